@@ -1,0 +1,86 @@
+import { z } from 'zod';
+import type { Problem } from '../diagnostics/problem.ts';
+import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
+import { choice, expression, flag, named, value, word, type Named, type NamedEntry } from '../schema/leaves.ts';
+import { mapping, readShape } from '../schema/shape.ts';
+import type { Expression } from '../schema/leaves.ts';
+import { readYaml } from '../yaml/read.ts';
+import { collect } from './collect.ts';
+import { TAKE_TYPES, type Chain, type Take } from './model.ts';
+import { step } from './steps/list.ts';
+import { suggestKey } from './suggest-key.ts';
+
+const takeShape = mapping({
+  type: choice(...TAKE_TYPES).describe('The type of the input.'),
+  default: value().optional().describe('The value when none is given.'),
+  optional: flag().optional().describe('Whether it may be left out.'),
+  about: word().optional().describe('What the input is for; shown when it is asked for.'),
+});
+
+/** `name: type`, or `name: {type, default, optional, about}`. */
+const take = z.union([
+  choice(...TAKE_TYPES).transform((type) => ({ type, default: undefined, optional: undefined, about: undefined })),
+  takeShape,
+]);
+
+/** A mapping from names to expressions, or a list of names that stand for themselves. */
+const gives = z.union([
+  named(expression()),
+  z.array(expression('a name')).transform((list): Named<Expression> =>
+    list.map((each) => ({ name: each.source.text, nameRange: each.source.locate([0, each.source.text.length]), file: each.source.file, value: each })),
+  ),
+]);
+
+const chainFile = mapping({
+  name: word().optional().describe('The name of the chain; the file’s without one.'),
+  about: word().optional().describe('What the chain is for.'),
+  tags: z.array(word('a tag')).optional().describe('Words by which runs choose chains.'),
+  api: word('the name of an api').optional().describe('The api of the calls that name none.'),
+  takes: named(take).optional().describe('What the chain must be given.'),
+  steps: z.array(step()).describe('The steps, in order.'),
+  gives: gives.optional().describe('What the chain gives when it ends.'),
+});
+
+/** Reads a chain file. The model is there even when parts of it are wrong, so that the rest can be checked too. */
+export function readChain(file: SourceFile): Readonly<{ chain: Chain | undefined; diagnostics: readonly Diagnostic[] }> {
+  return collect(file, (reading): { chain: Chain | undefined } => {
+    const tree = readYaml(reading);
+    if (!tree) return { chain: undefined };
+    const given = readShape(chainFile, { node: tree, reading }, (key, path) => suggestKey(key, keysAt(path)));
+    if (!given) return { chain: undefined };
+    const chain: Chain = {
+      file,
+      name: given.name?.text ?? fileName(file.path),
+      about: given.about?.text,
+      api: given.api,
+      takes: (given.takes ?? []).map((entry) => readTake(entry, reading.report)),
+      steps: given.steps,
+      gives: given.gives ?? [],
+    };
+    return { chain };
+  });
+}
+
+function keysAt(path: readonly PropertyKey[]): readonly string[] {
+  if (path.length === 0) return Object.keys(chainFile.shape);
+  return path[0] === 'takes' ? Object.keys(takeShape.shape) : [];
+}
+
+/** `chains/clear.chain.yaml` is called `clear` unless it says otherwise. */
+export function fileName(path: string): string {
+  return path.replace(/^.*[\\/]/, '').replace(/(\.chain)?\.ya?ml$/, '');
+}
+
+function readTake({ name, nameRange, value: given }: NamedEntry<z.output<typeof take>>, report: (problem: Problem) => void): Take {
+  if (given.default && given.optional) {
+    report({ code: 'keys-clash', range: nameRange, message: `The input "${name}" has a default and is optional`, advice: 'With a default it is always there; leave optional out.' });
+  }
+  return {
+    name,
+    nameRange,
+    type: given.type ?? 'text',
+    default: given.default,
+    optional: given.optional ?? false,
+    about: given.about?.text,
+  };
+}

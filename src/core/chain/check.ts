@@ -1,0 +1,24 @@
+import { sorted, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import { rules } from './checks/list.ts';
+import { ruleContext } from './checks/rule.ts';
+import type { Chain } from './model.ts';
+import { endpointAt, type At, type Project } from './project-file.ts';
+import { walkChain } from './walk.ts';
+
+/** Everything that can be known to be wrong with a chain in its project before anything is sent, in order of place. */
+export function checkChain(chain: Chain, project: Project | undefined, at: At): readonly Diagnostic[] {
+  const found: Diagnostic[] = [];
+  const context = ruleContext(chain, project, found);
+  const endpointOf = (api: Source | undefined) => endpointFor(project, api?.text ?? chain.api?.text, at);
+  walkChain(chain, { endpointOf }, rules.map((rule) => rule(context)));
+  return sorted(found);
+}
+
+/** The endpoint of an api by name, or of the only api of the project. */
+export function endpointFor(project: Project | undefined, name: string | undefined, at: At): Endpoint | undefined {
+  const apis = project?.apis ?? [];
+  const api = name === undefined ? (apis.length === 1 ? apis[0] : undefined) : apis.find((each) => each.name === name);
+  const endpoint = api && endpointAt(api, at);
+  return endpoint && 'url' in endpoint ? endpoint : undefined;
+}

@@ -1,0 +1,68 @@
+import type { Range } from '../../diagnostics/problem.ts';
+import type { Source } from '../../diagnostics/source.ts';
+import { adviceOf, nearest } from '../../diagnostics/suggest.ts';
+import type { Node, PathNode } from '../../expression/model.ts';
+import type { Chain } from '../model.ts';
+import { RESERVED, RESPONSE_KEYS, RESPONSE_NAMES } from '../names.ts';
+import { eachNode, type Place } from '../walk.ts';
+import type { Rule, RuleContext } from './rule.ts';
+
+/** Every name that an expression reads is bound at that place, and `$`, `@` and response names stand where they mean something. */
+export const namesAreBound: Rule = (context) => ({
+  expression(tree, source, place) {
+    eachNode(tree, (node, inFilter) => {
+      if (node.kind !== 'path') return;
+      const { start } = node;
+      if (start.kind === 'body' && !place.response) noResponse(context, source, '$', node.range);
+      if (start.kind === 'item' && !inFilter) noItem(context, source, node);
+      if (start.kind === 'name') checkName(context, source, place, start.name, start.range, tree, node);
+    });
+  },
+});
+
+function noResponse({ reportIn }: RuleContext, source: Source, name: string, range: Range): void {
+  reportIn(source, {
+    code: 'no-response-here',
+    range,
+    message: `There is no response here, so ${name} means nothing`,
+    advice: `Responses are read in ${RESPONSE_KEYS}: keep the value there under a name, and use the name here.`,
+  });
+}
+
+function noItem({ reportIn }: RuleContext, source: Source, node: Node): void {
+  const message = '@ is the item of a filter, and this is outside of one';
+  reportIn(source, { code: 'does-not-parse', range: [node.range[0], node.range[0] + 1], message, advice: 'Write $ for the body of the response.' });
+}
+
+function checkName(context: RuleContext, source: Source, place: Place, name: string, range: Range, tree: Node, node: PathNode): void {
+  if (place.names.has(name)) return;
+  if (RESERVED.has(name)) {
+    if (name === 'response' && !place.response) noResponse(context, source, 'response', range);
+    return;
+  }
+  if (RESPONSE_NAMES.has(name)) {
+    if (!place.response) noResponse(context, source, name, range);
+    return;
+  }
+  const boundLater = laterBinder(context.chain, name);
+  if (boundLater) {
+    const message = `"${name}" is not there yet: it is kept by ${boundLater}, which comes later`;
+    context.reportIn(source, { code: 'used-too-early', range, message, advice: `Move this behind ${boundLater}.` });
+    return;
+  }
+  const near = nearest(name, [...place.names.keys(), ...(place.response ? RESPONSE_NAMES : [])]);
+  if (tree === node && node.segments.length === 0 && !near) {
+    const advice = `Text in an expression has quotes of its own: "'${name}'".`;
+    context.reportIn(source, { code: 'bare-word', range, message: `Nothing is called "${name}" here`, advice });
+    return;
+  }
+  const names = [...place.names.keys()];
+  const advice = near ? `Did you mean "${near}"?` : names.length > 0 ? `The names here are ${names.slice(0, 12).join(', ')}.` : 'No names are bound here yet.';
+  context.reportIn(source, { code: 'unknown-name', range, message: `Nothing is called "${name}" here`, ...adviceOf(advice) });
+}
+
+/** The call that keeps a name, in this chain. */
+function laterBinder(chain: Chain, name: string): string | undefined {
+  const step = chain.steps.find((each) => each.kind === 'call' && each.keep.some((kept) => kept.name === name));
+  return step?.kind === 'call' ? step.name : undefined;
+}

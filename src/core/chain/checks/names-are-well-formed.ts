@@ -1,0 +1,23 @@
+import { isName } from '../../path/scanner.ts';
+import { RESERVED, RESPONSE_NAMES } from '../names.ts';
+import type { Rule } from './rule.ts';
+
+/** A name that is bound has only letters, digits and `_`, has no meaning of its own, and is bound once. */
+export const namesAreWellFormed: Rule = ({ reportAt }) => ({
+  binding({ name, range, file, names, what }) {
+    if (!isName(name)) {
+      const suggestion = name.replace(/[^A-Za-z0-9_\u0080-\uffff]+/g, '_').replace(/^(?=\d)/, '_');
+      const advice = `Write ${suggestion}.`;
+      reportAt(file, { code: 'bad-name', range, message: `A name has letters, digits and _, and "${name}" has others`, advice });
+    } else if (RESERVED.has(name)) {
+      reportAt(file, { code: 'reserved-name', range, message: `"${name}" has a meaning of its own`, advice: `Choose another, such as ${name}_value.` });
+    } else if (names.has(name)) {
+      const by = names.get(name)!.by;
+      const advice = 'A name is bound once: choose another for this one.';
+      reportAt(file, { code: 'kept-twice', range, message: `"${name}" is bound already: it is ${by}`, advice });
+    } else if (RESPONSE_NAMES.has(name)) {
+      const message = `In ${what === 'input' ? 'expect and keep' : 'response keys'} "${name}" means the response's own ${name}`;
+      reportAt(file, { code: 'shadows-response', range, message, advice: `Choose a name that says whose it is, such as vessel_${name}.` });
+    }
+  },
+});

@@ -1,0 +1,14 @@
+import type { Rule } from './rule.ts';
+
+/** A text that is exactly a path, or a name in scope, is sent as words; a hole was probably meant. */
+export const textsAreMeant: Rule = ({ reportIn }) => ({
+  text({ source, pieces }, { names }) {
+    const { text } = source;
+    if (pieces.length !== 1 || typeof pieces[0] !== 'string') return;
+    const isPath = /^\$[.[]/.test(text);
+    if (!isPath && !names.has(text)) return;
+    const message = `This is sent as the words "${text}", as it stands`;
+    const advice = isPath ? 'Keep the value in the call before, and write its name in braces.' : `Did you mean "{${text}}"?`;
+    reportIn(source, { code: 'sent-as-words', range: [0, text.length], message, advice });
+  },
+});

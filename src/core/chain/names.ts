@@ -1,0 +1,26 @@
+import type { Kind } from '../value/value.ts';
+
+/** Names that have a meaning of their own and cannot be bound. */
+export const RESERVED: ReadonlySet<string> = new Set(
+  'secret setting gives remembered run response request index number true false null in'.split(' '),
+);
+
+/** What stands beside `$` in the response keys of a call; each also as `response.NAME`. */
+export const RESPONSE_NAMES: ReadonlySet<string> = new Set(
+  'status headers cookies url took size raw tries polls page_count items'.split(' '),
+);
+
+/** Keys in which the response is there to be read. */
+export const RESPONSE_KEYS = 'expect and keep';
+
+/** What is known of a name at a place before anything runs. */
+export type NameInfo = Readonly<{
+  /** How it was bound, in words: `an input`, `kept by arrivals`. */
+  by: string;
+  /** Its kind, as far as the text says. */
+  kind: Kind | undefined;
+  /** An optional input: it may be nothing, and what is exactly its hole is then left out. */
+  optional: boolean;
+}>;
+
+export type Names = ReadonlyMap<string, NameInfo>;

@@ -1,0 +1,144 @@
+import type { z } from 'zod';
+import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
+import { didYouMean, nearest } from '../diagnostics/suggest.ts';
+import type { Problem, Range } from '../diagnostics/problem.ts';
+import { auth } from '../http/auth/list.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import { DEFAULT_TIMEOUTS } from '../http/message.ts';
+import { constant, named, parameter, text, word, type Named, type NamedEntry } from '../schema/leaves.ts';
+import { mapping, readShape } from '../schema/shape.ts';
+import { plainText } from '../template/template.ts';
+import type { Value } from '../value/value.ts';
+import { readYaml } from '../yaml/read.ts';
+import { collect } from './collect.ts';
+import { suggestKey } from './suggest-key.ts';
+import { timeout } from './timeout.ts';
+
+const shared = {
+  url: text('a URL').optional().describe('The base URL, without a query.'),
+  auth: auth().optional(),
+  headers: named(parameter()).optional().describe('Headers of every request.'),
+  query: named(parameter()).optional().describe('Query parameters of every request.'),
+  timeout: timeout.optional().describe('How long one request may take.'),
+  settings: named(constant()).optional().describe('What differs between deployments and is not secret.'),
+};
+
+const deployment = mapping(shared);
+
+const api = mapping({
+  ...shared,
+  about: word().optional().describe('What the api is for.'),
+  deployments: named(deployment).optional().describe('The places where the api runs, by name.'),
+  'use-at': word('the name of a deployment').optional().describe('The deployment that is used unless a run says otherwise.'),
+});
+
+const projectFile = mapping({
+  apis: named(api).describe('The web APIs that the project talks to, by name.'),
+});
+
+type Shared = z.output<typeof deployment>;
+
+/** An api of the project: the endpoints of its deployments by name, or the one that it has. */
+export type Api = Readonly<{
+  name: string;
+  /** The endpoint of each deployment; the name of the only one of an api without deployments is `undefined`. */
+  endpoints: readonly Endpoint[];
+  useAt: string | undefined;
+  nameRange: Range;
+}>;
+
+export type Project = Readonly<{ file: SourceFile; apis: readonly Api[] }>;
+
+/** Reads `batharon.yaml`. */
+export function readProject(file: SourceFile): Readonly<{ project: Project | undefined; diagnostics: readonly Diagnostic[] }> {
+  return collect(file, (reading) => {
+    const tree = readYaml(reading);
+    if (!tree) return { project: undefined };
+    const given = readShape(projectFile, { node: tree, reading }, (key, path) => suggestKey(key, keysAt(path)));
+    if (!given) return { project: undefined };
+    return { project: { file, apis: given.apis.map((entry) => readApi(entry, reading.report)) } };
+  });
+}
+
+/** The keys that may stand at a place of the project file, for suggestions. */
+function keysAt(path: readonly PropertyKey[]): readonly string[] {
+  if (path.length === 0) return Object.keys(projectFile.shape);
+  if (path.length === 2) return Object.keys(api.shape);
+  if (path.at(-2) === 'deployments') return Object.keys(shared);
+  const words: Readonly<Record<string, readonly string[]>> = {
+    auth: ['bearer', 'api-key'],
+    'api-key': ['header', 'query', 'cookie', 'value'],
+    timeout: ['connect', 'response', 'idle', 'whole'],
+  };
+  return words[String(path.at(-1))] ?? [];
+}
+
+function readApi({ name, nameRange, value, file }: NamedEntry<z.output<typeof api>>, report: (problem: Problem) => void): Api {
+  const deployments = value.deployments ?? [];
+  if (value.url && deployments.length > 0) {
+    const advice = 'Move it under one of them.';
+    report({ code: 'keys-clash', range: nameRange, message: `The api "${name}" has a url and deployments with their own`, advice });
+  }
+  if (!value.url && deployments.length === 0) {
+    report({ code: 'key-missing', range: nameRange, message: `The api "${name}" has no url`, advice: 'Add url:, or deployments: each with its own.' });
+  }
+  if (value.auth && deployments.length > 0) {
+    const advice = 'Credentials belong to one deployment: move auth: under each.';
+    report({ code: 'keys-clash', range: nameRange, message: `The api "${name}" has auth and deployments`, advice });
+  }
+  const useAt = value['use-at'];
+  if (useAt && !deployments.some((each) => each.name === useAt.text)) {
+    const advice = didYouMean(useAt.text, deployments.map((each) => each.name));
+    const range = useAt.locate([0, useAt.text.length]);
+    report({ code: 'unknown-deployment', range, message: `The api "${name}" has no deployment "${useAt.text}"`, ...(advice ? { advice } : {}) });
+  }
+  for (const each of deployments) {
+    if (each.value.url) continue;
+    report({ code: 'key-missing', range: each.nameRange, message: `The deployment "${each.name}" has no url`, advice: 'Each deployment has its own.' });
+  }
+  const places = deployments.length > 0 ? deployments : [{ name: undefined, value }];
+  const endpoints = places.map((each) => endpointOf(name, each.name, value, each.value, file));
+  return { name, nameRange, endpoints, useAt: useAt?.text ?? (deployments.length === 1 ? deployments[0]!.name : undefined) };
+}
+
+/** What a deployment says goes before what its api says, key by key; its url and credentials are always its own. */
+function endpointOf(api: string, name: string | undefined, above: Shared, own: Shared, file: SourceFile): Endpoint {
+  const settings = [...(above.settings ?? []), ...(own.settings ?? [])];
+  return {
+    api,
+    deployment: name,
+    url: own.url ?? plainText({ file, text: '', locate: (range) => range }),
+    auth: own.auth,
+    headers: overridden(above.headers, own.headers),
+    query: overridden(above.query, own.query),
+    timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
+    settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value])),
+  };
+}
+
+function overridden<T>(above: Named<T> | undefined, own: Named<T> | undefined): Named<T> {
+  if (!above || above === own) return own ?? [];
+  const replaced = new Set(own?.map((entry) => entry.name.toLowerCase()));
+  return [...above.filter((entry) => !replaced.has(entry.name.toLowerCase())), ...(own ?? [])];
+}
+
+/** `--at live` for all apis, `--at harbour=live` for one. */
+export type At = Readonly<{ all: string | undefined; byApi: Readonly<Record<string, string>> }>;
+
+/** The endpoint of an api where a run is, or why there is none. */
+export function endpointAt(api: Api, at: At): Endpoint | Omit<Problem, 'range'> {
+  const [only] = api.endpoints;
+  const forAll = at.all;
+  const wanted = at.byApi[api.name] ?? forAll;
+  if (only && only.deployment === undefined) return only;
+  const names = api.endpoints.map(({ deployment: name }) => name!);
+  const chosen = wanted ?? api.useAt;
+  if (chosen === undefined) {
+    return { code: 'unknown-deployment', message: `The api "${api.name}" has several deployments, and none is chosen`, advice: `Add use-at: to the api, or say --at ${names[0]}.` };
+  }
+  const found = api.endpoints.find(({ deployment: name }) => name === chosen);
+  if (found) return found;
+  const near = nearest(chosen, names);
+  const advice = near ? `Did you mean "${near}"?` : `It has ${names.join(', ')}.`;
+  return { code: 'unknown-deployment', message: `The api "${api.name}" has no deployment "${chosen}"`, advice };
+}

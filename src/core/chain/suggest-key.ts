@@ -1,0 +1,34 @@
+import { nearest } from '../diagnostics/suggest.ts';
+
+/** Words for the same thing from everyday use; the key that was meant, where it is known at that place. */
+const MEANINGS: Readonly<Record<string, readonly string[]>> = {
+  expect: ['assert', 'asserts', 'assertion', 'assertions', 'check', 'checks', 'verify', 'validate', 'test', 'tests', 'should', 'ensure'],
+  keep: ['extract', 'extracts', 'store', 'save-as', 'capture', 'captures', 'set', 'register', 'export', 'output', 'outputs', 'variables', 'vars'],
+  json: ['body', 'data', 'payload', 'content'],
+  request: ['method', 'url', 'path', 'endpoint', 'http', 'target', 'uri'],
+  query: ['params', 'parameters', 'querystring', 'search', 'qs'],
+  headers: ['header'],
+  takes: ['inputs', 'input', 'params', 'parameters', 'arguments', 'args', 'vars', 'variables', 'with'],
+  gives: ['outputs', 'output', 'returns', 'return', 'result', 'results'],
+  steps: ['requests', 'calls', 'tasks', 'actions', 'scenario', 'flow'],
+  call: ['name', 'id', 'step', 'title', 'request'],
+  about: ['description', 'desc', 'comment', 'note', 'summary', 'doc'],
+  auth: ['authentication', 'authorization', 'credentials', 'login', 'security'],
+  bearer: ['token', 'jwt', 'access-token'],
+  'api-key': ['key', 'apikey', 'api_key'],
+  settings: ['vars', 'variables', 'env', 'environment', 'config'],
+  deployments: ['environments', 'envs', 'stages', 'servers', 'profiles', 'instances'],
+  'use-at': ['default', 'environment', 'env', 'server', 'use'],
+  url: ['base-url', 'baseurl', 'base_url', 'host', 'server', 'endpoint', 'uri'],
+  timeout: ['time-limit', 'timeouts', 'deadline'],
+  apis: ['api', 'services', 'service', 'servers', 'hosts'],
+};
+
+/** What to do about an unknown key: the one that was meant, by meaning or spelling, else those that there are. */
+export function suggestKey(key: string, known: readonly string[]): string | undefined {
+  const lower = key.toLowerCase();
+  const byMeaning = known.find((each) => MEANINGS[each]?.includes(lower));
+  const meant = byMeaning ?? nearest(key, known);
+  if (meant !== undefined) return `Did you mean "${meant}"?`;
+  return known.length === 0 ? undefined : `The keys here are ${known.join(', ')}.`;
+}

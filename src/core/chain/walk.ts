@@ -1,0 +1,144 @@
+import type { Range } from '../diagnostics/problem.ts';
+import type { Source, SourceFile } from '../diagnostics/source.ts';
+import { partsOf, ungrouped, type Node } from '../expression/model.ts';
+import { isCondition } from '../expression/typing.ts';
+import { findFunction } from '../expression/functions/list.ts';
+import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
+import type { Expression } from '../schema/leaves.ts';
+import { targetHoles } from '../template/request-line.ts';
+import { textsOf, type TextTemplate } from '../template/template.ts';
+import type { Kind } from '../value/value.ts';
+import type { CallStep, Chain, Step, Take } from './model.ts';
+import type { NameInfo, Names } from './names.ts';
+
+/** Where an expression or a text stands. */
+export type Place = Readonly<{
+  names: Names;
+  /** Whether it is in a response key of a call. */
+  response: boolean;
+  role: 'value' | 'condition';
+  /** The api whose settings `setting.NAME` means there; `undefined` when that is not known. */
+  endpoint: Endpoint | undefined;
+}>;
+
+/** A name that is about to be bound, and the names that there are already. */
+export type Binding = Readonly<{ name: string; range: Range; file: SourceFile; names: Names; what: 'input' | 'keep' }>;
+
+/** What a rule wants to see. Each handler is called once for each thing of its sort, in the order of the file. */
+export type Visitor = Readonly<{
+  take?(take: Take): void;
+  call?(step: CallStep, place: Place): void;
+  binding?(binding: Binding): void;
+  expression?(tree: Node, source: Source, place: Place): void;
+  text?(template: TextTemplate, place: Place): void;
+}>;
+
+/** What the walk needs to know of the surroundings. */
+export type Surroundings = Readonly<{
+  /** The endpoint of a call's api, or of the chain's default when the call names none. */
+  endpointOf(api: Source | undefined): Endpoint | undefined;
+}>;
+
+/** Goes through a chain once, for all visitors together, keeping account of which names there are where. */
+export function walkChain(chain: Chain, surroundings: Surroundings, visitors: readonly Visitor[]): void {
+  new Walk(chain, surroundings, visitors).run();
+}
+
+class Walk {
+  private readonly names = new Map<string, NameInfo>();
+  constructor(
+    private readonly chain: Chain,
+    private readonly surroundings: Surroundings,
+    private readonly visitors: readonly Visitor[],
+  ) {}
+
+  run(): void {
+    const { chain } = this;
+    const endpoint = this.surroundings.endpointOf(chain.api);
+    for (const take of chain.takes) {
+      for (const visitor of this.visitors) visitor.take?.(take);
+      if (take.default) this.texts(textsOf(take.default), this.place(endpoint));
+      this.bind(take.name, take.nameRange, 'input', {
+        by: 'an input',
+        kind: take.type === 'boolean' ? 'boolean' : undefined,
+        optional: take.optional,
+      });
+    }
+    for (const step of chain.steps) this.step(step);
+    for (const { value } of chain.gives) this.expression(value, this.place(endpoint));
+  }
+
+  private step(step: Step): void {
+    if (step.kind === 'broken') {
+      for (const name of step.binds) this.names.set(name, { by: 'a broken step', kind: undefined, optional: false });
+      return;
+    }
+    const endpoint = this.surroundings.endpointOf(step.api);
+    const place = this.place(endpoint);
+    for (const visitor of this.visitors) visitor.call?.(step, place);
+    this.request(step.request, place);
+    const response: Place = { ...place, response: true };
+    for (const { expression } of step.expect) this.expression(expression, { ...response, role: 'condition' });
+    for (const { name, nameRange, value } of step.keep) {
+      this.expression(value, response);
+      this.bind(name, nameRange, 'keep', { by: `kept by ${step.name}`, kind: kindOfTree(value.tree), optional: false });
+    }
+  }
+
+  private request({ line, query, headers, body, auth }: RequestTemplate, place: Place): void {
+    for (const hole of line ? targetHoles(line.target) : []) this.tree(hole.node, hole.source, place);
+    for (const { value } of [...query, ...headers]) this.texts(textsOf(value), place);
+    this.texts(body?.texts ?? [], place);
+    if (auth !== undefined && auth !== 'none') this.texts(auth.texts, place);
+  }
+
+  private texts(templates: readonly TextTemplate[], place: Place): void {
+    for (const template of templates) {
+      for (const visitor of this.visitors) visitor.text?.(template, place);
+      for (const piece of template.pieces) {
+        if (typeof piece !== 'string') this.tree(piece.node, piece.source, place);
+      }
+    }
+  }
+
+  private expression({ tree, source }: Expression, place: Place): void {
+    if (tree) this.tree(tree, source, place);
+  }
+
+  private tree(tree: Node, source: Source, place: Place): void {
+    for (const visitor of this.visitors) visitor.expression?.(tree, source, place);
+  }
+
+  private bind(name: string, range: Range, what: Binding['what'], info: NameInfo): void {
+    const binding: Binding = { name, range, file: this.chain.file, names: new Map(this.names), what };
+    for (const visitor of this.visitors) visitor.binding?.(binding);
+    this.names.set(name, info);
+  }
+
+  private place(endpoint: Endpoint | undefined): Place {
+    return { names: new Map(this.names), response: false, role: 'value', endpoint };
+  }
+}
+
+/** The kind of an expression's value as far as its form says it. */
+function kindOfTree(tree: Node | undefined): Kind | undefined {
+  if (!tree) return undefined;
+  if (isCondition(tree)) return 'boolean';
+  const inner = ungrouped(tree);
+  if (inner.kind !== 'call') return undefined;
+  const result = findFunction(inner.name)?.result;
+  return result === 'condition' ? 'boolean' : result;
+}
+
+/** Every node of an expression with the filters that it stands in, outermost first. */
+export function eachNode(tree: Node, visit: (node: Node, inFilter: boolean) => void, inFilter = false): void {
+  visit(tree, inFilter);
+  if (tree.kind !== 'path') {
+    for (const part of partsOf(tree)) eachNode(part, visit, inFilter);
+    return;
+  }
+  if (tree.start.kind === 'value') eachNode(tree.start.node, visit, inFilter);
+  for (const { selectors } of tree.segments) {
+    for (const selector of selectors) if (selector.kind === 'filter') eachNode(selector.condition, visit, true);
+  }
+}

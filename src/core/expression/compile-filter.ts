@@ -1,0 +1,195 @@
+import { isSingular } from '../path/model.ts';
+import { compilePath } from '../path/evaluate.ts';
+import type { Test } from '../path/select.ts';
+import type { Maybe, Value } from '../value/value.ts';
+import { compileCall } from './compile-call.ts';
+import type { Evaluate } from './compile.ts';
+import { EvaluationFault } from './fault.ts';
+import type { Frame } from './frame.ts';
+import { findFunction } from './functions/list.ts';
+import { filtersOf, isComparison, partsOf, type CallNode, type Node, type PathNode } from './model.ts';
+import { calculate, compare, negate, WrongOperands } from './operators.ts';
+
+/** The paths from outer names that the filters of a path read, each written there once or more. */
+export type OuterPaths = readonly PathNode[];
+
+/**
+ * Paths from a name inside the filters of `path`. They do not depend on the item, so they are evaluated once; and one
+ * that is nothing makes the whole path nothing, so that an unbound name never selects anything. Where nothing is
+ * allowed (left of `??`, in `exists` and `kind_of`) they are left to be evaluated in place.
+ */
+export function outerPathsOf(path: PathNode): OuterPaths {
+  const found: PathNode[] = [];
+  const visit = (node: Node): void => {
+    if (node.kind === 'path' && node.start.kind === 'name' && isSingular(node.segments)) {
+      found.push(node);
+    } else if (node.kind === 'binary' && node.operator === '??') {
+      visit(node.right);
+    } else if (!(node.kind === 'call' && meetsNothing(node))) {
+      partsOf(node).forEach(visit);
+    }
+  };
+  filtersOf(path).forEach(visit);
+  return found;
+}
+
+function meetsNothing(call: CallNode): boolean {
+  return findFunction(call.name)?.parameters.some((parameter) => parameter.sort === 'presence') ?? false;
+}
+
+/** Compiles the condition of a filter: RFC 9535's rules, in which a wrong kind or nothing never ends the evaluation. */
+export function compileFilter(condition: Node, outer: OuterPaths): Test<Frame> {
+  const test = compileTest(condition, outer);
+  return (item, frame) => {
+    const saved = frame.item;
+    frame.item = item;
+    const passed = test(frame);
+    frame.item = saved;
+    return passed;
+  };
+}
+
+type Condition = (frame: Frame) => boolean;
+
+function compileTest(node: Node, outer: OuterPaths): Condition {
+  switch (node.kind) {
+    case 'group':
+      return compileTest(node.inner, outer);
+    case 'not': {
+      const operand = compileTest(node.operand, outer);
+      return (frame) => !operand(frame);
+    }
+    case 'binary': {
+      const { operator } = node;
+      if (operator === '&&' || operator === '||') {
+        const left = compileTest(node.left, outer);
+        const right = compileTest(node.right, outer);
+        return operator === '&&' ? (frame) => left(frame) && right(frame) : (frame) => left(frame) || right(frame);
+      }
+      if (!isComparison(operator)) break;
+      const left = compileValue(node.left, outer);
+      const right = compileValue(node.right, outer);
+      if (operator === '==') return compileEquality(left, right);
+      return (frame) => compare(operator, left(frame), right(frame));
+    }
+    case 'path':
+      return compileExistence(node, outer);
+    default:
+  }
+  const value = compileValue(node, outer);
+  return (frame) => value(frame) === true;
+}
+
+/** Equality is most of what filters do; two texts or numbers need no call. */
+function compileEquality(left: Evaluate, right: Evaluate): Condition {
+  return (frame) => {
+    const a = left(frame);
+    const b = right(frame);
+    return a === b || (typeof a !== 'string' && compare('==', a, b));
+  };
+}
+
+function compileExistence(node: PathNode, outer: OuterPaths): Condition {
+  if (isSingular(node.segments)) {
+    const value = compileValue(node, outer);
+    return (frame) => value(frame) !== undefined;
+  }
+  const many = compileMany(node, outer);
+  return (frame) => (many(frame) ?? []).length > 0;
+}
+
+/** A value, or nothing, of a part of a filter. */
+function compileValue(node: Node, outer: OuterPaths): Evaluate {
+  switch (node.kind) {
+    case 'literal':
+      return () => node.value;
+    case 'group':
+      return compileValue(node.inner, outer);
+    case 'list': {
+      const items = node.items.map((item) => compileValue(item, outer));
+      return (frame) => {
+        const values = items.map((item) => item(frame));
+        return values.includes(undefined) ? undefined : (values as Value[]);
+      };
+    }
+    case 'path':
+      return compileInnerPath(node, outer);
+    case 'call': {
+      const call = compileCall(node, (argument) => compileValue(argument, outer));
+      return (frame) => withoutFault(() => call(frame));
+    }
+    case 'not':
+      return compileTest(node, outer);
+    case 'negative': {
+      const operand = compileValue(node.operand, outer);
+      return (frame) => orNothing(operand(frame), negate);
+    }
+    case 'binary':
+      return compileBinaryValue(node, outer);
+  }
+}
+
+function compileBinaryValue(node: Extract<Node, { kind: 'binary' }>, outer: OuterPaths): Evaluate {
+  const { operator } = node;
+  if (operator === '&&' || operator === '||' || isComparison(operator)) return compileTest(node, outer);
+  const left = compileValue(node.left, outer);
+  const right = compileValue(node.right, outer);
+  if (operator === '??') return (frame) => left(frame) ?? right(frame);
+  return (frame) => {
+    const b = right(frame);
+    return b === undefined ? undefined : orNothing(left(frame), (a) => calculate(operator, a, b));
+  };
+}
+
+function orNothing(value: Maybe, compute: (value: Value) => Value | WrongOperands): Maybe {
+  if (value === undefined) return undefined;
+  const result = compute(value);
+  return result instanceof WrongOperands ? undefined : result;
+}
+
+function withoutFault(evaluate: () => Maybe): Maybe {
+  try {
+    return evaluate();
+  } catch (error) {
+    if (error instanceof EvaluationFault) return undefined;
+    throw error;
+  }
+}
+
+/** A path inside a filter; one from an outer name was evaluated before the first item. */
+function compileInnerPath(node: PathNode, outer: OuterPaths): Evaluate {
+  const slot = outer.indexOf(node);
+  if (slot >= 0) return (frame) => frame.outer[slot];
+  if (!isSingular(node.segments)) return compileMany(node, outer);
+  const root = compileRoot(node, outer);
+  if (node.segments.length === 0) return root;
+  const path = compilePath<Node, Frame>(node.segments, () => () => false);
+  if (node.start.kind === 'item') return (frame) => path.one(frame.item!, frame);
+  return (frame) => {
+    const from = root(frame);
+    return from === undefined ? undefined : path.one(from, frame);
+  };
+}
+
+function compileMany(node: PathNode, outer: OuterPaths): (frame: Frame) => Value[] | undefined {
+  const root = compileRoot(node, outer);
+  const path = compilePath<Node, Frame>(node.segments, (condition) => compileFilter(condition, outer));
+  return (frame) => {
+    const from = root(frame);
+    return from === undefined ? undefined : path.all(from, frame);
+  };
+}
+
+function compileRoot(node: PathNode, outer: OuterPaths): Evaluate {
+  const { start } = node;
+  switch (start.kind) {
+    case 'body':
+      return (frame) => frame.body;
+    case 'item':
+      return (frame) => frame.item;
+    case 'name':
+      return (frame) => frame.name(start.name);
+    case 'value':
+      return compileValue(start.node, outer);
+  }
+}

@@ -1,0 +1,41 @@
+import type { Problem } from '../diagnostics/problem.ts';
+import type { Located } from '../path/evaluate.ts';
+import type { Maybe } from '../value/value.ts';
+import { compile, compileParts, type Evaluate } from './compile.ts';
+import { EvaluationFault } from './fault.ts';
+import type { Frame } from './frame.ts';
+import type { Node, PathNode } from './model.ts';
+
+/** What an evaluation gives: a value or nothing, or an error with its place in the expression. */
+export type Outcome = Readonly<{ value: Maybe; problem?: undefined }> | Readonly<{ value?: undefined; problem: Problem }>;
+
+const compiled = new WeakMap<Node, Evaluate>();
+
+/** The function of a tree, made at its first use. */
+export function compiledOf(node: Node): Evaluate {
+  let evaluate = compiled.get(node);
+  if (!evaluate) compiled.set(node, (evaluate = compile(node)));
+  return evaluate;
+}
+
+/** Evaluates an expression. Never throws for what the expression or the data can bring about. */
+export function evaluate(node: Node, frame: Frame): Outcome {
+  return guarded(() => compiledOf(node)(frame));
+}
+
+/** Turns what ends an evaluation into data. */
+export function guarded(compute: () => Maybe): Outcome {
+  try {
+    return { value: compute() };
+  } catch (error) {
+    if (error instanceof EvaluationFault) return { problem: error.problem };
+    throw error;
+  }
+}
+
+/** The nodes that a path finds, with their places; none when its start is nothing. */
+export function locate(node: PathNode, frame: Frame): readonly Located[] {
+  const { root, path, within } = compileParts(node);
+  const from = root(frame);
+  return from === undefined ? [] : (within(frame, () => path.locate(from, frame)) ?? []);
+}

@@ -1,0 +1,17 @@
+import type { Maybe, Value } from '../value/value.ts';
+
+/** What an expression is evaluated in. Made once for an evaluation; `item` and `outer` move while filters run. */
+export type Frame = {
+  /** `$`: the decoded body of the response, or nothing. */
+  readonly body: Maybe;
+  /** The value of a name in scope, or nothing when it was not bound. */
+  readonly name: (name: string) => Maybe;
+  /** `@`: the item of the innermost filter. */
+  item: Maybe;
+  /** Values of the outer names that the filters of the present path read, evaluated once before its first item. */
+  outer: readonly Value[];
+};
+
+export function frameOf(body: Maybe, name: (name: string) => Maybe): Frame {
+  return { body, name, item: undefined, outer: [] };
+}

@@ -1,0 +1,59 @@
+import type { Problem } from '../../diagnostics/problem.ts';
+import type { Kind, Maybe, Value } from '../../value/value.ts';
+
+/**
+ * One parameter of a function.
+ *
+ * - `value`: one value; nothing never reaches the function.
+ * - `list`: a list, or a path that may find many.
+ * - `nodes`: a path; the function gets the list of what it finds.
+ * - `presence`: anything; the function gets whether it found something.
+ * - `condition`: true or false.
+ */
+export type Parameter = Readonly<{
+  name: string;
+  sort: 'value' | 'list' | 'nodes' | 'presence' | 'condition';
+  optional?: true;
+  /** In words, for `takes ...`: `a text`. */
+  what: string;
+  /** Whether a value is of the right kind; without it every value is. */
+  accepts?: (value: Value) => boolean;
+  /** What is wrong with a literal argument beyond its kind, found before anything is sent. */
+  examine?: (value: Value) => Omit<Problem, 'range'> | undefined;
+}>;
+
+export type FunctionDefinition = Readonly<{
+  name: string;
+  parameters: readonly Parameter[];
+  /** `condition` in filters and out of them; else the kind of the result, when it is always the same. */
+  result: 'condition' | Kind | undefined;
+  /** One sentence for the reference. */
+  about: string;
+  /** Words that people look for when they mean this function. */
+  alias?: readonly string[];
+  /** An expression over `exampleBody` and what it gives, run as a test. */
+  example: readonly [expression: string, result: string];
+  /** Throws `FunctionFault` when it cannot; inside a filter that is nothing for the item. */
+  evaluate(...args: Maybe[]): Maybe;
+}>;
+
+/** A function cannot give a result for its arguments. */
+export class FunctionFault extends Error {
+  constructor(
+    message: string,
+    readonly advice?: string,
+    /** Which argument is to blame, from 0. */
+    readonly argument = 0,
+  ) {
+    super(message);
+  }
+}
+
+/** What `$` is in the examples of the reference. */
+export const exampleBody: Value = {
+  port: 'Kvitnes',
+  arrivals: [
+    { vessel: 'KM 204/5', berth: 'N1', draught: 6.5, state: 'expected' },
+    { vessel: 'SV 118/2', berth: null, draught: 4.1, state: 'moored' },
+  ],
+};

@@ -1,0 +1,22 @@
+import { nearest } from '../../diagnostics/suggest.ts';
+import { conditions } from './conditions.ts';
+import type { FunctionDefinition } from './definition.ts';
+import { kinds } from './kinds.ts';
+import { standard } from './standard.ts';
+import { texts } from './texts.ts';
+
+/** Every function, family by family. A new one is an entry in its family's file; a new family is a line here. */
+export const functions: readonly FunctionDefinition[] = [...standard, ...conditions, ...kinds, ...texts];
+
+const byName = new Map(functions.map((definition) => [definition.name, definition]));
+
+export function findFunction(name: string): FunctionDefinition | undefined {
+  return byName.get(name);
+}
+
+/** The function that was meant, by what it does or by spelling. */
+export function suggestFunction(name: string): string | undefined {
+  const meant =
+    functions.find((definition) => definition.alias?.includes(name.toLowerCase()))?.name ?? nearest(name, byName.keys());
+  return meant === undefined ? undefined : `Did you mean ${meant}()?`;
+}

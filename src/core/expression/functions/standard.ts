@@ -1,0 +1,79 @@
+import { isList, isObject, type Maybe } from '../../value/value.ts';
+import { compilePattern, type Pattern } from '../pattern/pattern.ts';
+import { FunctionFault, type FunctionDefinition } from './definition.ts';
+import { measurable, nodesOf, patternText, textValue } from './parameters.ts';
+
+/** The functions of RFC 9535, section 2.4. */
+export const standard: readonly FunctionDefinition[] = [
+  {
+    name: 'length',
+    parameters: [measurable()],
+    result: 'number',
+    about: 'Characters of a text, items of a list, members of an object.',
+    alias: ['size', 'len'],
+    example: ['length($.arrivals)', '2'],
+    evaluate: (value) => lengthOf(value),
+  },
+  {
+    name: 'count',
+    parameters: [nodesOf()],
+    result: 'number',
+    about: 'How many nodes a path finds.',
+    example: ['count($.arrivals[*].berth)', '2'],
+    evaluate: (nodes) => (isList(nodes) ? nodes.length : undefined),
+  },
+  {
+    name: 'match',
+    parameters: [textValue(), patternText()],
+    result: 'condition',
+    about: 'Whether a pattern (I-Regexp, RFC 9485) matches the whole text.',
+    alias: ['matches', 'regex', 'regexp'],
+    example: ["match($.arrivals[0].vessel, '[A-Z]{2} [0-9]+/[0-9]')", 'true'],
+    evaluate: (text, pattern) => patternOf(pattern).matches(searchable(text)),
+  },
+  {
+    name: 'search',
+    parameters: [textValue(), patternText()],
+    result: 'condition',
+    about: 'Whether a pattern (I-Regexp, RFC 9485) matches a part of the text.',
+    alias: ['find', 'test'],
+    example: ["search($.arrivals[0].vessel, '20[0-9]')", 'true'],
+    evaluate: (text, pattern) => patternOf(pattern).occursIn(searchable(text)),
+  },
+  {
+    name: 'value',
+    parameters: [nodesOf()],
+    result: undefined,
+    about: 'The value of the one node that a path finds; nothing when it finds none or several.',
+    example: ["value($.arrivals[?@.berth == 'N1'].vessel)", "'KM 204/5'"],
+    evaluate: (nodes) => (isList(nodes) && nodes.length === 1 ? nodes[0] : undefined),
+  },
+];
+
+function lengthOf(value: Maybe): Maybe {
+  if (typeof value === 'string') {
+    let count = value.length;
+    for (let i = 0; i < value.length - 1; i++) {
+      const high = value.charCodeAt(i);
+      const low = value.charCodeAt(i + 1);
+      if (high >= 0xd800 && high <= 0xdbff && low >= 0xdc00 && low <= 0xdfff) count--;
+    }
+    return count;
+  }
+  if (isList(value)) return value.length;
+  return isObject(value) ? Object.keys(value).length : undefined;
+}
+
+/** Patterns that come from data are compiled once each; a bad one is an error outside filters, RFC 9535 section 2.4.6. */
+function patternOf(source: Maybe): Pattern {
+  const compiled = compilePattern(source as string);
+  if (compiled.pattern) return compiled.pattern;
+  throw new FunctionFault(compiled.problem.message, compiled.problem.advice, 1);
+}
+
+const MAX_SEARCHED = 1024 * 1024;
+
+function searchable(text: Maybe): string {
+  if ((text as string).length <= MAX_SEARCHED) return text as string;
+  throw new FunctionFault('A text that is searched has at most 1 MiB', 'Take the part that matters first.', 0);
+}

@@ -1,0 +1,182 @@
+import { SyntaxFault } from '../../diagnostics/problem.ts';
+
+/** Whether one code point is in a set. */
+export type Matches = (codePoint: number) => boolean;
+
+/** A pattern as a tree, RFC 9485 section 3. */
+export type PatternNode =
+  | Readonly<{ kind: 'set'; matches: Matches }>
+  | Readonly<{ kind: 'anchor'; at: 'start' | 'end' }>
+  | Readonly<{ kind: 'sequence'; parts: readonly PatternNode[] }>
+  | Readonly<{ kind: 'choice'; branches: readonly PatternNode[] }>
+  | Readonly<{ kind: 'repeat'; inner: PatternNode; min: number; max: number }>;
+
+const QUANTITY = /\{(\d+)(,(\d*))?\}/y;
+const CATEGORY = /([pP])\{(L[lmotu]?|M[cen]?|N[dlo]?|P[cdefios]?|Z[lps]?|S[ckmo]?|C[cfno]?)\}/y;
+const CLASS_ADVICE: Readonly<Record<string, string>> = {
+  d: 'Write [0-9].',
+  D: 'Write [^0-9].',
+  w: 'Write [A-Za-z0-9_].',
+  W: 'Write [^A-Za-z0-9_].',
+  s: 'Write [ \\t\\r\\n].',
+  S: 'Write [^ \\t\\r\\n].',
+  b: 'There are no word boundaries; say which characters stand there.',
+};
+const SINGLE: Readonly<Record<string, number>> = { n: 10, r: 13, t: 9 };
+const MAX_DEPTH = 64;
+
+/**
+ * Parses an I-Regexp (RFC 9485 section 3). Throws `SyntaxFault` with the place in the pattern.
+ *
+ *   i-regexp = branch *( "|" branch )
+ */
+export function parsePattern(source: string): PatternNode {
+  const parser = new PatternParser(source);
+  const tree = parser.choice(0);
+  parser.end();
+  return tree;
+}
+
+class PatternParser {
+  private at = 0;
+  constructor(private readonly source: string) {}
+
+  end(): void {
+    if (this.at < this.source.length) this.fail(`"${this.source[this.at]}" has nothing to close`, 'Write a \\ before it.');
+  }
+
+  choice(depth: number): PatternNode {
+    if (depth > MAX_DEPTH) this.fail(`A pattern nests at most ${MAX_DEPTH} levels deep`);
+    const branches = [this.branch(depth)];
+    while (this.taken('|')) branches.push(this.branch(depth));
+    return branches.length === 1 ? branches[0]! : { kind: 'choice', branches };
+  }
+
+  /** branch = *piece ; piece = atom [ quantifier ] */
+  private branch(depth: number): PatternNode {
+    const parts: PatternNode[] = [];
+    while (this.at < this.source.length && !'|)'.includes(this.source[this.at]!)) parts.push(this.piece(depth));
+    return parts.length === 1 ? parts[0]! : { kind: 'sequence', parts };
+  }
+
+  private piece(depth: number): PatternNode {
+    const inner = this.atom(depth);
+    if (this.taken('*')) return { kind: 'repeat', inner, min: 0, max: Infinity };
+    if (this.taken('+')) return { kind: 'repeat', inner, min: 1, max: Infinity };
+    if (this.taken('?')) return { kind: 'repeat', inner, min: 0, max: 1 };
+    if (this.source[this.at] !== '{') return inner;
+    const quantity = this.match(QUANTITY);
+    if (!quantity) return this.fail('A quantity is written {2}, {2,} or {2,5}', 'Write \\{ for the sign itself.');
+    const min = Number(quantity[1]);
+    const max = quantity[2] === undefined ? min : quantity[3] ? Number(quantity[3]) : Infinity;
+    if (max < min) this.fail(`The quantity {${min},${max}} has its bounds in the wrong order`);
+    return { kind: 'repeat', inner, min, max };
+  }
+
+  /** atom = NormalChar / charClass / ( "(" i-regexp ")" ) */
+  private atom(depth: number): PatternNode {
+    const sign = this.source[this.at]!;
+    if (this.taken('(')) {
+      const inner = this.choice(depth + 1);
+      if (!this.taken(')')) this.fail('This parenthesis is not closed', 'Put ) at its end.');
+      return inner;
+    }
+    if (this.taken('.')) return { kind: 'set', matches: (point) => point !== 10 && point !== 13 };
+    // RFC 9485 takes ^ and $ for themselves in its grammar, and maps patterns to engines where they are anchors
+    // (section 5.3). The JSONPath suite expects the anchors; a pattern of a schema uses them so as well.
+    if (this.taken('^')) return { kind: 'anchor', at: 'start' };
+    if (this.taken('$')) return { kind: 'anchor', at: 'end' };
+    if (sign === '[') return { kind: 'set', matches: this.characterClass() };
+    if (sign === '\\') return { kind: 'set', matches: this.escape() };
+    if ('*+?{'.includes(sign)) this.fail(`"${sign}" has nothing to repeat`, `Write \\${sign} for the sign itself.`);
+    if ('}]'.includes(sign)) this.fail(`"${sign}" has nothing to close`, `Write \\${sign} for the sign itself.`);
+    const point = this.codePoint();
+    return { kind: 'set', matches: (other) => other === point };
+  }
+
+  /** charClassExpr = "[" [ "^" ] ( "-" / CCE1 ) *CCE1 [ "-" ] "]" */
+  private characterClass(): Matches {
+    const open = this.at++;
+    const negated = this.taken('^');
+    const members: Matches[] = [];
+    while (!this.taken(']')) {
+      if (this.at >= this.source.length) {
+        this.at = open;
+        this.fail('This character class is not closed', 'Put ] at its end.');
+      }
+      members.push(this.classMember(members.length === 0));
+    }
+    if (members.length === 0) this.fail('A character class holds at least one character');
+    const any: Matches = (point) => members.some((matches) => matches(point));
+    return negated ? (point) => !any(point) : any;
+  }
+
+  private classMember(isFirst: boolean): Matches {
+    const sign = this.source[this.at]!;
+    if (sign === '[') this.fail('"[" inside a character class', 'Write \\[.');
+    if (sign === '-' && !isFirst && this.source[this.at + 1] !== ']') {
+      this.fail('"-" stands first or last in a character class', 'Write \\-.');
+    }
+    if (sign === '\\' && 'pP'.includes(this.source[this.at + 1] ?? '')) return this.escape();
+    const low = this.classPoint();
+    if (this.source[this.at] !== '-' || this.source[this.at + 1] === ']' || sign === '-') return (point) => point === low;
+    this.at++;
+    const high = this.classPoint();
+    if (high < low) this.fail('This range has its ends in the wrong order');
+    return (point) => point >= low && point <= high;
+  }
+
+  private classPoint(): number {
+    if (this.source[this.at] !== '\\') return this.codePoint();
+    return this.singleEscape();
+  }
+
+  private escape(): Matches {
+    this.at++;
+    const category = this.match(CATEGORY);
+    if (category) {
+      const pattern = new RegExp(`^\\${category[1]}{${category[2]}}$`, 'u');
+      return (point) => pattern.test(String.fromCodePoint(point));
+    }
+    this.at--;
+    const point = this.singleEscape();
+    return (other) => other === point;
+  }
+
+  /** SingleCharEsc = "\" ( %x28-2B / "-" / "." / "?" / %x5B-5E / n / r / t / %x7B-7D ) */
+  private singleEscape(): number {
+    const sign = this.source[this.at + 1] ?? '';
+    const point = SINGLE[sign] ?? (sign !== '' && '()*+-.?[\\]^{|}'.includes(sign) ? sign.charCodeAt(0) : undefined);
+    if (point === undefined) this.fail(`"\\${sign}" is not in I-Regexp (RFC 9485)`, CLASS_ADVICE[sign]);
+    this.at += 2;
+    return point;
+  }
+
+  private codePoint(): number {
+    const point = this.source.codePointAt(this.at)!;
+    this.at += point > 0xffff ? 2 : 1;
+    return point;
+  }
+
+  private taken(sign: string): boolean {
+    if (this.source[this.at] !== sign) return false;
+    this.at++;
+    return true;
+  }
+
+  private match(pattern: RegExp): RegExpExecArray | null {
+    pattern.lastIndex = this.at;
+    const found = pattern.exec(this.source);
+    if (found) this.at += found[0].length;
+    return found;
+  }
+
+  private fail(message: string, advice?: string): never {
+    throw new SyntaxFault({
+      code: 'bad-pattern',
+      range: [this.at, Math.min(this.at + 1, this.source.length)],
+      message,
+      ...(advice === undefined ? {} : { advice }),
+    });
+  }
+}

@@ -1,0 +1,50 @@
+import { SyntaxFault, type Problem } from '../../diagnostics/problem.ts';
+import { Matcher, PatternTooLarge } from './automaton.ts';
+import { parsePattern } from './parse.ts';
+
+export type Pattern = Readonly<{ matches(text: string): boolean; occursIn(text: string): boolean }>;
+
+type Compiled =
+  | Readonly<{ pattern: Pattern; problem?: undefined }>
+  | Readonly<{ pattern?: undefined; problem: Omit<Problem, 'range'> }>;
+
+/** Characters of a pattern (semantics: limits). */
+const MAX_PATTERN = 1000;
+const MAX_REMEMBERED = 200;
+const compiled = new Map<string, Compiled>();
+
+/** An I-Regexp (RFC 9485), compiled once and kept. A bad one is a problem that quotes the pattern and its place. */
+export function compilePattern(source: string): Compiled {
+  let result = compiled.get(source);
+  if (!result) {
+    if (compiled.size >= MAX_REMEMBERED) compiled.clear();
+    compiled.set(source, (result = compile(source)));
+  }
+  return result;
+}
+
+function compile(source: string): Compiled {
+  if (source.length > MAX_PATTERN) {
+    return { problem: { code: 'over-limit', message: `A pattern has at most ${MAX_PATTERN} characters` } };
+  }
+  try {
+    const tree = parsePattern(source);
+    // A matcher for each use: searching goes on from the start at every character, which gives other steps.
+    const whole = new Matcher(tree);
+    let part: Matcher | undefined;
+    return {
+      pattern: {
+        matches: (text) => whole.test(text, false),
+        occursIn: (text) => (part ??= new Matcher(tree)).test(text, true),
+      },
+    };
+  } catch (error) {
+    if (error instanceof PatternTooLarge) {
+      return { problem: { code: 'over-limit', message: `The pattern '${source}' repeats too much`, advice: 'Use smaller quantities.' } };
+    }
+    if (!(error instanceof SyntaxFault)) throw error;
+    const { message, advice, range } = error.problem;
+    const place = `at character ${range[0] + 1} of the pattern '${source}'`;
+    return { problem: { code: 'bad-pattern', message: `${message} (${place})`, ...(advice ? { advice } : {}) } };
+  }
+}

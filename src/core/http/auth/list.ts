@@ -1,0 +1,35 @@
+import { z } from 'zod';
+import { mapping } from '../../schema/shape.ts';
+import { apiKey } from './api-key.ts';
+import { bearer } from './bearer.ts';
+import { bind, type Auth, type AuthScheme } from './definition.ts';
+
+/** Every authentication scheme; a new one is a file and a line here. */
+const schemes = [bearer, apiKey] as unknown as readonly AuthScheme<unknown>[];
+
+const shape = Object.fromEntries(schemes.map((scheme) => [scheme.name, scheme.schema.optional()]));
+
+/** The `auth` key of an api or deployment: a mapping with the name of one scheme. */
+export const auth = () =>
+  mapping(shape)
+    .transform((given, context): Auth | undefined => {
+      const said = schemes.filter((scheme) => given[scheme.name] !== undefined);
+      const [scheme] = said;
+      if (scheme && said.length === 1) return bind(scheme, given[scheme.name]);
+      const names = schemes.map(({ name }) => name).join(', ');
+      context.issues.push({ code: 'custom', message: `one of ${names}`, input: given });
+      return undefined;
+    })
+    .describe('How requests to this api are authenticated.');
+
+/** `auth` of a call: a scheme, or `none` to send this one without credentials. */
+export const callAuth = () =>
+  z.union([
+    z
+      .custom<() => { node: { source: { text: string } } }>(
+        (value) => typeof value === 'function' && (value as () => { node: { source: { text: string } } })().node.source.text === 'none',
+        { message: 'none' },
+      )
+      .transform(() => 'none' as const),
+    auth(),
+  ]);

@@ -1,0 +1,13 @@
+import { value } from '../../schema/leaves.ts';
+import { fillJson } from '../../template/fill.ts';
+import { textsOf, type ValueTemplate } from '../../template/template.ts';
+import type { BodyKind } from './definition.ts';
+
+/** A JSON body (RFC 8259), built as a value and written once; kinds are kept and members stay in the order written. */
+export const json: BodyKind<ValueTemplate> = {
+  key: 'json',
+  schema: value().describe('A JSON body; a text that is one hole keeps its value’s kind.'),
+  type: 'application/json',
+  texts: textsOf,
+  build: (template, resolver) => fillJson(template, resolver) ?? 'null',
+};

@@ -1,0 +1,149 @@
+import type { Problem, Range } from '../diagnostics/problem.ts';
+import type { Source } from '../diagnostics/source.ts';
+import type { Named, NamedEntry } from '../schema/leaves.ts';
+import { fillFault, fillText, fillValue, type Resolver } from '../template/fill.ts';
+import { fillTarget, queryPair } from '../template/target.ts';
+import type { ValueTemplate } from '../template/template.ts';
+import { NoUriForm } from '../template/uri-template.ts';
+import { isList, type Value } from '../value/value.ts';
+import type { Credential } from './auth/definition.ts';
+import type { Endpoint, RequestTemplate } from './endpoint.ts';
+import { headerText, SECRET_HEADERS } from './headers.ts';
+import { originKey, splitUrl, type Header, type HttpRequest } from './message.ts';
+
+export type BuildContext = Readonly<{
+  request: RequestTemplate;
+  /** The api of the call; absent for an absolute URL outside of any project. */
+  endpoint: Endpoint | undefined;
+  /** Fills the holes of the chain file, and those of the project file. */
+  resolver: Resolver;
+  userAgent: string;
+}>;
+
+/**
+ * Builds a request from a call and its api: target, query, headers, body, credentials, in this order. Run with a
+ * resolver that gives masks for secrets, it builds the record of the same request instead. Credentials, headers and
+ * query of the api go to the api's own origin and nowhere else. Throws `FillFault`.
+ */
+export function buildRequest(context: BuildContext): HttpRequest {
+  const { request, endpoint, resolver } = context;
+  const line = request.line!;
+  const base = endpoint && fillText(endpoint.url, resolver);
+  const target = resolveTarget(context, base, fillTarget(line.target, resolver));
+  const isOwn = base !== undefined && originKey(target) === originKey(base);
+  const credentials = isOwn ? credentialsOf(context) : [];
+  const query = [
+    ...queryOf(isOwn ? endpoint!.query : [], request.query, resolver),
+    ...credentials.filter(({ place }) => place === 'query').map(({ name, value }) => queryPair(name, value)),
+  ];
+  const body = request.body?.build(resolver);
+  const headers = mergeHeaders([
+    ['Accept', '*/*'],
+    ['Accept-Encoding', 'gzip, deflate, br'],
+    ['User-Agent', context.userAgent],
+    ...(request.body ? [['Content-Type', request.body.type] as const] : []),
+    ...(isOwn ? headersOf(endpoint!.headers, resolver) : []),
+    ...headersOf(request.headers, resolver),
+    ...headersOfCredentials(credentials),
+  ]);
+  return { method: line.method, url: withQuery(target, query), headers, ...(body === undefined ? {} : { body }) };
+}
+
+function resolveTarget({ request }: BuildContext, base: string | undefined, target: string): string {
+  const { target: template, source } = request.line!;
+  if (template.kind === 'absolute') return target;
+  if (base === undefined) {
+    const message = 'A target that is no absolute URL needs an api';
+    fillFault(source, { code: 'bad-target', range: [0, source.text.length], message, advice: 'Write the whole URL, or name an api.' });
+  }
+  if (template.kind === 'path') return base + target;
+  // A reference resolves against the api's URL with "/" at its end (RFC 3986 section 5); masks are not URLs.
+  if (target.startsWith('‹') || /^https?:\/\//i.test(target)) return target;
+  return new URL(target, `${base}/`).href;
+}
+
+function credentialsOf({ request, endpoint, resolver }: BuildContext): readonly Credential[] {
+  if (request.auth === 'none') return [];
+  return (request.auth ?? endpoint?.auth)?.credentials(resolver) ?? [];
+}
+
+function headersOfCredentials(credentials: readonly Credential[]): readonly Header[] {
+  const cookies = credentials.filter(({ place }) => place === 'cookie').map(({ name, value }) => `${name}=${value}`);
+  const headers = credentials.filter(({ place }) => place === 'header').map(({ name, value }): Header => [name, value]);
+  return cookies.length === 0 ? headers : [...headers, ['Cookie', cookies.join('; ')]];
+}
+
+/** The same parameter in the call replaces the api's. */
+function queryOf(ofApi: Named<ValueTemplate>, ofCall: Named<ValueTemplate>, resolver: Resolver): readonly string[] {
+  const replaced = new Set(ofCall.map(({ name }) => name));
+  return [...ofApi.filter(({ name }) => !replaced.has(name)), ...ofCall].flatMap((entry) => {
+    const filled = fillValue(entry.value, resolver);
+    if (filled === 'left-out' || filled.value === null) return [];
+    const values: readonly Value[] = isList(filled.value) ? filled.value : [filled.value];
+    return values.filter((value) => value !== null).map((value) => parameterText(entry, value));
+  });
+}
+
+function parameterText(entry: NamedEntry<ValueTemplate>, value: Value): string {
+  try {
+    return queryPair(entry.name, value);
+  } catch (error) {
+    if (!(error instanceof NoUriForm)) throw error;
+    const message = `The parameter "${entry.name}" is ${error.reason.what}, which has no form in a URL`;
+    return faultAt(entry, { code: 'bad-value', message, advice: error.reason.advice });
+  }
+}
+
+function headersOf(entries: Named<ValueTemplate>, resolver: Resolver): readonly Header[] {
+  return entries.flatMap((entry): readonly Header[] => {
+    const filled = fillValue(entry.value, resolver);
+    if (filled === 'left-out') return [];
+    if (filled.value === null) return [[entry.name, LEFT_OUT]];
+    const text = headerText(filled.value, resolver.forRecord);
+    return [[entry.name, typeof text === 'string' ? text : faultAt(entry, text)]];
+  });
+}
+
+function faultAt(entry: NamedEntry<ValueTemplate>, problem: Omit<Problem, 'range'>): never {
+  const source: Source = { file: entry.file, text: entry.name, locate: (range: Range) => range };
+  return fillFault(entry.value.kind === 'text' ? entry.value.source : source, {
+    ...problem,
+    range: entry.value.kind === 'text' ? [0, entry.value.source.text.length] : entry.nameRange,
+  });
+}
+
+/** A null header takes away the same header of the api, or one of our defaults. */
+const LEFT_OUT = '\0';
+
+/** Later headers replace earlier ones of the same name, in their place. */
+function mergeHeaders(headers: readonly Header[]): readonly Header[] {
+  const merged = new Map<string, Header>();
+  for (const header of headers) merged.set(header[0].toLowerCase(), header);
+  return [...merged.values()].filter(([, value]) => value !== LEFT_OUT);
+}
+
+function withQuery(url: string, pairs: readonly string[]): string {
+  if (pairs.length === 0) return url;
+  const hash = url.indexOf('#');
+  const [head, tail] = hash < 0 ? [url, ''] : [url.slice(0, hash), url.slice(hash)];
+  const joint = !head.includes('?') ? '?' : head.endsWith('?') || head.endsWith('&') ? '' : '&';
+  return `${head}${joint}${pairs.join('&')}${tail}`;
+}
+
+/**
+ * The record of a request: what is masked by name, whatever its value. A value that already holds a mask says more,
+ * so it stays. `secretNames` are the headers and parameters of the credential.
+ */
+export function maskedByName(request: HttpRequest, secretNames: ReadonlySet<string>): HttpRequest {
+  const headers = request.headers.map(([name, value]): Header => {
+    const lower = name.toLowerCase();
+    const isSecret = SECRET_HEADERS.has(lower) || secretNames.has(lower);
+    return isSecret && !value.includes('‹') ? [name, `‹${name}›`] : [name, value];
+  });
+  return { ...request, headers, url: withoutUserInfo(request.url) };
+}
+
+function withoutUserInfo(url: string): string {
+  const { origin } = splitUrl(url);
+  return origin.includes('@') ? origin.replace(/\/\/.*@/, '//‹userinfo›@') + url.slice(origin.length) : url;
+}

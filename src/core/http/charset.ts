@@ -1,0 +1,70 @@
+import type { DecodeProblem } from './decode.ts';
+
+type DecodedText = Readonly<{ text: string; problem?: undefined }> | Readonly<{ text?: undefined; problem: DecodeProblem }>;
+
+const utf8 = new TextDecoder('utf-8', { fatal: true });
+
+/**
+ * Text from bytes. Labels are those of the WHATWG Encoding Standard; a byte-order mark wins over the label. UTF-8 and
+ * UTF-16 are decoded by the platform and refused where they are invalid; other charsets by iconv-lite, since Node's
+ * own decoder is wrong for bytes 0x80 to 0x9F of windows-1252. Never throws.
+ */
+export async function decodeText(bytes: Uint8Array, label: string | undefined): Promise<DecodedText> {
+  const charset = markOf(bytes) ?? (label === undefined ? 'utf-8' : charsetOf(label));
+  if (charset === undefined) {
+    const message = `The body says that its charset is "${label}", which is not known`;
+    return { problem: { code: 'unknown-charset', message } };
+  }
+  if (charset === 'utf-8') return strictly(utf8, bytes, charset);
+  if (charset.startsWith('utf-16')) return strictly(new TextDecoder(charset, { fatal: true }), bytes, charset);
+  const { default: iconv } = await import('iconv-lite');
+  return { text: iconv.decode(bytes as Buffer, charset) };
+}
+
+function strictly(decoder: InstanceType<typeof TextDecoder>, bytes: Uint8Array, charset: string): DecodedText {
+  try {
+    return { text: decoder.decode(bytes) };
+  } catch {
+    const offset = charset === 'utf-8' ? firstInvalid(bytes) : bytes.length;
+    const around = [...bytes.subarray(offset, offset + 8)].map((byte) => byte.toString(16).padStart(2, '0')).join(' ');
+    const message = `The body is not valid ${charset.toUpperCase()}: byte ${offset + 1} begins ${around}`;
+    return { problem: { code: 'not-decodable', message, advice: 'The server may have sent another charset than it says.' } };
+  }
+}
+
+/** Offset of the first byte that no UTF-8 text has there: the longest prefix that decodes, found by halving. */
+function firstInvalid(bytes: Uint8Array): number {
+  let valid = 0;
+  let invalid = bytes.length;
+  while (invalid - valid > 1) {
+    const middle = (valid + invalid) >> 1;
+    // `stream` lets a character be cut off at the end; what is before it is valid.
+    const isValid = decodes(bytes.subarray(0, middle));
+    if (isValid) valid = middle;
+    else invalid = middle;
+  }
+  return valid;
+}
+
+function decodes(bytes: Uint8Array): boolean {
+  try {
+    new TextDecoder('utf-8', { fatal: true }).decode(bytes, { stream: true });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+function markOf(bytes: Uint8Array): string | undefined {
+  if (bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf) return 'utf-8';
+  if (bytes[0] === 0xfe && bytes[1] === 0xff) return 'utf-16be';
+  return bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : undefined;
+}
+
+function charsetOf(label: string): string | undefined {
+  try {
+    return new TextDecoder(label).encoding;
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,65 @@
+import { isList, isObject, Mask, type Value } from '../value/value.ts';
+import { textOf } from '../value/text.ts';
+import { Members, type Maybe, type ObjectValue } from '../value/value.ts';
+import type { Problem } from '../diagnostics/problem.ts';
+import type { Header } from './message.ts';
+
+/** Headers that the transport writes; a file cannot. */
+export const OWN_HEADERS: ReadonlySet<string> = new Set(['host', 'content-length', 'transfer-encoding', 'connection']);
+
+/** Headers whose values are masked whatever they are (semantics: masking, by name). */
+export const SECRET_HEADERS: ReadonlySet<string> = new Set([
+  'authorization',
+  'proxy-authorization',
+  'cookie',
+  'set-cookie',
+]);
+
+/** The fields of a response: names know no case, and `_` stands for `-`. */
+export class HeaderFields extends Members {
+  private readonly fields = new Map<string, string>();
+
+  constructor(headers: readonly Header[]) {
+    super();
+    for (const [name, value] of headers) {
+      const key = name.toLowerCase();
+      // Set-Cookie is not joined (RFC 9110 section 5.3); it is read through `cookies`.
+      if (key === 'set-cookie') continue;
+      const before = this.fields.get(key);
+      this.fields.set(key, before === undefined ? value : `${before}, ${value}`);
+    }
+  }
+
+  override member(name: string): Maybe {
+    const key = name.toLowerCase();
+    return this.fields.get(key) ?? this.fields.get(key.replaceAll('_', '-'));
+  }
+
+  override toObject(): ObjectValue {
+    return Object.fromEntries(this.fields);
+  }
+}
+
+/** The text of a header from a value, or what is wrong with it: no request can be split by one. */
+export function headerText(value: Value, forRecord = false): string | Omit<Problem, 'range'> {
+  if (value instanceof Mask) return value.toString();
+  const text = isList(value) && !value.some((item) => isList(item) || isObject(item)) ? joined(value) : textOf(value);
+  if (typeof text !== 'string') {
+    return { code: 'bad-value', message: `The value here is ${text.what}, which has no form in a header`, advice: text.advice };
+  }
+  const trimmed = text.replace(/^[ \t]+|[ \t]+$/g, '');
+  // eslint-disable-next-line no-control-regex -- control characters are what is refused
+  const bad = /[\u0000-\u0008\u000a-\u001f\u007f]|[^\u0000-\u00ff]/.exec(trimmed);
+  if (!bad || forRecord) return trimmed;
+  const isBreak = bad[0] === '\r' || bad[0] === '\n';
+  const character = `U+${bad[0].charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`;
+  return {
+    code: 'bad-value',
+    message: `The value of this header has ${isBreak ? 'a line break' : `the character ${character}`} in it, which headers do not have`,
+    advice: isBreak ? 'Look where the value comes from; a secret from a file often ends in a line break.' : 'Encode it first, as the API says.',
+  };
+}
+
+function joined(items: readonly Value[]): string {
+  return items.map((item) => textOf(item)).filter((item) => typeof item === 'string').join(', ');
+}

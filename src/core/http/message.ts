@@ -1,0 +1,73 @@
+/** A request as it goes over the wire, or as a record shows it: the URL byte for byte, headers in order. */
+export type HttpRequest = Readonly<{
+  method: string;
+  url: string;
+  headers: readonly Header[];
+  body?: string;
+}>;
+
+export type Header = readonly [name: string, value: string];
+
+/** How long one exchange may take, phase by phase, in milliseconds. */
+export type Timeouts = Readonly<{ connect: number; response: number; idle: number; whole?: number }>;
+
+export const DEFAULT_TIMEOUTS: Timeouts = { connect: 10_000, response: 60_000, idle: 60_000 };
+
+/** Where the time of an exchange went, in milliseconds. */
+export type Timings = Readonly<{
+  blocked: number;
+  dns: number;
+  connect: number;
+  tls: number;
+  send: number;
+  wait: number;
+  receive: number;
+}>;
+
+/** A response as it came, its content codings undone. */
+export type HttpResponse = Readonly<{
+  status: number;
+  reason: string;
+  http: string;
+  headers: readonly Header[];
+  body: Uint8Array;
+  /** Bytes of the body before decompression. */
+  encodedSize: number;
+  remote?: string;
+  reused: boolean;
+  timings: Timings;
+}>;
+
+export type Phase = 'lookup' | 'connect' | 'tls' | 'send' | 'response' | 'body';
+
+/** An exchange that gave no usable response. `reached` says whether the server may have acted on the request. */
+export type Broken = Readonly<{
+  code: 'no-connection' | 'timed-out' | 'body-too-big' | 'not-decodable' | 'over-limit';
+  cause: string;
+  phase: Phase;
+  reached: 'no' | 'maybe';
+  message: string;
+}>;
+
+export type ExchangeResult =
+  Readonly<{ response: HttpResponse; broken?: undefined }> | Readonly<{ response?: undefined; broken: Broken }>;
+
+/** The value of a header, several joined by `, `; its name in any case. */
+export function headerOf(headers: readonly Header[], name: string): string | undefined {
+  const lower = name.toLowerCase();
+  const values = headers.filter(([each]) => each.toLowerCase() === lower).map(([, value]) => value);
+  return values.length === 0 ? undefined : values.join(', ');
+}
+
+/** `https://host:port` of an absolute URL as it stands, and what follows it; the path is at least `/`. */
+export function splitUrl(url: string): Readonly<{ origin: string; path: string }> {
+  const origin = /^https?:\/\/[^/?#]*/i.exec(url)![0];
+  const rest = url.slice(origin.length).replace(/#.*$/s, '');
+  return { origin, path: rest.startsWith('/') ? rest : `/${rest}` };
+}
+
+/** The origin by which two URLs are compared: scheme and host in lower case, the port always said (RFC 6454). */
+export function originKey(url: string): string {
+  const { protocol, hostname, port } = new URL(splitUrl(url).origin);
+  return `${protocol}//${hostname}:${port || (protocol === 'https:' ? '443' : '80')}`;
+}

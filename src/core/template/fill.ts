@@ -1,0 +1,121 @@
+import type { Problem } from '../diagnostics/problem.ts';
+import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import { textOf } from '../value/text.ts';
+import { wrapped, writeJson } from '../value/json-write.ts';
+import { Bytes, Duration, isList, isObject, type Maybe, type Value } from '../value/value.ts';
+import { onlyHole, type Hole, type TextTemplate, type ValueTemplate } from './template.ts';
+
+/** Ends the building of a request; carries what is wrong and where in the chain file. */
+export class FillFault extends Error {
+  constructor(readonly diagnostic: Diagnostic) {
+    super(diagnostic.message);
+  }
+}
+
+export function fillFault(source: Source, problem: Problem): never {
+  throw new FillFault(diagnosticIn(source, problem));
+}
+
+/**
+ * Gives the values of holes. `value` throws `FillFault` when the expression has an error; nothing is returned as
+ * `undefined`. `leavesOut` says whether a hole's nothing is an optional input that was not given.
+ */
+export type Resolver = Readonly<{
+  value(hole: Hole): Maybe;
+  leavesOut(hole: Hole): boolean;
+  /** Whether a record is made, in which masks stand that no request could hold. */
+  forRecord: boolean;
+}>;
+
+/** What a template gives where a thing may be left out: a value, or that it is to be left out. */
+export type Filled = Readonly<{ value: Value }> | 'left-out';
+
+/** The value of a template for a JSON member, a query parameter or a header: a lone hole keeps its value's kind. */
+export function fillValue(template: ValueTemplate, resolver: Resolver): Filled {
+  switch (template.kind) {
+    case 'constant':
+      return { value: template.value };
+    case 'text': {
+      const hole = onlyHole(template);
+      if (!hole) return { value: fillText(template, resolver) };
+      const value = resolver.value(hole);
+      if (value !== undefined) return { value };
+      return resolver.leavesOut(hole) ? 'left-out' : foundNothing(hole);
+    }
+    case 'list':
+      return { value: template.items.map((item) => fillValue(item, resolver)).flatMap((item) => (item === 'left-out' ? [] : [item.value])) };
+    case 'object': {
+      const filled = template.members.map(([name, member]) => [name, fillValue(member, resolver)] as const);
+      return { value: Object.fromEntries(filled.flatMap(([name, item]) => (item === 'left-out' ? [] : [[name, item.value]]))) };
+    }
+  }
+}
+
+/** A text with its holes filled; each value must have a form inside text. */
+export function fillText(template: TextTemplate, resolver: Resolver): string {
+  let text = '';
+  for (const piece of template.pieces) {
+    text += typeof piece === 'string' ? piece : holeText(piece, resolver.value(piece));
+  }
+  return text;
+}
+
+/** The text that a hole's value stands for inside longer text. */
+export function holeText(hole: Hole, value: Maybe): string {
+  if (value === undefined) foundNothing(hole);
+  const text = textOf(value);
+  if (typeof text === 'string') return text;
+  const message = `This hole is ${text.what}, which has no form inside text`;
+  return fillFault(hole.source, { code: 'bad-value', range: hole.range, message, advice: text.advice });
+}
+
+export function foundNothing(hole: Hole): never {
+  const source = hole.source.text.slice(hole.range[0] + 1, hole.range[1] - 1).trim();
+  return fillFault(hole.source, {
+    code: 'found-nothing',
+    range: hole.range,
+    message: `${source} found nothing`,
+    advice: `Write {${source} ?? ...} with what stands for it then.`,
+  });
+}
+
+/**
+ * Writes a template as JSON text, once and in the order of the file, numbers in their source text. An optional input
+ * that was not given leaves its member out.
+ */
+export function fillJson(template: ValueTemplate, resolver: Resolver, indent = 0): string | undefined {
+  switch (template.kind) {
+    case 'constant':
+      return writeJson(template.value, indent);
+    case 'text': {
+      const filled = fillValue(template, resolver);
+      if (filled === 'left-out') return undefined;
+      refuseUnwritable(template, filled.value);
+      return writeJson(filled.value, indent);
+    }
+    case 'list': {
+      const items = template.items.map((item) => fillJson(item, resolver, indent)).filter((item) => item !== undefined);
+      return wrapped('[', items, ']', indent);
+    }
+    case 'object': {
+      const gap = indent > 0 ? ' ' : '';
+      const members = template.members.flatMap(([name, member]) => {
+        const text = fillJson(member, resolver, indent);
+        return text === undefined ? [] : [`${JSON.stringify(name)}:${gap}${text}`];
+      });
+      return wrapped('{', members, '}', indent);
+    }
+  }
+}
+
+/** Durations and bytes have no JSON form that an API could be meant to understand. */
+function refuseUnwritable(template: TextTemplate, value: Value): void {
+  if (value instanceof Duration || value instanceof Bytes) {
+    const text = textOf(value);
+    if (typeof text === 'string') return;
+    const message = `This hole is ${text.what}, which has no form in JSON`;
+    fillFault(template.source, { code: 'bad-value', range: onlyHole(template)!.range, message, advice: text.advice });
+  }
+  if (isList(value)) value.forEach((item) => refuseUnwritable(template, item));
+  else if (isObject(value)) Object.values(value).forEach((item) => refuseUnwritable(template, item));
+}

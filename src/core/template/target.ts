@@ -1,0 +1,101 @@
+import type { Range } from '../diagnostics/problem.ts';
+import type { Source } from '../diagnostics/source.ts';
+import { isList, Mask, type Maybe } from '../value/value.ts';
+import { encodeReserved, encodeUnreserved } from './encode.ts';
+import { fillFault, foundNothing, type Resolver } from './fill.ts';
+import type { Target, TargetPart } from './request-line.ts';
+import type { Hole } from './template.ts';
+import { encodeValue, expand, NoUriForm, OPERATORS, type UriOperator } from './uri-template.ts';
+
+/**
+ * Builds the text of a target: stricter than RFC 6570, since a lost value changes which resource is hit. Nothing is
+ * an error but for an optional input in a query; so are null and empty text in `{x}` and `{+x}`, and a path segment
+ * that a value makes `.` or `..`. Throws `FillFault`.
+ */
+export function fillTarget(target: Target, resolver: Resolver): string {
+  if (target.kind === 'reference') return fillReference(target, resolver);
+  let text = '';
+  let fragile: Hole | undefined;
+  for (const part of target.parts) {
+    text += part.kind === 'literal' ? encodeReserved(part.text) : fillPart(part, resolver);
+    if (part.kind !== 'literal') fragile = part.kind === 'hole' ? part.hole : part.variables[0]!.hole;
+  }
+  const path = text.replace(/^https?:\/\/[^/?#]*/, '').replace(/[?#].*$/s, '');
+  if (fragile && path.split('/').some(isDotSegment)) {
+    fillFault(target.source, {
+      code: 'bad-value',
+      range: fragile.range,
+      message: 'This value makes a path segment "." or "..", which would reach another resource',
+      advice: 'Look where the value comes from.',
+    });
+  }
+  return text;
+}
+
+function isDotSegment(segment: string): boolean {
+  return /^(\.|%2e){1,2}$/i.test(segment);
+}
+
+/** `GET {job_url}`: a URL reference as an API gives it, not encoded again. */
+function fillReference(target: Target, resolver: Resolver): string {
+  const [part] = target.parts;
+  const hole = part!.kind === 'hole' ? part!.hole : (part as Extract<TargetPart, { kind: 'variables' }>).variables[0]!.hole;
+  const value = resolver.value(hole);
+  if (value === undefined) foundNothing(hole);
+  if (value instanceof Mask) return value.toString();
+  if (typeof value !== 'string' || value === '') {
+    fillFault(target.source, { code: 'bad-value', range: hole.range, message: 'A target that is one hole takes a URL as text' });
+  }
+  // eslint-disable-next-line no-control-regex -- control characters are what must not be in a URL
+  const illegal = /[\u0000-\u0020"<>\\^`{|}\u007f-\uffff]/.exec(value);
+  if (illegal) {
+    const message = `The URL has the character ${JSON.stringify(illegal[0])}, which URLs do not have`;
+    fillFault(target.source, { code: 'bad-value', range: hole.range, message, advice: 'For a path with values in it write /path/{value}.' });
+  }
+  return value;
+}
+
+function fillPart(part: Exclude<TargetPart, { kind: 'literal' }>, resolver: Resolver): string {
+  if (part.kind === 'hole') {
+    const value = checked(part.hole, part.operator, resolver);
+    return inUrl(part.hole.source, part.hole.range, () => expand(part.operator, [[{ name: '', explode: false }, value]]));
+  }
+  const values = part.variables.map((variable) => [variable, checked(variable.hole, part.operator, resolver)] as const);
+  const { source } = part.variables[0]!.hole;
+  return inUrl(source, part.range, () => expand(part.operator, values));
+}
+
+/** The value of a hole in a target, with what is stricter here than in RFC 6570. */
+function checked(hole: Hole, operator: UriOperator, resolver: Resolver): Maybe {
+  const value = resolver.value(hole);
+  if (value === undefined) {
+    if (OPERATORS[operator].named && resolver.leavesOut(hole)) return undefined;
+    foundNothing(hole);
+  }
+  const isEmpty = value === null || value === '' || (isList(value) && value.length === 0);
+  if (isEmpty && (operator === '' || operator === '+')) {
+    const what = value === null ? 'null' : value === '' ? 'empty text' : 'an empty list';
+    fillFault(hole.source, {
+      code: 'bad-value',
+      range: hole.range,
+      message: `The value here is ${what}, and the URL without it is another resource`,
+      advice: 'Look where the value comes from; for a query parameter that may be absent use {?name} or query:.',
+    });
+  }
+  return value;
+}
+
+function inUrl(source: Source, range: Range, build: () => string): string {
+  try {
+    return build();
+  } catch (error) {
+    if (!(error instanceof NoUriForm)) throw error;
+    const message = `The value here is ${error.reason.what}, which has no form in a URL`;
+    return fillFault(source, { code: 'bad-value', range, message, advice: error.reason.advice });
+  }
+}
+
+/** `name=value` of a query; a space is `%20` (RFC 3986), never `+`. */
+export function queryPair(name: string, value: Parameters<typeof encodeValue>[0]): string {
+  return `${encodeUnreserved(name)}=${encodeValue(value)}`;
+}

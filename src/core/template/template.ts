@@ -1,0 +1,116 @@
+import type { Problem, Range } from '../diagnostics/problem.ts';
+import type { Source } from '../diagnostics/source.ts';
+import type { Node } from '../expression/model.ts';
+import { parseHole } from '../expression/parse.ts';
+import type { Value } from '../value/value.ts';
+
+/** A hole in a text: `{expression}`. `range` takes in the braces, in offsets of the text around. */
+export type Hole = Readonly<{ range: Range; node: Node; source: Source }>;
+
+/** A text as it stands between holes, and the holes. */
+export type Piece = string | Hole;
+
+export type TextTemplate = Readonly<{ kind: 'text'; source: Source; pieces: readonly Piece[] }>;
+
+/** A value with holes in its texts, as a `json` body or a query parameter is written. */
+export type ValueTemplate =
+  | Readonly<{ kind: 'constant'; value: Value }>
+  | TextTemplate
+  | Readonly<{ kind: 'list'; items: readonly ValueTemplate[] }>
+  | Readonly<{ kind: 'object'; members: readonly (readonly [name: string, value: ValueTemplate])[] }>;
+
+/**
+ * Parses a text with holes: `{{` is a brace, `}}` is one, `{expression}` a hole. Quotes inside a hole may hold any
+ * braces. Never throws.
+ */
+export function parseTemplate(source: Source): Readonly<{ template: TextTemplate; problems: readonly Problem[] }> {
+  const { text } = source;
+  const pieces: Piece[] = [];
+  const problems: Problem[] = [];
+  let literal = '';
+  let at = 0;
+  while (at < text.length) {
+    const brace = nextBrace(text, at);
+    literal += text.slice(at, brace);
+    if (brace === text.length) break;
+    const sign = text[brace]!;
+    if (text[brace + 1] === sign) {
+      literal += sign;
+      at = brace + 2;
+    } else if (sign === '}') {
+      problems.push(strayBrace(brace));
+      at = brace + 1;
+    } else {
+      const hole = parseHole(text, brace + 1);
+      if (hole.tree === undefined) {
+        problems.push(...hole.problems.map((problem) => explained(problem, text, brace)));
+        break;
+      }
+      problems.push(...hole.problems);
+      if (literal !== '') pieces.push(literal);
+      literal = '';
+      pieces.push({ range: [brace, hole.end], node: hole.tree, source });
+      at = hole.end;
+    }
+  }
+  if (literal !== '') pieces.push(literal);
+  return { template: { kind: 'text', source, pieces }, problems };
+}
+
+function nextBrace(text: string, from: number): number {
+  const open = text.indexOf('{', from);
+  const close = text.indexOf('}', from);
+  return Math.min(open < 0 ? text.length : open, close < 0 ? text.length : close);
+}
+
+function strayBrace(at: number): Problem {
+  return { code: 'bad-hole', range: [at, at + 1], message: 'This brace closes nothing', advice: 'Write }} for the sign itself.' };
+}
+
+function explained(problem: Problem, text: string, brace: number): Problem {
+  const looksLikeJson = /^\{\s*("|\}|$)/.test(text.slice(brace));
+  if (problem.code !== 'bad-hole') return problem;
+  const advice = looksLikeJson
+    ? 'A brace begins a hole. Give JSON as YAML under json:, or write {{ and }} for the signs themselves.'
+    : (problem.advice ?? 'A hole is {expression}; write {{ for the sign itself.');
+  return { ...problem, advice };
+}
+
+/** The hole that is the whole text, which keeps its value's kind; `undefined` when there is more or none. */
+export function onlyHole(template: TextTemplate): Hole | undefined {
+  const [first] = template.pieces;
+  return template.pieces.length === 1 && typeof first !== 'string' ? first : undefined;
+}
+
+/** A text without holes. */
+export function plainText(source: Source): TextTemplate {
+  return { kind: 'text', source, pieces: source.text === '' ? [] : [source.text] };
+}
+
+/** Every hole of a template, in order. */
+export function holesOf(template: ValueTemplate): readonly Hole[] {
+  switch (template.kind) {
+    case 'constant':
+      return [];
+    case 'text':
+      return template.pieces.filter((piece) => typeof piece !== 'string');
+    case 'list':
+      return template.items.flatMap(holesOf);
+    case 'object':
+      return template.members.flatMap(([, value]) => holesOf(value));
+  }
+}
+
+/** Every text of a template, in order. */
+export function textsOf(template: ValueTemplate): readonly TextTemplate[] {
+  switch (template.kind) {
+    case 'constant':
+      return [];
+    case 'text':
+      return [template];
+    case 'list':
+      return template.items.flatMap(textsOf);
+    case 'object':
+      return template.members.flatMap(([, value]) => textsOf(value));
+  }
+}

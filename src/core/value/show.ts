@@ -1,0 +1,44 @@
+import { writeJson, dateTimeText, durationText } from './json-write.ts';
+import { Bytes, DateTime, Duration, isList, isObject, Mask, type Maybe } from './value.ts';
+
+/** A value as messages show it: texts in single quotes, long ones cut, big lists and objects by their size. */
+export function showValue(value: Maybe, maxLength = 120): string {
+  if (value === undefined) return 'nothing';
+  if (typeof value === 'string') return cut(`'${value.replaceAll("'", "\\'")}'`, maxLength);
+  if (value instanceof Mask) return value.toString();
+  if (value instanceof DateTime) return dateTimeText(value);
+  if (value instanceof Duration) return durationText(value);
+  if (value instanceof Bytes) return counted(value.data.length, 'byte');
+  if (isList(value) && value.length > 20) return counted(value.length, 'item');
+  if (isObject(value) && Object.keys(value).length > 40) return counted(Object.keys(value).length, 'member');
+  const text = writeJson(value);
+  if (text.length <= maxLength) return text;
+  if (isList(value)) return counted(value.length, 'item');
+  if (isObject(value)) return `an object with ${nameList(Object.keys(value))}`;
+  return cut(text, maxLength);
+}
+
+/** A value in as few words as fit beside a call: `6 items`, `'J-884'`. */
+export function showBriefly(value: Maybe): string {
+  if (isList(value)) return counted(value.length, 'item');
+  if (isObject(value)) return counted(Object.keys(value).length, 'member');
+  return showValue(value, 32);
+}
+
+/** `1 item`, `2 items`: the count with its noun. */
+export function counted(count: number, noun: string, plural = `${noun}s`): string {
+  return `${count.toLocaleString('en-US')} ${count === 1 ? noun : plural}`;
+}
+
+/** The first few names, and how many more there are. */
+export function nameList(names: readonly string[], most = 8): string {
+  const shown = names.slice(0, most).map((name) => (/^[\w-]+$/.test(name) ? name : JSON.stringify(name)));
+  const rest = names.length - shown.length;
+  if (shown.length === 0) return 'no members';
+  return rest > 0 ? `${shown.join(', ')} and ${rest} more` : shown.join(', ');
+}
+
+function cut(text: string, maxLength: number): string {
+  if (text.length <= maxLength) return text;
+  return `${text.slice(0, maxLength - 1).replace(/[\ud800-\udbff]$/, '')}…`;
+}

@@ -1,0 +1,23 @@
+import { dateTimeText } from './json-write.ts';
+import { isNumber, numberText } from './numbers.ts';
+import { Bytes, DateTime, Duration, isList, Mask, type Value } from './value.ts';
+
+/** Why a value has no form inside text, and what to write instead. */
+export type NoText = Readonly<{ what: string; advice: string }>;
+
+/**
+ * A value inside text: text as it is, a number in its source text, `true` and `false`, a date-time as RFC 3339 in
+ * UTC, a mask as itself. Everything else has no obvious form and is refused rather than guessed.
+ */
+export function textOf(value: Value): string | NoText {
+  if (typeof value === 'string') return value;
+  if (isNumber(value)) return numberText(value);
+  if (typeof value === 'boolean') return String(value);
+  if (value instanceof DateTime) return dateTimeText(value);
+  if (value instanceof Mask) return value.toString();
+  if (value === null) return { what: 'null', advice: "Write x ?? 'something' for a value that may be null." };
+  if (value instanceof Duration) return { what: 'a duration', advice: 'Divide it by its unit: d / 1s.' };
+  if (value instanceof Bytes) return { what: 'bytes', advice: 'Write base64(x).' };
+  if (isList(value)) return { what: 'a list', advice: "Write json(x), or joined(x, ', ')." };
+  return { what: 'an object', advice: 'Write json(x), or name the member that is meant.' };
+}

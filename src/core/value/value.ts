@@ -1,0 +1,116 @@
+/**
+ * The values that expressions compute with.
+ *
+ * JSON values are plain JavaScript values. What JSON has no word for extends `Special`, so that one `instanceof`
+ * tells it from an object of a response. Nothing (a path that found nothing, a name that was not bound) is not a
+ * value: it is `undefined`, which no JSON text can hold.
+ */
+export type Value = null | boolean | string | number | bigint | Special | readonly Value[] | ObjectValue;
+
+/** An object of a response, a file or a literal. Only its own members exist; `__proto__` is an ordinary name. */
+export type ObjectValue = { readonly [name: string]: Value };
+
+/** A value, or nothing. */
+export type Maybe = Value | undefined;
+
+export abstract class Special {
+  abstract readonly kind: Kind;
+}
+
+/**
+ * A number whose source text differs from JSON's shortest form (`1.10`, `1e2`, 17 digits and more).
+ * The text is passed on unchanged; arithmetic and comparison use `number`.
+ */
+export class ExactNumber extends Special {
+  readonly kind = 'number';
+  constructor(
+    readonly number: number | bigint,
+    readonly text: string,
+  ) {
+    super();
+  }
+}
+
+/** A length of time in milliseconds, exact to a microsecond. */
+export class Duration extends Special {
+  readonly kind = 'duration';
+  constructor(readonly milliseconds: number) {
+    super();
+  }
+}
+
+/** An instant, in milliseconds since 1970-01-01T00:00Z. */
+export class DateTime extends Special {
+  readonly kind = 'date-time';
+  constructor(readonly epochMilliseconds: number) {
+    super();
+  }
+}
+
+/** Content that was not decoded. */
+export class Bytes extends Special {
+  readonly kind = 'bytes';
+  constructor(readonly data: Uint8Array) {
+    super();
+  }
+}
+
+/** A value with members that are not plain ones: the fields of a header, which know neither case nor `_` from `-`. */
+export abstract class Members extends Special {
+  override readonly kind = 'object';
+  abstract member(name: string): Maybe;
+  abstract toObject(): ObjectValue;
+}
+
+/** Stands for a secret wherever a record is made instead of a request. It is written as `‹NAME›`, never encoded. */
+export class Mask extends Special {
+  readonly kind = 'text';
+  constructor(readonly name: string) {
+    super();
+  }
+  override toString(): string {
+    return `‹${this.name}›`;
+  }
+}
+
+export type Kind =
+  'null' | 'boolean' | 'number' | 'text' | 'list' | 'object' | 'duration' | 'date-time' | 'bytes' | 'nothing';
+
+/** The kind of a value as messages and `kind_of` name it. */
+export function kindOf(value: Maybe): Kind {
+  if (value === undefined) return 'nothing';
+  if (value === null) return 'null';
+  if (typeof value === 'string') return 'text';
+  if (typeof value === 'number' || typeof value === 'bigint') return 'number';
+  if (typeof value === 'boolean') return 'boolean';
+  if (value instanceof Special) return value.kind;
+  return Array.isArray(value) ? 'list' : 'object';
+}
+
+export function isList(value: Maybe): value is readonly Value[] {
+  return Array.isArray(value);
+}
+
+export function isObject(value: Maybe): value is ObjectValue {
+  return typeof value === 'object' && value !== null && !Array.isArray(value) && !(value instanceof Special);
+}
+
+/** The number to compute with, or `undefined` when the value is not a number. */
+export function numberOf(value: Maybe): number | bigint | undefined {
+  if (typeof value === 'number' || typeof value === 'bigint') return value;
+  return value instanceof ExactNumber ? value.number : undefined;
+}
+
+/** Sets an own member, whatever its name: plain assignment to `__proto__` would change the prototype. */
+export function defineMember(target: Record<string, Value>, name: string, value: Value): void {
+  if (name === '__proto__') {
+    Object.defineProperty(target, name, { value, writable: true, enumerable: true, configurable: true });
+  } else {
+    target[name] = value;
+  }
+}
+
+/** The own member of an object, or nothing. */
+export function memberOf(value: Maybe, name: string): Maybe {
+  return isObject(value) && Object.hasOwn(value, name) ? value[name] : undefined;
+}

@@ -1,0 +1,21 @@
+import { readNumber } from '../value/numbers.ts';
+import type { Value } from '../value/value.ts';
+import type { YamlScalar } from './tree.ts';
+
+const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
+const REWRITTEN = /^[-+]?(?:0\d[\d.]*|\.\d+|\d+\.|\.inf|\.Inf|\.INF)$|^\+\d[\d.]*$|^0x[0-9a-fA-F]+$|^0o[0-7]+$|^\.(?:nan|NaN|NAN)$/;
+
+/** A number that YAML reads as another one than the digits say, or that JSON cannot hold: `01234`, `0x1F`, `+5`. */
+export function isRewrittenNumber({ plain, source }: YamlScalar): boolean {
+  return plain && REWRITTEN.test(source.text);
+}
+
+/** The value of a scalar by YAML 1.2's core schema; numbers keep their source text. */
+export function scalarValue({ plain, source }: YamlScalar): Value {
+  const { text } = source;
+  if (!plain) return text;
+  if (/^(?:null|Null|NULL|~|)$/.test(text)) return null;
+  if (/^(?:true|True|TRUE)$/.test(text)) return true;
+  if (/^(?:false|False|FALSE)$/.test(text)) return false;
+  return NUMBER.test(text) ? (readNumber(text) ?? text) : text;
+}
