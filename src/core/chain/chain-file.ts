@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Problem } from '../diagnostics/problem.ts';
 import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
 import { choice, expression, flag, named, value, word, type Named, type NamedEntry } from '../schema/leaves.ts';
@@ -71,11 +71,12 @@ export function fileName(path: string): string {
   return path.replace(/^.*[\\/]/, '').replace(/(\.chain)?\.ya?ml$/, '');
 }
 
-function readTake({ name, nameRange, value: given }: NamedEntry<z.output<typeof take>>, report: (problem: Problem) => void): Take {
+function readTake({ name, nameRange, file, value: given }: NamedEntry<z.output<typeof take>>, report: (problem: Problem) => void): Take {
   if (given.default && given.optional) {
     report({ code: 'keys-clash', range: nameRange, message: `The input "${name}" has a default and is optional`, advice: 'With a default it is always there; leave optional out.' });
   }
   return {
+    file,
     name,
     nameRange,
     type: given.type ?? 'text',

@@ -10,6 +10,7 @@ export type TakeType = (typeof TAKE_TYPES)[number];
 
 /** One input of a chain. It is required unless it has a default or is optional. */
 export type Take = Readonly<{
+  file: SourceFile;
   name: string;
   nameRange: Range;
   type: TakeType;

@@ -1,4 +1,4 @@
-import type { z } from 'zod';
+import type * as z from 'zod';
 import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
 import { didYouMean, nearest } from '../diagnostics/suggest.ts';
 import type { Problem, Range } from '../diagnostics/problem.ts';

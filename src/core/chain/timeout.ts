@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { DEFAULT_TIMEOUTS, type Timeouts } from '../http/message.ts';
 import { duration } from '../schema/leaves.ts';
 import { mapping } from '../schema/shape.ts';

@@ -39,7 +39,10 @@ export type Surroundings = Readonly<{
   endpointOf(api: Source | undefined): Endpoint | undefined;
 }>;
 
-/** Goes through a chain once, for all visitors together, keeping account of which names there are where. */
+/**
+ * Goes through a chain once, for all visitors together, keeping account of which names there are where. The names that
+ * a handler is given are those of that moment: a visitor reads them and does not hold on to them.
+ */
 export function walkChain(chain: Chain, surroundings: Surroundings, visitors: readonly Visitor[]): void {
   new Walk(chain, surroundings, visitors).run();
 }
@@ -110,13 +113,13 @@ class Walk {
   }
 
   private bind(name: string, range: Range, what: Binding['what'], info: NameInfo): void {
-    const binding: Binding = { name, range, file: this.chain.file, names: new Map(this.names), what };
+    const binding: Binding = { name, range, file: this.chain.file, names: this.names, what };
     for (const visitor of this.visitors) visitor.binding?.(binding);
     this.names.set(name, info);
   }
 
   private place(endpoint: Endpoint | undefined): Place {
-    return { names: new Map(this.names), response: false, role: 'value', endpoint };
+    return { names: this.names, response: false, role: 'value', endpoint };
   }
 }
 

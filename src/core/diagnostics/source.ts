@@ -32,11 +32,34 @@ export function wholeOf(source: Source): Range {
   return [0, source.text.length];
 }
 
-export function positionOf(text: string, offset: number): Position {
-  const before = text.lastIndexOf('\n', offset - 1);
-  let line = 1;
-  for (let at = text.indexOf('\n'); at >= 0 && at < offset; at = text.indexOf('\n', at + 1)) line++;
-  return { line, column: offset - before };
+export function positionOf(file: SourceFile, offset: number): Position {
+  const starts = lineStartsOf(file);
+  let low = 0;
+  let high = starts.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (starts[middle]! <= offset) low = middle;
+    else high = middle - 1;
+  }
+  return { line: low + 1, column: offset - starts[low]! + 1 };
+}
+
+/** The text of a line, counted from 1, without its end. */
+export function lineOf(file: SourceFile, line: number): string {
+  const starts = lineStartsOf(file);
+  return file.text.slice(starts[line - 1], starts[line]).replace(/\r?\n$/, '');
+}
+
+const lineStarts = new WeakMap<SourceFile, readonly number[]>();
+
+function lineStartsOf(file: SourceFile): readonly number[] {
+  let starts = lineStarts.get(file);
+  if (!starts) {
+    const found = [0];
+    for (let at = file.text.indexOf('\n'); at >= 0; at = file.text.indexOf('\n', at + 1)) found.push(at + 1);
+    lineStarts.set(file, (starts = found));
+  }
+  return starts;
 }
 
 /** A text that stands in no file, such as an argument of the command line. */

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { didYouMean } from '../diagnostics/suggest.ts';
 import type { Code } from '../diagnostics/catalogue.ts';
 import type { Range } from '../diagnostics/problem.ts';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Problem, Range } from '../diagnostics/problem.ts';
 import type { Reading, YamlMap, YamlNode, YamlScalar } from '../yaml/tree.ts';
 

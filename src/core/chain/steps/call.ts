@@ -1,4 +1,4 @@
-import type { z } from 'zod';
+import type * as z from 'zod';
 import type { Problem } from '../../diagnostics/problem.ts';
 import { callAuth } from '../../http/auth/list.ts';
 import { bodiesOf, bodyShape } from '../../http/bodies/list.ts';

@@ -1,4 +1,4 @@
-import type { z } from 'zod';
+import type * as z from 'zod';
 import type { YamlMap } from '../../yaml/tree.ts';
 import type { Placed } from '../../schema/shape.ts';
 import type { Step } from '../model.ts';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { placedOf, type Placed } from '../../schema/shape.ts';
 import type { YamlMap } from '../../yaml/tree.ts';
 import type { Step } from '../model.ts';

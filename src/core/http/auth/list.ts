@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { mapping } from '../../schema/shape.ts';
 import { apiKey } from './api-key.ts';
 import { bearer } from './bearer.ts';

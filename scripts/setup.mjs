@@ -1,0 +1,20 @@
+// Makes a fresh clone ready: installs the packages of the lock file and builds, each only when needed. Uses nothing
+// that would have to be installed first.
+import { execFileSync } from 'node:child_process';
+import { existsSync, statSync } from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
+const installed = path.join(root, 'node_modules/.package-lock.json');
+const lock = path.join(root, 'package-lock.json');
+
+if (!existsSync(installed) || statSync(installed).mtimeMs < statSync(lock).mtimeMs) {
+  console.log('installing packages ...');
+  execFileSync('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error'], {
+    cwd: root,
+    stdio: ['ignore', 'ignore', 'inherit'],
+    shell: process.platform === 'win32',
+  });
+}
+execFileSync(process.execPath, [path.join(root, 'scripts/build.mjs'), '--if-needed'], { cwd: root, stdio: 'inherit' });

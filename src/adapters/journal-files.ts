@@ -1,0 +1,128 @@
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, statSync, unlinkSync, writeFileSync } from 'node:fs';
+import { hostname } from 'node:os';
+import path from 'node:path';
+import type { BodyRef } from '../core/journal/events.ts';
+import type { JournalStore } from '../core/ports.ts';
+import type { Appender, Exit } from './exit.ts';
+
+/** Bytes up to which a body stands in its event, and from which it gets a file of its own; bytes of one pack. */
+const MAX_INLINE = 2 * 1024;
+const MIN_OWN_FILE = 8 * 1024 * 1024;
+const MAX_PACK = 256 * 1024 * 1024;
+/** Bodies that are remembered so that an equal one is stored once. */
+const MAX_REMEMBERED = 10_000;
+const SYNC_EVERY_MS = 200;
+
+/** Makes a run's folder and the files in it. `recordFolder` is `.batharon`, which git is told to pass over. */
+export function createJournalStore(recordFolder: string, run: string, exit: Exit): JournalStore {
+  const folder = path.join(recordFolder, 'runs', run);
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  const ignore = path.join(recordFolder, '.gitignore');
+  if (!existsSync(ignore)) exit.writeFile(ignore, '*\n');
+  const lock = path.join(folder, 'run.lock');
+  const start = new Date().toISOString();
+  writeFileSync(lock, JSON.stringify({ pid: process.pid, host: hostname(), start }), { flag: 'wx', mode: 0o600 });
+
+  const journal = exit.appender(path.join(folder, 'journal.ndjson'));
+  const bodies = new BodyFiles(folder, exit);
+  let unsynced = false;
+  const sync = async () => {
+    unsynced = false;
+    await bodies.sync();
+    await journal.sync();
+  };
+  const background = setInterval(() => {
+    if (unsynced) void sync();
+  }, SYNC_EVERY_MS);
+  background.unref();
+  return {
+    append: (lines) => {
+      journal.write(lines);
+      unsynced = true;
+    },
+    storeBody: (content, type) => bodies.store(content, type),
+    sync,
+    close: async () => {
+      clearInterval(background);
+      await sync();
+      journal.close();
+      bodies.close();
+      unlinkSync(lock);
+    },
+  };
+}
+
+/** Bodies by size: in the event, in a pack, in a file of their own; equal ones once. */
+class BodyFiles {
+  private pack: Appender | undefined;
+  private packNumber = 0;
+  private packSize = 0;
+  private readonly known = new Map<string, BodyRef>();
+
+  constructor(
+    private readonly folder: string,
+    private readonly exit: Exit,
+  ) {}
+
+  store(content: string | Uint8Array, type: string | undefined): BodyRef {
+    const data = typeof content === 'string' ? Buffer.from(content) : content;
+    const sha256 = createHash('sha256').update(data).digest('hex');
+    const head = { sha256, size: data.length, ...(type ? { type } : {}) };
+    if (typeof content === 'string' && data.length <= MAX_INLINE) return { ...head, text: content };
+    const known = this.known.get(sha256);
+    if (known) return known;
+    const ref: BodyRef = data.length > MIN_OWN_FILE ? { ...head, file: this.ownFile(sha256, data) } : { ...head, at: this.packed(data) };
+    if (this.known.size >= MAX_REMEMBERED) this.known.delete(this.known.keys().next().value!);
+    this.known.set(sha256, ref);
+    return ref;
+  }
+
+  private ownFile(sha256: string, data: Uint8Array): string {
+    const name = `body-${sha256.slice(0, 16)}`;
+    this.exit.writeFile(path.join(this.folder, name), data);
+    return name;
+  }
+
+  private packed(data: Uint8Array): [number, number, number] {
+    if (!this.pack || this.packSize + data.length > MAX_PACK) {
+      this.pack?.close();
+      this.packNumber++;
+      this.packSize = 0;
+      this.pack = this.exit.appender(path.join(this.folder, packName(this.packNumber)));
+    }
+    const offset = this.packSize;
+    this.pack.write(data);
+    this.packSize += data.length;
+    return [this.packNumber, offset, data.length];
+  }
+
+  async sync(): Promise<void> {
+    await this.pack?.sync();
+  }
+
+  close(): void {
+    this.pack?.close();
+  }
+}
+
+export function packName(number: number): string {
+  return `bodies-${String(number).padStart(4, '0')}.pack`;
+}
+
+const LETTERS = '0123456789abcdefghjkmnpqrstvwxyz';
+
+/** An id that says when a run began: `0523-1412-7k`. `random` gives numbers from 0 up to but not including 1. */
+export function newRunId(recordFolder: string, now: Date, random: () => number): string {
+  const two = (value: number) => String(value).padStart(2, '0');
+  const stamp = `${two(now.getMonth() + 1)}${two(now.getDate())}-${two(now.getHours())}${two(now.getMinutes())}`;
+  for (;;) {
+    const letters = [random(), random()].map((each) => LETTERS[Math.floor(each * LETTERS.length)]).join('');
+    const id = `${stamp}-${letters}`;
+    if (!isFolder(path.join(recordFolder, 'runs', id))) return id;
+  }
+}
+
+function isFolder(folder: string): boolean {
+  return statSync(folder, { throwIfNoEntry: false })?.isDirectory() ?? false;
+}

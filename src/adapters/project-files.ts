@@ -1,0 +1,50 @@
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import path from 'node:path';
+import type { SourceFile } from '../core/diagnostics/source.ts';
+
+export const PROJECT_FILE = 'batharon.yaml';
+export const RECORD_FOLDER = '.batharon';
+export const SECRETS_FILE = 'secrets.env';
+
+export type ReadFile =
+  Readonly<{ file: SourceFile; problem?: undefined }> | Readonly<{ file?: undefined; problem: 'file-not-found' | 'not-utf8' | 'file-too-big' }>;
+
+const MAX_BYTES = 4 * 1024 * 1024;
+
+/** The folder of the project around a folder: the nearest one upwards with a `batharon.yaml`. */
+export function findProject(from: string): string | undefined {
+  for (let folder = path.resolve(from); ; folder = path.dirname(folder)) {
+    if (existsSync(path.join(folder, PROJECT_FILE))) return folder;
+    if (path.dirname(folder) === folder) return undefined;
+  }
+}
+
+/** A file of the project; its path is shown relative to the working folder. */
+export function readSourceFile(file: string, workingFolder: string): ReadFile {
+  const shown = path.relative(workingFolder, file) || path.basename(file);
+  let data: Buffer;
+  try {
+    if (statSync(file).size > MAX_BYTES) return { problem: 'file-too-big' };
+    data = readFileSync(file);
+  } catch {
+    return { problem: 'file-not-found' };
+  }
+  try {
+    return { file: { path: shown, text: new TextDecoder('utf-8', { fatal: true }).decode(data) } };
+  } catch {
+    return { problem: 'not-utf8' };
+  }
+}
+
+const PASSED_OVER: ReadonlySet<string> = new Set(['node_modules', '.git', RECORD_FOLDER]);
+
+/** Every `*.chain.yaml` below a folder, in order of path. */
+export function findChains(folder: string): readonly string[] {
+  return readdirSync(folder, { withFileTypes: true })
+    .sort((a, b) => (a.name < b.name ? -1 : 1))
+    .flatMap((entry) => {
+      const full = path.join(folder, entry.name);
+      if (entry.isDirectory()) return PASSED_OVER.has(entry.name) ? [] : findChains(full);
+      return /\.chain\.ya?ml$/.test(entry.name) ? [full] : [];
+    });
+}

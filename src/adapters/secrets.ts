@@ -1,0 +1,38 @@
+import { readFileSync, statSync } from 'node:fs';
+import path from 'node:path';
+import { parse } from 'dotenv';
+import { SECRETS_FILE } from './project-files.ts';
+
+export type SecretStore = Readonly<{
+  find(name: string): string | undefined;
+  /** Where secrets were looked for, in words. */
+  places: readonly string[];
+  /** Whether others than the owner may read `secrets.env`. */
+  readableByOthers: boolean;
+}>;
+
+/** Secrets from the environment (`NAME`, or the file that `NAME_FILE` names), then from `secrets.env` beside the project file. */
+export function openSecrets(projectFolder: string | undefined, environment: NodeJS.ProcessEnv): SecretStore {
+  const file = projectFolder === undefined ? undefined : path.join(projectFolder, SECRETS_FILE);
+  const stats = file === undefined ? undefined : statSync(file, { throwIfNoEntry: false });
+  const inFile = stats ? parse(readFileSync(file!, 'utf8')) : {};
+  return {
+    find: (name) => environment[name] ?? fromFile(environment[`${name}_FILE`]) ?? own(inFile, name),
+    places: ['the environment', ...(file === undefined ? [] : [SECRETS_FILE])],
+    readableByOthers: stats !== undefined && process.platform !== 'win32' && (stats.mode & 0o077) !== 0,
+  };
+}
+
+function fromFile(file: string | undefined): string | undefined {
+  if (file === undefined) return undefined;
+  try {
+    // Files of secrets end in a line break that is no part of the secret.
+    return readFileSync(file, 'utf8').replace(/\r?\n$/, '');
+  } catch {
+    return undefined;
+  }
+}
+
+function own(values: Readonly<Record<string, string>>, name: string): string | undefined {
+  return Object.hasOwn(values, name) ? values[name] : undefined;
+}

@@ -1,0 +1,12 @@
+/** Only the dispatchers of undici are bundled; its published types describe the whole package. */
+declare module 'undici/lib/dispatcher/pool.js' {
+  import type { Pool } from 'undici';
+  const pool: typeof Pool;
+  export default pool;
+}
+
+declare module 'undici/lib/core/connect.js' {
+  import type { buildConnector } from 'undici';
+  const build: typeof buildConnector;
+  export default build;
+}

@@ -1,0 +1,48 @@
+import { createExit } from '../adapters/exit.ts';
+import type { Io } from './io.ts';
+import { VERSION } from './version.ts';
+
+/** The process around a command line: made here, given to `main`, read nowhere else. */
+async function start(): Promise<void> {
+  const exit = createExit();
+  const argv = process.argv.slice(2);
+  // The version alone needs none of the rest.
+  if (argv.length === 1 && argv[0] === '--version') {
+    exit.out(`${VERSION}\n`);
+    return;
+  }
+  const { main } = await import('./main.ts');
+  const interrupts: (() => void)[] = [];
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) {
+    process.on(signal, () => {
+      if (interrupts.length === 0) process.exit(130);
+      for (const listener of interrupts) listener();
+    });
+  }
+  const { env, stdout, stderr } = process;
+  const io: Io = {
+    exit,
+    cwd: process.cwd(),
+    environment: env,
+    outIsTerminal: stdout.isTTY === true,
+    errIsTerminal: stderr.isTTY === true,
+    columns: stdout.columns || stderr.columns || Number(env['COLUMNS']) || 100,
+    colors: env['NO_COLOR'] ? false : env['FORCE_COLOR'] ? env['FORCE_COLOR'] !== '0' : stdout.isTTY === true,
+    readInput: async () => {
+      const chunks: Buffer[] = [];
+      for await (const chunk of process.stdin) chunks.push(chunk as Buffer);
+      return Buffer.concat(chunks).toString('utf8');
+    },
+    onInterrupt: (listener) => interrupts.push(listener),
+  };
+  try {
+    process.exitCode = await main(argv, io);
+  } catch (error) {
+    const { message, stack } = error as Error;
+    exit.err(`error internal: ${message}\n  This is a mistake in batharon ${VERSION}. Please report it with what you did; --debug shows where.\n`);
+    if (argv.includes('--debug')) exit.err(`${stack}\n`);
+    process.exitCode = 4;
+  }
+}
+
+void start();

@@ -1,0 +1,87 @@
+import type { Command } from 'commander';
+import path from 'node:path';
+import { openSecrets } from '../../adapters/secrets.ts';
+import { resolveInputs } from '../../core/chain/inputs.ts';
+import { checkSecrets, secretsAsked } from '../../core/chain/secrets-asked.ts';
+import { diagnosticAt, hasErrors, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
+import { writeJson } from '../../core/value/json-write.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { endpointsUsed, secretsFor, startRun } from '../start-run.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
+import { showDiagnostics, tally } from '../view/diagnostics.ts';
+import { paletteOf } from '../view/palette.ts';
+import { RunView } from '../view/run-view.ts';
+import { examples, several, type CommandModule } from './definition.ts';
+
+type Options = Readonly<{ take: readonly string[]; at: readonly string[]; out?: string; quiet?: boolean }>;
+
+/** `run CHAIN`: checks the files, sends what the chain says, judges, and records all of it. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .argument('<chain>', 'the chain file')
+      .option('--take <name=value>', 'an input of the chain (may be given again)', several, [])
+      .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, [])
+      .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
+      .option('--quiet', 'show failures only')
+      .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
+    examples(sub, 'batharon run chains/berth.chain.yaml', 'batharon run chains/berth.chain.yaml --take day=2026-05-23 --at live', 'batharon run chains/berth.chain.yaml --out - | jq .berth');
+  },
+};
+
+async function execute(file: string, options: Options, io: Io): Promise<ExitStatus> {
+  const workspace = openProject(io.cwd);
+  const at = readAt(options.at, io.environment, workspace.project);
+  const { chain, diagnostics } = loadChain(workspace, file, at);
+  const store = openSecrets(workspace.folder, io.environment);
+  const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
+  const endpoints = chain ? endpointsUsed(workspace, chain, at) : [];
+  if (chain) found.push(...checkSecrets(secretsAsked(chain, endpoints), store.find, store.places));
+  const secrets = chain ? secretsFor(chain, endpoints, store) : {};
+  const inputs = chain && !hasErrors(found) ? resolveInputs(chain, readTakes(options.take), secrets) : undefined;
+  found.push(...(inputs?.diagnostics ?? []), ...secretsWarning(workspace, store.readableByOthers));
+
+  // What goes wrong is told beside the data when standard output is the data.
+  const write = options.out === '-' ? io.exit.err : io.exit.out;
+  const palette = paletteOf(io.colors && (options.out === '-' ? io.errIsTerminal : true));
+  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
+  if (hasErrors(found) || !chain || !inputs) {
+    io.exit.err(`${tally(found)}; nothing was sent\n`);
+    return 2;
+  }
+  const nameWidth = Math.min(24, Math.max(12, ...chain.steps.map((step) => (step.kind === 'call' ? step.name.length : 0))));
+  const view = new RunView({ write, palette, columns: io.columns, nameWidth, quiet: options.quiet ?? false });
+  const plan = { workspace, chain, inputs: inputs.inputs, at, secrets, options: { at: [...options.at] }, purpose: 'run' as const, listeners: [view.listen] };
+  const { exit, gives } = await startRun(plan, io);
+  if (options.out !== undefined) writeGives(options.out, gives, workspace, io);
+  return exit;
+}
+
+/** `name=value` of each `--take`. */
+function readTakes(takes: readonly string[]): ReadonlyMap<string, string> {
+  return new Map(
+    takes.map((each) => {
+      const split = each.indexOf('=');
+      if (split > 0) return [each.slice(0, split), each.slice(split + 1)] as const;
+      throw new UsageFault('bad-option', `--take wants NAME=VALUE, and "${each}" is none`, 'As in --take day=2026-05-23.');
+    }),
+  );
+}
+
+function secretsWarning({ project, folder }: Workspace, readableByOthers: boolean): readonly Diagnostic[] {
+  if (!readableByOthers || !project) return [];
+  const file = { path: path.join(path.relative(process.cwd(), folder), 'secrets.env'), text: '' };
+  const advice = 'Make it yours alone: chmod 600 secrets.env';
+  return [diagnosticAt(file, { code: 'secrets-readable', range: [0, 0], message: 'secrets.env can be read by other users of this machine', advice })];
+}
+
+function writeGives(out: string, gives: ReadonlyMap<string, Parameters<typeof writeJson>[0]>, { cwd }: Workspace, io: Io): void {
+  const text = `${writeJson(Object.fromEntries(gives), 2)}\n`;
+  if (out === '-') {
+    io.exit.out(text);
+    return;
+  }
+  io.exit.writeFile(path.resolve(cwd, out), text, 0o644);
+  io.exit.out(`made  ${out}\n`);
+}

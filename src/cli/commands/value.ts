@@ -1,0 +1,126 @@
+import { Option, type Command } from 'commander';
+import path from 'node:path';
+import { readFileSync } from 'node:fs';
+import { diagnosticIn, looseSource, type Diagnostic } from '../../core/diagnostics/source.ts';
+import { explainNothing } from '../../core/engine/explain.ts';
+import { evaluate, locate } from '../../core/expression/evaluate.ts';
+import { frameOf, type Frame } from '../../core/expression/frame.ts';
+import type { Node } from '../../core/expression/model.ts';
+import { parseExpression } from '../../core/expression/parse.ts';
+import { normalizedPath } from '../../core/path/normalized.ts';
+import { readJson } from '../../core/value/json-read.ts';
+import { writeJson } from '../../core/value/json-write.ts';
+import { showValue } from '../../core/value/show.ts';
+import { isList, isObject, type Value } from '../../core/value/value.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { bodyOf, openRecord } from '../record.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { openWorkspace } from '../workspace.ts';
+import { showDiagnostics } from '../view/diagnostics.ts';
+import { prettyJson } from '../view/json.ts';
+import { paletteOf } from '../view/palette.ts';
+import { cut, padded, visible } from '../view/text.ts';
+import { examples, type CommandModule } from './definition.ts';
+
+type Options = Readonly<{ in?: string; run?: string; call?: string; paths?: boolean; as: 'text' | 'json' }>;
+
+/** `value EXPRESSION`: an expression on the last response, a file or standard input. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .argument('<expression>', 'an expression in which $ is the document')
+      .option('--in <file>', 'a JSON file; - for standard input; without it the last recorded response')
+      .option('--call <name>', 'the response of this call')
+      .option('--run <id>', 'the run; without one the newest record')
+      .option('--paths', 'print the path of each node found')
+      .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
+      .action((expression: string, options: Options) => run((io) => execute(expression, options, io)));
+    examples(sub, "batharon value '$.arrivals[*].id'", "batharon value '$.arrivals[?@.state == \"expected\"]' --paths", "batharon value 'length($)' --in vessels.json");
+  },
+};
+
+async function execute(text: string, options: Options, io: Io): Promise<ExitStatus> {
+  const source = looseSource('EXPRESSION', text);
+  const { tree, problems } = parseExpression(text);
+  if (!tree || problems.length > 0) return fail(problems.map((problem) => diagnosticIn(source, problem)), io, 2);
+  const frame = frameOf(await documentOf(options, io), () => undefined);
+  const name = unknownName(tree);
+  if (name !== undefined) {
+    throw new UsageFault('unknown-name', `Nothing is called "${name}" here`, 'The document is $; its members are $.name.');
+  }
+  if (options.paths) return printPaths(tree, text, frame, options, io);
+  const outcome = evaluate(tree, frame);
+  if (outcome.problem) return fail([diagnosticIn(source, outcome.problem)], io, 1);
+  if (outcome.value === undefined) {
+    const { message, advice, part } = explainNothing(tree, source, frame);
+    const range = part?.node.range ?? [0, text.length];
+    return fail([diagnosticIn(source, { code: 'found-nothing', range, message, ...(advice ? { advice } : {}) })], io, 1);
+  }
+  io.exit.out(`${shown(outcome.value, options, io)}\n`);
+  return 0;
+}
+
+function fail(diagnostics: readonly Diagnostic[], io: Io, status: ExitStatus): ExitStatus {
+  io.exit.err(showDiagnostics(diagnostics, paletteOf(io.colors), io.columns));
+  return status;
+}
+
+/** Names mean nothing here: there is no chain around. */
+function unknownName(tree: Node): string | undefined {
+  return tree.kind === 'path' && tree.start.kind === 'name' ? tree.start.name : undefined;
+}
+
+/** A text as it is, so that a script can use it; other values as JSON. */
+function shown(value: Value, { as }: Options, io: Io): string {
+  if (as === 'json') return writeJson(value, 2);
+  if (isList(value) || isObject(value)) return prettyJson(value, paletteOf(io.colors));
+  if (typeof value === 'string') return io.outIsTerminal ? visible(value) : value;
+  return typeof value === 'object' && value !== null ? showValue(value) : writeJson(value);
+}
+
+function printPaths(tree: Node, text: string, frame: Frame, { as }: Options, io: Io): ExitStatus {
+  if (tree.kind !== 'path' || tree.start.kind !== 'body') {
+    throw new UsageFault('wrong-argument', `--paths prints what a path finds, and ${text} is no path`, 'A path begins with $.');
+  }
+  const nodes = locate(tree, frame);
+  if (as === 'json') {
+    const rows = nodes.map((node) => `  {"path": ${JSON.stringify(normalizedPath(node))}, "value": ${writeJson(node.value)}}`);
+    io.exit.out(rows.length === 0 ? '[]\n' : `[\n${rows.join(',\n')}\n]\n`);
+    return 0;
+  }
+  const { quiet } = paletteOf(io.colors);
+  const paths = nodes.map(normalizedPath);
+  const width = Math.min(Math.max(0, ...paths.map((each) => each.length)), Math.floor(io.columns * 0.6));
+  for (const [i, node] of nodes.entries()) {
+    const value = cut(visible(showValue(node.value)), Math.max(20, io.columns - width - 2));
+    io.exit.out(`${quiet(padded(paths[i]!, width))}  ${value}\n`);
+  }
+  if (nodes.length === 0) io.exit.err(`${text} finds nothing\n`);
+  return nodes.length === 0 ? 1 : 0;
+}
+
+async function documentOf(options: Options, io: Io): Promise<Value | undefined> {
+  const { text, name } = await textOf(options, io);
+  if (text.trim() === '') return undefined;
+  const json = readJson(text);
+  if (json.ok) return json.value;
+  // A response may well be text that is no JSON; a file that is asked for is meant to be JSON.
+  if (options.in === undefined) return text;
+  throw new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
+}
+
+async function textOf(options: Options, io: Io): Promise<Readonly<{ text: string; name: string }>> {
+  if (options.in === '-') return { text: await io.readInput(), name: 'standard input' };
+  if (options.in !== undefined) {
+    try {
+      return { text: readFileSync(path.resolve(io.cwd, options.in), 'utf8'), name: options.in };
+    } catch {
+      throw new UsageFault('file-not-found', `The file ${options.in} is not there`);
+    }
+  }
+  const record = openRecord(openWorkspace(io.cwd), options.run);
+  const body = bodyOf(record, options.call);
+  if (body) return { text: new TextDecoder().decode(body), name: `the response in ${record.id}` };
+  const what = options.call === undefined ? 'response with a body' : `response of "${options.call}"`;
+  throw new UsageFault('call-not-found', `The record ${record.id} has no ${what}`, 'See what it has with: batharon look');
+}

@@ -1,0 +1,86 @@
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { PROJECT_FILE, SECRETS_FILE } from '../adapters/project-files.ts';
+import type { Exit } from '../adapters/exit.ts';
+
+export const DEMO_PORT = 4090;
+
+/** The harbour's credentials: made up, known to everybody, and treated as secrets all the same. */
+export const DEMO_SECRETS = { token: 'kvitnes-pilot-7f3a91', key: 'outer-mole-52c8d0' };
+
+/** The demo project as it is shipped, beside the built program. */
+function demoFolder(): string {
+  const here = path.dirname(fileURLToPath(import.meta.url));
+  const found = ['../demo', '../../demo'].map((each) => path.join(here, each)).find((each) => existsSync(path.join(each, PROJECT_FILE)));
+  if (found === undefined) throw new Error('The demo project is not where it was installed');
+  return found;
+}
+
+export function projectIn(folder: string): string {
+  return path.join(folder, PROJECT_FILE);
+}
+
+/** Copies the demo project to a folder, with the harbour's present port and its secrets. */
+export function copyDemo(folder: string, port: number, exit: Exit): void {
+  const from = demoFolder();
+  const copy = (relative: string): void => {
+    for (const entry of readdirSync(path.join(from, relative), { withFileTypes: true })) {
+      const file = path.join(relative, entry.name);
+      if (entry.name.startsWith('.') || entry.name === SECRETS_FILE) continue;
+      if (entry.isDirectory()) copy(file);
+      else exit.writeFile(path.join(folder, file), readFileSync(path.join(from, file), 'utf8').replaceAll(`127.0.0.1:${DEMO_PORT}`, `127.0.0.1:${port}`), 0o644);
+    }
+  };
+  copy('.');
+  exit.writeFile(path.join(folder, '.gitignore'), `${SECRETS_FILE}\n.batharon/\n`, 0o644);
+  exit.writeFile(path.join(folder, SECRETS_FILE), `HARBOUR_TOKEN=${DEMO_SECRETS.token}\nHARBOUR_KEY=${DEMO_SECRETS.key}\n`);
+}
+
+/** The chains of the demo with what each is about. */
+export function demoChains(): readonly Readonly<{ file: string; about: string }>[] {
+  const folder = path.join(demoFolder(), 'chains');
+  return readdirSync(folder)
+    .filter((name) => name.endsWith('.chain.yaml'))
+    .sort()
+    .map((name) => {
+      const about = /^about: (.*)$/m.exec(readFileSync(path.join(folder, name), 'utf8'))?.[1] ?? '';
+      return { file: `chains/${name}`, about: about.replace(/^"(.*)"$/, '$1') };
+    });
+}
+
+/** A stop of the tour: what is shown, the command, and the exit status with which it is meant to end. */
+type Stop = Readonly<{ about: string; shown: string; args: readonly string[]; exit: number }>;
+
+export const tour: readonly Stop[] = [
+  {
+    about: 'A chain: who arrives on a day, a berth that is free, and a reservation with values of both responses. What each call kept stands at the end of its line.',
+    shown: 'batharon run chains/berth.chain.yaml',
+    args: ['run', 'chains/berth.chain.yaml'],
+    exit: 0,
+  },
+  {
+    about: 'The last exchange as it went over the wire. The token is a secret, so nobody sees it.',
+    shown: 'batharon look reserve',
+    args: ['look', 'reserve'],
+    exit: 0,
+  },
+  {
+    about: 'Any value of a recorded response, with the paths where it was found.',
+    shown: "batharon value '$.arrivals[?@.state == \"expected\"].vessel' --call arrivals --paths",
+    args: ['value', '$.arrivals[?@.state == "expected"].vessel', '--call', 'arrivals', '--paths'],
+    exit: 0,
+  },
+  {
+    about: 'A chain that fails: it says what was expected, what was there, and where each value came from.',
+    shown: 'batharon run chains/too-deep.chain.yaml',
+    args: ['run', 'chains/too-deep.chain.yaml'],
+    exit: 1,
+  },
+  {
+    about: 'A chain with mistakes in it: all of them are told before anything is sent.',
+    shown: 'batharon check mistakes/mistakes.yaml',
+    args: ['check', 'mistakes/mistakes.yaml'],
+    exit: 2,
+  },
+];

@@ -1,0 +1,19 @@
+import type { Exit } from '../adapters/exit.ts';
+
+/** What a command has of the process around it. Tests and the bin file make it; commands read nothing else. */
+export type Io = Readonly<{
+  exit: Exit;
+  cwd: string;
+  environment: NodeJS.ProcessEnv;
+  /** Whether standard output and standard error are terminals, and how wide they are. */
+  outIsTerminal: boolean;
+  errIsTerminal: boolean;
+  columns: number;
+  colors: boolean;
+  /** All of standard input, as text. */
+  readInput(): Promise<string>;
+  /** Calls back at each wish to end: SIGINT, SIGTERM, SIGHUP. */
+  onInterrupt(listener: () => void): void;
+}>;
+
+export type ExitStatus = number;

@@ -1,0 +1,121 @@
+import { createHash, randomBytes } from 'node:crypto';
+import path from 'node:path';
+import { systemClock } from '../adapters/clock.ts';
+import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
+import type { SecretStore } from '../adapters/secrets.ts';
+import type { Chain } from '../core/chain/model.ts';
+import { endpointFor } from '../core/chain/check.ts';
+import type { At } from '../core/chain/project-file.ts';
+import { secretsAsked } from '../core/chain/secrets-asked.ts';
+import type { SourceFile } from '../core/diagnostics/source.ts';
+import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
+import type { Endpoint } from '../core/http/endpoint.ts';
+import type { Json, Stored } from '../core/journal/events.ts';
+import { Recorder, type Listener } from '../core/journal/recorder.ts';
+import { toStored } from '../core/journal/stored.ts';
+import type { Maybe } from '../core/value/value.ts';
+import type { Io } from './io.ts';
+import { USER_AGENT, VERSION } from './version.ts';
+import type { Workspace } from './workspace.ts';
+
+export type RunPlan = Readonly<{
+  workspace: Workspace;
+  chain: Chain;
+  inputs: ReadonlyMap<string, Maybe>;
+  at: At;
+  secrets: Readonly<Record<string, string>>;
+  options: Json;
+  /** `send`, whose record is no run of a chain. */
+  purpose: 'run' | 'send';
+  listeners: readonly Listener[];
+}>;
+
+/** Time that requests in flight are given after the first wish to end. */
+const GRACE_MS = 5000;
+
+/** The endpoints that the calls of a chain go to, each once. */
+export function endpointsUsed({ project }: Workspace, chain: Chain, at: At): readonly Endpoint[] {
+  const names = chain.steps.flatMap((step) => (step.kind === 'call' && needsApi(step) ? [step.api?.text ?? chain.api?.text] : []));
+  const endpoints = [...new Set(names)].map((name) => endpointFor(project, name, at));
+  return [...new Set(endpoints.filter((endpoint) => endpoint !== undefined))];
+}
+
+function needsApi(step: Extract<Chain['steps'][number], { kind: 'call' }>): boolean {
+  return step.request.line?.target.kind !== 'absolute' || step.api !== undefined;
+}
+
+/** The secrets that a chain asks for, as far as they are there. */
+export function secretsFor(chain: Chain, endpoints: readonly Endpoint[], store: SecretStore): Readonly<Record<string, string>> {
+  const names = new Set(secretsAsked(chain, endpoints).map(({ name }) => name));
+  return Object.fromEntries([...names].flatMap((name): [string, string][] => {
+    const value = store.find(name);
+    return value === undefined ? [] : [[name, value]];
+  }));
+}
+
+/** Runs a chain that was found free of errors, recording as it goes. The transport is loaded only here. */
+export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ run: string }>> {
+  const { createTransport } = await import('../adapters/transport.ts');
+  const { workspace, chain, at } = plan;
+  for (const [name, value] of Object.entries(plan.secrets)) io.exit.masker.add(name, value);
+  const run = newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
+  const store = createJournalStore(workspace.recordFolder, run, io.exit);
+  const recorder = new Recorder(systemClock, io.exit.masker, store, plan.listeners);
+  const transport = createTransport();
+  const abort = new AbortController();
+  let stopping = false;
+  io.onInterrupt(() => {
+    if (stopping) abort.abort();
+    stopping = true;
+    setTimeout(() => abort.abort(), GRACE_MS).unref();
+  });
+  try {
+    recorder.record({
+      type: 'run',
+      v: 1,
+      run,
+      tool: `batharon ${VERSION}`,
+      chain: plan.purpose === 'send' ? '' : chain.file.path,
+      name: chain.name,
+      files: [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf),
+      inputs: storedInputs(plan.inputs),
+      apis: endpointsUsed(workspace, chain, at).map(({ api, deployment, url }) => ({ name: api, deployment: deployment ?? null, url: url.source.text })),
+      seed: randomBytes(8).toString('hex'),
+      options: plan.options,
+    });
+    const result = await runChain({
+      chain,
+      inputs: plan.inputs,
+      secrets: plan.secrets,
+      endpointOf: endpointCache(workspace, at),
+      recorder,
+      transport,
+      clock: systemClock,
+      signal: abort.signal,
+      isStopping: () => stopping,
+      userAgent: USER_AGENT,
+      maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
+    });
+    return { ...result, run };
+  } finally {
+    await transport.close();
+    await store.close();
+  }
+}
+
+/** An api's endpoint is the same for the whole run, so it is looked up once. */
+function endpointCache({ project }: Workspace, at: At): (api: string | undefined) => Endpoint | undefined {
+  const known = new Map<string | undefined, Endpoint | undefined>();
+  return (api) => {
+    if (!known.has(api)) known.set(api, endpointFor(project, api, at));
+    return known.get(api);
+  };
+}
+
+function hashOf({ path: file, text }: SourceFile): { path: string; sha256: string } {
+  return { path: file.split(path.sep).join('/'), sha256: createHash('sha256').update(text).digest('hex') };
+}
+
+function storedInputs(inputs: ReadonlyMap<string, Maybe>): Record<string, Stored> {
+  return Object.fromEntries([...inputs].map(([name, value]) => [name, toStored(value)]));
+}

@@ -1,0 +1,12 @@
+import type { Code } from '../core/diagnostics/catalogue.ts';
+
+/** What a user asked for cannot be done; told in one line with advice, exit status 2. */
+export class UsageFault extends Error {
+  constructor(
+    readonly code: Code,
+    message: string,
+    readonly advice?: string,
+  ) {
+    super(message);
+  }
+}

@@ -1,0 +1,58 @@
+import type { ProblemRecord } from '../../core/journal/events.ts';
+import type { Failure, FailureSection } from '../../core/report/failure.ts';
+import type { Palette } from './palette.ts';
+import { cut, padded, visible, wrapped } from './text.ts';
+
+const INDENT = ' '.repeat(8);
+const MAX_SAID_LINES = 20;
+
+/** A failed step in the terminal: what was expected, what was there, where it came from, where to look. */
+export function showFailure(failure: Failure, palette: Palette, columns: number): string {
+  const width = Math.max(40, columns - INDENT.length);
+  const place = failure.place ? palette.quiet(`   ${failure.place.file}:${failure.place.line}`) : '';
+  return [
+    `${palette.bad('failed')}  ${palette.strong(failure.step)}${place}`,
+    ...failure.sections.flatMap((section) => sectionLines(section, palette, width)),
+    ...saidLines(failure.said, palette, width),
+    `${INDENT}${palette.quiet('look at it')}    batharon look ${shellWord(failure.step)}`,
+  ].join('\n');
+}
+
+function sectionLines(section: FailureSection, palette: Palette, width: number): readonly string[] {
+  if (section.kind === 'problem') return problemLines(section.problem, palette, width);
+  const labelWidth = Math.min(28, Math.max(12, ...section.rows.map(({ label }) => label.length)) + 2);
+  const heading = wrapped(`${visible(section.heading)}   ${palette.bad(visible(section.verdict))}`, width);
+  return [
+    ...heading.map((line) => INDENT + line),
+    ...section.rows.flatMap(({ label, text, tone }) => {
+      if (tone === 'advice') return wrapped(visible(text), width).map((line) => INDENT + line);
+      const [first = '', ...rest] = wrapped(visible(text), Math.max(20, width - labelWidth));
+      const head = label.length >= labelWidth ? [INDENT + palette.name(cut(label, width)), INDENT + ' '.repeat(labelWidth) + first] : [INDENT + palette.name(padded(label, labelWidth)) + first];
+      return [...head, ...rest.map((line) => INDENT + ' '.repeat(labelWidth) + line)];
+    }),
+  ];
+}
+
+function problemLines({ code, message, advice, source, line }: ProblemRecord, palette: Palette, width: number): readonly string[] {
+  const lines = wrapped(`${palette.bad(code)}: ${visible(message)}`, width).map((each) => INDENT + each);
+  if (source && line !== undefined) {
+    const from = source.column - 1;
+    const start = line.length > width - 4 ? Math.max(0, from - 10) : 0;
+    const shown = visible(line.slice(start, start + width - 4).replaceAll('\t', ' '));
+    const length = Math.max(1, Math.min(source.length, shown.length - (from - start)));
+    lines.push(`${INDENT}  ${shown}`, `${INDENT}  ${' '.repeat(from - start)}${palette.bad('~'.repeat(length))}`);
+  }
+  if (advice !== undefined) lines.push(...wrapped(visible(advice), width).map((each) => INDENT + each));
+  return lines;
+}
+
+function saidLines(said: string | undefined, palette: Palette, width: number): readonly string[] {
+  if (said === undefined || said === '') return [];
+  const lines = visible(said).split('\n').slice(0, MAX_SAID_LINES).flatMap((line) => wrapped(line, width - 2)).slice(0, MAX_SAID_LINES);
+  return [`${INDENT}${palette.quiet('the server said')}`, ...lines.map((line) => `${INDENT}  ${cut(line, width - 2)}`)];
+}
+
+/** A word that can be pasted into a shell. */
+export function shellWord(word: string): string {
+  return /^[A-Za-z0-9_@%+=:,./#-]+$/.test(word) ? word : `'${word.replaceAll("'", `'\\''`)}'`;
+}

@@ -1,0 +1,11 @@
+import { writeJson } from '../../core/value/json-write.ts';
+import type { Value } from '../../core/value/value.ts';
+import type { Palette } from './palette.ts';
+import { visible } from './text.ts';
+
+/** A value as JSON over several lines, names of members set apart from values. */
+export function prettyJson(value: Value, palette: Palette): string {
+  return visible(writeJson(value, 2)).replace(/("(?:[^"\\]|\\.)*")(: )?/g, (text, string: string, colon?: string) =>
+    colon === undefined ? palette.good(text) : palette.name(string) + colon,
+  );
+}

@@ -1,0 +1,107 @@
+import { splitUrl } from '../../core/http/message.ts';
+import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
+import { explainFailure } from '../../core/report/failure.ts';
+import { History, stepName, stepNumber, storedBriefly } from '../../core/report/history.ts';
+import { counted } from '../../core/value/show.ts';
+import { showFailure } from './failure.ts';
+import type { Palette } from './palette.ts';
+import { cut, padded, paddedLeft, spent, visible } from './text.ts';
+
+export type RunViewOptions = Readonly<{
+  write(text: string): void;
+  palette: Palette;
+  columns: number;
+  /** Columns for the names of steps: the longest of the chain, within reason. */
+  nameWidth: number;
+  quiet: boolean;
+}>;
+
+/** The terminal view of a run: a pure reader of its events, one line a call as it ends. */
+export class RunView {
+  private readonly history = new History();
+  private readonly requests = new Map<number, EventOf<'sent'>>();
+  private readonly answers = new Map<number, EventOf<'answered'>>();
+  private readonly failures: string[] = [];
+
+  constructor(private readonly options: RunViewOptions) {}
+
+  readonly listen = (event: JournalEvent): void => {
+    this.history.add(event);
+    switch (event.type) {
+      case 'run':
+        this.line(this.heading(event));
+        break;
+      case 'sent':
+        this.requests.set(event.x, event);
+        break;
+      case 'answered':
+        this.answers.set(event.x, event);
+        break;
+      case 'ended':
+        this.ended(event);
+        break;
+      case 'finished':
+        this.finished(event);
+        break;
+      default:
+    }
+  };
+
+  private heading({ name, apis, run }: EventOf<'run'>): string {
+    const { palette } = this.options;
+    const where = apis.map((api) => (api.deployment === null ? api.name : `${api.name} at ${api.deployment}`)).join(', ');
+    return [palette.strong(name), where, palette.quiet(`run ${run}`)].filter((part) => part !== '').join('   ');
+  }
+
+  /** ` 1     arrivals   GET /arrivals?day=2026-05-23   200    84 ms   due: 6 items` */
+  private ended(event: EventOf<'ended'>): void {
+    const { palette, columns, nameWidth } = this.options;
+    const x = event.x?.at(-1);
+    const sent = x === undefined ? undefined : this.requests.get(x);
+    const answered = x === undefined ? undefined : this.answers.get(x);
+    if (x !== undefined) {
+      this.requests.delete(x);
+      this.answers.delete(x);
+    }
+    const failed = event.outcome !== 'held';
+    const number = ` ${padded(stepNumber(event.step), 5)} `;
+    const kept = (event.binds ?? []).map(({ name, value }) => `${name}: ${storedBriefly(value)}`).join(', ');
+    const requestWidth = Math.max(16, Math.min(44, columns - number.length - nameWidth - 2 - 6 - 10 - 3 - Math.min(kept.length, 24)));
+    const request = sent ? padded(cut(visible(requestText(sent)), requestWidth), requestWidth) : padded('', requestWidth);
+    const status = padded(answered ? String(answered.status) : failed ? '-' : '', 4);
+    const time = paddedLeft(spent(event.ms), 8);
+    const name = padded(cut(stepName(event.step), nameWidth), nameWidth);
+    const used = number.length + nameWidth + 2 + requestWidth + 2 + 4 + 1 + 8 + 3;
+    const note = cut(visible(failed ? outcomeWord(event) : kept), Math.max(8, columns - used));
+    this.line(
+      `${number}${name}  ${request}  ${failed ? palette.bad(status) : palette.good(status)} ${palette.quiet(time)}   ${failed ? palette.bad(note) : note}`.trimEnd(),
+    );
+    if (event.outcome === 'failed') this.failures.push(showFailure(explainFailure(event, this.history), palette, columns));
+  }
+
+  private finished({ exit, totals }: EventOf<'finished'>): void {
+    const { palette, write } = this.options;
+    for (const failure of this.failures) write(`\n${failure}\n`);
+    const requests = totals.exchanges === totals.calls ? '' : ` in ${counted(totals.exchanges, 'request')}`;
+    const expectations = totals.expects === 0 ? 'no expectations' : `${totals.held} of ${counted(totals.expects, 'expectation')} held`;
+    const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}`;
+    const word = exit === 0 ? palette.good('passed') : exit === 130 ? palette.warning('interrupted') : palette.bad('failed');
+    write(this.options.quiet && exit === 0 ? '' : `\n${word}   ${summary}\n`);
+  }
+
+  private line(text: string): void {
+    if (!this.options.quiet) this.options.write(`${text}\n`);
+  }
+}
+
+/** Method and path as the record has them; another origin than the api's is shown whole. */
+function requestText({ request, api }: EventOf<'sent'>): string {
+  return `${request.method} ${api === '' ? request.url : splitUrl(request.url).path}`;
+}
+
+function outcomeWord(event: EventOf<'ended'>): string {
+  if (event.outcome === 'cut') return 'interrupted';
+  const failed = (event.expects ?? []).filter(({ held }) => !held).length;
+  if (failed > 0) return counted(failed, 'expectation failed', 'expectations failed');
+  return event.problem?.code ?? 'failed';
+}

@@ -1,0 +1,70 @@
+import stringWidth from 'string-width';
+
+/** Text filled up with blanks to a width in terminal columns. */
+export function padded(text: string, width: number): string {
+  return text + ' '.repeat(Math.max(0, width - stringWidth(text)));
+}
+
+export function paddedLeft(text: string, width: number): string {
+  return ' '.repeat(Math.max(0, width - stringWidth(text))) + text;
+}
+
+/** Text cut to a width in terminal columns, with … for what is gone. */
+export function cut(text: string, width: number): string {
+  if (stringWidth(text) <= width) return text;
+  if (width <= 0) return '';
+  let result = '';
+  let used = 0;
+  for (const character of text) {
+    const wide = stringWidth(character);
+    if (used + wide > width - 1) break;
+    result += character;
+    used += wide;
+  }
+  return `${result}…`;
+}
+
+/** Text in lines of at most a width, broken at blanks where there are any. */
+export function wrapped(text: string, width: number): readonly string[] {
+  const lines: string[] = [];
+  for (const paragraph of text.split('\n')) {
+    let line = '';
+    for (const word of paragraph.split(' ')) {
+      if (line !== '' && stringWidth(line) + 1 + stringWidth(word) > width) {
+        lines.push(line);
+        line = word;
+      } else {
+        line = line === '' ? word : `${line} ${word}`;
+      }
+    }
+    lines.push(line);
+  }
+  return lines;
+}
+
+/**
+ * Control characters made visible, so that nothing a server sends can move the cursor, set a title or hide text:
+ * C0 and C1 as their pictures or codes, and the characters that turn the direction of writing.
+ */
+export function visible(text: string): string {
+  // eslint-disable-next-line no-control-regex -- control characters are what is shown
+  return text.replace(/[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]/g, (character) => {
+    const code = character.charCodeAt(0);
+    if (code < 0x20) return String.fromCharCode(0x2400 + code);
+    return `<U+${code.toString(16).toUpperCase().padStart(4, '0')}>`;
+  });
+}
+
+/** `84 ms`, `6.2 s`, `2 min 5 s`. */
+export function spent(milliseconds: number): string {
+  if (milliseconds < 1000) return `${Math.round(milliseconds)} ms`;
+  if (milliseconds < 60_000) return `${(milliseconds / 1000).toFixed(1)} s`;
+  return `${Math.floor(milliseconds / 60_000)} min ${Math.round((milliseconds % 60_000) / 1000)} s`;
+}
+
+/** `340 B`, `1.2 kB`, `20 MB`. */
+export function sized(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`;
+  const [value, unit] = bytes < 1e6 ? [bytes / 1e3, 'kB'] : bytes < 1e9 ? [bytes / 1e6, 'MB'] : [bytes / 1e9, 'GB'];
+  return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${unit}`;
+}

@@ -1,0 +1,104 @@
+import path from 'node:path';
+import { findChains, findProject, PROJECT_FILE, readSourceFile, RECORD_FOLDER } from '../adapters/project-files.ts';
+import { readChain } from '../core/chain/chain-file.ts';
+import { checkChain } from '../core/chain/check.ts';
+import { checkProject } from '../core/chain/check-project.ts';
+import type { Chain } from '../core/chain/model.ts';
+import { endpointAt, readProject, type At, type Project } from '../core/chain/project-file.ts';
+import { sorted, type Diagnostic, type SourceFile } from '../core/diagnostics/source.ts';
+import { nearest } from '../core/diagnostics/suggest.ts';
+import { UsageFault } from './usage-fault.ts';
+
+/** The project around the working folder; without one only absolute URLs can be sent to. */
+export type Workspace = Readonly<{
+  cwd: string;
+  /** The project's folder; the working folder without a project. */
+  folder: string;
+  hasProject: boolean;
+  project: Project | undefined;
+  /** Where records of runs are. */
+  recordFolder: string;
+  diagnostics: readonly Diagnostic[];
+}>;
+
+export function openWorkspace(cwd: string): Workspace {
+  const folder = findProject(cwd);
+  if (folder === undefined) {
+    return { cwd, folder: cwd, hasProject: false, project: undefined, recordFolder: path.join(cwd, RECORD_FOLDER), diagnostics: [] };
+  }
+  const file = fileOrFault(path.join(folder, PROJECT_FILE), cwd);
+  const { project, diagnostics } = readProject(file);
+  const found = project ? [...diagnostics, ...checkProject(project)] : diagnostics;
+  return { cwd, folder, hasProject: true, project, recordFolder: path.join(folder, RECORD_FOLDER), diagnostics: sorted(found) };
+}
+
+/** The same, for commands that make no sense without a project. */
+export function openProject(cwd: string): Workspace {
+  const workspace = openWorkspace(cwd);
+  if (workspace.hasProject) return workspace;
+  const advice = `Go to a folder with a ${PROJECT_FILE}, or see one at work with: batharon demo`;
+  throw new UsageFault('no-project', `There is no ${PROJECT_FILE} here or in a folder above`, advice);
+}
+
+function fileOrFault(file: string, cwd: string): SourceFile {
+  const read = readSourceFile(file, cwd);
+  if (read.file) return read.file;
+  const shown = path.relative(cwd, file) || file;
+  switch (read.problem) {
+    case 'file-not-found': {
+      const advice = similarFile(file, cwd);
+      throw new UsageFault('file-not-found', `The file ${shown} is not there`, advice);
+    }
+    case 'not-utf8':
+      throw new UsageFault('not-utf8', `The file ${shown} is not UTF-8`, 'Save it as UTF-8.');
+    case 'file-too-big':
+      throw new UsageFault('file-too-big', `The file ${shown} has more than 4 MiB`);
+  }
+}
+
+/** A chain of the project whose name is close to what was asked for. */
+function similarFile(file: string, cwd: string): string | undefined {
+  const folder = findProject(cwd) ?? cwd;
+  const chains = findChains(folder);
+  const base = (each: string) => path.basename(each).replace(/\.chain\.ya?ml$|\.ya?ml$/, '');
+  const same = chains.find((each) => base(each) === base(file));
+  const near = same ?? chains.find((each) => base(each) === nearest(base(file), chains.map(base)));
+  return near === undefined ? undefined : `Did you mean ${path.relative(cwd, near)}?`;
+}
+
+export type LoadedChain = Readonly<{ chain: Chain | undefined; diagnostics: readonly Diagnostic[] }>;
+
+/** A chain file, read and checked in its project, for a run at some deployments. */
+export function loadChain(workspace: Workspace, file: string, at: At): LoadedChain {
+  return checkedChain(workspace, fileOrFault(path.resolve(workspace.cwd, file), workspace.cwd), at);
+}
+
+export function checkedChain(workspace: Workspace, file: SourceFile, at: At): LoadedChain {
+  const { chain, diagnostics } = readChain(file);
+  if (!chain) return { chain, diagnostics };
+  return { chain, diagnostics: sorted([...diagnostics, ...checkChain(chain, workspace.project, at)]) };
+}
+
+/** `--at live`, `--at harbour=live`, several of them; without any what `BATHARON_AT` says. Unknown names are refused. */
+export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv, project: Project | undefined): At {
+  const said = given.length > 0 ? given : (environment['BATHARON_AT']?.split(',').filter(Boolean) ?? []);
+  let all: string | undefined;
+  const byApi: Record<string, string> = {};
+  for (const each of said) {
+    const split = each.indexOf('=');
+    if (split < 0) all = each;
+    else byApi[each.slice(0, split)] = each.slice(split + 1);
+  }
+  const at: At = { all, byApi };
+  const names = project?.apis.map(({ name }) => name) ?? [];
+  for (const name of Object.keys(byApi)) {
+    if (names.includes(name)) continue;
+    throw new UsageFault('unknown-api', `The project has no api "${name}"`, `It has ${names.join(', ')}.`);
+  }
+  for (const api of said.length > 0 ? (project?.apis ?? []) : []) {
+    const endpoint = endpointAt(api, at);
+    if ('code' in endpoint) throw new UsageFault(endpoint.code, endpoint.message, endpoint.advice);
+  }
+  return at;
+}
+

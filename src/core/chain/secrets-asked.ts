@@ -1,0 +1,70 @@
+import type { Range } from '../diagnostics/problem.ts';
+import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import { textsOf } from '../template/template.ts';
+import type { Node } from '../expression/model.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import type { Chain } from './model.ts';
+import { eachNode, walkChain } from './walk.ts';
+
+/** A secret that a file asks for, and where. */
+export type SecretAsked = Readonly<{ name: string; source: Source; range: Range }>;
+
+/** Every `secret.NAME` of a chain and of the endpoints that it uses, in order of place. */
+export function secretsAsked(chain: Chain, endpoints: readonly Endpoint[]): readonly SecretAsked[] {
+  const asked: SecretAsked[] = [];
+  const look = (tree: Node, source: Source) => asked.push(...secretsIn(tree, source));
+  walkChain(chain, { endpointOf: () => undefined }, [{ expression: look }]);
+  for (const endpoint of endpoints) {
+    for (const { pieces } of textsOfEndpoint(endpoint)) {
+      for (const piece of pieces) if (typeof piece !== 'string') look(piece.node, piece.source);
+    }
+  }
+  return asked;
+}
+
+/** Every text of an endpoint that may have holes. */
+export function textsOfEndpoint({ url, headers, query, auth }: Endpoint) {
+  return [url, ...[...headers, ...query].flatMap(({ value }) => textsOf(value)), ...(auth?.texts ?? [])];
+}
+
+function secretsIn(tree: Node, source: Source): readonly SecretAsked[] {
+  const found: SecretAsked[] = [];
+  eachNode(tree, (node) => {
+    if (node.kind !== 'path' || node.start.kind !== 'name' || node.start.name !== 'secret') return;
+    const selector = node.segments[0]?.selectors[0];
+    if (selector?.kind === 'name') found.push({ name: selector.name, source, range: node.range });
+  });
+  return found;
+}
+
+/** What is wrong with the secrets that were found: missing ones all in one, and values that can be no secret. */
+export function checkSecrets(
+  asked: readonly SecretAsked[],
+  find: (name: string) => string | undefined,
+  places: readonly string[],
+): readonly Diagnostic[] {
+  const names = [...new Set(asked.map(({ name }) => name))];
+  const firstOf = (name: string) => asked.find((each) => each.name === name)!;
+  const diagnostics: Diagnostic[] = [];
+  const missing = names.filter((name) => find(name) === undefined);
+  if (missing[0] !== undefined) {
+    const { source, range } = firstOf(missing[0]);
+    const what = missing.length === 1 ? `The secret ${missing[0]} was not found` : `${missing.length} secrets were not found: ${missing.join(', ')}`;
+    const where = missing.length === 1 ? 'it' : 'them';
+    const advice = `Put ${where} into secrets.env beside batharon.yaml, as ${missing[0]}=value, or into the environment.`;
+    diagnostics.push(diagnosticIn(source, { code: 'secret-missing', range, message: `${what} in ${places.join(' or ')}`, advice }));
+  }
+  for (const name of names) {
+    const value = find(name);
+    if (value === undefined) continue;
+    const { source, range } = firstOf(name);
+    if (/^(?:true|false|null|)$/.test(value)) {
+      const message = value === '' ? `The secret ${name} is empty` : `The secret ${name} is the word ${value}, which is no secret`;
+      diagnostics.push(diagnosticIn(source, { code: 'not-a-secret', range, message, advice: 'Give it its real value; what is not secret belongs under settings:.' }));
+    } else if (value.length < 6) {
+      const message = `The secret ${name} has fewer than 6 characters, too few to be found inside other text and masked there`;
+      diagnostics.push(diagnosticIn(source, { code: 'secret-too-short', range, message, advice: 'It is masked where it is sent and where it stands alone.' }));
+    }
+  }
+  return diagnostics;
+}

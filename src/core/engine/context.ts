@@ -1,0 +1,79 @@
+import type { Frame } from '../expression/frame.ts';
+import { frameOf } from '../expression/frame.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import type { Read } from '../journal/events.ts';
+import type { Recorder } from '../journal/recorder.ts';
+import type { Chain } from '../chain/model.ts';
+import { RESPONSE_NAMES } from '../chain/names.ts';
+import { partsOf, type Node } from '../expression/model.ts';
+import type { Clock, Transport } from '../ports.ts';
+import { memberOf, type Maybe, type ObjectValue } from '../value/value.ts';
+import type { ResponseView } from './response-names.ts';
+import type { Scope } from './scope.ts';
+
+/** What every step of a run has at hand. */
+export type RunContext = Readonly<{
+  chain: Chain;
+  scope: Scope;
+  /** Values of `secret.NAME`. */
+  secrets: ObjectValue;
+  /** Names whose values are secret, and the name under which they are masked. */
+  secretNames: Map<string, string>;
+  endpointOf(api: string | undefined): Endpoint | undefined;
+  recorder: Recorder;
+  transport: Transport;
+  clock: Clock;
+  signal: AbortSignal;
+  userAgent: string;
+  maxBodyBytes: number;
+  counters: { exchanges: number };
+}>;
+
+/** The frame of an expression outside of response keys. */
+export function plainFrame({ scope, secrets }: RunContext, endpoint: Endpoint | undefined): Frame {
+  return frameOf(undefined, (name) => outerName(scope, secrets, endpoint, name));
+}
+
+/** The frame of a response key: there the short names mean the response, whatever else is called so. */
+export function responseFrame({ scope, secrets }: RunContext, endpoint: Endpoint | undefined, view: ResponseView): Frame {
+  return frameOf(view.body, (name) => {
+    if (RESPONSE_NAMES.has(name)) return memberOf(view.names, name);
+    if (name === 'response') return view.names;
+    return outerName(scope, secrets, endpoint, name);
+  });
+}
+
+function outerName(scope: Scope, secrets: ObjectValue, endpoint: Endpoint | undefined, name: string): Maybe {
+  const bound = scope.get(name);
+  if (bound) return bound.value;
+  if (name === 'secret') return secrets;
+  return name === 'setting' ? endpoint?.settings : undefined;
+}
+
+const readNames = new WeakMap<Node, readonly string[]>();
+
+/** The names that an expression reads, each once; worked out once for each expression. */
+export function namesRead(tree: Node): readonly string[] {
+  let names = readNames.get(tree);
+  if (!names) {
+    const found = new Set<string>();
+    const visit = (node: Node): void => {
+      if (node.kind === 'path') {
+        if (node.start.kind === 'name') found.add(node.start.name);
+        if (node.start.kind === 'body') found.add('$');
+      }
+      partsOf(node).forEach(visit);
+    };
+    visit(tree);
+    readNames.set(tree, (names = [...found]));
+  }
+  return names;
+}
+
+/** What an expression read, each name with the address of the step that bound it. */
+export function readsOf(tree: Node, scope: Scope): Read[] {
+  return namesRead(tree).map((name) => {
+    const from = scope.get(name)?.from;
+    return from === undefined ? { name } : { name, from };
+  });
+}

@@ -1,0 +1,25 @@
+import { partsOf, type Node } from '../expression/model.ts';
+import { isCondition } from '../expression/typing.ts';
+
+/** Functions whose results say too little of their argument to give it away. */
+const TELLING_LITTLE: ReadonlySet<string> = new Set(['length', 'count', 'exists', 'kind_of']);
+
+/**
+ * The secret that an expression's value depends on, decided by its text alone: what it reads of `secret.*`, or of
+ * names that were bound from secrets. `undefined` when its value is not secret.
+ */
+export function secretIn(tree: Node, secretNames: ReadonlyMap<string, string>): string | undefined {
+  if (isCondition(tree) || (tree.kind === 'call' && TELLING_LITTLE.has(tree.name))) return undefined;
+  if (tree.kind === 'path' && tree.start.kind === 'name') {
+    const { name } = tree.start;
+    const selector = tree.segments[0]?.selectors[0];
+    if (name === 'secret') return selector?.kind === 'name' ? selector.name : 'secret';
+    const known = secretNames.get(name);
+    if (known !== undefined) return known;
+  }
+  for (const part of partsOf(tree)) {
+    const found = secretIn(part, secretNames);
+    if (found !== undefined) return found;
+  }
+  return undefined;
+}

@@ -1,0 +1,233 @@
+import type { CallStep } from '../../chain/model.ts';
+import { wholeOf, diagnosticIn } from '../../diagnostics/source.ts';
+import { evaluate } from '../../expression/evaluate.ts';
+import type { Node } from '../../expression/model.ts';
+import { buildRequest, maskedByName } from '../../http/build-request.ts';
+import { decodeBody, mediaTypeOf, type Decoded } from '../../http/decode.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import { DEFAULT_TIMEOUTS, headerOf, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
+import { isRepeatable, isChanging } from '../../http/methods.ts';
+import type { Bind, EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
+import { FillFault, fillFault, type Resolver } from '../../template/fill.ts';
+import type { Hole } from '../../template/template.ts';
+import { Mask, type Maybe } from '../../value/value.ts';
+import { plainFrame, responseFrame, type RunContext } from '../context.ts';
+import { judge, keep } from '../judge.ts';
+import { problemRecord } from '../places.ts';
+import { viewOf } from '../response-names.ts';
+import { secretIn } from '../secrecy.ts';
+import type { StepOutcome, StepRunner } from './definition.ts';
+
+/** Sends a call's request, reads the response, judges it and keeps of it what the call says. */
+export const runCall: StepRunner<CallStep> = async (step, address, context) => {
+  const started = context.clock.monotonicMs();
+  const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
+  const built = build(step, endpoint, context);
+  const end = ender(step, address, started, context);
+  if ('problem' in built) return end({ problem: built.problem, exit: 1 });
+
+  const x = ++context.counters.exchanges;
+  const repeatable = isRepeatable(built.sent.method);
+  const { body } = built.shown;
+  context.recorder.record({
+    type: 'sent',
+    x,
+    step: address,
+    key: step.name,
+    purpose: 'call',
+    tryNumber: 1,
+    hop: 0,
+    api: endpoint?.api ?? '',
+    request: {
+      method: built.shown.method,
+      url: built.shown.url,
+      headers: context.recorder.headers(built.shown.headers),
+      ...(body === undefined ? {} : { body: recordedBody(body, headerOf(built.shown.headers, 'content-type'), context) }),
+    },
+    repeatable,
+    changing: isChanging(built.sent.method),
+    flushed: !repeatable,
+  });
+  // What may not be sent twice is on disk before it goes out, so that even a power cut leaves a trace of it.
+  if (!repeatable) await context.recorder.sync();
+
+  const limits = { timeouts: step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS, maxBodyBytes: context.maxBodyBytes };
+  const sending = context.clock.monotonicMs();
+  const { response, broken } = await context.transport.exchange(built.sent, limits, context.signal);
+  const took = context.clock.monotonicMs() - sending;
+  if (broken) {
+    const cut = context.signal.aborted;
+    const event: EventBody = { type: 'broken', x, cause: broken.cause, phase: broken.phase, reached: broken.reached, message: broken.message };
+    return end({ before: [event], x, problem: brokenProblem(step, broken), exit: 3, ...(cut ? { cut } : {}) });
+  }
+  const decoded = await decodeBody(response);
+  const answered = answeredEvent(x, response, decoded, context);
+  const view = viewOf(response, decoded, built.sent.url, took);
+  const frame = responseFrame(context, endpoint, view);
+  if (decoded.problem) {
+    const expects = judge({ ...step, expect: [] }, frame, response.status, context);
+    return end({ before: [answered], x, expects, problem: undecodable(step, decoded), exit: 3 });
+  }
+  const expects = judge(step, frame, response.status, context);
+  if (!expects.every(({ held }) => held)) {
+    return end({ before: [answered], x, expects, exit: 1, problem: failure(expects, decoded) });
+  }
+  const { binds, problems } = keep(step, x, address, frame, context);
+  if (problems.length > 0) return end({ before: [answered], x, expects, exit: 1, problem: problems[0]!, problems });
+  for (const { name, real } of binds) context.scope.bind(name, real, address);
+  return end({ before: [answered], x, expects, exit: 0, binds: binds.map(({ real: _real, ...bind }) => bind) });
+};
+
+type Ending = Readonly<{
+  before?: readonly EventBody[];
+  x?: number;
+  expects?: ExpectRecord[];
+  binds?: Bind[];
+  problem?: ProblemRecord;
+  problems?: readonly ProblemRecord[];
+  exit: number;
+  cut?: true;
+}>;
+
+/** Writes the end of a call, in one go with what came just before it, and says how it ended. */
+function ender(step: CallStep, address: string, started: number, context: RunContext): (ending: Ending) => StepOutcome {
+  return ({ before = [], x, expects = [], binds = [], problem, problems, exit, cut }) => {
+    const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
+    const others = (problems ?? []).slice(1);
+    context.recorder.record(...before, {
+      type: 'ended',
+      step: address,
+      key: step.name,
+      kind: 'call',
+      name: step.name,
+      outcome,
+      ...(x === undefined ? {} : { x: [x] }),
+      ms: Math.round((context.clock.monotonicMs() - started) * 10) / 10,
+      ...(expects.length > 0 ? { expects } : {}),
+      ...(binds.length > 0 ? { binds } : {}),
+      ...(problem ? { problem } : {}),
+      ...(others.length > 0 ? { problems: others } : {}),
+    });
+    return { outcome, exit, expects: expects.length, held: expects.filter(({ held }) => held).length };
+  };
+}
+
+type Built = Readonly<{ sent: HttpRequest; shown: HttpRequest }> | Readonly<{ problem: ProblemRecord }>;
+
+/** Builds the request, and the record of it with masks in place of secrets. */
+function build(step: CallStep, endpoint: Endpoint | undefined, context: RunContext): Built {
+  const frame = plainFrame(context, endpoint);
+  const values = new Map<Node, Maybe>();
+  const value = (hole: Hole): Maybe => {
+    if (!values.has(hole.node)) {
+      const outcome = evaluate(hole.node, frame);
+      if (outcome.problem) fillFault(hole.source, outcome.problem);
+      values.set(hole.node, outcome.value);
+    }
+    return values.get(hole.node);
+  };
+  let holdsSecret = false;
+  const maskOf = (hole: Hole) => {
+    const name = secretIn(hole.node, context.secretNames);
+    holdsSecret ||= name !== undefined;
+    return name;
+  };
+  const real: Resolver = { value: (hole) => (maskOf(hole), value(hole)), leavesOut: (hole) => leavesOut(hole, context), forRecord: false };
+  const masked: Resolver = {
+    ...real,
+    forRecord: true,
+    value: (hole) => {
+      const name = maskOf(hole);
+      return name === undefined ? value(hole) : new Mask(name);
+    },
+  };
+  const { request } = step;
+  const { userAgent } = context;
+  try {
+    const sent = buildRequest({ request, endpoint, resolver: real, userAgent });
+    const shown = holdsSecret ? buildRequest({ request, endpoint, resolver: masked, userAgent }) : sent;
+    return { sent, shown: maskedByName(shown, secretHeaders(step, endpoint, masked)) };
+  } catch (error) {
+    if (!(error instanceof FillFault)) throw error;
+    return { problem: problemRecord(error.diagnostic) };
+  }
+}
+
+/** Names of the headers in which the credential of a call goes. */
+function secretHeaders({ request }: CallStep, endpoint: Endpoint | undefined, masked: Resolver): ReadonlySet<string> {
+  const auth = request.auth === 'none' ? undefined : (request.auth ?? endpoint?.auth);
+  const credentials = auth?.credentials(masked) ?? [];
+  return new Set(credentials.filter(({ place }) => place === 'header').map(({ name }) => name.toLowerCase()));
+}
+
+/** An optional input that was not given leaves out what is exactly its hole. */
+function leavesOut({ node }: Hole, { chain, scope }: RunContext): boolean {
+  if (node.kind !== 'path' || node.start.kind !== 'name') return false;
+  const { name } = node.start;
+  return chain.takes.some((take) => take.name === name && take.optional) && scope.get(name)?.value === undefined;
+}
+
+function recordedBody(content: string | Uint8Array, header: string | undefined, { recorder }: RunContext) {
+  const { type } = mediaTypeOf(header);
+  return recorder.body({ content, type, as: typeof content === 'string' ? 'text' : 'bytes' });
+}
+
+function answeredEvent(x: number, response: HttpResponse, decoded: Decoded, context: RunContext): EventBody {
+  const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
+  const content = decoded.text ?? response.body;
+  return {
+    type: 'answered',
+    x,
+    status: response.status,
+    reason: response.reason,
+    http: response.http,
+    headers: maskedCookies(context.recorder.headers(response.headers)),
+    ...(response.body.length > 0 ? { body: context.recorder.body({ content, type, as: decoded.as }) } : {}),
+    decoded: decoded.as,
+    encodedSize: response.encodedSize,
+    ...(response.remote === undefined ? {} : { remote: response.remote }),
+    reused: response.reused,
+    timings: response.timings,
+  };
+}
+
+/** Cookies are credentials: their values are masked whatever they are. */
+function maskedCookies(headers: [string, string][]): [string, string][] {
+  return headers.map(([name, value]) =>
+    name.toLowerCase() === 'set-cookie' ? [name, value.replace(/^([^=;]*)=([^;]*)/, '$1=‹Set-Cookie›')] : [name, value],
+  );
+}
+
+/** The call's first problem, with the server's own words when there are any. */
+function failure(expects: readonly ExpectRecord[], decoded: Decoded): ProblemRecord {
+  const first = expects.find(({ held }) => !held)!;
+  const said = decoded.text?.trim().split('\n').slice(0, 5).join('\n').slice(0, 600);
+  return {
+    code: first.code ?? 'not-held',
+    message: first.message ?? `${first.text} does not hold`,
+    ...(first.source ? { source: first.source } : {}),
+    ...(said ? { said } : {}),
+  };
+}
+
+function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken): ProblemRecord {
+  const { source } = step.request.line!;
+  const advice = {
+    'no-connection': phase === 'lookup' || phase === 'connect' ? 'Is the server running, and is the url of the api right?' : undefined,
+    'timed-out': 'The limit is set by timeout: of the call, the api or the deployment.',
+    'body-too-big': undefined,
+    'not-decodable': undefined,
+    'over-limit': undefined,
+  }[code];
+  const doubt = reached === 'maybe' && !isRepeatable(step.request.line!.method) ? 'The server may have acted on it; look before sending it again.' : undefined;
+  const advices = [advice, doubt].filter((each) => each !== undefined).join(' ');
+  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advices ? { advice: advices } : {}) }));
+}
+
+function undecodable(step: CallStep, decoded: Extract<Decoded, { problem: object }>): ProblemRecord {
+  const { source } = step.request.line!;
+  const { code, message, advice } = decoded.problem;
+  const record = problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
+  const said = decoded.text?.slice(0, 200).trim();
+  return said ? { ...record, said } : record;
+}

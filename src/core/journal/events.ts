@@ -1,0 +1,126 @@
+import type { DecodedAs } from '../http/decode.ts';
+import type { Phase, Timings } from '../http/message.ts';
+
+export type Json = null | boolean | number | string | Json[] | { [name: string]: Json };
+
+/** A value as the journal holds it. */
+export type Stored =
+  /** At most 4 KiB as JSON. */
+  | { json: Json }
+  /** Derivable: an expression over the response body of an exchange; what kind of value, and how many it holds. */
+  | { from: number; expr: string; kind: string; length?: number }
+  /** What JSON has no word for, or would not give back as it was. */
+  | { as: 'big' | 'decimal' | 'date-time' | 'duration' | 'bytes' | 'json'; text: string }
+  | { body: BodyRef }
+  | { secret: string }
+  | { nothing: true };
+
+/** A body in the event itself, in a pack beside the journal, in a file of its own, or left out. */
+export type BodyRef = { sha256: string; size: number; type?: string; masked?: true } & (
+  | { text: string }
+  | { at: [pack: number, offset: number, length: number] }
+  | { file: string }
+  | { dropped: 'size' | 'binary-secret' }
+);
+
+/** A place in a file; line and column from 1. */
+export type PlaceRef = { file: string; line: number; column: number; length: number };
+
+/** A name that an expression read, and the address that bound it. */
+export type Read = { name: string; from?: string };
+
+export type RecordedRequest = { method: string; url: string; headers: [string, string][]; body?: BodyRef };
+
+/** A name or path of an expectation with its value, and what it read. */
+export type Seen = { text: string; value: Stored; reads?: Read[] };
+
+export type ExpectRecord = {
+  source?: PlaceRef;
+  /** The expression as written. */
+  text: string;
+  held: boolean;
+  of?: 'api' | 'call' | 'default';
+  code?: string;
+  message?: string;
+  advice?: string;
+  foundNothing?: true;
+  seen?: Seen[];
+};
+
+export type Bind = { name: string; value: Stored; text: string; source: PlaceRef; reads: Read[]; masked?: true };
+
+export type ProblemRecord = { code: string; message: string; advice?: string; said?: string; source?: PlaceRef; line?: string };
+
+/** One thing that happened, as a fact in the past. Readers ignore fields and types that they do not know. */
+export type EventBody =
+  | {
+      type: 'run';
+      v: 1;
+      run: string;
+      tool: string;
+      chain: string;
+      name: string;
+      files: { path: string; sha256: string }[];
+      inputs: Record<string, Stored>;
+      apis: { name: string; deployment: string | null; url: string }[];
+      seed: string;
+      options: Json;
+    }
+  | {
+      type: 'sent';
+      x: number;
+      step: string;
+      key: string;
+      purpose: 'call';
+      tryNumber: number;
+      hop: number;
+      api: string;
+      request: RecordedRequest;
+      repeatable: boolean;
+      changing: boolean;
+      flushed: boolean;
+    }
+  | {
+      type: 'answered';
+      x: number;
+      status: number;
+      reason: string;
+      http: string;
+      headers: [string, string][];
+      body?: BodyRef;
+      decoded: DecodedAs;
+      encodedSize: number;
+      remote?: string;
+      reused: boolean;
+      timings: Timings;
+    }
+  | { type: 'broken'; x: number; cause: string; phase: Phase; reached: 'no' | 'maybe'; message: string }
+  | {
+      type: 'ended';
+      step: string;
+      key: string;
+      kind: string;
+      name?: string;
+      outcome: 'held' | 'failed' | 'cut';
+      x?: number[];
+      ms: number;
+      expects?: ExpectRecord[];
+      binds?: Bind[];
+      problem?: ProblemRecord;
+      /** Further problems of the same step, such as a second `keep` that found nothing. */
+      problems?: ProblemRecord[];
+    }
+  | { type: 'note'; code: string; level: 'warning' | 'info'; message: string; step?: string; source?: PlaceRef }
+  | { type: 'paused'; why: 'interrupt'; step?: string }
+  | {
+      type: 'finished';
+      outcome: 'passed' | 'failed';
+      exit: number;
+      gives: Record<string, Stored>;
+      totals: { calls: number; exchanges: number; expects: number; held: number; ms: number };
+    };
+
+/** `seq` orders; `at` is milliseconds since 1970 by the wall clock. */
+export type JournalEvent = { seq: number; at: number } & EventBody;
+
+export type EventOf<T extends EventBody['type']> = Extract<JournalEvent, { type: T }>;

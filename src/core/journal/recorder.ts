@@ -1,0 +1,59 @@
+import type { Header } from '../http/message.ts';
+import type { Masker } from '../masking/masker.ts';
+import type { Clock, JournalStore } from '../ports.ts';
+import { MASKABLE, type BodyContent } from './body.ts';
+import type { BodyRef, EventBody, JournalEvent, Json } from './events.ts';
+
+export type Listener = (event: JournalEvent) => void;
+
+/**
+ * The way of every event: masked, numbered, stamped, written, and then shown. What the terminal shows and what the
+ * journal holds are therefore the same.
+ */
+export class Recorder {
+  private seq = 0;
+  constructor(
+    private readonly clock: Clock,
+    private readonly masker: Masker,
+    private readonly store: JournalStore,
+    private readonly listeners: readonly Listener[],
+  ) {}
+
+  /** Writes events in one go. They have reached the kernel when this returns. */
+  record(...bodies: readonly EventBody[]): void {
+    const events = bodies.map((body): JournalEvent => {
+      const event = { seq: ++this.seq, at: this.clock.nowMs(), ...body };
+      return this.masker.isActive ? (this.masker.event(event as unknown as Json) as unknown as JournalEvent) : event;
+    });
+    this.store.append(events.map((event) => `${JSON.stringify(event)}\n`).join(''));
+    for (const event of events) for (const listener of this.listeners) listener(event);
+  }
+
+  /** Stores a body, masked once and for all. */
+  body({ content, type, as }: BodyContent): BodyRef {
+    if (typeof content !== 'string') {
+      const isSecret = this.masker.isActive && this.masker.text(latin1(content)) !== latin1(content);
+      if (isSecret) return { sha256: '', size: content.length, dropped: 'binary-secret', ...(type ? { type } : {}) };
+      return this.store.storeBody(content, type);
+    }
+    if (!this.masker.isActive || !MASKABLE.has(as)) return this.store.storeBody(content, type);
+    const masked = as === 'json' ? this.masker.json(content) : this.masker.text(content);
+    const ref = this.store.storeBody(masked, type);
+    return masked === content ? ref : { ...ref, masked: true };
+  }
+
+  /** Headers as they are recorded. */
+  headers(headers: readonly Header[]): [string, string][] {
+    return headers.map(([name, value]) => [name, value]);
+  }
+
+  sync(): Promise<void> {
+    return this.store.sync();
+  }
+}
+
+function latin1(bytes: Uint8Array): string {
+  let text = '';
+  for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192));
+  return text;
+}

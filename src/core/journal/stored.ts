@@ -1,0 +1,54 @@
+import { numberText, readNumber } from '../value/numbers.ts';
+import { readJson } from '../value/json-read.ts';
+import { dateTimeText, durationText, writeJson } from '../value/json-write.ts';
+import { Bytes, DateTime, Duration, ExactNumber, isList, isObject, kindOf, Mask, type Maybe, type Value } from '../value/value.ts';
+import type { Json, Stored } from './events.ts';
+
+/** Bytes of JSON up to which a value stands in the event itself. */
+const MAX_INLINE = 4096;
+
+/** A value for the journal. A long one that an expression gave over an exchange's body is only pointed to. */
+export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; expr: string }>): Stored {
+  if (value === undefined) return { nothing: true };
+  if (value === null || typeof value === 'boolean' || typeof value === 'number') return { json: value };
+  if (typeof value === 'bigint') return { as: 'big', text: value.toString() };
+  if (value instanceof ExactNumber) return { as: 'decimal', text: numberText(value) };
+  if (value instanceof DateTime) return { as: 'date-time', text: dateTimeText(value) };
+  if (value instanceof Duration) return { as: 'duration', text: durationText(value) };
+  if (value instanceof Mask) return { secret: value.name };
+  const text = writeJson(value);
+  if (text.length > MAX_INLINE && origin) {
+    const length = isList(value) ? value.length : isObject(value) ? Object.keys(value).length : undefined;
+    return { from: origin.exchange, expr: origin.expr, kind: kindOf(value), ...(length === undefined ? {} : { length }) };
+  }
+  if (value instanceof Bytes) return { as: 'bytes', text };
+  return holdsExact(value) ? { as: 'json', text } : { json: value as Json };
+}
+
+function holdsExact(value: Value): boolean {
+  if (typeof value === 'bigint' || value instanceof ExactNumber) return true;
+  if (isList(value)) return value.some(holdsExact);
+  return isObject(value) && Object.values(value).some(holdsExact);
+}
+
+/** The value that a record holds; nothing for what only stands elsewhere. */
+export function fromStored(stored: Stored): Maybe {
+  if ('json' in stored) return stored.json as Value;
+  if ('secret' in stored) return new Mask(stored.secret);
+  if (!('as' in stored)) return undefined;
+  switch (stored.as) {
+    case 'big':
+    case 'decimal':
+      return readNumber(stored.text);
+    case 'date-time':
+      return new DateTime(Date.parse(stored.text));
+    case 'duration':
+      return new Duration(Number.parseFloat(stored.text));
+    case 'bytes':
+      return stored.text;
+    case 'json': {
+      const read = readJson(stored.text);
+      return read.ok ? read.value : undefined;
+    }
+  }
+}

@@ -1,0 +1,118 @@
+import type { Json } from '../journal/events.ts';
+import { formsOf, type Form } from './forms.ts';
+
+/** Characters from which a secret is found anywhere, and from which it is found as a whole value. */
+const ANYWHERE = 6;
+const WHOLE = 3;
+/** Keys of events whose values are words of the journal's own language. */
+const WORDS: ReadonlySet<string> = new Set('type kind outcome purpose decoded phase level reached of code as sha256 why'.split(' '));
+const NEVER_SECRET: ReadonlySet<string> = new Set(['true', 'false', 'null', '']);
+
+/**
+ * Finds secrets by value in what leaves the process and puts `‹NAME›` in their place. This stands behind masking by
+ * construction and by name, for what comes back from servers and for texts that nobody thought of.
+ */
+export class Masker {
+  private forms: readonly Form[] = [];
+  private readonly whole = new Map<string, string>();
+  private shortest = Infinity;
+
+  /** Whether there is anything to look for. */
+  get isActive(): boolean {
+    return this.forms.length > 0 || this.whole.size > 0;
+  }
+
+  /** Makes a value secret from now on. Values too short to be told from other text are left to the other mechanisms. */
+  add(name: string, secret: string): void {
+    if (NEVER_SECRET.has(secret) || secret.length < WHOLE) return;
+    this.whole.set(secret, name);
+    if (secret.length < ANYWHERE) return;
+    const known = new Set(this.forms.map(({ text }) => text));
+    const added = formsOf(name, secret).filter(({ text }) => !known.has(text));
+    this.forms = [...this.forms, ...added].sort((a, b) => b.text.length - a.text.length);
+    this.shortest = Math.min(this.shortest, ...added.map(({ text }) => text.length));
+  }
+
+  /** A text with every secret in it masked. Masking a masked text changes nothing. */
+  text(text: string): string {
+    const whole = this.whole.get(text);
+    return whole === undefined ? this.inside(text) : `‹${whole}›`;
+  }
+
+  /** The same without the secrets that count only as a whole value. */
+  inside(text: string): string {
+    if (text.length < this.shortest) return text;
+    const hits = this.hits(text);
+    if (hits.length === 0) return text;
+    let masked = '';
+    let at = 0;
+    for (const { from, to, name } of hits) {
+      masked += `${text.slice(at, from)}‹${name}›`;
+      at = to;
+    }
+    return masked + text.slice(at);
+  }
+
+  /** A JSON text that stays JSON: a number that is or holds a secret becomes a string. */
+  json(text: string): string {
+    if (!this.mayHold(text)) return text;
+    return text.replace(/"(?:[^"\\]|\\.)*"|-?\d[\d.eE+-]*/g, (token) => {
+      if (token.startsWith('"')) return `"${this.text(token.slice(1, -1))}"`;
+      const masked = this.text(token);
+      return masked === token ? token : `"${masked}"`;
+    });
+  }
+
+  /**
+   * An event with its texts masked. `from` is the key that holds the value: words of the journal itself are left alone,
+   * and short secrets count only where a value of a message stands whole.
+   */
+  event(value: Json, from = ''): Json {
+    if (typeof value === 'string') return WORDS.has(from) ? value : this.inside(value);
+    if (typeof value !== 'object' || value === null) return value;
+    if (from === 'json') return this.data(value);
+    if (Array.isArray(value)) return value.map((item) => (from === 'headers' ? this.data(item) : this.event(item, from)));
+    return mapped(value, (member, name) => (name === 'json' ? this.data(member) : this.event(member, name)));
+  }
+
+  /** Data of a message: texts, numbers and names of members alike. */
+  private data(value: Json): Json {
+    if (typeof value === 'string') return this.text(value);
+    if (typeof value === 'number') {
+      const masked = this.text(String(value));
+      return masked === String(value) ? value : masked;
+    }
+    if (Array.isArray(value)) return value.map((item) => this.data(item));
+    if (typeof value !== 'object' || value === null) return value;
+    return Object.fromEntries(Object.entries(value).map(([name, member]) => [this.inside(name), this.data(member)]));
+  }
+
+  private mayHold(text: string): boolean {
+    return this.isActive && (this.forms.some((form) => text.includes(form.text)) || [...this.whole.keys()].some((each) => text.includes(each)));
+  }
+
+  /** Where secrets stand, without overlaps, longest forms first; never inside a mask that is there already. */
+  private hits(text: string): readonly { from: number; to: number; name: string }[] {
+    const hits: { from: number; to: number; name: string }[] = [];
+    let masks: readonly (readonly [number, number])[] | undefined;
+    for (const form of this.forms) {
+      for (let from = text.indexOf(form.text); from >= 0; from = text.indexOf(form.text, from + 1)) {
+        const to = from + form.text.length;
+        masks ??= [...text.matchAll(/‹[^‹›]*›/g)].map((match) => [match.index, match.index + match[0].length] as const);
+        if (masks.some(([start, end]) => from >= start && to <= end)) continue;
+        const overlapping = hits.find((hit) => from < hit.to && hit.from < to);
+        if (overlapping) {
+          overlapping.from = Math.min(overlapping.from, from);
+          overlapping.to = Math.max(overlapping.to, to);
+        } else {
+          hits.push({ from, to, name: form.name });
+        }
+      }
+    }
+    return hits.sort((a, b) => a.from - b.from);
+  }
+}
+
+function mapped(value: { [name: string]: Json }, change: (member: Json, name: string) => Json): Json {
+  return Object.fromEntries(Object.entries(value).map(([name, member]) => [name, change(member, name)]));
+}

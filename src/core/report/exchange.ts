@@ -1,0 +1,35 @@
+import type { EventOf, JournalEvent } from '../journal/events.ts';
+import { stepName } from './history.ts';
+
+/** One request of a run with what came of it, gathered from the events. */
+export type ExchangeRecord = Readonly<{
+  sent: EventOf<'sent'>;
+  answered: EventOf<'answered'> | undefined;
+  broken: EventOf<'broken'> | undefined;
+  ended: EventOf<'ended'> | undefined;
+}>;
+
+/** The exchanges of a run in the order in which they were sent. */
+export function exchangesOf(events: readonly JournalEvent[]): readonly ExchangeRecord[] {
+  const found = new Map<number, { sent: EventOf<'sent'>; answered?: EventOf<'answered'>; broken?: EventOf<'broken'>; ended?: EventOf<'ended'> }>();
+  for (const event of events) {
+    if (event.type === 'sent') found.set(event.x, { sent: event });
+    if (event.type === 'answered') found.get(event.x)!.answered = event;
+    if (event.type === 'broken') found.get(event.x)!.broken = event;
+    if (event.type === 'ended') for (const x of event.x ?? []) found.get(x)!.ended = event;
+  }
+  return [...found.values()].map(({ sent, answered, broken, ended }) => ({ sent, answered, broken, ended }));
+}
+
+/** The exchange of a call by name, address or number; the last one of the run without any. */
+export function findExchange(exchanges: readonly ExchangeRecord[], wanted: string | undefined): ExchangeRecord | undefined {
+  if (wanted === undefined) return exchanges.at(-1);
+  return exchanges.findLast(({ sent }) => stepName(sent.step) === wanted || sent.step === wanted || sent.step.split('/')[0] === wanted);
+}
+
+/** Milliseconds from sending to the last byte. */
+export function tookOf({ answered }: ExchangeRecord): number | undefined {
+  if (!answered) return undefined;
+  const { timings } = answered;
+  return timings.blocked + timings.dns + timings.connect + timings.tls + timings.send + timings.wait + timings.receive;
+}

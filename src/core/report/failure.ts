@@ -1,0 +1,47 @@
+import type { EventOf, ExpectRecord, PlaceRef, ProblemRecord } from '../journal/events.ts';
+import { stepName, storedShown, type History } from './history.ts';
+
+/** A row of a failure: what it speaks of, and what there is to say. */
+export type FailureRow = Readonly<{ label: string; text: string; tone?: 'expected' | 'value' | 'advice' }>;
+
+/** A failed step, told in parts, so that terminal and reports can each show it in their way. */
+export type Failure = Readonly<{
+  step: string;
+  place: PlaceRef | undefined;
+  sections: readonly FailureSection[];
+  /** The server's own words. */
+  said: string | undefined;
+}>;
+
+export type FailureSection =
+  | Readonly<{ kind: 'rows'; heading: string; verdict: string; rows: readonly FailureRow[] }>
+  | Readonly<{ kind: 'problem'; problem: ProblemRecord }>;
+
+/** Why a step failed, from its `ended` event and what was bound before it. */
+export function explainFailure(ended: EventOf<'ended'>, history: History): Failure {
+  const failed = (ended.expects ?? []).filter(({ held }) => !held);
+  const expectations = failed.map((record) => expectationSection(record, history));
+  const problems = failed.length > 0 ? [] : [ended.problem, ...(ended.problems ?? [])].filter((each) => each !== undefined);
+  const place = failed.find(({ source }) => source)?.source ?? ended.problem?.source;
+  return {
+    step: stepName(ended.step),
+    place,
+    sections: [...expectations, ...problems.map((problem): FailureSection => ({ kind: 'problem', problem }))],
+    said: ended.problem?.said,
+  };
+}
+
+function expectationSection(record: ExpectRecord, history: History): FailureSection {
+  const rows = (record.seen ?? []).map(({ text, value, reads }): FailureRow => {
+    const origins = (reads ?? []).flatMap((read) => history.trail(read));
+    return { label: text, text: [storedShown(value), ...origins].join(', '), tone: 'value' };
+  });
+  const advice: FailureRow[] = record.advice ? [{ label: '', text: record.advice, tone: 'advice' }] : [];
+  return { kind: 'rows', heading: record.text, verdict: verdictOf(record), rows: [...rows, ...advice] };
+}
+
+function verdictOf(record: ExpectRecord): string {
+  if (record.code === 'unexpected-status') return record.message ?? '';
+  if (record.code === 'not-held') return 'does not hold';
+  return record.message ?? 'does not hold';
+}

@@ -1,0 +1,55 @@
+import { json, Router } from 'express';
+import type { Berth, Port } from './data.ts';
+import { jsonOnly } from './guards.ts';
+import { problem } from './problems.ts';
+
+/** Berths: listed, read, created, and given to a vessel. */
+export function berthRoutes(port: Port): Router {
+  const routes = Router();
+  routes.get('/berths', (_request, response) => {
+    response.json({ berths: [...port.berths.values()].map(({ version: _version, ...berth }) => berth) });
+  });
+  routes.get('/berths/:id', (request, response) => {
+    const berth = port.berths.get(request.params.id);
+    if (!berth) return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
+    const { version, ...shown } = berth;
+    response.set('ETag', `"v${version}"`).json(shown);
+  });
+  routes.post('/berths', jsonOnly, json(), (request, response) => {
+    const errors = berthErrors(request.body);
+    const given = request.body as { name: string; depth: number; quay: string };
+    if (errors.length > 0) return problem(response, 422, 'Unprocessable Content', 'The berth is not complete.', { errors });
+    const id = `${given.quay}${[...port.berths.values()].filter(({ quay }) => quay === given.quay).length + 1}`;
+    const berth: Berth = { id, name: given.name, quay: given.quay, depth: given.depth, taken_by: null, version: 1 };
+    port.berths.set(id, berth);
+    const { version: _version, ...shown } = berth;
+    response.status(201).location(`berths/${id}`).json(shown);
+  });
+  routes.post('/berths/:id/reservations', jsonOnly, json(), (request, response) => {
+    const berth = port.berths.get(String(request.params.id));
+    if (!berth) return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
+    const { vessel, draught } = request.body as { vessel?: unknown; draught?: unknown };
+    const errors = [
+      ...(typeof vessel === 'string' ? [] : [{ pointer: '/vessel', expected: 'text' }]),
+      ...(typeof draught === 'number' ? [] : [{ pointer: '/draught', expected: 'number' }]),
+    ];
+    if (errors.length > 0) return problem(response, 422, 'Unprocessable Content', 'The reservation is not complete.', { errors });
+    if (!port.vessels.some(({ id }) => id === vessel)) return problem(response, 404, 'Not Found', `There is no vessel "${String(vessel)}".`);
+    if ((draught as number) > berth.depth) {
+      return problem(response, 422, 'Unprocessable Content', `Berth ${berth.id} has ${berth.depth} m of water, and the vessel needs ${String(draught)} m.`);
+    }
+    berth.taken_by = vessel as string;
+    berth.version++;
+    response.status(201).json({ reservation: `R-${berth.id}-${berth.version}`, berth: berth.id, vessel, draught });
+  });
+  return routes;
+}
+
+function berthErrors(body: unknown): readonly object[] {
+  const { name, depth, quay } = (body ?? {}) as Record<string, unknown>;
+  return [
+    ...(typeof name === 'string' ? [] : [{ pointer: '/name', expected: 'text' }]),
+    ...(typeof depth === 'number' ? [] : [{ pointer: '/depth', expected: 'number' }]),
+    ...(typeof quay === 'string' && /^[NSW]$/.test(quay) ? [] : [{ pointer: '/quay', expected: 'N, S or W' }]),
+  ];
+}

@@ -1,0 +1,41 @@
+import { Router, type Response } from 'express';
+import type { Port } from './data.ts';
+import { problem } from './problems.ts';
+
+const DAY = /^\d{4}-\d\d-\d\d$/;
+
+/** Vessels and the arrivals that are expected of them. */
+export function vesselRoutes(port: Port): Router {
+  const routes = Router();
+  routes.get('/vessels', (request, response) => {
+    if (!knows(request.query, ['flag'], response)) return;
+    const { flag } = request.query;
+    response.json({ vessels: port.vessels.filter((vessel) => flag === undefined || vessel.flag === flag) });
+  });
+  routes.get('/vessels/:id', (request, response) => {
+    const vessel = port.vessels.find(({ id }) => id === request.params.id);
+    if (vessel) response.json(vessel);
+    else problem(response, 404, 'Not Found', `There is no vessel "${request.params.id}".`);
+  });
+  routes.get('/arrivals', (request, response) => {
+    if (!knows(request.query, ['day', 'flag', 'state'], response)) return;
+    const { day, flag, state } = request.query;
+    if (day !== undefined && !DAY.test(String(day))) {
+      problem(response, 422, 'Unprocessable Content', `"${String(day)}" is no day.`, { errors: [{ parameter: 'day', expected: 'YYYY-MM-DD' }] });
+      return;
+    }
+    const arrivals = port.arrivals.filter(
+      (each) => (day === undefined || each.day === day) && (flag === undefined || each.flag === flag) && (state === undefined || each.state === state),
+    );
+    response.json({ day: day ?? null, total: arrivals.length, arrivals });
+  });
+  return routes;
+}
+
+/** Refuses parameters that the harbour does not have: a misspelt one would otherwise go unnoticed. */
+function knows(query: object, names: readonly string[], response: Response): boolean {
+  const unknown = Object.keys(query).filter((name) => !names.includes(name));
+  if (unknown.length === 0) return true;
+  problem(response, 422, 'Unprocessable Content', `There is no parameter "${unknown[0]}"; there are ${names.join(', ')}.`);
+  return false;
+}
