@@ -1,11 +1,78 @@
-// Bundles the program into dist/: one entry and one piece for each command, so that each loads only what it needs.
+// Bundles the program into dist/: the program, the pieces that are loaded when needed, and a launcher.
+// `--if-needed` does nothing when dist/ is newer than what it is made of.
 import { build } from 'esbuild';
-import { existsSync, readdirSync, readFileSync, rmSync, statSync, chmodSync } from 'node:fs';
+import { chmodSync, existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
-const entry = path.join(root, 'dist/batharon.js');
+const entry = path.join(root, 'dist/batharon.cjs');
+
+/** Pieces of their own: large, needed by few commands, and sharing no classes with the program. */
+const pieces = {
+  transport: 'src/adapters/transport.ts',
+  harbour: 'src/harbour/server.ts',
+  'iconv-lite': 'iconv-lite',
+};
+
+/** Leaves the pieces out of a bundle: importing one becomes requiring its own file. */
+function leftOut(names) {
+  return {
+    name: 'pieces',
+    setup({ onResolve }) {
+      for (const name of names) {
+        const file = path.basename(pieces[name]).replace('.', '\\.');
+        onResolve({ filter: new RegExp(`(^|/)${file}$`) }, ({ kind }) => (kind === 'dynamic-import' ? { path: `./${name}.cjs`, external: true } : undefined));
+      }
+    },
+  };
+}
+
+/**
+ * The file that is started. It knows the version without reading anything else, and keeps V8's compiled code of the
+ * program beside it, one file a command, written at the command's first start and after an upgrade of Node.
+ */
+function launcher(version) {
+  return `#!/usr/bin/env node
+'use strict';
+const words = process.argv.slice(2);
+if (words.length === 1 && words[0] === '--version') {
+  process.stdout.write(${JSON.stringify(`${version}\n`)});
+} else {
+  const fs = require('node:fs');
+  const path = require('node:path');
+  const vm = require('node:vm');
+  const { createRequire, wrap } = require('node:module');
+  const file = path.join(__dirname, 'main.cjs');
+  const word = words.find((each) => /^[a-z]+$/.test(each)) ?? 'help';
+  const cache = path.join(__dirname, 'compiled', word + '-' + process.version + '.bin');
+  let cachedData;
+  try {
+    cachedData = fs.readFileSync(cache);
+  } catch {}
+  // The bundle is ASCII, so reading it as Latin-1 is right and fastest.
+  const script = new vm.Script(wrap(fs.readFileSync(file, 'latin1')), {
+    filename: file,
+    cachedData,
+    importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
+  });
+  const module = { exports: {} };
+  script.runInThisContext()(module.exports, createRequire(file), module, file, __dirname);
+  if (cachedData === undefined || script.cachedDataRejected) {
+    process.once('exit', () => {
+      try {
+        fs.mkdirSync(path.dirname(cache), { recursive: true });
+        fs.writeFileSync(cache + process.pid, script.createCachedData());
+        fs.renameSync(cache + process.pid, cache);
+      } catch {
+        // Where the program is installed may not be writable; then it starts a little slower.
+      }
+    });
+  }
+}
+`;
+}
+
 
 function newest(folder) {
   return Math.max(
@@ -21,27 +88,25 @@ const isFresh = existsSync(entry) && statSync(entry).mtimeMs > sources;
 if (!(process.argv.includes('--if-needed') && isFresh)) {
   const { version } = JSON.parse(readFileSync(path.join(root, 'package.json'), 'utf8'));
   rmSync(path.join(root, 'dist'), { recursive: true, force: true });
-  await build({
+  const common = {
     absWorkingDir: root,
-    entryPoints: { batharon: 'src/cli/bin.ts' },
     outdir: 'dist',
+    outExtension: { '.js': '.cjs' },
     bundle: true,
-    splitting: true,
-    format: 'esm',
+    format: 'cjs',
     platform: 'node',
     target: 'node20',
     minifySyntax: true,
     minifyWhitespace: true,
     legalComments: 'none',
-    define: { BATHARON_VERSION: JSON.stringify(version) },
-    // Packages in CommonJS ask for Node's own modules by require, which modules do not have by themselves.
-    banner: { js: "import{createRequire as __createRequire}from'node:module';const require=__createRequire(import.meta.url);" },
     logLevel: 'warning',
-  });
-  const text = readFileSync(entry, 'utf8');
-  if (!text.startsWith('#!')) {
-    const { writeFileSync } = await import('node:fs');
-    writeFileSync(entry, `#!/usr/bin/env node\n${text}`);
-  }
+    // Requiring is faster than importing, and code that was read from the cache can do it.
+    supported: { 'dynamic-import': false },
+    define: { BATHARON_VERSION: JSON.stringify(version) },
+  };
+  // The program, and beside it what only some commands need: read when it is asked for, and not before.
+  await build({ ...common, entryPoints: { main: 'src/cli/bin.ts' }, plugins: [leftOut(Object.keys(pieces))] });
+  await build({ ...common, entryPoints: pieces });
+  writeFileSync(entry, launcher(version));
   chmodSync(entry, 0o755);
 }

@@ -2,6 +2,7 @@ import type { Dispatcher, Pool } from 'undici';
 import UndiciPool from 'undici/lib/dispatcher/pool.js';
 import { headerOf, splitUrl, type Broken, type ExchangeResult, type Header, type HttpRequest, type Phase, type Timings } from '../core/http/message.ts';
 import type { ExchangeLimits, Transport } from '../core/ports.ts';
+import { counted } from '../core/value/show.ts';
 import { watchedConnector, type Connecting } from './connector.ts';
 import { decompress } from './decompress.ts';
 
@@ -230,7 +231,7 @@ function rounded(milliseconds: number): number {
 }
 
 function bytes(count: number): string {
-  return `${count.toLocaleString('en-US')} bytes`;
+  return counted(count, 'byte');
 }
 
 function tooBig({ maxBodyBytes }: ExchangeLimits): Stop {

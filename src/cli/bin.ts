@@ -1,17 +1,12 @@
 import { createExit } from '../adapters/exit.ts';
 import type { Io } from './io.ts';
+import { main } from './main.ts';
 import { VERSION } from './version.ts';
 
 /** The process around a command line: made here, given to `main`, read nowhere else. */
 async function start(): Promise<void> {
   const exit = createExit();
   const argv = process.argv.slice(2);
-  // The version alone needs none of the rest.
-  if (argv.length === 1 && argv[0] === '--version') {
-    exit.out(`${VERSION}\n`);
-    return;
-  }
-  const { main } = await import('./main.ts');
   const interrupts: (() => void)[] = [];
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) {
     process.on(signal, () => {

@@ -1,6 +1,5 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { PROJECT_FILE, SECRETS_FILE } from '../adapters/project-files.ts';
 import type { Exit } from '../adapters/exit.ts';
 
@@ -11,8 +10,7 @@ export const DEMO_SECRETS = { token: 'kvitnes-pilot-7f3a91', key: 'outer-mole-52
 
 /** The demo project as it is shipped, beside the built program. */
 function demoFolder(): string {
-  const here = path.dirname(fileURLToPath(import.meta.url));
-  const found = ['../demo', '../../demo'].map((each) => path.join(here, each)).find((each) => existsSync(path.join(each, PROJECT_FILE)));
+  const found = ['../demo', '../../demo'].map((each) => path.join(__dirname, each)).find((each) => existsSync(path.join(each, PROJECT_FILE)));
   if (found === undefined) throw new Error('The demo project is not where it was installed');
   return found;
 }

@@ -9,6 +9,7 @@ import type { At } from '../core/chain/project-file.ts';
 import { secretsAsked } from '../core/chain/secrets-asked.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
+import { shownUrl } from '../core/http/build-request.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { Json, Stored } from '../core/journal/events.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
@@ -79,7 +80,7 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       name: chain.name,
       files: [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf),
       inputs: storedInputs(plan.inputs),
-      apis: endpointsUsed(workspace, chain, at).map(({ api, deployment, url }) => ({ name: api, deployment: deployment ?? null, url: url.source.text })),
+      apis: endpointsUsed(workspace, chain, at).map((endpoint) => ({ name: endpoint.api, deployment: endpoint.deployment ?? null, url: shownUrl(endpoint) })),
       seed: randomBytes(8).toString('hex'),
       options: plan.options,
     });

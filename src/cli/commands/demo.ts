@@ -3,8 +3,7 @@ import type { Command } from 'commander';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { fileURLToPath } from 'node:url';
-import { openHarbour, type Harbour } from '../../harbour/server.ts';
+import type { Harbour, HarbourOptions } from '../../harbour/server.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -73,7 +72,7 @@ const NEXT = [
 ] as const;
 
 function runSelf(args: readonly string[], cwd: string, io: Io): Promise<number> {
-  const program = fileURLToPath(import.meta.url).replace(/[^/\\]+$/, 'batharon.js');
+  const program = path.join(__dirname, 'batharon.cjs');
   const environment = { ...io.environment, COLUMNS: String(io.columns), FORCE_COLOR: io.colors ? '1' : '0' };
   return new Promise((resolve, reject) => {
     const child = spawn(process.execPath, [program, ...args], { cwd, env: environment, stdio: 'inherit' });
@@ -110,6 +109,12 @@ function portOf(folder: string): number | undefined {
   } catch {
     return undefined;
   }
+}
+
+/** The harbour is a piece of its own, which only this command loads. */
+async function openHarbour(options: HarbourOptions): Promise<Harbour> {
+  const server = await import('../../harbour/server.ts');
+  return server.openHarbour(options);
 }
 
 async function openOrElse(port: number, mayChoose: boolean): Promise<Harbour> {

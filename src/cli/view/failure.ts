@@ -1,5 +1,5 @@
 import type { ProblemRecord } from '../../core/journal/events.ts';
-import type { Failure, FailureSection } from '../../core/report/failure.ts';
+import type { Failure, FailureRow, FailureSection } from '../../core/report/failure.ts';
 import type { Palette } from './palette.ts';
 import { cut, padded, visible, wrapped } from './text.ts';
 
@@ -12,7 +12,7 @@ export function showFailure(failure: Failure, palette: Palette, columns: number)
   const place = failure.place ? palette.quiet(`   ${failure.place.file}:${failure.place.line}`) : '';
   return [
     `${palette.bad('failed')}  ${palette.strong(failure.step)}${place}`,
-    ...failure.sections.flatMap((section) => sectionLines(section, palette, width)),
+    ...failure.sections.flatMap((section, i) => [...(i > 0 ? [''] : []), ...sectionLines(section, palette, width)]),
     ...saidLines(failure.said, palette, width),
     `${INDENT}${palette.quiet('look at it')}    batharon look ${shellWord(failure.step)}`,
   ].join('\n');
@@ -20,17 +20,26 @@ export function showFailure(failure: Failure, palette: Palette, columns: number)
 
 function sectionLines(section: FailureSection, palette: Palette, width: number): readonly string[] {
   if (section.kind === 'problem') return problemLines(section.problem, palette, width);
-  const labelWidth = Math.min(28, Math.max(12, ...section.rows.map(({ label }) => label.length)) + 2);
-  const heading = wrapped(`${visible(section.heading)}   ${palette.bad(visible(section.verdict))}`, width);
+  const heading = wrapped(`${visible(section.heading)}   ${palette.bad(section.verdict)}`, width);
+  const remarks = [section.why, section.advice].filter((each) => each !== undefined).join('. ');
   return [
     ...heading.map((line) => INDENT + line),
-    ...section.rows.flatMap(({ label, text, tone }) => {
-      if (tone === 'advice') return wrapped(visible(text), width).map((line) => INDENT + line);
-      const [first = '', ...rest] = wrapped(visible(text), Math.max(20, width - labelWidth));
-      const head = label.length >= labelWidth ? [INDENT + palette.name(cut(label, width)), INDENT + ' '.repeat(labelWidth) + first] : [INDENT + palette.name(padded(label, labelWidth)) + first];
-      return [...head, ...rest.map((line) => INDENT + ' '.repeat(labelWidth) + line)];
-    }),
+    ...(remarks === '' ? [] : wrapped(visible(remarks), width - 2).map((line) => `${INDENT}  ${line}`)),
+    ...rowLines(section.rows, palette, width),
   ];
+}
+
+/** Labels in one column, texts in another; a label too long for its column has a line of its own. */
+function rowLines(rows: readonly FailureRow[], palette: Palette, width: number): readonly string[] {
+  const labelWidth = Math.min(28, Math.max(12, ...rows.map(({ label }) => label.length)) + 2);
+  const margin = `${INDENT}  `;
+  return rows.flatMap(({ label, text }) => {
+    const [first = '', ...rest] = wrapped(visible(text), Math.max(20, width - labelWidth - 2));
+    const below = margin + ' '.repeat(labelWidth);
+    const isLong = label.length >= labelWidth;
+    const head = isLong ? [margin + palette.name(cut(label, width)), below + first] : [margin + palette.name(padded(label, labelWidth)) + first];
+    return [...head, ...rest.map((line) => below + line)];
+  });
 }
 
 function problemLines({ code, message, advice, source, line }: ProblemRecord, palette: Palette, width: number): readonly string[] {

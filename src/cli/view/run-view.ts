@@ -1,4 +1,3 @@
-import { splitUrl } from '../../core/http/message.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { explainFailure } from '../../core/report/failure.ts';
 import { History, stepName, stepNumber, storedBriefly } from '../../core/report/history.ts';
@@ -16,12 +15,16 @@ export type RunViewOptions = Readonly<{
   quiet: boolean;
 }>;
 
+/** Columns that are left at the end of a line for what a call kept. */
+const KEPT_WIDTH = 22;
+
 /** The terminal view of a run: a pure reader of its events, one line a call as it ends. */
 export class RunView {
   private readonly history = new History();
   private readonly requests = new Map<number, EventOf<'sent'>>();
   private readonly answers = new Map<number, EventOf<'answered'>>();
   private readonly failures: string[] = [];
+  private run: EventOf<'run'> | undefined;
 
   constructor(private readonly options: RunViewOptions) {}
 
@@ -29,6 +32,7 @@ export class RunView {
     this.history.add(event);
     switch (event.type) {
       case 'run':
+        this.run = event;
         this.line(this.heading(event));
         break;
       case 'sent':
@@ -66,8 +70,8 @@ export class RunView {
     const failed = event.outcome !== 'held';
     const number = ` ${padded(stepNumber(event.step), 5)} `;
     const kept = (event.binds ?? []).map(({ name, value }) => `${name}: ${storedBriefly(value)}`).join(', ');
-    const requestWidth = Math.max(16, Math.min(44, columns - number.length - nameWidth - 2 - 6 - 10 - 3 - Math.min(kept.length, 24)));
-    const request = sent ? padded(cut(visible(requestText(sent)), requestWidth), requestWidth) : padded('', requestWidth);
+    const requestWidth = Math.max(16, Math.min(44, columns - number.length - nameWidth - 2 - 6 - 10 - 3 - KEPT_WIDTH));
+    const request = padded(cut(sent ? visible(this.requestText(sent)) : '', requestWidth), requestWidth);
     const status = padded(answered ? String(answered.status) : failed ? '-' : '', 4);
     const time = paddedLeft(spent(event.ms), 8);
     const name = padded(cut(stepName(event.step), nameWidth), nameWidth);
@@ -89,19 +93,21 @@ export class RunView {
     write(this.options.quiet && exit === 0 ? '' : `\n${word}   ${summary}\n`);
   }
 
+  /** Method and path under the api's own URL; any other URL is shown whole. */
+  private requestText({ request, api }: EventOf<'sent'>): string {
+    const base = this.run?.apis.find(({ name }) => name === api)?.url;
+    const isUnder = base !== undefined && base !== '' && request.url.startsWith(`${base}/`);
+    return `${request.method} ${isUnder ? request.url.slice(base.length) : request.url}`;
+  }
+
   private line(text: string): void {
     if (!this.options.quiet) this.options.write(`${text}\n`);
   }
 }
 
-/** Method and path as the record has them; another origin than the api's is shown whole. */
-function requestText({ request, api }: EventOf<'sent'>): string {
-  return `${request.method} ${api === '' ? request.url : splitUrl(request.url).path}`;
-}
-
 function outcomeWord(event: EventOf<'ended'>): string {
   if (event.outcome === 'cut') return 'interrupted';
   const failed = (event.expects ?? []).filter(({ held }) => !held).length;
-  if (failed > 0) return counted(failed, 'expectation failed', 'expectations failed');
+  if (failed > 0) return `${failed} of ${event.expects!.length} not held`;
   return event.problem?.code ?? 'failed';
 }

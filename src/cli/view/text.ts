@@ -1,22 +1,22 @@
-import stringWidth from 'string-width';
+import { columnsOf } from './columns.ts';
 
 /** Text filled up with blanks to a width in terminal columns. */
 export function padded(text: string, width: number): string {
-  return text + ' '.repeat(Math.max(0, width - stringWidth(text)));
+  return text + ' '.repeat(Math.max(0, width - columnsOf(text)));
 }
 
 export function paddedLeft(text: string, width: number): string {
-  return ' '.repeat(Math.max(0, width - stringWidth(text))) + text;
+  return ' '.repeat(Math.max(0, width - columnsOf(text))) + text;
 }
 
 /** Text cut to a width in terminal columns, with … for what is gone. */
 export function cut(text: string, width: number): string {
-  if (stringWidth(text) <= width) return text;
+  if (columnsOf(text) <= width) return text;
   if (width <= 0) return '';
   let result = '';
   let used = 0;
   for (const character of text) {
-    const wide = stringWidth(character);
+    const wide = columnsOf(character);
     if (used + wide > width - 1) break;
     result += character;
     used += wide;
@@ -30,7 +30,7 @@ export function wrapped(text: string, width: number): readonly string[] {
   for (const paragraph of text.split('\n')) {
     let line = '';
     for (const word of paragraph.split(' ')) {
-      if (line !== '' && stringWidth(line) + 1 + stringWidth(word) > width) {
+      if (line !== '' && columnsOf(line) + 1 + columnsOf(word) > width) {
         lines.push(line);
         line = word;
       } else {

@@ -10,7 +10,12 @@ import { walkChain } from './walk.ts';
 export function checkChain(chain: Chain, project: Project | undefined, at: At): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
   const context = ruleContext(chain, project, found);
-  const endpointOf = (api: Source | undefined) => endpointFor(project, api?.text ?? chain.api?.text, at);
+  const known = new Map<string | undefined, Endpoint | undefined>();
+  const endpointOf = (api: Source | undefined) => {
+    const name = api?.text ?? chain.api?.text;
+    if (!known.has(name)) known.set(name, endpointFor(project, name, at));
+    return known.get(name);
+  };
   walkChain(chain, { endpointOf }, rules.map((rule) => rule(context)));
   return sorted(found);
 }

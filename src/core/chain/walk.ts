@@ -14,6 +14,8 @@ import type { NameInfo, Names } from './names.ts';
 /** Where an expression or a text stands. */
 export type Place = Readonly<{
   names: Names;
+  /** Whether it is a hole in a text, where words need no quotes of their own around them. */
+  hole: boolean;
   /** Whether it is in a response key of a call. */
   response: boolean;
   role: 'value' | 'condition';
@@ -89,7 +91,7 @@ class Walk {
   }
 
   private request({ line, query, headers, body, auth }: RequestTemplate, place: Place): void {
-    for (const hole of line ? targetHoles(line.target) : []) this.tree(hole.node, hole.source, place);
+    for (const hole of line ? targetHoles(line.target) : []) this.tree(hole.node, hole.source, { ...place, hole: true });
     for (const { value } of [...query, ...headers]) this.texts(textsOf(value), place);
     this.texts(body?.texts ?? [], place);
     if (auth !== undefined && auth !== 'none') this.texts(auth.texts, place);
@@ -99,7 +101,7 @@ class Walk {
     for (const template of templates) {
       for (const visitor of this.visitors) visitor.text?.(template, place);
       for (const piece of template.pieces) {
-        if (typeof piece !== 'string') this.tree(piece.node, piece.source, place);
+        if (typeof piece !== 'string') this.tree(piece.node, piece.source, { ...place, hole: true });
       }
     }
   }
@@ -119,7 +121,7 @@ class Walk {
   }
 
   private place(endpoint: Endpoint | undefined): Place {
-    return { names: this.names, response: false, role: 'value', endpoint };
+    return { names: this.names, hole: false, response: false, role: 'value', endpoint };
   }
 }
 

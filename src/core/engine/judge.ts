@@ -8,7 +8,7 @@ import { kindOf, Mask, type Maybe, type Value } from '../value/value.ts';
 import { namesRead, readsOf, type RunContext } from './context.ts';
 import { explainNothing, partsSeen } from './explain.ts';
 import { placeOf, problemRecord } from './places.ts';
-import { secretIn } from './secrecy.ts';
+import { secretIn } from '../expression/secrecy.ts';
 
 /** Judges a response by every expectation: the default status first, then those of the call. All are tried. */
 export function judge(step: CallStep, frame: Frame, status: number, context: RunContext): ExpectRecord[] {

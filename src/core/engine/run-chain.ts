@@ -8,7 +8,7 @@ import type { Clock, Transport } from '../ports.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
 import { plainFrame, type RunContext } from './context.ts';
 import { Scope } from './scope.ts';
-import { secretIn } from './secrecy.ts';
+import { secretIn } from '../expression/secrecy.ts';
 import { runStep } from './steps/list.ts';
 
 /** All that a run needs from outside; nothing in the core reads a clock, a disk or the network by itself. */

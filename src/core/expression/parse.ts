@@ -1,6 +1,7 @@
 import { SyntaxFault, type Problem, type Range } from '../diagnostics/problem.ts';
 import { parseSegments } from '../path/parse-segments.ts';
 import { continuesName, Scanner } from '../path/scanner.ts';
+import { counted } from '../value/show.ts';
 import { isComparison, type Node, type Operator, type PathNode } from './model.ts';
 import { parsePostfix } from './parse-operand.ts';
 import { findTypingProblems } from './typing.ts';
@@ -62,7 +63,7 @@ function parsed<T extends Node>(
 ): Parsed<T> {
   try {
     if (text.length > MAX_EXPRESSION_LENGTH) {
-      const message = `An expression has at most ${MAX_EXPRESSION_LENGTH.toLocaleString('en-US')} characters`;
+      const message = `An expression has at most ${counted(MAX_EXPRESSION_LENGTH, 'character')}`;
       throw new SyntaxFault({ code: 'over-limit', range: [0, 1], message });
     }
     const tree = parse(new Scanner(text, MAX_EXPRESSION_DEPTH));

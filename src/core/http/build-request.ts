@@ -1,11 +1,14 @@
 import type { Problem, Range } from '../diagnostics/problem.ts';
 import type { Source } from '../diagnostics/source.ts';
+import { evaluate } from '../expression/evaluate.ts';
+import { frameOf } from '../expression/frame.ts';
+import { secretIn } from '../expression/secrecy.ts';
 import type { Named, NamedEntry } from '../schema/leaves.ts';
-import { fillFault, fillText, fillValue, type Resolver } from '../template/fill.ts';
+import { FillFault, fillFault, fillText, fillValue, type Resolver } from '../template/fill.ts';
 import { fillTarget, queryPair } from '../template/target.ts';
 import type { ValueTemplate } from '../template/template.ts';
 import { NoUriForm } from '../template/uri-template.ts';
-import { isList, type Value } from '../value/value.ts';
+import { isList, Mask, type Value } from '../value/value.ts';
 import type { Credential } from './auth/definition.ts';
 import type { Endpoint, RequestTemplate } from './endpoint.ts';
 import { headerText, SECRET_HEADERS } from './headers.ts';
@@ -146,4 +149,23 @@ export function maskedByName(request: HttpRequest, secretNames: ReadonlySet<stri
 function withoutUserInfo(url: string): string {
   const { origin } = splitUrl(url);
   return origin.includes('@') ? origin.replace(/\/\/.*@/, '//‹userinfo›@') + url.slice(origin.length) : url;
+}
+
+/** The base URL of an endpoint for the record, secrets masked; its text as written when a setting is missing. */
+export function shownUrl({ url, settings }: Endpoint): string {
+  const frame = frameOf(undefined, (name) => (name === 'setting' ? settings : undefined));
+  const resolver: Resolver = {
+    value: (hole) => {
+      const name = secretIn(hole.node, new Map());
+      return name === undefined ? evaluate(hole.node, frame).value : new Mask(name);
+    },
+    leavesOut: () => false,
+    forRecord: true,
+  };
+  try {
+    return fillText(url, resolver);
+  } catch (error) {
+    if (error instanceof FillFault) return url.source.text;
+    throw error;
+  }
 }

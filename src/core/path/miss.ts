@@ -31,7 +31,8 @@ export function explainMiss<F>(
   const node = nodes[0]!;
   const at = writtenPath(keysOf(node), start);
   const many = nodes.length > 1 ? ` (and ${counted(nodes.length - 1, 'more place')})` : '';
-  const near = nearestTo(segments[matched]!, node, start) ?? elsewhere(segments[matched]!, root, start);
+  const last = segments.at(-1)!;
+  const near = nearestTo(segments[matched]!, node, start) ?? elsewhere(segments[matched]!, root, start) ?? elsewhere(last, root, start);
   return { matched, there: `${at} is ${describe(node.value)}${many}`, ...(near === undefined ? {} : { nearest: near }) };
 }
 

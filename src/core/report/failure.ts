@@ -2,7 +2,7 @@ import type { EventOf, ExpectRecord, PlaceRef, ProblemRecord } from '../journal/
 import { stepName, storedShown, type History } from './history.ts';
 
 /** A row of a failure: what it speaks of, and what there is to say. */
-export type FailureRow = Readonly<{ label: string; text: string; tone?: 'expected' | 'value' | 'advice' }>;
+export type FailureRow = Readonly<{ label: string; text: string }>;
 
 /** A failed step, told in parts, so that terminal and reports can each show it in their way. */
 export type Failure = Readonly<{
@@ -14,7 +14,7 @@ export type Failure = Readonly<{
 }>;
 
 export type FailureSection =
-  | Readonly<{ kind: 'rows'; heading: string; verdict: string; rows: readonly FailureRow[] }>
+  | Readonly<{ kind: 'rows'; heading: string; verdict: string; why: string | undefined; rows: readonly FailureRow[]; advice: string | undefined }>
   | Readonly<{ kind: 'problem'; problem: ProblemRecord }>;
 
 /** Why a step failed, from its `ended` event and what was bound before it. */
@@ -32,16 +32,23 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
 }
 
 function expectationSection(record: ExpectRecord, history: History): FailureSection {
-  const rows = (record.seen ?? []).map(({ text, value, reads }): FailureRow => {
+  // What found nothing is told by the message, with how far the path got.
+  const told = (record.seen ?? []).filter(({ value }) => !(record.foundNothing && 'nothing' in value));
+  const rows = told.map(({ text, value, reads }): FailureRow => {
     const origins = (reads ?? []).flatMap((read) => history.trail(read));
-    return { label: text, text: [storedShown(value), ...origins].join(', '), tone: 'value' };
+    return { label: text, text: [storedShown(value), ...origins].join(', ')};
   });
-  const advice: FailureRow[] = record.advice ? [{ label: '', text: record.advice, tone: 'advice' }] : [];
-  return { kind: 'rows', heading: record.text, verdict: verdictOf(record), rows: [...rows, ...advice] };
+  return { kind: 'rows', heading: record.text, verdict: verdictOf(record), why: record.message, rows, advice: record.advice };
 }
 
-function verdictOf(record: ExpectRecord): string {
-  if (record.code === 'unexpected-status') return record.message ?? '';
-  if (record.code === 'not-held') return 'does not hold';
-  return record.message ?? 'does not hold';
+function verdictOf({ code }: ExpectRecord): string {
+  switch (code) {
+    case 'not-held':
+    case 'unexpected-status':
+      return 'does not hold';
+    case 'found-nothing':
+      return 'found nothing';
+    default:
+      return 'cannot be judged';
+  }
 }

@@ -1,9 +1,13 @@
-import { readNumber } from '../value/numbers.ts';
-import type { Value } from '../value/value.ts';
-import type { YamlScalar } from './tree.ts';
+import { readNumber } from "../value/numbers.ts";
+import type { Value } from "../value/value.ts";
+import type { Range } from "../diagnostics/problem.ts";
+import type { SourceFile } from "../diagnostics/source.ts";
+import { offsetsOf } from "./offsets.ts";
+import type { YamlScalar } from "./tree.ts";
 
 const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
-const REWRITTEN = /^[-+]?(?:0\d[\d.]*|\.\d+|\d+\.|\.inf|\.Inf|\.INF)$|^\+\d[\d.]*$|^0x[0-9a-fA-F]+$|^0o[0-7]+$|^\.(?:nan|NaN|NAN)$/;
+const REWRITTEN =
+  /^[-+]?(?:0\d[\d.]*|\.\d+|\d+\.|\.inf|\.Inf|\.INF)$|^\+\d[\d.]*$|^0x[0-9a-fA-F]+$|^0o[0-7]+$|^\.(?:nan|NaN|NAN)$/;
 
 /** A number that YAML reads as another one than the digits say, or that JSON cannot hold: `01234`, `0x1F`, `+5`. */
 export function isRewrittenNumber({ plain, source }: YamlScalar): boolean {
@@ -18,4 +22,33 @@ export function scalarValue({ plain, source }: YamlScalar): Value {
   if (/^(?:true|True|TRUE)$/.test(text)) return true;
   if (/^(?:false|False|FALSE)$/.test(text)) return false;
   return NUMBER.test(text) ? (readNumber(text) ?? text) : text;
+}
+
+/**
+ * A scalar of a file: where it stands with its quotes, and its text without them. Places inside the text are worked
+ * out when a message first asks for one; where they cannot be, the first line of the scalar stands for them.
+ */
+export function scalarNode(
+  file: SourceFile,
+  range: Range,
+  text: string,
+  plain: boolean,
+): YamlScalar {
+  let locate: ((inner: Range) => Range) | undefined;
+  const source = {
+    file,
+    text,
+    locate: (inner: Range): Range => {
+      locate ??=
+        offsetsOf(file.text.slice(...range), range[0], text) ??
+        (() => firstLine(file, range));
+      return locate(inner);
+    },
+  };
+  return { kind: "scalar", range, plain, source };
+}
+
+function firstLine({ text }: SourceFile, [start, end]: Range): Range {
+  const lineEnd = text.indexOf("\n", start);
+  return [start, lineEnd < 0 ? end : Math.min(end, lineEnd)];
 }

@@ -1,14 +1,26 @@
-import type { Problem, Range } from '../diagnostics/problem.ts';
-import type { Source, SourceFile } from '../diagnostics/source.ts';
+import type { Problem, Range } from "../diagnostics/problem.ts";
+import type { Source, SourceFile } from "../diagnostics/source.ts";
 
 /** A YAML file as a tree in which every part knows where it stands. Aliases are resolved; styles are forgotten. */
 export type YamlNode = YamlMap | YamlList | YamlScalar;
 
-export type YamlEntry = Readonly<{ key: string; keyRange: Range; value: YamlNode }>;
-export type YamlMap = Readonly<{ kind: 'map'; range: Range; entries: readonly YamlEntry[] }>;
-export type YamlList = Readonly<{ kind: 'list'; range: Range; items: readonly YamlNode[] }>;
+export type YamlEntry = Readonly<{
+  key: string;
+  keyRange: Range;
+  value: YamlNode;
+}>;
+export type YamlMap = Readonly<{
+  kind: "map";
+  range: Range;
+  entries: readonly YamlEntry[];
+}>;
+export type YamlList = Readonly<{
+  kind: "list";
+  range: Range;
+  items: readonly YamlNode[];
+}>;
 export type YamlScalar = Readonly<{
-  kind: 'scalar';
+  kind: "scalar";
   range: Range;
   /** Without quotes: what `null`, `true` or `1.10` say only when they are meant so. */
   plain: boolean;
@@ -17,8 +29,13 @@ export type YamlScalar = Readonly<{
 }>;
 
 /** A file being read: its text, and where problems in it go. */
-export type Reading = Readonly<{ file: SourceFile; report(problem: Problem): void }>;
+export type Reading = Readonly<{
+  file: SourceFile;
+  report(problem: Problem): void;
+}>;
 
 export function entryOf(node: YamlNode, key: string): YamlEntry | undefined {
-  return node.kind === 'map' ? node.entries.find((entry) => entry.key === key) : undefined;
+  return node.kind === "map"
+    ? node.entries.find((entry) => entry.key === key)
+    : undefined;
 }

@@ -51,7 +51,7 @@ function checkName(context: RuleContext, source: Source, place: Place, name: str
     return;
   }
   const near = nearest(name, [...place.names.keys(), ...(place.response ? RESPONSE_NAMES : [])]);
-  if (tree === node && node.segments.length === 0 && !near) {
+  if (!place.hole && tree === node && node.segments.length === 0 && !near) {
     const advice = `Text in an expression has quotes of its own: "'${name}'".`;
     context.reportIn(source, { code: 'bare-word', range, message: `Nothing is called "${name}" here`, advice });
     return;

@@ -15,7 +15,7 @@ import { plainFrame, responseFrame, type RunContext } from '../context.ts';
 import { judge, keep } from '../judge.ts';
 import { problemRecord } from '../places.ts';
 import { viewOf } from '../response-names.ts';
-import { secretIn } from '../secrecy.ts';
+import { secretIn } from '../../expression/secrecy.ts';
 import type { StepOutcome, StepRunner } from './definition.ts';
 
 /** Sends a call's request, reads the response, judges it and keeps of it what the call says. */

@@ -1,5 +1,5 @@
-import { partsOf, type Node } from '../expression/model.ts';
-import { isCondition } from '../expression/typing.ts';
+import { partsOf, type Node } from './model.ts';
+import { isCondition } from './typing.ts';
 
 /** Functions whose results say too little of their argument to give it away. */
 const TELLING_LITTLE: ReadonlySet<string> = new Set(['length', 'count', 'exists', 'kind_of']);

@@ -1,0 +1,13 @@
+// npm run bench: every speed that the project promises, as a ratio against a floor measured in the same run.
+import { allKept } from './measure.mjs';
+import { measureCalls } from './calls.mjs';
+import { measurePaths } from './paths.mjs';
+import { measureStart } from './start.mjs';
+
+measureStart();
+await measureCalls();
+await measurePaths();
+if (!allKept()) {
+  console.log('a bar is not kept');
+  process.exitCode = 1;
+}
