@@ -26,7 +26,14 @@ export async function measurePaths() {
     export { parsePath } from ${JSON.stringify(path.join(root, 'src/core/expression/parse.ts'))};
     export { compile } from ${JSON.stringify(path.join(root, 'src/core/expression/compile.ts'))};
     export { frameOf } from ${JSON.stringify(path.join(root, 'src/core/expression/frame.ts'))};`;
-  await build({ stdin: { contents, resolveDir: root }, outfile, bundle: true, format: 'esm', platform: 'node', logLevel: 'error' });
+  await build({
+    stdin: { contents, resolveDir: root },
+    outfile,
+    bundle: true,
+    format: 'esm',
+    platform: 'node',
+    logLevel: 'error',
+  });
   const { parsePath, compile, frameOf } = await import(pathToFileURL(outfile).href);
   const document = bigDocument();
   const p3 = new JSONPathEnvironment();
@@ -64,7 +71,10 @@ function bigDocument() {
     draught: 2 + (i % 80) / 10,
     berth: i % 4 === 0 ? null : `N${i % 9}`,
     vessel: { id: `KM ${i}/4`, name: `Vessel ${i}`, flag: ['NO', 'PT', 'DK'][i % 3], master: 'I. Haldorsen' },
-    cargo: Array.from({ length: 4 }, (_unused, k) => ({ what: ['salt', 'timber', 'stockfish', 'grain'][k], tonnes: (i + k * 13) % 60 })),
+    cargo: Array.from({ length: 4 }, (_unused, k) => ({
+      what: ['salt', 'timber', 'stockfish', 'grain'][k],
+      tonnes: (i + k * 13) % 60,
+    })),
   }));
   return JSON.parse(JSON.stringify({ port: 'Kvitnes', arrivals }));
 }

@@ -22,7 +22,9 @@ function leftOut(names) {
     setup({ onResolve }) {
       for (const name of names) {
         const file = path.basename(pieces[name]).replace('.', '\\.');
-        onResolve({ filter: new RegExp(`(^|/)${file}$`) }, ({ kind }) => (kind === 'dynamic-import' ? { path: `./${name}.cjs`, external: true } : undefined));
+        onResolve({ filter: new RegExp(`(^|/)${file}$`) }, ({ kind }) =>
+          kind === 'dynamic-import' ? { path: `./${name}.cjs`, external: true } : undefined,
+        );
       }
     },
   };
@@ -72,7 +74,6 @@ if (words.length === 1 && words[0] === '--version') {
 }
 `;
 }
-
 
 function newest(folder) {
   return Math.max(

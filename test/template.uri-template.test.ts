@@ -4,7 +4,6 @@ import { evaluate } from '../src/core/expression/evaluate.ts';
 import { frameOf } from '../src/core/expression/frame.ts';
 import { looseSource } from '../src/core/diagnostics/source.ts';
 import { parseRequestLine } from '../src/core/template/request-line.ts';
-import { encodeReserved } from '../src/core/template/encode.ts';
 import { expand } from '../src/core/template/uri-template.ts';
 import type { Value } from '../src/core/value/value.ts';
 
@@ -20,9 +19,12 @@ function expandTemplate(template: string, variables: Record<string, Value>): str
   const frame = frameOf(undefined, (name) => (Object.hasOwn(variables, name) ? variables[name] : undefined));
   return line!.target.parts
     .map((part) => {
-      if (part.kind === 'literal') return encodeReserved(part.text);
+      if (part.kind === 'literal') return part.text;
       if (part.kind === 'hole') throw new Error('not an RFC 6570 expression');
-      return expand(part.operator, part.variables.map((each) => [each, evaluate(each.hole.node, frame).value]));
+      return expand(
+        part.operator,
+        part.variables.map((each) => [each, evaluate(each.hole.node, frame).value]),
+      );
     })
     .join('');
 }

@@ -7,16 +7,27 @@ const CODINGS: Readonly<Record<string, (data: Uint8Array, options: ZlibOptions) 
   br: promisify(brotliDecompress) as never,
   // RFC 9110 section 8.4.1.2: the zlib format, though some servers send the raw one.
   deflate: (data, options) =>
-    (promisify(((data[0] ?? 0) & 0x0f) === 8 ? inflate : inflateRaw) as (data: Uint8Array, options: ZlibOptions) => Promise<Buffer>)(data, options),
+    (
+      promisify(((data[0] ?? 0) & 0x0f) === 8 ? inflate : inflateRaw) as (
+        data: Uint8Array,
+        options: ZlibOptions,
+      ) => Promise<Buffer>
+    )(data, options),
 };
 
 /** Codings that may be stacked; stops a small body that unpacks into a huge one by many layers. */
 const MAX_CODINGS = 3;
 
-export type Decompressed = Readonly<{ body: Uint8Array; reason?: undefined }> | Readonly<{ reason: 'too-big' | 'damaged' | 'unknown' | 'too-many'; what: string }>;
+export type Decompressed =
+  | Readonly<{ body: Uint8Array; reason?: undefined }>
+  | Readonly<{ reason: 'too-big' | 'damaged' | 'unknown' | 'too-many'; what: string }>;
 
 /** Undoes the content codings of a body, last applied first (RFC 9110 section 8.4). */
-export async function decompress(body: Uint8Array, header: string | undefined, maxBytes: number): Promise<Decompressed> {
+export async function decompress(
+  body: Uint8Array,
+  header: string | undefined,
+  maxBytes: number,
+): Promise<Decompressed> {
   const codings = (header ?? '')
     .split(',')
     .map((each) => each.trim().toLowerCase())

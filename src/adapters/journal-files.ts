@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { hash } from 'node:crypto';
 import { existsSync, mkdirSync, statSync, unlinkSync, writeFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import path from 'node:path';
@@ -67,12 +67,13 @@ class BodyFiles {
 
   store(content: string | Uint8Array, type: string | undefined): BodyRef {
     const data = typeof content === 'string' ? Buffer.from(content) : content;
-    const sha256 = createHash('sha256').update(data).digest('hex');
+    const sha256 = hash('sha256', data);
     const head = { sha256, size: data.length, ...(type ? { type } : {}) };
     if (typeof content === 'string' && data.length <= MAX_INLINE) return { ...head, text: content };
     const known = this.known.get(sha256);
     if (known) return known;
-    const ref: BodyRef = data.length > MIN_OWN_FILE ? { ...head, file: this.ownFile(sha256, data) } : { ...head, at: this.packed(data) };
+    const ref: BodyRef =
+      data.length > MIN_OWN_FILE ? { ...head, file: this.ownFile(sha256, data) } : { ...head, at: this.packed(data) };
     if (this.known.size >= MAX_REMEMBERED) this.known.delete(this.known.keys().next().value!);
     this.known.set(sha256, ref);
     return ref;

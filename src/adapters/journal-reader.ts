@@ -14,7 +14,8 @@ export type RecordedRun = Readonly<{
 /** Ids of recorded runs, newest first. */
 export function listRuns(recordFolder: string): readonly string[] {
   const folder = path.join(recordFolder, 'runs');
-  const modified = (id: string) => statSync(path.join(folder, id, 'journal.ndjson'), { throwIfNoEntry: false })?.mtimeMs ?? 0;
+  const modified = (id: string) =>
+    statSync(path.join(folder, id, 'journal.ndjson'), { throwIfNoEntry: false })?.mtimeMs ?? 0;
   try {
     return readdirSync(folder)
       .map((id) => ({ id, at: modified(id) }))
@@ -36,7 +37,10 @@ export function readRun(recordFolder: string, id: string): RecordedRun | undefin
     return undefined;
   }
   const complete = text.slice(0, text.lastIndexOf('\n') + 1);
-  const events = complete.split('\n').filter(Boolean).map((line) => JSON.parse(line) as JournalEvent);
+  const events = complete
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => JSON.parse(line) as JournalEvent);
   return { id, folder, events, body: (ref) => readBody(folder, ref) };
 }
 

@@ -7,7 +7,8 @@ export const RECORD_FOLDER = '.batharon';
 export const SECRETS_FILE = 'secrets.env';
 
 export type ReadFile =
-  Readonly<{ file: SourceFile; problem?: undefined }> | Readonly<{ file?: undefined; problem: 'file-not-found' | 'not-utf8' | 'file-too-big' }>;
+  | Readonly<{ file: SourceFile; problem?: undefined }>
+  | Readonly<{ file?: undefined; problem: 'file-not-found' | 'not-utf8' | 'file-too-big' }>;
 
 const MAX_BYTES = 4 * 1024 * 1024;
 

@@ -1,10 +1,19 @@
 import type { Dispatcher, Pool } from 'undici';
 import UndiciPool from 'undici/lib/dispatcher/pool.js';
-import { headerOf, splitUrl, type Broken, type ExchangeResult, type Header, type HttpRequest, type Phase, type Timings } from '../core/http/message.ts';
+import {
+  headerOf,
+  splitUrl,
+  type Broken,
+  type ExchangeResult,
+  type Header,
+  type HttpRequest,
+  type Phase,
+  type Timings,
+} from '../core/http/message.ts';
 import type { ExchangeLimits, Transport } from '../core/ports.ts';
 import { counted } from '../core/value/show.ts';
 import { watchedConnector, type Connecting } from './connector.ts';
-import { decompress } from './decompress.ts';
+import { decompress, type Decompressed } from './decompress.ts';
 
 /** Requests in flight to one origin, and bytes and fields of a response's headers. */
 const CONNECTIONS = 6;
@@ -16,6 +25,14 @@ type Origin = Readonly<{ pool: Pool; connecting: Connecting }>;
 /** The network by undici's pools: one an origin, kept alive, one request at a time on a connection. */
 export function createTransport(): Transport {
   const origins = new Map<string, Origin>();
+  const inFlight = new Set<Exchange>();
+  // One listener for the run, not one for each request.
+  let watched: AbortSignal | undefined;
+  const watch = (signal: AbortSignal) => {
+    if (watched === signal) return;
+    watched = signal;
+    signal.addEventListener('abort', () => inFlight.forEach((exchange) => exchange.interrupt()));
+  };
   const originOf = (url: string): Origin => {
     let entry = origins.get(url);
     if (!entry) {
@@ -35,7 +52,16 @@ export function createTransport(): Transport {
   return {
     exchange: (request, limits, signal) => {
       const { origin, path } = splitUrl(request.url);
-      return exchange(originOf(origin.replace(/\/\/[^@/]*@/, '//')), path, request, limits, signal);
+      watch(signal);
+      return new Promise((resolve) => {
+        const exchange = new Exchange(originOf(origin.replace(/\/\/[^@/]*@/, '//')), limits, (result) => {
+          inFlight.delete(exchange);
+          resolve(result);
+        });
+        inFlight.add(exchange);
+        if (signal.aborted) exchange.interrupt();
+        else exchange.dispatch(path, request);
+      });
     },
     close: async () => {
       await Promise.all([...origins.values()].map(({ pool }) => pool.destroy()));
@@ -51,8 +77,11 @@ class Exchange {
   private phase: Phase = 'connect';
   private stop: Stop | undefined;
   private controller: Dispatcher.DispatchController | undefined;
+  /** One timer for all limits: a limit that is moved is only noted, and the timer set again when it goes off early. */
   private timer: NodeJS.Timeout | undefined;
-  private wholeTimer: NodeJS.Timeout | undefined;
+  private limitName: 'connect' | 'response' | 'idle' = 'connect';
+  private limitMs = 0;
+  private limitFrom = 0;
   private readonly started = performance.now();
   private sentAt = 0;
   private headersAt = 0;
@@ -66,25 +95,34 @@ class Exchange {
   constructor(
     private readonly origin: Origin,
     private readonly limits: ExchangeLimits,
-    private readonly signal: AbortSignal,
     private readonly settle: (result: ExchangeResult) => void,
   ) {
     this.timesBefore = origin.connecting.times;
-    const { timeouts } = limits;
-    this.limit(timeouts.connect, 'connect');
-    if (timeouts.whole !== undefined) {
-      this.wholeTimer = setTimeout(() => this.timeOut('whole', timeouts.whole!), timeouts.whole);
-    }
-    signal.addEventListener('abort', this.interrupt);
+    this.limit('connect');
+    this.watchLimits();
   }
 
-  readonly interrupt = (): void => this.end({ code: 'no-connection', message: 'The run was interrupted' });
+  dispatch(path: string, { method, headers, body }: HttpRequest): void {
+    this.origin.pool.dispatch(
+      {
+        path,
+        method: method as Dispatcher.HttpMethod,
+        headers: headers.flat(),
+        body: body ?? null,
+      },
+      this as unknown as Dispatcher.DispatchHandler,
+    );
+  }
+
+  interrupt(): void {
+    this.end({ code: 'no-connection', message: 'The run was interrupted' });
+  }
 
   onRequestStart(controller: Dispatcher.DispatchController): void {
     this.controller = controller;
     this.sentAt = performance.now();
     this.phase = 'response';
-    this.limit(this.limits.timeouts.response, 'response');
+    this.limit('response');
     if (this.stop) controller.abort(new Error(this.stop.message));
   }
 
@@ -96,9 +134,12 @@ class Exchange {
     this.reason = reason;
     this.headers = rawPairs(controller);
     this.phase = 'body';
-    this.limit(this.limits.timeouts.idle, 'idle');
+    this.limit('idle');
     if (this.headers.length > MAX_HEADER_FIELDS) {
-      this.end({ code: 'over-limit', message: `The response has more than ${MAX_HEADER_FIELDS} headers` });
+      this.end({
+        code: 'over-limit',
+        message: `The response has more than ${MAX_HEADER_FIELDS} headers`,
+      });
     }
   }
 
@@ -106,7 +147,7 @@ class Exchange {
     this.size += chunk.length;
     if (this.size > this.limits.maxBodyBytes) this.end(tooBig(this.limits));
     else this.chunks.push(chunk);
-    this.timer?.refresh();
+    this.limitFrom = performance.now();
   }
 
   onResponseEnd(): void {
@@ -122,9 +163,12 @@ class Exchange {
 
   private async finish(ended: number): Promise<void> {
     const body = this.chunks.length === 1 ? this.chunks[0]! : Buffer.concat(this.chunks, this.size);
-    const unpacked = await decompress(body, headerOf(this.headers, 'content-encoding'), this.limits.maxBodyBytes);
+    const coding = headerOf(this.headers, 'content-encoding');
+    const unpacked: Decompressed = coding === undefined ? { body } : await decompress(body, coding, this.limits.maxBodyBytes);
     if (unpacked.reason !== undefined) {
-      this.settle({ broken: this.broken(unpackingStop(unpacked.reason, unpacked.what, this.limits), 'content-coding') });
+      this.settle({
+        broken: this.broken(unpackingStop(unpacked.reason, unpacked.what, this.limits), 'content-coding'),
+      });
       return;
     }
     const { connecting } = this.origin;
@@ -145,7 +189,8 @@ class Exchange {
   private timings(ended: number): Timings {
     const { times } = this.origin.connecting;
     const fresh = times && times !== this.timesBefore ? times : undefined;
-    const between = (from: number | undefined, to: number | undefined) => (from === undefined || to === undefined ? 0 : rounded(to - from));
+    const between = (from: number | undefined, to: number | undefined) =>
+      from === undefined || to === undefined ? 0 : rounded(to - from);
     const connectFrom = fresh?.looked ?? fresh?.started;
     return {
       blocked: between(this.started, fresh?.started ?? this.sentAt),
@@ -158,9 +203,27 @@ class Exchange {
     };
   }
 
-  private limit(milliseconds: number, what: string): void {
-    clearTimeout(this.timer);
-    this.timer = setTimeout(() => this.timeOut(what, milliseconds), milliseconds);
+  private limit(name: 'connect' | 'response' | 'idle'): void {
+    this.limitName = name;
+    this.limitMs = this.limits.timeouts[name];
+    this.limitFrom = performance.now();
+  }
+
+  /** Waits for the nearest limit; ends the exchange when it was reached, and waits for the next otherwise. */
+  private watchLimits(): void {
+    const now = performance.now();
+    const { whole } = this.limits.timeouts;
+    const phaseLeft = this.limitFrom + this.limitMs - now;
+    const wholeLeft = whole === undefined ? Infinity : this.started + whole - now;
+    if (wholeLeft <= 0) this.timeOut('whole', whole!);
+    else if (phaseLeft <= 0) this.timeOut(this.limitName, this.limitMs);
+    // A phase to come may have a nearer limit than the present one.
+    else this.timer = setTimeout(() => this.watchLimits(), Math.ceil(Math.min(phaseLeft, wholeLeft, this.nearest)));
+  }
+
+  private get nearest(): number {
+    const { connect, response, idle } = this.limits.timeouts;
+    return Math.max(1, Math.min(connect, response, idle));
   }
 
   private timeOut(what: string, milliseconds: number): void {
@@ -169,7 +232,10 @@ class Exchange {
       connect: `No connection within ${waited}`,
       response: `No response within ${waited} after the request was sent`,
       idle: `The body stopped: nothing more came for ${waited}, after ${bytes(this.size)}`,
-      whole: this.headersAt > 0 ? `Not complete within ${waited}: ${bytes(this.size)} of the body came` : `Not complete within ${waited}: no response came`,
+      whole:
+        this.headersAt > 0
+          ? `Not complete within ${waited}: ${bytes(this.size)} of the body came`
+          : `Not complete within ${waited}: no response came`,
     };
     this.end({ code: 'timed-out', message: words[what]! });
   }
@@ -188,7 +254,13 @@ class Exchange {
   private explain(error: Error): Broken {
     if (this.stop) return this.broken(this.stop, 'stopped');
     const code = (error as NodeJS.ErrnoException).code ?? error.name;
-    return this.broken({ code: 'no-connection', message: connectionWords(error, this.phase, this.size) }, code);
+    return this.broken(
+      {
+        code: 'no-connection',
+        message: connectionWords(error, this.phase, this.size),
+      },
+      code,
+    );
   }
 
   private broken({ code, message }: Stop, cause: string): Broken {
@@ -199,24 +271,7 @@ class Exchange {
 
   private clear(): void {
     clearTimeout(this.timer);
-    clearTimeout(this.wholeTimer);
-    this.signal.removeEventListener('abort', this.interrupt);
   }
-}
-
-function exchange(origin: Origin, path: string, request: HttpRequest, limits: ExchangeLimits, signal: AbortSignal): Promise<ExchangeResult> {
-  return new Promise((resolve) => {
-    const handler = new Exchange(origin, limits, signal, resolve);
-    if (signal.aborted) {
-      handler.interrupt();
-      return;
-    }
-    const { method, headers, body } = request;
-    origin.pool.dispatch(
-      { path, method: method as Dispatcher.HttpMethod, headers: headers.flat(), body: body ?? null },
-      handler as unknown as Dispatcher.DispatchHandler,
-    );
-  });
 }
 
 function rawPairs(controller: Dispatcher.DispatchController): readonly Header[] {
@@ -235,19 +290,35 @@ function bytes(count: number): string {
 }
 
 function tooBig({ maxBodyBytes }: ExchangeLimits): Stop {
-  return { code: 'body-too-big', message: `The body has more than ${maxBodyBytes / 1024 / 1024} MiB, counted after decompression` };
+  return {
+    code: 'body-too-big',
+    message: `The body has more than ${maxBodyBytes / 1024 / 1024} MiB, counted after decompression`,
+  };
 }
 
-function unpackingStop(reason: 'too-big' | 'damaged' | 'unknown' | 'too-many', what: string, limits: ExchangeLimits): Stop {
+function unpackingStop(
+  reason: 'too-big' | 'damaged' | 'unknown' | 'too-many',
+  what: string,
+  limits: ExchangeLimits,
+): Stop {
   switch (reason) {
     case 'too-big':
       return tooBig(limits);
     case 'damaged':
-      return { code: 'not-decodable', message: `The body says that it is compressed with ${what}, and cannot be unpacked` };
+      return {
+        code: 'not-decodable',
+        message: `The body says that it is compressed with ${what}, and cannot be unpacked`,
+      };
     case 'unknown':
-      return { code: 'not-decodable', message: `The body is encoded with "${what}", which was not asked for and is not known` };
+      return {
+        code: 'not-decodable',
+        message: `The body is encoded with "${what}", which was not asked for and is not known`,
+      };
     case 'too-many':
-      return { code: 'over-limit', message: `The body is encoded more than three times over: ${what}` };
+      return {
+        code: 'over-limit',
+        message: `The body is encoded more than three times over: ${what}`,
+      };
   }
 }
 
@@ -270,12 +341,15 @@ const CAUSES: Readonly<Record<string, string>> = {
 function connectionWords(error: Error, phase: Phase, received: number): string {
   const cause = (error as { cause?: NodeJS.ErrnoException }).cause;
   const first = error instanceof AggregateError ? (error.errors[0] as NodeJS.ErrnoException) : undefined;
-  const code = [(error as NodeJS.ErrnoException).code, first?.code, cause?.code].find((each) => each !== undefined && CAUSES[each]);
+  const code = [(error as NodeJS.ErrnoException).code, first?.code, cause?.code].find(
+    (each) => each !== undefined && CAUSES[each],
+  );
   const where = phase === 'body' ? `, in the middle of the body, after ${bytes(received)}` : '';
   if (code !== undefined) return CAUSES[code]! + where;
   const name = (error as NodeJS.ErrnoException).code ?? '';
   if (name.startsWith('HPE_')) return `What came back is no HTTP response: ${error.message}`;
-  if (name === 'UND_ERR_SOCKET') return phase === 'body' ? `The connection was closed${where}` : 'The connection was closed before a response came';
+  if (name === 'UND_ERR_SOCKET')
+    return phase === 'body' ? `The connection was closed${where}` : 'The connection was closed before a response came';
   if (/content-length/i.test(error.message)) return `The body has another length than its Content-Length says${where}`;
   return error.message;
 }

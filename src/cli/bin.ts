@@ -34,7 +34,9 @@ async function start(): Promise<void> {
     process.exitCode = await main(argv, io);
   } catch (error) {
     const { message, stack } = error as Error;
-    exit.err(`error internal: ${message}\n  This is a mistake in batharon ${VERSION}. Please report it with what you did; --debug shows where.\n`);
+    exit.err(
+      `error internal: ${message}\n  This is a mistake in batharon ${VERSION}. Please report it with what you did; --debug shows where.\n`,
+    );
     if (argv.includes('--debug')) exit.err(`${stack}\n`);
     process.exitCode = 4;
   }

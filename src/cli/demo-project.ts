@@ -10,7 +10,9 @@ export const DEMO_SECRETS = { token: 'kvitnes-pilot-7f3a91', key: 'outer-mole-52
 
 /** The demo project as it is shipped, beside the built program. */
 function demoFolder(): string {
-  const found = ['../demo', '../../demo'].map((each) => path.join(__dirname, each)).find((each) => existsSync(path.join(each, PROJECT_FILE)));
+  const found = ['../demo', '../../demo']
+    .map((each) => path.join(__dirname, each))
+    .find((each) => existsSync(path.join(each, PROJECT_FILE)));
   if (found === undefined) throw new Error('The demo project is not where it was installed');
   return found;
 }
@@ -27,12 +29,20 @@ export function copyDemo(folder: string, port: number, exit: Exit): void {
       const file = path.join(relative, entry.name);
       if (entry.name.startsWith('.') || entry.name === SECRETS_FILE) continue;
       if (entry.isDirectory()) copy(file);
-      else exit.writeFile(path.join(folder, file), readFileSync(path.join(from, file), 'utf8').replaceAll(`127.0.0.1:${DEMO_PORT}`, `127.0.0.1:${port}`), 0o644);
+      else
+        exit.writeFile(
+          path.join(folder, file),
+          readFileSync(path.join(from, file), 'utf8').replaceAll(`127.0.0.1:${DEMO_PORT}`, `127.0.0.1:${port}`),
+          0o644,
+        );
     }
   };
   copy('.');
   exit.writeFile(path.join(folder, '.gitignore'), `${SECRETS_FILE}\n.batharon/\n`, 0o644);
-  exit.writeFile(path.join(folder, SECRETS_FILE), `HARBOUR_TOKEN=${DEMO_SECRETS.token}\nHARBOUR_KEY=${DEMO_SECRETS.key}\n`);
+  exit.writeFile(
+    path.join(folder, SECRETS_FILE),
+    `HARBOUR_TOKEN=${DEMO_SECRETS.token}\nHARBOUR_KEY=${DEMO_SECRETS.key}\n`,
+  );
 }
 
 /** The chains of the demo with what each is about. */
@@ -52,7 +62,8 @@ type Stop = Readonly<{ about: string; shown: string; args: readonly string[]; ex
 
 export const tour: readonly Stop[] = [
   {
-    about: 'A chain: who arrives on a day, a berth that is free, and a reservation with values of both responses. What each call kept stands at the end of its line.',
+    about:
+      'A chain: who arrives on a day, a berth that is free, and a reservation with values of both responses. What each call kept stands at the end of its line.',
     shown: 'batharon run chains/berth.chain.yaml',
     args: ['run', 'chains/berth.chain.yaml'],
     exit: 0,
@@ -65,7 +76,7 @@ export const tour: readonly Stop[] = [
   },
   {
     about: 'Any value of a recorded response, with the paths where it was found.',
-    shown: "batharon value '$.arrivals[?@.state == \"expected\"].vessel' --call arrivals --paths",
+    shown: 'batharon value \'$.arrivals[?@.state == "expected"].vessel\' --call arrivals --paths',
     args: ['value', '$.arrivals[?@.state == "expected"].vessel', '--call', 'arrivals', '--paths'],
     exit: 0,
   },

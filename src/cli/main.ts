@@ -15,8 +15,15 @@ export async function main(argv: readonly string[], io: Io): Promise<ExitStatus>
   const withColors = coloredBy(argv, io);
   try {
     if (word !== undefined && !entry && word !== 'help') {
-      const near = nearest(word, commandEntries.map(({ name }) => name));
-      throw new UsageFault('bad-option', `There is no command "${word}"`, near ? `Did you mean "${near}"?` : 'The commands are listed by: batharon --help');
+      const near = nearest(
+        word,
+        commandEntries.map(({ name }) => name),
+      );
+      throw new UsageFault(
+        'bad-option',
+        `There is no command "${word}"`,
+        near ? `Did you mean "${near}"?` : 'The commands are listed by: batharon --help',
+      );
     }
     if (entry) {
       await define(program, entry, async (execute) => {
@@ -30,7 +37,9 @@ export async function main(argv: readonly string[], io: Io): Promise<ExitStatus>
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
     if (!(error instanceof UsageFault)) throw error;
     const { bad } = paletteOf(withColors.colors);
-    io.exit.err(`${bad(`error ${error.code}`)}: ${error.message}\n${error.advice === undefined ? '' : `  ${error.advice}\n`}`);
+    io.exit.err(
+      `${bad(`error ${error.code}`)}: ${error.message}\n${error.advice === undefined ? '' : `  ${error.advice}\n`}`,
+    );
     return 2;
   }
   return status;
@@ -65,7 +74,11 @@ function helpOfCommands(): string {
   return `\n${groups.join('\n\n')}\n\nMore about each: batharon COMMAND --help`;
 }
 
-async function define(program: Command, entry: CommandEntry, run: (execute: (io: Io) => Promise<ExitStatus>) => Promise<void>): Promise<void> {
+async function define(
+  program: Command,
+  entry: CommandEntry,
+  run: (execute: (io: Io) => Promise<ExitStatus>) => Promise<void>,
+): Promise<void> {
   const { command } = await entry.load();
   const summary = `${entry.summary} (${entry.sends})`;
   const sub = program.command(entry.name).description(`${summary[0]!.toUpperCase()}${summary.slice(1)}`);

@@ -12,7 +12,11 @@ import type { Workspace } from './workspace.ts';
 export function openRecord({ recordFolder }: Workspace, wanted: string | undefined): RecordedRun {
   const ids = listRuns(recordFolder);
   if (ids.length === 0) {
-    throw new UsageFault('run-not-found', 'Nothing is recorded here yet', 'Run a chain with batharon run, or try a request with batharon send.');
+    throw new UsageFault(
+      'run-not-found',
+      'Nothing is recorded here yet',
+      'Run a chain with batharon run, or try a request with batharon send.',
+    );
   }
   if (wanted === undefined) return openOne(recordFolder, ids[0]!);
   if (wanted === 'last' || wanted === 'last-good') {
@@ -20,11 +24,18 @@ export function openRecord({ recordFolder }: Workspace, wanted: string | undefin
       const record = openOne(recordFolder, id);
       if (isRun(record.events) && (wanted === 'last' || passed(record.events))) return record;
     }
-    throw new UsageFault('run-not-found', wanted === 'last' ? 'No run is recorded here yet' : 'No run that passed is recorded here');
+    throw new UsageFault(
+      'run-not-found',
+      wanted === 'last' ? 'No run is recorded here yet' : 'No run that passed is recorded here',
+    );
   }
   if (ids.includes(wanted)) return openOne(recordFolder, wanted);
   const near = nearest(wanted, ids);
-  throw new UsageFault('run-not-found', `No run "${wanted}" is recorded here`, near ? `Did you mean ${near}?` : `The newest is ${ids[0]}.`);
+  throw new UsageFault(
+    'run-not-found',
+    `No run "${wanted}" is recorded here`,
+    near ? `Did you mean ${near}?` : `The newest is ${ids[0]}.`,
+  );
 }
 
 function openOne(recordFolder: string, id: string): RecordedRun {
@@ -45,7 +56,8 @@ function passed(events: readonly JournalEvent[]): boolean {
 /** The last response body of a record that there is, or that of a named call. */
 export function bodyOf(record: RecordedRun, call: string | undefined): Uint8Array | undefined {
   const exchange = exchangesOf(record.events).findLast(
-    ({ sent, answered }) => answered?.body !== undefined && (call === undefined || sent.step.endsWith(`/${call}`) || sent.step === call),
+    ({ sent, answered }) =>
+      answered?.body !== undefined && (call === undefined || sent.step.endsWith(`/${call}`) || sent.step === call),
   );
   return exchange?.answered?.body && record.body(exchange.answered.body);
 }

@@ -1,4 +1,4 @@
-import { createHash, randomBytes } from 'node:crypto';
+import { hash, randomBytes } from 'node:crypto';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
@@ -36,7 +36,9 @@ const GRACE_MS = 5000;
 
 /** The endpoints that the calls of a chain go to, each once. */
 export function endpointsUsed({ project }: Workspace, chain: Chain, at: At): readonly Endpoint[] {
-  const names = chain.steps.flatMap((step) => (step.kind === 'call' && needsApi(step) ? [step.api?.text ?? chain.api?.text] : []));
+  const names = chain.steps.flatMap((step) =>
+    step.kind === 'call' && needsApi(step) ? [step.api?.text ?? chain.api?.text] : [],
+  );
   const endpoints = [...new Set(names)].map((name) => endpointFor(project, name, at));
   return [...new Set(endpoints.filter((endpoint) => endpoint !== undefined))];
 }
@@ -46,12 +48,18 @@ function needsApi(step: Extract<Chain['steps'][number], { kind: 'call' }>): bool
 }
 
 /** The secrets that a chain asks for, as far as they are there. */
-export function secretsFor(chain: Chain, endpoints: readonly Endpoint[], store: SecretStore): Readonly<Record<string, string>> {
+export function secretsFor(
+  chain: Chain,
+  endpoints: readonly Endpoint[],
+  store: SecretStore,
+): Readonly<Record<string, string>> {
   const names = new Set(secretsAsked(chain, endpoints).map(({ name }) => name));
-  return Object.fromEntries([...names].flatMap((name): [string, string][] => {
-    const value = store.find(name);
-    return value === undefined ? [] : [[name, value]];
-  }));
+  return Object.fromEntries(
+    [...names].flatMap((name): [string, string][] => {
+      const value = store.find(name);
+      return value === undefined ? [] : [[name, value]];
+    }),
+  );
 }
 
 /** Runs a chain that was found free of errors, recording as it goes. The transport is loaded only here. */
@@ -80,7 +88,11 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       name: chain.name,
       files: [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf),
       inputs: storedInputs(plan.inputs),
-      apis: endpointsUsed(workspace, chain, at).map((endpoint) => ({ name: endpoint.api, deployment: endpoint.deployment ?? null, url: shownUrl(endpoint) })),
+      apis: endpointsUsed(workspace, chain, at).map((endpoint) => ({
+        name: endpoint.api,
+        deployment: endpoint.deployment ?? null,
+        url: shownUrl(endpoint),
+      })),
       seed: randomBytes(8).toString('hex'),
       options: plan.options,
     });
@@ -114,7 +126,7 @@ function endpointCache({ project }: Workspace, at: At): (api: string | undefined
 }
 
 function hashOf({ path: file, text }: SourceFile): { path: string; sha256: string } {
-  return { path: file.split(path.sep).join('/'), sha256: createHash('sha256').update(text).digest('hex') };
+  return { path: file.split(path.sep).join('/'), sha256: hash('sha256', text) };
 }
 
 function storedInputs(inputs: ReadonlyMap<string, Maybe>): Record<string, Stored> {

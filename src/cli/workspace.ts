@@ -24,12 +24,26 @@ export type Workspace = Readonly<{
 export function openWorkspace(cwd: string): Workspace {
   const folder = findProject(cwd);
   if (folder === undefined) {
-    return { cwd, folder: cwd, hasProject: false, project: undefined, recordFolder: path.join(cwd, RECORD_FOLDER), diagnostics: [] };
+    return {
+      cwd,
+      folder: cwd,
+      hasProject: false,
+      project: undefined,
+      recordFolder: path.join(cwd, RECORD_FOLDER),
+      diagnostics: [],
+    };
   }
   const file = fileOrFault(path.join(folder, PROJECT_FILE), cwd);
   const { project, diagnostics } = readProject(file);
   const found = project ? [...diagnostics, ...checkProject(project)] : diagnostics;
-  return { cwd, folder, hasProject: true, project, recordFolder: path.join(folder, RECORD_FOLDER), diagnostics: sorted(found) };
+  return {
+    cwd,
+    folder,
+    hasProject: true,
+    project,
+    recordFolder: path.join(folder, RECORD_FOLDER),
+    diagnostics: sorted(found),
+  };
 }
 
 /** The same, for commands that make no sense without a project. */
@@ -101,4 +115,3 @@ export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv,
   }
   return at;
 }
-

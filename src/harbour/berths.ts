@@ -18,7 +18,8 @@ export function berthRoutes(port: Port): Router {
   routes.post('/berths', jsonOnly, json(), (request, response) => {
     const errors = berthErrors(request.body);
     const given = request.body as { name: string; depth: number; quay: string };
-    if (errors.length > 0) return problem(response, 422, 'Unprocessable Content', 'The berth is not complete.', { errors });
+    if (errors.length > 0)
+      return problem(response, 422, 'Unprocessable Content', 'The berth is not complete.', { errors });
     const id = `${given.quay}${[...port.berths.values()].filter(({ quay }) => quay === given.quay).length + 1}`;
     const berth: Berth = { id, name: given.name, quay: given.quay, depth: given.depth, taken_by: null, version: 1 };
     port.berths.set(id, berth);
@@ -33,10 +34,17 @@ export function berthRoutes(port: Port): Router {
       ...(typeof vessel === 'string' ? [] : [{ pointer: '/vessel', expected: 'text' }]),
       ...(typeof draught === 'number' ? [] : [{ pointer: '/draught', expected: 'number' }]),
     ];
-    if (errors.length > 0) return problem(response, 422, 'Unprocessable Content', 'The reservation is not complete.', { errors });
-    if (!port.vessels.some(({ id }) => id === vessel)) return problem(response, 404, 'Not Found', `There is no vessel "${String(vessel)}".`);
+    if (errors.length > 0)
+      return problem(response, 422, 'Unprocessable Content', 'The reservation is not complete.', { errors });
+    if (!port.vessels.some(({ id }) => id === vessel))
+      return problem(response, 404, 'Not Found', `There is no vessel "${String(vessel)}".`);
     if ((draught as number) > berth.depth) {
-      return problem(response, 422, 'Unprocessable Content', `Berth ${berth.id} has ${berth.depth} m of water, and the vessel needs ${String(draught)} m.`);
+      return problem(
+        response,
+        422,
+        'Unprocessable Content',
+        `Berth ${berth.id} has ${berth.depth} m of water, and the vessel needs ${String(draught)} m.`,
+      );
     }
     berth.taken_by = vessel as string;
     berth.version++;

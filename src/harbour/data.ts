@@ -1,6 +1,21 @@
 /** The made-up port of Kvitnes. All names and numbers are drawn from one seed, so that every run sees the same. */
-export type Vessel = Readonly<{ id: string; name: string; flag: string; master: string; draught: number; length: number }>;
-export type Arrival = Readonly<{ id: string; vessel: string; name: string; flag: string; day: string; state: 'expected' | 'moored' | 'left'; berth: string | null }>;
+export type Vessel = Readonly<{
+  id: string;
+  name: string;
+  flag: string;
+  master: string;
+  draught: number;
+  length: number;
+}>;
+export type Arrival = Readonly<{
+  id: string;
+  vessel: string;
+  name: string;
+  flag: string;
+  day: string;
+  state: 'expected' | 'moored' | 'left';
+  berth: string | null;
+}>;
 export type Berth = { id: string; name: string; quay: string; depth: number; taken_by: string | null; version: number };
 
 export type Port = Readonly<{ vessels: readonly Vessel[]; arrivals: readonly Arrival[]; berths: Map<string, Berth> }>;
@@ -43,13 +58,27 @@ export function createPort(seed: number): Port {
     // A slash and a blank in every id, so that nothing works without encoding.
     const id = `${PREFIXES[i % PREFIXES.length]} ${100 + i * 13}/${1 + Math.floor(random() * 9)}`;
     const draught = Math.round((2.5 + random() * 7) * 10) / 10;
-    return { id, name: `${pick(FIRST)}${pick(SECOND)}`, flag: pick(FLAGS), master: pick(MASTERS), draught, length: 40 + Math.floor(random() * 140) };
+    return {
+      id,
+      name: `${pick(FIRST)}${pick(SECOND)}`,
+      flag: pick(FLAGS),
+      master: pick(MASTERS),
+      draught,
+      length: 40 + Math.floor(random() * 140),
+    };
   });
   const berths = new Map<string, Berth>();
   for (const [quay, name, count] of QUAYS) {
     for (let i = 1; i <= count; i++) {
       const id = `${quay}${i}`;
-      berths.set(id, { id, name: `${name} quay ${i}`, quay, depth: 5 + Math.round(random() * 12) / 2, taken_by: null, version: 1 });
+      berths.set(id, {
+        id,
+        name: `${name} quay ${i}`,
+        quay,
+        depth: 5 + Math.round(random() * 12) / 2,
+        taken_by: null,
+        version: 1,
+      });
     }
   }
   const arrivals = Array.from({ length: DAYS * 6 }, (_, i): Arrival => {

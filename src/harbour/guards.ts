@@ -8,7 +8,12 @@ export function bearerGuard(token: string): RequestHandler {
     const given = /^Bearer (.+)$/.exec(request.get('authorization') ?? '')?.[1];
     if (given !== undefined && same(given, token)) return next();
     response.set('WWW-Authenticate', 'Bearer realm="harbour"');
-    problem(response, 401, 'Unauthorized', given === undefined ? 'A bearer token is needed.' : 'The token is not valid.');
+    problem(
+      response,
+      401,
+      'Unauthorized',
+      given === undefined ? 'A bearer token is needed.' : 'The token is not valid.',
+    );
   };
 }
 
@@ -17,14 +22,24 @@ export function keyGuard(key: string): RequestHandler {
   return (request, response, next) => {
     const given = request.get('harbour-key');
     if (given !== undefined && same(given, key)) return next();
-    problem(response, 401, 'Unauthorized', given === undefined ? 'The header Harbour-Key is needed.' : 'The key is not valid.');
+    problem(
+      response,
+      401,
+      'Unauthorized',
+      given === undefined ? 'The header Harbour-Key is needed.' : 'The key is not valid.',
+    );
   };
 }
 
 /** Refuses bodies of another type than JSON (RFC 9110 section 15.5.16). */
 export const jsonOnly: RequestHandler = (request, response, next) => {
   if (request.is('application/json')) return next();
-  problem(response, 415, 'Unsupported Media Type', `The body must be application/json, not ${request.get('content-type') ?? 'without a type'}.`);
+  problem(
+    response,
+    415,
+    'Unsupported Media Type',
+    `The body must be application/json, not ${request.get('content-type') ?? 'without a type'}.`,
+  );
 };
 
 function same(left: string, right: string): boolean {

@@ -22,7 +22,12 @@ export function createHarbour({ seed = 7, token, key }: Omit<HarbourOptions, 'po
   v1.use(bearerGuard(token), vesselRoutes(port), berthRoutes(port));
   app.use('/v1', v1);
   app.get('/watch/water', keyGuard(key), (_request, response) => {
-    response.json({ station: 'Kvitnes outer mole', level_cm: 142, next_high: 1_779_553_320, readings: [1.1, 1.25, 1.42] });
+    response.json({
+      station: 'Kvitnes outer mole',
+      level_cm: 142,
+      next_high: 1_779_553_320,
+      readings: [1.1, 1.25, 1.42],
+    });
   });
   app.use((request, response) => problem(response, 404, 'Not Found', `There is nothing at ${request.path}.`));
   app.use(problemOnError);

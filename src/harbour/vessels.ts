@@ -21,11 +21,16 @@ export function vesselRoutes(port: Port): Router {
     if (!knows(request.query, ['day', 'flag', 'state'], response)) return;
     const { day, flag, state } = request.query;
     if (day !== undefined && !DAY.test(String(day))) {
-      problem(response, 422, 'Unprocessable Content', `"${String(day)}" is no day.`, { errors: [{ parameter: 'day', expected: 'YYYY-MM-DD' }] });
+      problem(response, 422, 'Unprocessable Content', `"${String(day)}" is no day.`, {
+        errors: [{ parameter: 'day', expected: 'YYYY-MM-DD' }],
+      });
       return;
     }
     const arrivals = port.arrivals.filter(
-      (each) => (day === undefined || each.day === day) && (flag === undefined || each.flag === flag) && (state === undefined || each.state === state),
+      (each) =>
+        (day === undefined || each.day === day) &&
+        (flag === undefined || each.flag === flag) &&
+        (state === undefined || each.state === state),
     );
     response.json({ day: day ?? null, total: arrivals.length, arrivals });
   });
@@ -36,6 +41,11 @@ export function vesselRoutes(port: Port): Router {
 function knows(query: object, names: readonly string[], response: Response): boolean {
   const unknown = Object.keys(query).filter((name) => !names.includes(name));
   if (unknown.length === 0) return true;
-  problem(response, 422, 'Unprocessable Content', `There is no parameter "${unknown[0]}"; there are ${names.join(', ')}.`);
+  problem(
+    response,
+    422,
+    'Unprocessable Content',
+    `There is no parameter "${unknown[0]}"; there are ${names.join(', ')}.`,
+  );
   return false;
 }

@@ -22,7 +22,9 @@ export const command: CommandModule = {
       .argument('[files...]', 'chain files; without any, all of the project')
       .option('--at <deployment>', 'where the apis run', several, [])
       .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
-      .action((files: readonly string[], options: Options) => run((io) => Promise.resolve(execute(files, options, io))));
+      .action((files: readonly string[], options: Options) =>
+        run((io) => Promise.resolve(execute(files, options, io))),
+      );
     examples(sub, 'batharon check', 'batharon check chains/berth.chain.yaml', 'batharon check --as json');
   },
 };
@@ -36,7 +38,8 @@ function execute(given: readonly string[], options: Options, io: Io): ExitStatus
   for (const file of files) {
     const { chain, diagnostics } = loadChain(workspace, file, at);
     found.push(...diagnostics);
-    if (chain) found.push(...checkSecrets(secretsAsked(chain, endpointsUsed(workspace, chain, at)), store.find, store.places));
+    if (chain)
+      found.push(...checkSecrets(secretsAsked(chain, endpointsUsed(workspace, chain, at)), store.find, store.places));
   }
   const all = sorted(found);
   if (options.as === 'json') io.exit.out(`${JSON.stringify(all.map(asJson), null, 2)}\n`);
@@ -54,5 +57,16 @@ function asText(found: readonly Diagnostic[], files: number, io: Io): string {
 function asJson({ code, level, message, advice, correction, file, range }: Diagnostic): object {
   const start = positionOf(file, range[0]);
   const end = positionOf(file, range[1]);
-  return { code, level, message, advice, correction, file: file.path, line: start.line, column: start.column, endLine: end.line, endColumn: end.column };
+  return {
+    code,
+    level,
+    message,
+    advice,
+    correction,
+    file: file.path,
+    line: start.line,
+    column: start.column,
+    endLine: end.line,
+    endColumn: end.column,
+  };
 }

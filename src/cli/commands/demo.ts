@@ -47,15 +47,21 @@ async function takeTour(io: Io): Promise<ExitStatus> {
     copyDemo(folder, harbour.port, io.exit);
     io.exit.out(`${strong('A tour of the simulated harbour')}, open at ${harbour.url} while it lasts\n`);
     for (const stop of tour) {
-      io.exit.out(`\n${wrapped(stop.about, Math.min(io.columns, 100)).join('\n')}\n\n${good('$')} ${strong(stop.shown)}\n`);
+      io.exit.out(
+        `\n${wrapped(stop.about, Math.min(io.columns, 100)).join('\n')}\n\n${good('$')} ${strong(stop.shown)}\n`,
+      );
       const status = await runSelf(stop.args, folder, io);
       if (status !== stop.exit) {
-        io.exit.err(`\nThis ended with status ${status}, and the tour expects ${stop.exit}: something is wrong with this installation.\n`);
+        io.exit.err(
+          `\nThis ended with status ${status}, and the tour expects ${stop.exit}: something is wrong with this installation.\n`,
+        );
         return 1;
       }
       if (status !== 0) io.exit.out(quiet(`exit status ${status}\n`));
     }
-    io.exit.out(`\n${strong('What to try next')}\n${NEXT.map(([text, what]) => `  ${text.padEnd(46)} ${quiet(what)}`).join('\n')}\n`);
+    io.exit.out(
+      `\n${strong('What to try next')}\n${NEXT.map(([text, what]) => `  ${text.padEnd(46)} ${quiet(what)}`).join('\n')}\n`,
+    );
     return 0;
   } finally {
     await harbour.close();
@@ -68,7 +74,7 @@ const NEXT = [
   ['cd harbour', 'in a second terminal'],
   ['batharon run chains/berth.chain.yaml', 'the chain of the tour, yours to change'],
   ['batharon send GET /vessels', 'any request of your own'],
-  ["batharon value '$.vessels[?@.flag == \"NO\"].name'", 'a value of its response'],
+  ['batharon value \'$.vessels[?@.flag == "NO"].name\'', 'a value of its response'],
 ] as const;
 
 function runSelf(args: readonly string[], cwd: string, io: Io): Promise<number> {
@@ -84,7 +90,8 @@ function runSelf(args: readonly string[], cwd: string, io: Io): Promise<number> 
 async function serve(options: Options, io: Io): Promise<ExitStatus> {
   const folder = path.resolve(io.cwd, options.dir);
   const wanted = options.port === undefined ? (portOf(folder) ?? DEMO_PORT) : Number(options.port);
-  if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65_535) throw new UsageFault('bad-option', `"${options.port}" is no port`);
+  if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65_535)
+    throw new UsageFault('bad-option', `"${options.port}" is no port`);
   const harbour = await openOrElse(wanted, options.port === undefined && portOf(folder) === undefined);
   if (!existsSync(path.join(folder, 'batharon.yaml'))) copyDemo(folder, harbour.port, io.exit);
   else if (portOf(folder) !== harbour.port) {
@@ -93,7 +100,9 @@ async function serve(options: Options, io: Io): Promise<ExitStatus> {
   const { strong, quiet } = paletteOf(io.colors);
   const shown = path.relative(io.cwd, folder) || '.';
   io.exit.out(`The harbour is open at ${strong(harbour.url)}, its project is in ${strong(shown)}\n`);
-  io.exit.out(`In a second terminal:\n  cd ${shown}\n  batharon run chains/berth.chain.yaml\n${quiet('Ctrl-C closes the harbour.')}\n`);
+  io.exit.out(
+    `In a second terminal:\n  cd ${shown}\n  batharon run chains/berth.chain.yaml\n${quiet('Ctrl-C closes the harbour.')}\n`,
+  );
   return new Promise((resolve) => {
     io.onInterrupt(() => {
       void harbour.close().then(() => resolve(0));
@@ -123,6 +132,10 @@ async function openOrElse(port: number, mayChoose: boolean): Promise<Harbour> {
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw error;
     if (mayChoose) return openHarbour({ ...DEMO_SECRETS, port: 0 });
-    throw new UsageFault('bad-option', `Port ${port} is taken`, 'Is the harbour open already? Otherwise give another: --port 0 takes a free one.');
+    throw new UsageFault(
+      'bad-option',
+      `Port ${port} is taken`,
+      'Is the harbour open already? Otherwise give another: --port 0 takes a free one.',
+    );
   }
 }

@@ -13,22 +13,47 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
   {
     heading: 'Get to know an API',
     commands: [
-      { name: 'send', summary: 'send one request and show the response', sends: 'sends', load: () => import('./send.ts') },
-      { name: 'look', summary: 'show a recorded exchange as it was sent and received', sends: 'reads', load: () => import('./look.ts') },
-      { name: 'value', summary: 'evaluate an expression on a recorded response or a file', sends: 'reads', load: () => import('./value.ts') },
+      {
+        name: 'send',
+        summary: 'send one request and show the response',
+        sends: 'sends',
+        load: () => import('./send.ts'),
+      },
+      {
+        name: 'look',
+        summary: 'show a recorded exchange as it was sent and received',
+        sends: 'reads',
+        load: () => import('./look.ts'),
+      },
+      {
+        name: 'value',
+        summary: 'evaluate an expression on a recorded response or a file',
+        sends: 'reads',
+        load: () => import('./value.ts'),
+      },
     ],
   },
   {
     heading: 'Write and run chains',
     commands: [
-      { name: 'check', summary: 'find what is wrong with chains before anything is sent', sends: 'reads', load: () => import('./check.ts') },
+      {
+        name: 'check',
+        summary: 'find what is wrong with chains before anything is sent',
+        sends: 'reads',
+        load: () => import('./check.ts'),
+      },
       { name: 'run', summary: 'run a chain', sends: 'sends', load: () => import('./run.ts') },
     ],
   },
   {
     heading: 'Learn',
     commands: [
-      { name: 'demo', summary: 'see it at work on a simulated harbour', sends: 'sends', load: () => import('./demo.ts') },
+      {
+        name: 'demo',
+        summary: 'see it at work on a simulated harbour',
+        sends: 'sends',
+        load: () => import('./demo.ts'),
+      },
     ],
   },
 ];

@@ -30,12 +30,15 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
   const found = findExchange(exchanges, call);
   if (!found) {
     const names = [...new Set(exchanges.map(({ sent }) => stepName(sent.step)))];
-    const advice = names.length === 0 ? 'It sent nothing.' : (didYouMean(call ?? '', names) ?? `It has ${names.join(', ')}.`);
+    const advice =
+      names.length === 0 ? 'It sent nothing.' : (didYouMean(call ?? '', names) ?? `It has ${names.join(', ')}.`);
     throw new UsageFault('call-not-found', `The record ${record.id} has no call "${call ?? ''}"`, advice);
   }
   if (options.as === 'json') {
     const { sent, answered, broken } = found;
-    io.exit.out(`${JSON.stringify({ run: record.id, step: sent.step, request: sent.request, response: answered ?? broken ?? null }, null, 2)}\n`);
+    io.exit.out(
+      `${JSON.stringify({ run: record.id, step: sent.step, request: sent.request, response: answered ?? broken ?? null }, null, 2)}\n`,
+    );
   } else {
     io.exit.out(`${showExchange(found, record.id, record.body, paletteOf(io.colors))}\n`);
   }

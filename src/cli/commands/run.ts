@@ -26,7 +26,12 @@ export const command: CommandModule = {
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--quiet', 'show failures only')
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
-    examples(sub, 'batharon run chains/berth.chain.yaml', 'batharon run chains/berth.chain.yaml --take day=2026-05-23 --at live', 'batharon run chains/berth.chain.yaml --out - | jq .berth');
+    examples(
+      sub,
+      'batharon run chains/berth.chain.yaml',
+      'batharon run chains/berth.chain.yaml --take day=2026-05-23 --at live',
+      'batharon run chains/berth.chain.yaml --out - | jq .berth',
+    );
   },
 };
 
@@ -50,9 +55,21 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     io.exit.err(`${tally(found)}; nothing was sent\n`);
     return 2;
   }
-  const nameWidth = Math.min(24, Math.max(12, ...chain.steps.map((step) => (step.kind === 'call' ? step.name.length : 0))));
+  const nameWidth = Math.min(
+    24,
+    Math.max(12, ...chain.steps.map((step) => (step.kind === 'call' ? step.name.length : 0))),
+  );
   const view = new RunView({ write, palette, columns: io.columns, nameWidth, quiet: options.quiet ?? false });
-  const plan = { workspace, chain, inputs: inputs.inputs, at, secrets, options: { at: [...options.at] }, purpose: 'run' as const, listeners: [view.listen] };
+  const plan = {
+    workspace,
+    chain,
+    inputs: inputs.inputs,
+    at,
+    secrets,
+    options: { at: [...options.at] },
+    purpose: 'run' as const,
+    listeners: [view.listen],
+  };
   const { exit, gives } = await startRun(plan, io);
   if (options.out !== undefined) writeGives(options.out, gives, workspace, io);
   return exit;
@@ -64,7 +81,11 @@ function readTakes(takes: readonly string[]): ReadonlyMap<string, string> {
     takes.map((each) => {
       const split = each.indexOf('=');
       if (split > 0) return [each.slice(0, split), each.slice(split + 1)] as const;
-      throw new UsageFault('bad-option', `--take wants NAME=VALUE, and "${each}" is none`, 'As in --take day=2026-05-23.');
+      throw new UsageFault(
+        'bad-option',
+        `--take wants NAME=VALUE, and "${each}" is none`,
+        'As in --take day=2026-05-23.',
+      );
     }),
   );
 }
@@ -73,10 +94,22 @@ function secretsWarning({ project, folder }: Workspace, readableByOthers: boolea
   if (!readableByOthers || !project) return [];
   const file = { path: path.join(path.relative(process.cwd(), folder), 'secrets.env'), text: '' };
   const advice = 'Make it yours alone: chmod 600 secrets.env';
-  return [diagnosticAt(file, { code: 'secrets-readable', range: [0, 0], message: 'secrets.env can be read by other users of this machine', advice })];
+  return [
+    diagnosticAt(file, {
+      code: 'secrets-readable',
+      range: [0, 0],
+      message: 'secrets.env can be read by other users of this machine',
+      advice,
+    }),
+  ];
 }
 
-function writeGives(out: string, gives: ReadonlyMap<string, Parameters<typeof writeJson>[0]>, { cwd }: Workspace, io: Io): void {
+function writeGives(
+  out: string,
+  gives: ReadonlyMap<string, Parameters<typeof writeJson>[0]>,
+  { cwd }: Workspace,
+  io: Io,
+): void {
   const text = `${writeJson(Object.fromEntries(gives), 2)}\n`;
   if (out === '-') {
     io.exit.out(text);

@@ -41,7 +41,7 @@ export const command: CommandModule = {
     examples(
       sub,
       'batharon send GET /vessels',
-      "batharon send GET /arrivals --query day=2026-05-23 --query flag=NO",
+      'batharon send GET /arrivals --query day=2026-05-23 --query flag=NO',
       `batharon send POST /berths --json '{"name": "N9", "depth": 7.5}'`,
       'batharon send GET http://127.0.0.1:4090/v1/vessels > vessels.json',
     );
@@ -51,7 +51,11 @@ export const command: CommandModule = {
 async function execute(method: string, target: string, options: Options, io: Io): Promise<ExitStatus> {
   const workspace = openWorkspace(io.cwd);
   if (!workspace.hasProject && !/^https?:\/\//.test(target)) {
-    throw new UsageFault('no-project', `There is no project here whose api "${target}" could be sent to`, 'Write the whole URL: batharon send GET http://127.0.0.1:4090/v1/vessels');
+    throw new UsageFault(
+      'no-project',
+      `There is no project here whose api "${target}" could be sent to`,
+      'Write the whole URL: batharon send GET http://127.0.0.1:4090/v1/vessels',
+    );
   }
   const at = readAt(options.at, io.environment, workspace.project);
   const file = await chainText(method, target, options, io);
@@ -90,7 +94,10 @@ async function chainText(method: string, target: string, options: Options, io: I
     given.map((each) => {
       const split = each.indexOf(sign);
       if (split > 0) return `      ${quoted(each.slice(0, split).trim())}: ${quoted(each.slice(split + 1).trim())}`;
-      throw new UsageFault('bad-option', `${option} wants ${sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE'}, and "${each}" is none`);
+      throw new UsageFault(
+        'bad-option',
+        `${option} wants ${sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE'}, and "${each}" is none`,
+      );
     });
   const query = pairs(options.query, '=', '--query');
   const headers = pairs(options.header, ':', '--header');
@@ -127,12 +134,21 @@ function show(exchange: ExchangeRecord, run: string, recordFolder: string, io: I
   const told = answered.headers.filter(([name]) => !QUIET_HEADERS.has(name.toLowerCase()));
   io.exit.out(`${[...head, ...headerLines(told, palette)].join('\n')}\n`);
   if (content) io.exit.out(`\n${showBody(content, answered.body!.type, palette)}\n`);
-  const next = content ? `a value of it: batharon value '$...'   all of the exchange: batharon look` : 'all of the exchange: batharon look';
+  const next = content
+    ? `a value of it: batharon value '$...'   all of the exchange: batharon look`
+    : 'all of the exchange: batharon look';
   io.exit.out(`\n${palette.quiet(next)}\n`);
 }
 
 /** Headers that say nothing to somebody who tries a request; `look` shows them all. */
-const QUIET_HEADERS: ReadonlySet<string> = new Set(['date', 'connection', 'keep-alive', 'transfer-encoding', 'content-length', 'x-powered-by']);
+const QUIET_HEADERS: ReadonlySet<string> = new Set([
+  'date',
+  'connection',
+  'keep-alive',
+  'transfer-encoding',
+  'content-length',
+  'x-powered-by',
+]);
 
 function showBroken(events: readonly JournalEvent[], io: Io): void {
   const ended = events.find((event): event is EventOf<'ended'> => event.type === 'ended');

@@ -35,18 +35,32 @@ export const command: CommandModule = {
       .option('--paths', 'print the path of each node found')
       .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
       .action((expression: string, options: Options) => run((io) => execute(expression, options, io)));
-    examples(sub, "batharon value '$.arrivals[*].id'", "batharon value '$.arrivals[?@.state == \"expected\"]' --paths", "batharon value 'length($)' --in vessels.json");
+    examples(
+      sub,
+      "batharon value '$.arrivals[*].id'",
+      'batharon value \'$.arrivals[?@.state == "expected"]\' --paths',
+      "batharon value 'length($)' --in vessels.json",
+    );
   },
 };
 
 async function execute(text: string, options: Options, io: Io): Promise<ExitStatus> {
   const source = looseSource('EXPRESSION', text);
   const { tree, problems } = parseExpression(text);
-  if (!tree || problems.length > 0) return fail(problems.map((problem) => diagnosticIn(source, problem)), io, 2);
+  if (!tree || problems.length > 0)
+    return fail(
+      problems.map((problem) => diagnosticIn(source, problem)),
+      io,
+      2,
+    );
   const frame = frameOf(await documentOf(options, io), () => undefined);
   const name = unknownName(tree);
   if (name !== undefined) {
-    throw new UsageFault('unknown-name', `Nothing is called "${name}" here`, 'The document is $; its members are $.name.');
+    throw new UsageFault(
+      'unknown-name',
+      `Nothing is called "${name}" here`,
+      'The document is $; its members are $.name.',
+    );
   }
   if (options.paths) return printPaths(tree, text, frame, options, io);
   const outcome = evaluate(tree, frame);
@@ -54,7 +68,11 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
   if (outcome.value === undefined) {
     const { message, advice, part } = explainNothing(tree, source, frame);
     const range = part?.node.range ?? [0, text.length];
-    return fail([diagnosticIn(source, { code: 'found-nothing', range, message, ...(advice ? { advice } : {}) })], io, 1);
+    return fail(
+      [diagnosticIn(source, { code: 'found-nothing', range, message, ...(advice ? { advice } : {}) })],
+      io,
+      1,
+    );
   }
   io.exit.out(`${shown(outcome.value, options, io)}\n`);
   return 0;
@@ -80,11 +98,17 @@ function shown(value: Value, { as }: Options, io: Io): string {
 
 function printPaths(tree: Node, text: string, frame: Frame, { as }: Options, io: Io): ExitStatus {
   if (tree.kind !== 'path' || tree.start.kind !== 'body') {
-    throw new UsageFault('wrong-argument', `--paths prints what a path finds, and ${text} is no path`, 'A path begins with $.');
+    throw new UsageFault(
+      'wrong-argument',
+      `--paths prints what a path finds, and ${text} is no path`,
+      'A path begins with $.',
+    );
   }
   const nodes = locate(tree, frame);
   if (as === 'json') {
-    const rows = nodes.map((node) => `  {"path": ${JSON.stringify(normalizedPath(node))}, "value": ${writeJson(node.value)}}`);
+    const rows = nodes.map(
+      (node) => `  {"path": ${JSON.stringify(normalizedPath(node))}, "value": ${writeJson(node.value)}}`,
+    );
     io.exit.out(rows.length === 0 ? '[]\n' : `[\n${rows.join(',\n')}\n]\n`);
     return 0;
   }
@@ -122,5 +146,9 @@ async function textOf(options: Options, io: Io): Promise<Readonly<{ text: string
   const body = bodyOf(record, options.call);
   if (body) return { text: new TextDecoder().decode(body), name: `the response in ${record.id}` };
   const what = options.call === undefined ? 'response with a body' : `response of "${options.call}"`;
-  throw new UsageFault('call-not-found', `The record ${record.id} has no ${what}`, 'See what it has with: batharon look');
+  throw new UsageFault(
+    'call-not-found',
+    `The record ${record.id} has no ${what}`,
+    'See what it has with: batharon look',
+  );
 }

@@ -19,7 +19,9 @@ export function showDiagnostic(diagnostic: Diagnostic, palette: Palette, columns
     `  ${palette.quiet(frame.place)}`,
     `${palette.quiet(`${gutter} |`)} ${line}`,
     `${palette.quiet('      |')} ${underline}`,
-    ...(advice === undefined ? [] : wrapped(visible(advice), Math.max(40, columns - 8)).map((each) => `        ${each}`)),
+    ...(advice === undefined
+      ? []
+      : wrapped(visible(advice), Math.max(40, columns - 8)).map((each) => `        ${each}`)),
   ].join('\n');
 }
 
@@ -35,5 +37,7 @@ export function showDiagnostics(diagnostics: readonly Diagnostic[], palette: Pal
 export function tally(diagnostics: readonly Diagnostic[]): string {
   const errors = diagnostics.filter(({ level }) => level === 'error').length;
   const warnings = diagnostics.length - errors;
-  return [errors > 0 && counted(errors, 'error'), warnings > 0 && counted(warnings, 'warning')].filter(Boolean).join(' and ');
+  return [errors > 0 && counted(errors, 'error'), warnings > 0 && counted(warnings, 'warning')]
+    .filter(Boolean)
+    .join(' and ');
 }

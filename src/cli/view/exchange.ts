@@ -14,7 +14,11 @@ export type ReadBody = (ref: BodyRef) => Uint8Array | undefined;
 export function showExchange(record: ExchangeRecord, run: string, readBody: ReadBody, palette: Palette): string {
   const { sent, answered, broken } = record;
   const took = tookOf(record);
-  const head = [palette.strong(stepName(sent.step)), palette.quiet(`run ${run}`), took === undefined ? '' : palette.quiet(spent(took))];
+  const head = [
+    palette.strong(stepName(sent.step)),
+    palette.quiet(`run ${run}`),
+    took === undefined ? '' : palette.quiet(spent(took)),
+  ];
   const { request } = sent;
   return [
     head.filter((part) => part !== '').join('   '),
@@ -23,7 +27,9 @@ export function showExchange(record: ExchangeRecord, run: string, readBody: Read
     ...headerLines(request.headers, palette),
     ...bodyLines(request.body, readBody, palette),
     '',
-    answered ? statusLine(answered.status, answered.reason, palette) : palette.bad(broken ? broken.message : 'no response was recorded'),
+    answered
+      ? statusLine(answered.status, answered.reason, palette)
+      : palette.bad(broken ? broken.message : 'no response was recorded'),
     ...(answered ? [...headerLines(answered.headers, palette), ...bodyLines(answered.body, readBody, palette)] : []),
   ].join('\n');
 }

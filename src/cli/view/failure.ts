@@ -37,12 +37,18 @@ function rowLines(rows: readonly FailureRow[], palette: Palette, width: number):
     const [first = '', ...rest] = wrapped(visible(text), Math.max(20, width - labelWidth - 2));
     const below = margin + ' '.repeat(labelWidth);
     const isLong = label.length >= labelWidth;
-    const head = isLong ? [margin + palette.name(cut(label, width)), below + first] : [margin + palette.name(padded(label, labelWidth)) + first];
+    const head = isLong
+      ? [margin + palette.name(cut(label, width)), below + first]
+      : [margin + palette.name(padded(label, labelWidth)) + first];
     return [...head, ...rest.map((line) => below + line)];
   });
 }
 
-function problemLines({ code, message, advice, source, line }: ProblemRecord, palette: Palette, width: number): readonly string[] {
+function problemLines(
+  { code, message, advice, source, line }: ProblemRecord,
+  palette: Palette,
+  width: number,
+): readonly string[] {
   const lines = wrapped(`${palette.bad(code)}: ${visible(message)}`, width).map((each) => INDENT + each);
   if (source && line !== undefined) {
     const from = source.column - 1;
@@ -57,7 +63,11 @@ function problemLines({ code, message, advice, source, line }: ProblemRecord, pa
 
 function saidLines(said: string | undefined, palette: Palette, width: number): readonly string[] {
   if (said === undefined || said === '') return [];
-  const lines = visible(said).split('\n').slice(0, MAX_SAID_LINES).flatMap((line) => wrapped(line, width - 2)).slice(0, MAX_SAID_LINES);
+  const lines = visible(said)
+    .split('\n')
+    .slice(0, MAX_SAID_LINES)
+    .flatMap((line) => wrapped(line, width - 2))
+    .slice(0, MAX_SAID_LINES);
   return [`${INDENT}${palette.quiet('the server said')}`, ...lines.map((line) => `${INDENT}  ${cut(line, width - 2)}`)];
 }
 

@@ -53,7 +53,9 @@ export class RunView {
 
   private heading({ name, apis, run }: EventOf<'run'>): string {
     const { palette } = this.options;
-    const where = apis.map((api) => (api.deployment === null ? api.name : `${api.name} at ${api.deployment}`)).join(', ');
+    const where = apis
+      .map((api) => (api.deployment === null ? api.name : `${api.name} at ${api.deployment}`))
+      .join(', ');
     return [palette.strong(name), where, palette.quiet(`run ${run}`)].filter((part) => part !== '').join('   ');
   }
 
@@ -80,16 +82,19 @@ export class RunView {
     this.line(
       `${number}${name}  ${request}  ${failed ? palette.bad(status) : palette.good(status)} ${palette.quiet(time)}   ${failed ? palette.bad(note) : note}`.trimEnd(),
     );
-    if (event.outcome === 'failed') this.failures.push(showFailure(explainFailure(event, this.history), palette, columns));
+    if (event.outcome === 'failed')
+      this.failures.push(showFailure(explainFailure(event, this.history), palette, columns));
   }
 
   private finished({ exit, totals }: EventOf<'finished'>): void {
     const { palette, write } = this.options;
     for (const failure of this.failures) write(`\n${failure}\n`);
     const requests = totals.exchanges === totals.calls ? '' : ` in ${counted(totals.exchanges, 'request')}`;
-    const expectations = totals.expects === 0 ? 'no expectations' : `${totals.held} of ${counted(totals.expects, 'expectation')} held`;
+    const expectations =
+      totals.expects === 0 ? 'no expectations' : `${totals.held} of ${counted(totals.expects, 'expectation')} held`;
     const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}`;
-    const word = exit === 0 ? palette.good('passed') : exit === 130 ? palette.warning('interrupted') : palette.bad('failed');
+    const word =
+      exit === 0 ? palette.good('passed') : exit === 130 ? palette.warning('interrupted') : palette.bad('failed');
     write(this.options.quiet && exit === 0 ? '' : `\n${word}   ${summary}\n`);
   }
 

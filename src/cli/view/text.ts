@@ -48,11 +48,14 @@ export function wrapped(text: string, width: number): readonly string[] {
  */
 export function visible(text: string): string {
   // eslint-disable-next-line no-control-regex -- control characters are what is shown
-  return text.replace(/[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]/g, (character) => {
-    const code = character.charCodeAt(0);
-    if (code < 0x20) return String.fromCharCode(0x2400 + code);
-    return `<U+${code.toString(16).toUpperCase().padStart(4, '0')}>`;
-  });
+  return text.replace(
+    /[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]/g,
+    (character) => {
+      const code = character.charCodeAt(0);
+      if (code < 0x20) return String.fromCharCode(0x2400 + code);
+      return `<U+${code.toString(16).toUpperCase().padStart(4, '0')}>`;
+    },
+  );
 }
 
 /** `84 ms`, `6.2 s`, `2 min 5 s`. */

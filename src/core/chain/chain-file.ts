@@ -26,9 +26,16 @@ const take = z.union([
 /** A mapping from names to expressions, or a list of names that stand for themselves. */
 const gives = z.union([
   named(expression()),
-  z.array(expression('a name')).transform((list): Named<Expression> =>
-    list.map((each) => ({ name: each.source.text, nameRange: each.source.locate([0, each.source.text.length]), file: each.source.file, value: each })),
-  ),
+  z
+    .array(expression('a name'))
+    .transform((list): Named<Expression> =>
+      list.map((each) => ({
+        name: each.source.text,
+        nameRange: each.source.locate([0, each.source.text.length]),
+        file: each.source.file,
+        value: each,
+      })),
+    ),
 ]);
 
 const chainFile = mapping({
@@ -42,7 +49,9 @@ const chainFile = mapping({
 });
 
 /** Reads a chain file. The model is there even when parts of it are wrong, so that the rest can be checked too. */
-export function readChain(file: SourceFile): Readonly<{ chain: Chain | undefined; diagnostics: readonly Diagnostic[] }> {
+export function readChain(
+  file: SourceFile,
+): Readonly<{ chain: Chain | undefined; diagnostics: readonly Diagnostic[] }> {
   return collect(file, (reading): { chain: Chain | undefined } => {
     const tree = readYaml(reading);
     if (!tree) return { chain: undefined };
@@ -71,9 +80,17 @@ export function fileName(path: string): string {
   return path.replace(/^.*[\\/]/, '').replace(/(\.chain)?\.ya?ml$/, '');
 }
 
-function readTake({ name, nameRange, file, value: given }: NamedEntry<z.output<typeof take>>, report: (problem: Problem) => void): Take {
+function readTake(
+  { name, nameRange, file, value: given }: NamedEntry<z.output<typeof take>>,
+  report: (problem: Problem) => void,
+): Take {
   if (given.default && given.optional) {
-    report({ code: 'keys-clash', range: nameRange, message: `The input "${name}" has a default and is optional`, advice: 'With a default it is always there; leave optional out.' });
+    report({
+      code: 'keys-clash',
+      range: nameRange,
+      message: `The input "${name}" has a default and is optional`,
+      advice: 'With a default it is always there; leave optional out.',
+    });
   }
   return {
     file,

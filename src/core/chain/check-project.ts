@@ -26,7 +26,14 @@ function checkHole(tree: Node, source: Source, { settings, deployment, api }: En
     const range = node.range;
     if (name !== 'setting') {
       const message = `${name} means nothing in a project file`;
-      found.push(diagnosticIn(source, { code: 'unknown-name', range, message, advice: 'Its holes read secret.NAME and setting.NAME.' }));
+      found.push(
+        diagnosticIn(source, {
+          code: 'unknown-name',
+          range,
+          message,
+          advice: 'Its holes read secret.NAME and setting.NAME.',
+        }),
+      );
       return;
     }
     const selector = node.segments[0]?.selectors[0];
@@ -35,7 +42,9 @@ function checkHole(tree: Node, source: Source, { settings, deployment, api }: En
     const near = nearest(wanted, Object.keys(settings));
     const where = deployment === undefined ? `The api ${api}` : `The deployment ${deployment} of ${api}`;
     const advice = near ? `Did you mean "${near}"?` : 'Add it under settings:.';
-    found.push(diagnosticIn(source, { code: 'setting-missing', range, message: `${where} has no setting "${wanted}"`, advice }));
+    found.push(
+      diagnosticIn(source, { code: 'setting-missing', range, message: `${where} has no setting "${wanted}"`, advice }),
+    );
   });
 }
 
@@ -44,9 +53,11 @@ function checkUrl({ url }: Endpoint, found: Diagnostic[]): void {
   if (source.text === '') return;
   const sample = pieces.map((piece) => (typeof piece === 'string' ? piece : 'x')).join('');
   const range = wholeOf(source);
-  const add = (message: string, advice: string) => found.push(diagnosticIn(source, { code: 'bad-target', range, message, advice }));
-  if (!/^https?:\/\//.test(sample) || !URL.canParse(sample)) add('This is no URL', 'A url begins with http:// or https:// and names a host.');
-  else if (sample.includes('?') || sample.includes('#')) add('The url of an api has no query and no fragment', 'Put parameters of every request under query:.');
+  const add = (message: string, advice: string) =>
+    found.push(diagnosticIn(source, { code: 'bad-target', range, message, advice }));
+  if (!/^https?:\/\//.test(sample) || !URL.canParse(sample))
+    add('This is no URL', 'A url begins with http:// or https:// and names a host.');
+  else if (sample.includes('?') || sample.includes('#'))
+    add('The url of an api has no query and no fragment', 'Put parameters of every request under query:.');
   else if (sample.endsWith('/')) add('The url of an api does not end in "/"', 'Leave it out: paths begin with one.');
 }
-

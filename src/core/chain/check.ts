@@ -16,7 +16,11 @@ export function checkChain(chain: Chain, project: Project | undefined, at: At): 
     if (!known.has(name)) known.set(name, endpointFor(project, name, at));
     return known.get(name);
   };
-  walkChain(chain, { endpointOf }, rules.map((rule) => rule(context)));
+  walkChain(
+    chain,
+    { endpointOf },
+    rules.map((rule) => rule(context)),
+  );
   return sorted(found);
 }
 

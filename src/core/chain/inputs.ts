@@ -16,15 +16,27 @@ export type Inputs = Readonly<{ inputs: ReadonlyMap<string, Maybe>; diagnostics:
  * The inputs of a run, from what the command line gives and from defaults. Missing ones are told all together;
  * unknown ones and those of a wrong type each.
  */
-export function resolveInputs(chain: Chain, given: ReadonlyMap<string, string>, secrets: Readonly<Record<string, Value>>): Inputs {
+export function resolveInputs(
+  chain: Chain,
+  given: ReadonlyMap<string, string>,
+  secrets: Readonly<Record<string, Value>>,
+): Inputs {
   const diagnostics: Diagnostic[] = [];
   const inputs = new Map<string, Maybe>();
   const names = chain.takes.map(({ name }) => name);
   for (const [name, text] of given) {
     if (names.includes(name)) continue;
     const source = looseSource('--take', `${name}=${text}`);
-    const advice = didYouMean(name, names) ?? (names.length > 0 ? `It takes ${names.join(', ')}.` : 'It takes nothing.');
-    diagnostics.push(diagnosticIn(source, { code: 'unknown-input', range: [0, name.length], message: `The chain ${chain.name} takes no "${name}"`, advice }));
+    const advice =
+      didYouMean(name, names) ?? (names.length > 0 ? `It takes ${names.join(', ')}.` : 'It takes nothing.');
+    diagnostics.push(
+      diagnosticIn(source, {
+        code: 'unknown-input',
+        range: [0, name.length],
+        message: `The chain ${chain.name} takes no "${name}"`,
+        advice,
+      }),
+    );
   }
   const missing: Take[] = [];
   for (const take of chain.takes) {
@@ -52,7 +64,12 @@ function missingProblem(first: Take, missing: readonly Take[]): Problem {
   const words = missing.map(({ name, about }) => (about ? `${name} (${about})` : name));
   const options = missing.map(({ name, type }) => `--take ${name}=${EXAMPLES[type]}`);
   const what = missing.length === 1 ? 'An input is missing' : `${missing.length} inputs are missing`;
-  return { code: 'input-missing', range: first.nameRange, message: `${what}: ${words.join(', ')}`, advice: `Give them with ${options.join(' ')}.` };
+  return {
+    code: 'input-missing',
+    range: first.nameRange,
+    message: `${what}: ${words.join(', ')}`,
+    advice: `Give them with ${options.join(' ')}.`,
+  };
 }
 
 const EXAMPLES: Readonly<Record<TakeType, string>> = {
@@ -74,7 +91,11 @@ const WANTED: Readonly<Record<TakeType, string>> = {
 function wrongText(take: Take, text: string): Diagnostic {
   const source = looseSource('--take', `${take.name}=${text}`);
   const range = [take.name.length + 1, Math.max(source.text.length, take.name.length + 2)] as const;
-  return diagnosticIn(source, { code: 'input-wrong', range, message: `The input "${take.name}" takes ${WANTED[take.type]}, and '${text}' is none` });
+  return diagnosticIn(source, {
+    code: 'input-wrong',
+    range,
+    message: `The input "${take.name}" takes ${WANTED[take.type]}, and '${text}' is none`,
+  });
 }
 
 /** A text of the command line as a value of a type; `undefined` when it is none. */
@@ -138,7 +159,14 @@ function defaultOf(
     if (fits(take.type, value)) return { value };
     const message = `The default of "${take.name}" is ${showValue(value)}, and the input takes ${WANTED[take.type]}`;
     const { file } = take.default!.kind === 'text' ? take.default!.source : { file: take.file };
-    return { diagnostic: diagnosticAt(file, { code: 'input-wrong', range: take.nameRange, message, ...adviceOf(adviceFor(take.type)) }) };
+    return {
+      diagnostic: diagnosticAt(file, {
+        code: 'input-wrong',
+        range: take.nameRange,
+        message,
+        ...adviceOf(adviceFor(take.type)),
+      }),
+    };
   } catch (error) {
     if (error instanceof FillFault) return { diagnostic: error.diagnostic };
     throw error;

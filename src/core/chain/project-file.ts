@@ -29,7 +29,9 @@ const api = mapping({
   ...shared,
   about: word().optional().describe('What the api is for.'),
   deployments: named(deployment).optional().describe('The places where the api runs, by name.'),
-  'use-at': word('the name of a deployment').optional().describe('The deployment that is used unless a run says otherwise.'),
+  'use-at': word('the name of a deployment')
+    .optional()
+    .describe('The deployment that is used unless a run says otherwise.'),
 });
 
 const projectFile = mapping({
@@ -50,7 +52,9 @@ export type Api = Readonly<{
 export type Project = Readonly<{ file: SourceFile; apis: readonly Api[] }>;
 
 /** Reads `batharon.yaml`. */
-export function readProject(file: SourceFile): Readonly<{ project: Project | undefined; diagnostics: readonly Diagnostic[] }> {
+export function readProject(
+  file: SourceFile,
+): Readonly<{ project: Project | undefined; diagnostics: readonly Diagnostic[] }> {
   return collect(file, (reading) => {
     const tree = readYaml(reading);
     if (!tree) return { project: undefined };
@@ -73,14 +77,27 @@ function keysAt(path: readonly PropertyKey[]): readonly string[] {
   return words[String(path.at(-1))] ?? [];
 }
 
-function readApi({ name, nameRange, value, file }: NamedEntry<z.output<typeof api>>, report: (problem: Problem) => void): Api {
+function readApi(
+  { name, nameRange, value, file }: NamedEntry<z.output<typeof api>>,
+  report: (problem: Problem) => void,
+): Api {
   const deployments = value.deployments ?? [];
   if (value.url && deployments.length > 0) {
     const advice = 'Move it under one of them.';
-    report({ code: 'keys-clash', range: nameRange, message: `The api "${name}" has a url and deployments with their own`, advice });
+    report({
+      code: 'keys-clash',
+      range: nameRange,
+      message: `The api "${name}" has a url and deployments with their own`,
+      advice,
+    });
   }
   if (!value.url && deployments.length === 0) {
-    report({ code: 'key-missing', range: nameRange, message: `The api "${name}" has no url`, advice: 'Add url:, or deployments: each with its own.' });
+    report({
+      code: 'key-missing',
+      range: nameRange,
+      message: `The api "${name}" has no url`,
+      advice: 'Add url:, or deployments: each with its own.',
+    });
   }
   if (value.auth && deployments.length > 0) {
     const advice = 'Credentials belong to one deployment: move auth: under each.';
@@ -88,17 +105,35 @@ function readApi({ name, nameRange, value, file }: NamedEntry<z.output<typeof ap
   }
   const useAt = value['use-at'];
   if (useAt && !deployments.some((each) => each.name === useAt.text)) {
-    const advice = didYouMean(useAt.text, deployments.map((each) => each.name));
+    const advice = didYouMean(
+      useAt.text,
+      deployments.map((each) => each.name),
+    );
     const range = useAt.locate([0, useAt.text.length]);
-    report({ code: 'unknown-deployment', range, message: `The api "${name}" has no deployment "${useAt.text}"`, ...(advice ? { advice } : {}) });
+    report({
+      code: 'unknown-deployment',
+      range,
+      message: `The api "${name}" has no deployment "${useAt.text}"`,
+      ...(advice ? { advice } : {}),
+    });
   }
   for (const each of deployments) {
     if (each.value.url) continue;
-    report({ code: 'key-missing', range: each.nameRange, message: `The deployment "${each.name}" has no url`, advice: 'Each deployment has its own.' });
+    report({
+      code: 'key-missing',
+      range: each.nameRange,
+      message: `The deployment "${each.name}" has no url`,
+      advice: 'Each deployment has its own.',
+    });
   }
   const places = deployments.length > 0 ? deployments : [{ name: undefined, value }];
   const endpoints = places.map((each) => endpointOf(name, each.name, value, each.value, file));
-  return { name, nameRange, endpoints, useAt: useAt?.text ?? (deployments.length === 1 ? deployments[0]!.name : undefined) };
+  return {
+    name,
+    nameRange,
+    endpoints,
+    useAt: useAt?.text ?? (deployments.length === 1 ? deployments[0]!.name : undefined),
+  };
 }
 
 /** What a deployment says goes before what its api says, key by key; its url and credentials are always its own. */
@@ -134,7 +169,11 @@ export function endpointAt(api: Api, at: At): Endpoint | Omit<Problem, 'range'> 
   const names = api.endpoints.map(({ deployment: name }) => name!);
   const chosen = wanted ?? api.useAt;
   if (chosen === undefined) {
-    return { code: 'unknown-deployment', message: `The api "${api.name}" has several deployments, and none is chosen`, advice: `Add use-at: to the api, or say --at ${names[0]}.` };
+    return {
+      code: 'unknown-deployment',
+      message: `The api "${api.name}" has several deployments, and none is chosen`,
+      advice: `Add use-at: to the api, or say --at ${names[0]}.`,
+    };
   }
   const found = api.endpoints.find(({ deployment: name }) => name === chosen);
   if (found) return found;

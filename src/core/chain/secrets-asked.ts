@@ -49,21 +49,41 @@ export function checkSecrets(
   const missing = names.filter((name) => find(name) === undefined);
   if (missing[0] !== undefined) {
     const { source, range } = firstOf(missing[0]);
-    const what = missing.length === 1 ? `The secret ${missing[0]} was not found` : `${missing.length} secrets were not found: ${missing.join(', ')}`;
+    const what =
+      missing.length === 1
+        ? `The secret ${missing[0]} was not found`
+        : `${missing.length} secrets were not found: ${missing.join(', ')}`;
     const where = missing.length === 1 ? 'it' : 'them';
     const advice = `Put ${where} into secrets.env beside batharon.yaml, as ${missing[0]}=value, or into the environment.`;
-    diagnostics.push(diagnosticIn(source, { code: 'secret-missing', range, message: `${what} in ${places.join(' or ')}`, advice }));
+    diagnostics.push(
+      diagnosticIn(source, { code: 'secret-missing', range, message: `${what} in ${places.join(' or ')}`, advice }),
+    );
   }
   for (const name of names) {
     const value = find(name);
     if (value === undefined) continue;
     const { source, range } = firstOf(name);
     if (/^(?:true|false|null|)$/.test(value)) {
-      const message = value === '' ? `The secret ${name} is empty` : `The secret ${name} is the word ${value}, which is no secret`;
-      diagnostics.push(diagnosticIn(source, { code: 'not-a-secret', range, message, advice: 'Give it its real value; what is not secret belongs under settings:.' }));
+      const message =
+        value === '' ? `The secret ${name} is empty` : `The secret ${name} is the word ${value}, which is no secret`;
+      diagnostics.push(
+        diagnosticIn(source, {
+          code: 'not-a-secret',
+          range,
+          message,
+          advice: 'Give it its real value; what is not secret belongs under settings:.',
+        }),
+      );
     } else if (value.length < 6) {
       const message = `The secret ${name} has fewer than 6 characters, too few to be found inside other text and masked there`;
-      diagnostics.push(diagnosticIn(source, { code: 'secret-too-short', range, message, advice: 'It is masked where it is sent and where it stands alone.' }));
+      diagnostics.push(
+        diagnosticIn(source, {
+          code: 'secret-too-short',
+          range,
+          message,
+          advice: 'It is masked where it is sent and where it stands alone.',
+        }),
+      );
     }
   }
   return diagnostics;

@@ -12,7 +12,9 @@ const phases = mapping({
 
 /** `timeout`: `10s` for one exchange in all, or its phases. */
 export const timeout = z.union([
-  duration().transform((whole): Timeouts | undefined => (whole === undefined ? undefined : { ...DEFAULT_TIMEOUTS, whole })),
+  duration().transform((whole): Timeouts | undefined =>
+    whole === undefined ? undefined : { ...DEFAULT_TIMEOUTS, whole },
+  ),
   phases.transform((given): Timeouts => {
     const said = Object.fromEntries(Object.entries(given).filter(([, milliseconds]) => milliseconds !== undefined));
     return { ...DEFAULT_TIMEOUTS, ...said };

@@ -91,7 +91,8 @@ class Walk {
   }
 
   private request({ line, query, headers, body, auth }: RequestTemplate, place: Place): void {
-    for (const hole of line ? targetHoles(line.target) : []) this.tree(hole.node, hole.source, { ...place, hole: true });
+    for (const hole of line ? targetHoles(line.target) : [])
+      this.tree(hole.node, hole.source, { ...place, hole: true });
     for (const { value } of [...query, ...headers]) this.texts(textsOf(value), place);
     this.texts(body?.texts ?? [], place);
     if (auth !== undefined && auth !== 'none') this.texts(auth.texts, place);

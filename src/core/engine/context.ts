@@ -7,7 +7,7 @@ import type { Chain } from '../chain/model.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
 import { partsOf, type Node } from '../expression/model.ts';
 import type { Clock, Transport } from '../ports.ts';
-import { memberOf, type Maybe, type ObjectValue } from '../value/value.ts';
+import type { Maybe, ObjectValue } from '../value/value.ts';
 import type { ResponseView } from './response-names.ts';
 import type { Scope } from './scope.ts';
 
@@ -35,10 +35,14 @@ export function plainFrame({ scope, secrets }: RunContext, endpoint: Endpoint | 
 }
 
 /** The frame of a response key: there the short names mean the response, whatever else is called so. */
-export function responseFrame({ scope, secrets }: RunContext, endpoint: Endpoint | undefined, view: ResponseView): Frame {
+export function responseFrame(
+  { scope, secrets }: RunContext,
+  endpoint: Endpoint | undefined,
+  view: ResponseView,
+): Frame {
   return frameOf(view.body, (name) => {
-    if (RESPONSE_NAMES.has(name)) return memberOf(view.names, name);
-    if (name === 'response') return view.names;
+    if (RESPONSE_NAMES.has(name)) return view.name(name);
+    if (name === 'response') return view.all();
     return outerName(scope, secrets, endpoint, name);
   });
 }

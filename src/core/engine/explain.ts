@@ -36,7 +36,11 @@ function outerNames(path: PathNode): readonly PathNode[] {
 }
 
 /** Why the whole of an expression was nothing: the first path in it that found nothing, and how far it got. */
-export function explainNothing(tree: Node, source: Source, frame: Frame): Readonly<{ message: string; advice?: string; part?: Part }> {
+export function explainNothing(
+  tree: Node,
+  source: Source,
+  frame: Frame,
+): Readonly<{ message: string; advice?: string; part?: Part }> {
   const part = partsSeen(tree, source, frame).find(({ value }) => value === undefined);
   if (!part) return { message: `${source.text} found nothing` };
   const { node, text } = part;

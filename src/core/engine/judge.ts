@@ -28,7 +28,13 @@ function defaultStatus(status: number): ExpectRecord {
   const held = status >= 200 && status < 300;
   const text = 'status is 2xx';
   if (held) return { text, held, of: 'default' };
-  return { text, held, of: 'default', code: 'unexpected-status', message: `The status is ${status}, and 2xx was expected` };
+  return {
+    text,
+    held,
+    of: 'default',
+    code: 'unexpected-status',
+    message: `The status is ${status}, and 2xx was expected`,
+  };
 }
 
 function judgeOne({ expression }: Expectation, frame: Frame, context: RunContext): ExpectRecord {
@@ -81,7 +87,12 @@ export function keep(step: CallStep, exchange: number, address: string, frame: F
       const { message, advice, part } = explainNothing(tree!, source, inner);
       const range = part?.node.range ?? [0, source.text.length];
       const otherwise = `If it may be missing, write ${source.text} ?? null.`;
-      const problem = { code: 'found-nothing' as const, range, message, advice: [advice, otherwise].filter(Boolean).join(' ') };
+      const problem = {
+        code: 'found-nothing' as const,
+        range,
+        message,
+        advice: [advice, otherwise].filter(Boolean).join(' '),
+      };
       problems.push(problemRecord(diagnosticIn(source, problem)));
     } else {
       const secret = secretIn(tree!, context.secretNames);
@@ -89,8 +100,18 @@ export function keep(step: CallStep, exchange: number, address: string, frame: F
       if (secret !== undefined) context.secretNames.set(name, secret);
       const stored = toStored(shown, { exchange, expr: source.text });
       const masked = secret === undefined ? {} : { masked: true as const };
-      const reads = readsOf(tree!, context.scope).map((read) => (binds.some((bind) => bind.name === read.name) ? { ...read, from: address } : read));
-      binds.push({ name, value: stored, text: source.text, source: placeOf(source), reads, ...masked, real: outcome.value });
+      const reads = readsOf(tree!, context.scope).map((read) =>
+        binds.some((bind) => bind.name === read.name) ? { ...read, from: address } : read,
+      );
+      binds.push({
+        name,
+        value: stored,
+        text: source.text,
+        source: placeOf(source),
+        reads,
+        ...masked,
+        real: outcome.value,
+      });
     }
   }
   return { binds, problems };

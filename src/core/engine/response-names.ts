@@ -1,23 +1,52 @@
 import type { Decoded } from '../http/decode.ts';
 import { HeaderFields } from '../http/headers.ts';
 import type { HttpResponse } from '../http/message.ts';
-import { Bytes, Duration, type Maybe, type Value } from '../value/value.ts';
+import { Bytes, Duration, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
+
+const NAMES = ['status', 'headers', 'cookies', 'url', 'took', 'size', 'raw', 'tries'];
 
 /** What the response keys of a call see: `$`, and by name everything beside it. */
-export type ResponseView = Readonly<{ body: Maybe; names: Readonly<Record<string, Value>> }>;
+export class ResponseView {
+  readonly body: Maybe;
 
-export function viewOf(response: HttpResponse, decoded: Decoded, url: string, tookMs: number): ResponseView {
-  const names = {
-    status: response.status,
-    headers: new HeaderFields(response.headers),
-    cookies: cookiesOf(response),
-    url,
-    took: new Duration(Math.round(tookMs * 1000) / 1000),
-    size: response.body.length,
-    raw: new Bytes(response.body),
-    tries: 1,
-  };
-  return { body: decoded.problem ? undefined : decoded.value, names };
+  constructor(
+    private readonly response: HttpResponse,
+    decoded: Decoded,
+    private readonly url: string,
+    private readonly tookMs: number,
+  ) {
+    this.body = decoded.problem ? undefined : decoded.value;
+  }
+
+  /** The value of a response name. Made when it is read: most expectations read one or none of them. */
+  name(name: string): Maybe {
+    const { response } = this;
+    switch (name) {
+      case 'status':
+        return response.status;
+      case 'headers':
+        return new HeaderFields(response.headers);
+      case 'cookies':
+        return cookiesOf(response);
+      case 'url':
+        return this.url;
+      case 'took':
+        return new Duration(Math.round(this.tookMs * 1000) / 1000);
+      case 'size':
+        return response.body.length;
+      case 'raw':
+        return new Bytes(response.body);
+      case 'tries':
+        return 1;
+      default:
+        return undefined;
+    }
+  }
+
+  /** All of them, for `response.NAME`. */
+  all(): ObjectValue {
+    return Object.fromEntries(NAMES.map((name) => [name, this.name(name)!]));
+  }
 }
 
 /** The cookies that a response sets, by name (RFC 6265 section 5.2). */

@@ -14,7 +14,9 @@ export function compileCall(node: CallNode, compile: (argument: Node) => Evaluat
   const definition = findFunction(node.name);
   // A file with an unknown function is never run; only its other expressions are looked at.
   if (!definition) return () => undefined;
-  const args = node.args.map((argument, i) => compileArgument(argument, definition.parameters[i]!, definition, compile));
+  const args = node.args.map((argument, i) =>
+    compileArgument(argument, definition.parameters[i]!, definition, compile),
+  );
   return (frame) => {
     const values: Maybe[] = [];
     for (const [i, evaluate] of args.entries()) {
@@ -57,7 +59,13 @@ function compileArgument(
   return (frame) => {
     const value = evaluate(frame);
     if (value === undefined || !accepts || accepts(value)) return value;
-    const advice = numberOf(value) !== undefined && parameter.what === 'a text' ? 'Write text(x) for its digits.' : undefined;
-    return fault('wrong-argument', node.range, `${definition.name}() takes ${parameter.what}, and this is a ${kindOf(value)}`, advice);
+    const advice =
+      numberOf(value) !== undefined && parameter.what === 'a text' ? 'Write text(x) for its digits.' : undefined;
+    return fault(
+      'wrong-argument',
+      node.range,
+      `${definition.name}() takes ${parameter.what}, and this is a ${kindOf(value)}`,
+      advice,
+    );
   };
 }

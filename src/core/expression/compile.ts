@@ -54,7 +54,10 @@ function orFault(result: Value | WrongOperands, range: Node['range']): Value {
 function compileList(node: Extract<Node, { kind: 'list' }>): Evaluate {
   const items = node.items.map((item) => [compile(item), item.range] as const);
   return (frame) =>
-    items.map(([item, range]) => item(frame) ?? fault('found-nothing', range, 'An item of this list found nothing', 'Write x ?? null.'));
+    items.map(
+      ([item, range]) =>
+        item(frame) ?? fault('found-nothing', range, 'An item of this list found nothing', 'Write x ?? null.'),
+    );
 }
 
 function compileBinary(node: BinaryNode): Evaluate {
@@ -90,7 +93,12 @@ function compileMembership(node: BinaryNode, left: Evaluate, right: Evaluate): E
     if (a === undefined || b === undefined) return undefined;
     if (!isList(b)) {
       const advice = 'For a part of a text write contains(text, part), for a member name x in keys(object).';
-      fault('wrong-argument', node.right.range, `"in" asks for membership of a list, and this is a ${kindOf(b)}`, advice);
+      fault(
+        'wrong-argument',
+        node.right.range,
+        `"in" asks for membership of a list, and this is a ${kindOf(b)}`,
+        advice,
+      );
     }
     return compare('in', a, b);
   };

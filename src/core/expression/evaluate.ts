@@ -7,7 +7,8 @@ import type { Frame } from './frame.ts';
 import type { Node, PathNode } from './model.ts';
 
 /** What an evaluation gives: a value or nothing, or an error with its place in the expression. */
-export type Outcome = Readonly<{ value: Maybe; problem?: undefined }> | Readonly<{ value?: undefined; problem: Problem }>;
+export type Outcome =
+  Readonly<{ value: Maybe; problem?: undefined }> | Readonly<{ value?: undefined; problem: Problem }>;
 
 const compiled = new WeakMap<Node, Evaluate>();
 

@@ -115,13 +115,15 @@ function isWhole(value: number | bigint): boolean {
 
 function add(left: Value, right: Value): Value | WrongOperands {
   if (typeof left === 'string' && typeof right === 'string') return left + right;
-  if (left instanceof Duration && right instanceof Duration) return new Duration(left.milliseconds + right.milliseconds);
+  if (left instanceof Duration && right instanceof Duration)
+    return new Duration(left.milliseconds + right.milliseconds);
   if (left instanceof DateTime && right instanceof Duration) return later(left, right.milliseconds);
   return wrongKinds('+', left, right);
 }
 
 function subtract(left: Value, right: Value): Value | WrongOperands {
-  if (left instanceof Duration && right instanceof Duration) return new Duration(left.milliseconds - right.milliseconds);
+  if (left instanceof Duration && right instanceof Duration)
+    return new Duration(left.milliseconds - right.milliseconds);
   if (left instanceof DateTime && right instanceof Duration) return later(left, -right.milliseconds);
   if (left instanceof DateTime && right instanceof DateTime) {
     return new Duration(left.epochMilliseconds - right.epochMilliseconds);

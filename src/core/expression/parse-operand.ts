@@ -65,7 +65,12 @@ function parseStart(scanner: Scanner, parseOr: ParseOr, begin: number, word: str
   if (scanner.peek() === '(') return { kind: 'value', node: parseGroup(scanner, parseOr) };
   if (scanner.peek() === '=') scanner.fail([begin, begin + 1], 'A comparison is written with two signs', 'Write "==".');
   if (scanner.starts('{')) {
-    scanner.fail([begin, begin + 1], 'Braces do not stand in an expression', 'Leave them out: names stand by themselves here.', 'braces-in-expression');
+    scanner.fail(
+      [begin, begin + 1],
+      'Braces do not stand in an expression',
+      'Leave them out: names stand by themselves here.',
+      'braces-in-expression',
+    );
   }
   return scanner.expected('a value');
 }
@@ -114,7 +119,8 @@ function parseGroup(scanner: Scanner, parseOr: ParseOr): Node {
 
 function closeOrFail(scanner: Scanner, open: number, close: string, unclosed: string): void {
   if (scanner.ended) scanner.fail([open, open + 1], unclosed, `Put ${close} at its end.`);
-  if (!scanner.take(close)) scanner.expected(close === ')' ? 'an operator, "," or ")"' : `an operator, "," or "${close}"`);
+  if (!scanner.take(close))
+    scanner.expected(close === ')' ? 'an operator, "," or ")"' : `an operator, "," or "${close}"`);
 }
 
 /** NUMBER or MEASURE. A size is its number of bytes, a duration a value of its own. */
@@ -122,7 +128,12 @@ function parseNumber(scanner: Scanner): Node {
   const begin = scanner.at;
   const date = scanner.match(DATE_OR_TIME);
   if (date !== undefined) {
-    scanner.fail([begin, scanner.at], `${date} is no number`, `Write date_time('${date}') for an instant, or '${date}' for the text.`, 'date-unquoted');
+    scanner.fail(
+      [begin, scanner.at],
+      `${date} is no number`,
+      `Write date_time('${date}') for an instant, or '${date}' for the text.`,
+      'date-unquoted',
+    );
   }
   MEASURE.lastIndex = begin;
   const measure = MEASURE.exec(scanner.text);

@@ -139,7 +139,8 @@ function parsePrefix(scanner: Scanner, above: number): Node {
     return { kind: 'not', range: [begin, scanner.at], operand };
   }
   if (scanner.take('-')) {
-    if (scanner.peek() === '-') scanner.fail([begin, scanner.at + 1], 'Two minus signs in a row', 'Use parentheses, or +.');
+    if (scanner.peek() === '-')
+      scanner.fail([begin, scanner.at + 1], 'Two minus signs in a row', 'Use parentheses, or +.');
     if (/\s/.test(scanner.peek())) scanner.fail([begin, scanner.at], 'A minus touches what it stands before');
     const operand = parseFallback(scanner);
     return { kind: 'negative', range: [begin, scanner.at], operand };
@@ -174,12 +175,16 @@ function refuseTouchingMinus(scanner: Scanner, left: Node): void {
   if (!continuesName(scanner.peek(1))) return;
   const rest = /^[A-Za-z0-9_\u0080-\uffff-]+/.exec(text.slice(at))![0];
   const last = left.segments.at(-1);
-  const member = last && `${text.slice(left.range[0], last.range[0])}['${text.slice(last.range[0], at).replace(/^\.+/, '')}${rest}']`;
+  const member =
+    last &&
+    `${text.slice(left.range[0], last.range[0])}['${text.slice(last.range[0], at).replace(/^\.+/, '')}${rest}']`;
   const difference = `${text.slice(left.range[0], at)} - ${rest.slice(1)}`;
   scanner.fail(
     [at, at + 1],
     'A minus that touches a name could be part of it',
-    member ? `Write ${member} for the member, or ${difference} for the difference.` : `Write ${difference} for the difference; a name has no hyphen.`,
+    member
+      ? `Write ${member} for the member, or ${difference} for the difference.`
+      : `Write ${difference} for the difference; a name has no hyphen.`,
     'minus-touches-name',
     member && text.slice(0, left.range[0]) + member + text.slice(at + rest.length),
   );
@@ -200,5 +205,10 @@ function refuseBang(scanner: Scanner, left: Node, operator: Operator, operatorRa
   const other = opposite ? ` or ${operand} ${opposite} ...` : '';
   const range: Range = [left.range[0], operatorRange[1]];
   const advice = `Write !(${operand} ${operator} ...)${other}.`;
-  return scanner.fail(range, `"!" stands before a comparison here, and would turn round only "${operand}"`, advice, 'bang-before-comparison');
+  return scanner.fail(
+    range,
+    `"!" stands before a comparison here, and would turn round only "${operand}"`,
+    advice,
+    'bang-before-comparison',
+  );
 }

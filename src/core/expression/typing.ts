@@ -68,14 +68,16 @@ class Typing {
   private condition(node: Node, mode: Mode): void {
     this.visit(node, mode);
     const inner = ungrouped(node);
-    const isTest = mode === 'filter' && inner.kind === 'path' && inner.start.kind !== 'name' && inner.start.kind !== 'value';
+    const isTest =
+      mode === 'filter' && inner.kind === 'path' && inner.start.kind !== 'name' && inner.start.kind !== 'value';
     if (isTest || isCondition(inner)) return;
     // Outside filters a name may be known to be boolean, which only the chain's check can tell.
     if (mode === 'plain' && inner.kind === 'path') return;
     if (mode === 'plain' && inner.kind === 'call' && !findFunction(inner.name)?.result) return;
     if (inner.kind === 'literal' && typeof inner.value === 'boolean' && mode === 'plain') return;
     const source = this.source(inner.range);
-    const advice = inner.kind === 'path' ? `Write exists(${source}) or ${source} == true.` : `Compare it: ${source} == ...`;
+    const advice =
+      inner.kind === 'path' ? `Write exists(${source}) or ${source} == true.` : `Compare it: ${source} == ...`;
     this.add('not-a-condition', inner.range, `${source} alone is no condition`, advice);
   }
 
@@ -105,9 +107,19 @@ class Typing {
   private comparable(node: Node): void {
     const inner = ungrouped(node);
     if (isCondition(inner)) {
-      this.add('wrong-argument', node.range, 'A condition is not compared inside a filter', 'Use it alone, or with ! before it.');
+      this.add(
+        'wrong-argument',
+        node.range,
+        'A condition is not compared inside a filter',
+        'Use it alone, or with ! before it.',
+      );
     } else if (node.kind === 'group' && inner.kind === 'path') {
-      this.add('wrong-argument', node.range, 'A path in parentheses is a test, and a test is not compared', `Write ${this.source(inner.range)}.`);
+      this.add(
+        'wrong-argument',
+        node.range,
+        'A path in parentheses is a test, and a test is not compared',
+        `Write ${this.source(inner.range)}.`,
+      );
     }
   }
 
@@ -124,7 +136,12 @@ class Typing {
       const wanted = required === parameters.length ? `${required}` : `${required} to ${parameters.length}`;
       const form = `${node.name}(${parameters.map((parameter) => parameter.name).join(', ')})`;
       const noun = wanted === '1' ? 'argument' : 'arguments';
-      this.add('wrong-argument', node.range, `${node.name}() takes ${wanted} ${noun}, and here are ${node.args.length}`, `It is written ${form}.`);
+      this.add(
+        'wrong-argument',
+        node.range,
+        `${node.name}() takes ${wanted} ${noun}, and here are ${node.args.length}`,
+        `It is written ${form}.`,
+      );
     }
     node.args.forEach((argument, i) => {
       const parameter = parameters[i];

@@ -57,7 +57,12 @@ function resolveTarget({ request }: BuildContext, base: string | undefined, targ
   if (template.kind === 'absolute') return target;
   if (base === undefined) {
     const message = 'A target that is no absolute URL needs an api';
-    fillFault(source, { code: 'bad-target', range: [0, source.text.length], message, advice: 'Write the whole URL, or name an api.' });
+    fillFault(source, {
+      code: 'bad-target',
+      range: [0, source.text.length],
+      message,
+      advice: 'Write the whole URL, or name an api.',
+    });
   }
   if (template.kind === 'path') return base + target;
   // A reference resolves against the api's URL with "/" at its end (RFC 3986 section 5); masks are not URLs.

@@ -1,6 +1,7 @@
 import type { DecodeProblem } from './decode.ts';
 
-type DecodedText = Readonly<{ text: string; problem?: undefined }> | Readonly<{ text?: undefined; problem: DecodeProblem }>;
+type DecodedText =
+  Readonly<{ text: string; problem?: undefined }> | Readonly<{ text?: undefined; problem: DecodeProblem }>;
 
 const utf8 = new TextDecoder('utf-8', { fatal: true });
 
@@ -28,7 +29,9 @@ function strictly(decoder: InstanceType<typeof TextDecoder>, bytes: Uint8Array, 
     const offset = charset === 'utf-8' ? firstInvalid(bytes) : bytes.length;
     const around = [...bytes.subarray(offset, offset + 8)].map((byte) => byte.toString(16).padStart(2, '0')).join(' ');
     const message = `The body is not valid ${charset.toUpperCase()}: byte ${offset + 1} begins ${around}`;
-    return { problem: { code: 'not-decodable', message, advice: 'The server may have sent another charset than it says.' } };
+    return {
+      problem: { code: 'not-decodable', message, advice: 'The server may have sent another charset than it says.' },
+    };
   }
 }
 

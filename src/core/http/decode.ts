@@ -10,7 +10,11 @@ export type Decoded =
   | Readonly<{ as: DecodedAs; value: Maybe; text?: string; problem?: undefined }>
   | Readonly<{ as: DecodedAs; text?: string; problem: DecodeProblem }>;
 
-export type DecodeProblem = Readonly<{ code: 'not-decodable' | 'unknown-charset' | 'over-limit'; message: string; advice?: string }>;
+export type DecodeProblem = Readonly<{
+  code: 'not-decodable' | 'unknown-charset' | 'over-limit';
+  message: string;
+  advice?: string;
+}>;
 
 /** `application/json; charset=utf-8` in parts; the type in lower case (RFC 9110 section 8.3.1). */
 export function mediaTypeOf(header: string | undefined): Readonly<{ type: string; charset: string | undefined }> {

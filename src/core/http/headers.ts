@@ -45,7 +45,11 @@ export function headerText(value: Value, forRecord = false): string | Omit<Probl
   if (value instanceof Mask) return value.toString();
   const text = isList(value) && !value.some((item) => isList(item) || isObject(item)) ? joined(value) : textOf(value);
   if (typeof text !== 'string') {
-    return { code: 'bad-value', message: `The value here is ${text.what}, which has no form in a header`, advice: text.advice };
+    return {
+      code: 'bad-value',
+      message: `The value here is ${text.what}, which has no form in a header`,
+      advice: text.advice,
+    };
   }
   const trimmed = text.replace(/^[ \t]+|[ \t]+$/g, '');
   // eslint-disable-next-line no-control-regex -- control characters are what is refused
@@ -56,10 +60,15 @@ export function headerText(value: Value, forRecord = false): string | Omit<Probl
   return {
     code: 'bad-value',
     message: `The value of this header has ${isBreak ? 'a line break' : `the character ${character}`} in it, which headers do not have`,
-    advice: isBreak ? 'Look where the value comes from; a secret from a file often ends in a line break.' : 'Encode it first, as the API says.',
+    advice: isBreak
+      ? 'Look where the value comes from; a secret from a file often ends in a line break.'
+      : 'Encode it first, as the API says.',
   };
 }
 
 function joined(items: readonly Value[]): string {
-  return items.map((item) => textOf(item)).filter((item) => typeof item === 'string').join(', ');
+  return items
+    .map((item) => textOf(item))
+    .filter((item) => typeof item === 'string')
+    .join(', ');
 }

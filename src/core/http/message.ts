@@ -68,6 +68,17 @@ export function splitUrl(url: string): Readonly<{ origin: string; path: string }
 
 /** The origin by which two URLs are compared: scheme and host in lower case, the port always said (RFC 6454). */
 export function originKey(url: string): string {
-  const { protocol, hostname, port } = new URL(splitUrl(url).origin);
-  return `${protocol}//${hostname}:${port || (protocol === 'https:' ? '443' : '80')}`;
+  const { origin } = splitUrl(url);
+  let key = originKeys.get(origin);
+  if (key === undefined) {
+    const { protocol, hostname, port } = new URL(origin);
+    key = `${protocol}//${hostname}:${port || (protocol === 'https:' ? '443' : '80')}`;
+    if (originKeys.size >= MAX_REMEMBERED) originKeys.clear();
+    originKeys.set(origin, key);
+  }
+  return key;
 }
+
+/** Every request asks for the origins of two URLs, which are the same few all along. */
+const originKeys = new Map<string, string>();
+const MAX_REMEMBERED = 100;

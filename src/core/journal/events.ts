@@ -49,7 +49,14 @@ export type ExpectRecord = {
 
 export type Bind = { name: string; value: Stored; text: string; source: PlaceRef; reads: Read[]; masked?: true };
 
-export type ProblemRecord = { code: string; message: string; advice?: string; said?: string; source?: PlaceRef; line?: string };
+export type ProblemRecord = {
+  code: string;
+  message: string;
+  advice?: string;
+  said?: string;
+  source?: PlaceRef;
+  line?: string;
+};
 
 /** One thing that happened, as a fact in the past. Readers ignore fields and types that they do not know. */
 export type EventBody =

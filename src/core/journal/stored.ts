@@ -1,7 +1,18 @@
 import { numberText, readNumber } from '../value/numbers.ts';
 import { readJson } from '../value/json-read.ts';
 import { dateTimeText, durationText, writeJson } from '../value/json-write.ts';
-import { Bytes, DateTime, Duration, ExactNumber, isList, isObject, kindOf, Mask, type Maybe, type Value } from '../value/value.ts';
+import {
+  Bytes,
+  DateTime,
+  Duration,
+  ExactNumber,
+  isList,
+  isObject,
+  kindOf,
+  Mask,
+  type Maybe,
+  type Value,
+} from '../value/value.ts';
 import type { Json, Stored } from './events.ts';
 
 /** Bytes of JSON up to which a value stands in the event itself. */
@@ -19,7 +30,12 @@ export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; exp
   const text = writeJson(value);
   if (text.length > MAX_INLINE && origin) {
     const length = isList(value) ? value.length : isObject(value) ? Object.keys(value).length : undefined;
-    return { from: origin.exchange, expr: origin.expr, kind: kindOf(value), ...(length === undefined ? {} : { length }) };
+    return {
+      from: origin.exchange,
+      expr: origin.expr,
+      kind: kindOf(value),
+      ...(length === undefined ? {} : { length }),
+    };
   }
   if (value instanceof Bytes) return { as: 'bytes', text };
   return holdsExact(value) ? { as: 'json', text } : { json: value as Json };

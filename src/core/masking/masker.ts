@@ -5,7 +5,9 @@ import { formsOf, type Form } from './forms.ts';
 const ANYWHERE = 6;
 const WHOLE = 3;
 /** Keys of events whose values are words of the journal's own language. */
-const WORDS: ReadonlySet<string> = new Set('type kind outcome purpose decoded phase level reached of code as sha256 why'.split(' '));
+const WORDS: ReadonlySet<string> = new Set(
+  'type kind outcome purpose decoded phase level reached of code as sha256 why'.split(' '),
+);
 const NEVER_SECRET: ReadonlySet<string> = new Set(['true', 'false', 'null', '']);
 
 /**
@@ -71,7 +73,8 @@ export class Masker {
     if (typeof value === 'string') return WORDS.has(from) ? value : this.inside(value);
     if (typeof value !== 'object' || value === null) return value;
     if (from === 'json') return this.data(value);
-    if (Array.isArray(value)) return value.map((item) => (from === 'headers' ? this.data(item) : this.event(item, from)));
+    if (Array.isArray(value))
+      return value.map((item) => (from === 'headers' ? this.data(item) : this.event(item, from)));
     return mapped(value, (member, name) => (name === 'json' ? this.data(member) : this.event(member, name)));
   }
 
@@ -88,7 +91,11 @@ export class Masker {
   }
 
   private mayHold(text: string): boolean {
-    return this.isActive && (this.forms.some((form) => text.includes(form.text)) || [...this.whole.keys()].some((each) => text.includes(each)));
+    return (
+      this.isActive &&
+      (this.forms.some((form) => text.includes(form.text)) ||
+        [...this.whole.keys()].some((each) => text.includes(each)))
+    );
   }
 
   /** Where secrets stand, without overlaps, longest forms first; never inside a mask that is there already. */

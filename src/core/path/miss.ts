@@ -32,8 +32,15 @@ export function explainMiss<F>(
   const at = writtenPath(keysOf(node), start);
   const many = nodes.length > 1 ? ` (and ${counted(nodes.length - 1, 'more place')})` : '';
   const last = segments.at(-1)!;
-  const near = nearestTo(segments[matched]!, node, start) ?? elsewhere(segments[matched]!, root, start) ?? elsewhere(last, root, start);
-  return { matched, there: `${at} is ${describe(node.value)}${many}`, ...(near === undefined ? {} : { nearest: near }) };
+  const near =
+    nearestTo(segments[matched]!, node, start) ??
+    elsewhere(segments[matched]!, root, start) ??
+    elsewhere(last, root, start);
+  return {
+    matched,
+    there: `${at} is ${describe(node.value)}${many}`,
+    ...(near === undefined ? {} : { nearest: near }),
+  };
 }
 
 function describe(value: Value): string {
@@ -65,7 +72,7 @@ function elsewhere<F>(segment: Segment<F>, root: Value, start: string): string |
   const selector = segment.selectors[0]!;
   if (selector.kind !== 'name') return undefined;
   let level: Located[] = [{ value: root, key: '', parent: undefined }];
-  for (let seen = 0; level.length > 0 && seen < 10_000; ) {
+  for (let seen = 0; level.length > 0 && seen < 10_000;) {
     const next: Located[] = [];
     for (const parent of level) {
       seen++;

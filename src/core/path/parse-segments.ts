@@ -27,8 +27,7 @@ export function parseSegments<F>(scanner: Scanner, parseFilter: ParseFilter<F>):
 function parseSegment<F>(scanner: Scanner, parseFilter: ParseFilter<F>): Segment<F> {
   const start = scanner.at;
   const descends = scanner.take('..');
-  const selectors =
-    scanner.peek() === '[' ? parseBracketed(scanner, parseFilter) : [parseDotted<F>(scanner, descends)];
+  const selectors = scanner.peek() === '[' ? parseBracketed(scanner, parseFilter) : [parseDotted<F>(scanner, descends)];
   return { range: [start, scanner.at], descends, selectors };
 }
 
@@ -81,7 +80,7 @@ function parseSelector<F>(scanner: Scanner, parseFilter: ParseFilter<F>): Select
   if (word !== undefined) {
     scanner.fail([start, scanner.at], `A member name in brackets is quoted`, `Write ['${word}'].`);
   }
-  return scanner.expected("a quoted name, an index, a slice, * or a filter");
+  return scanner.expected('a quoted name, an index, a slice, * or a filter');
 }
 
 /** slice = [ INT S ] ":" S [ INT S ] [ ":" [ S INT ] ]; an index is a slice without its colon. */

@@ -38,7 +38,11 @@ export function parseString(scanner: Scanner): string {
 
 function refuseCharacter(scanner: Scanner): never {
   const code = scanner.text.charCodeAt(scanner.at).toString(16).padStart(4, '0');
-  scanner.fail([scanner.at, scanner.at + 1], `The character U+${code.toUpperCase()} cannot stand in a quoted text`, `Write it as \\u${code}.`);
+  scanner.fail(
+    [scanner.at, scanner.at + 1],
+    `The character U+${code.toUpperCase()} cannot stand in a quoted text`,
+    `Write it as \\u${code}.`,
+  );
 }
 
 function parseEscape(scanner: Scanner, quote: string): string {

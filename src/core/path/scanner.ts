@@ -78,7 +78,12 @@ export class Scanner {
   /** Counts one level of nesting for the length of `inside`; stops texts that nest to exhaust the stack. */
   nested<T>(inside: () => T): T {
     if (++this.depth > this.maxDepth) {
-      this.fail([this.at, this.at + 1], `An expression nests at most ${this.maxDepth} levels deep`, undefined, 'over-limit');
+      this.fail(
+        [this.at, this.at + 1],
+        `An expression nests at most ${this.maxDepth} levels deep`,
+        undefined,
+        'over-limit',
+      );
     }
     const result = inside();
     this.depth--;

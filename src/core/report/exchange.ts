@@ -11,7 +11,10 @@ export type ExchangeRecord = Readonly<{
 
 /** The exchanges of a run in the order in which they were sent. */
 export function exchangesOf(events: readonly JournalEvent[]): readonly ExchangeRecord[] {
-  const found = new Map<number, { sent: EventOf<'sent'>; answered?: EventOf<'answered'>; broken?: EventOf<'broken'>; ended?: EventOf<'ended'> }>();
+  const found = new Map<
+    number,
+    { sent: EventOf<'sent'>; answered?: EventOf<'answered'>; broken?: EventOf<'broken'>; ended?: EventOf<'ended'> }
+  >();
   for (const event of events) {
     if (event.type === 'sent') found.set(event.x, { sent: event });
     if (event.type === 'answered') found.get(event.x)!.answered = event;
@@ -22,9 +25,14 @@ export function exchangesOf(events: readonly JournalEvent[]): readonly ExchangeR
 }
 
 /** The exchange of a call by name, address or number; the last one of the run without any. */
-export function findExchange(exchanges: readonly ExchangeRecord[], wanted: string | undefined): ExchangeRecord | undefined {
+export function findExchange(
+  exchanges: readonly ExchangeRecord[],
+  wanted: string | undefined,
+): ExchangeRecord | undefined {
   if (wanted === undefined) return exchanges.at(-1);
-  return exchanges.findLast(({ sent }) => stepName(sent.step) === wanted || sent.step === wanted || sent.step.split('/')[0] === wanted);
+  return exchanges.findLast(
+    ({ sent }) => stepName(sent.step) === wanted || sent.step === wanted || sent.step.split('/')[0] === wanted,
+  );
 }
 
 /** Milliseconds from sending to the last byte. */

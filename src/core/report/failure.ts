@@ -14,14 +14,22 @@ export type Failure = Readonly<{
 }>;
 
 export type FailureSection =
-  | Readonly<{ kind: 'rows'; heading: string; verdict: string; why: string | undefined; rows: readonly FailureRow[]; advice: string | undefined }>
+  | Readonly<{
+      kind: 'rows';
+      heading: string;
+      verdict: string;
+      why: string | undefined;
+      rows: readonly FailureRow[];
+      advice: string | undefined;
+    }>
   | Readonly<{ kind: 'problem'; problem: ProblemRecord }>;
 
 /** Why a step failed, from its `ended` event and what was bound before it. */
 export function explainFailure(ended: EventOf<'ended'>, history: History): Failure {
   const failed = (ended.expects ?? []).filter(({ held }) => !held);
   const expectations = failed.map((record) => expectationSection(record, history));
-  const problems = failed.length > 0 ? [] : [ended.problem, ...(ended.problems ?? [])].filter((each) => each !== undefined);
+  const problems =
+    failed.length > 0 ? [] : [ended.problem, ...(ended.problems ?? [])].filter((each) => each !== undefined);
   const place = failed.find(({ source }) => source)?.source ?? ended.problem?.source;
   return {
     step: stepName(ended.step),
@@ -36,9 +44,16 @@ function expectationSection(record: ExpectRecord, history: History): FailureSect
   const told = (record.seen ?? []).filter(({ value }) => !(record.foundNothing && 'nothing' in value));
   const rows = told.map(({ text, value, reads }): FailureRow => {
     const origins = (reads ?? []).flatMap((read) => history.trail(read));
-    return { label: text, text: [storedShown(value), ...origins].join(', ')};
+    return { label: text, text: [storedShown(value), ...origins].join(', ') };
   });
-  return { kind: 'rows', heading: record.text, verdict: verdictOf(record), why: record.message, rows, advice: record.advice };
+  return {
+    kind: 'rows',
+    heading: record.text,
+    verdict: verdictOf(record),
+    why: record.message,
+    rows,
+    advice: record.advice,
+  };
 }
 
 function verdictOf({ code }: ExpectRecord): string {

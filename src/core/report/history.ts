@@ -44,7 +44,10 @@ export function stepNumber(address: string): string {
 
 /** A recorded value in a few words. */
 export function storedBriefly(stored: Stored): string {
-  if ('from' in stored) return stored.length === undefined ? `a ${stored.kind}` : counted(stored.length, stored.kind === 'object' ? 'member' : 'item');
+  if ('from' in stored)
+    return stored.length === undefined
+      ? `a ${stored.kind}`
+      : counted(stored.length, stored.kind === 'object' ? 'member' : 'item');
   if ('as' in stored && (stored.as === 'duration' || stored.as === 'date-time')) return stored.text;
   return showBriefly(fromStored(stored));
 }

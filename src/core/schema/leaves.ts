@@ -83,7 +83,13 @@ export const duration = () =>
   leaf('a duration such as 10s', (scalar, reading) => {
     const value = parseMeasure(scalar.source.text);
     if (value instanceof Duration && value.milliseconds > 0) return value.milliseconds;
-    reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no duration`, 'A duration is a number and ms, s, m, h or d: 250ms, 1.5s, 2m.');
+    reportAt(
+      reading,
+      scalar,
+      'bad-measure',
+      `"${scalar.source.text}" is no duration`,
+      'A duration is a number and ms, s, m, h or d: 250ms, 1.5s, 2m.',
+    );
     return undefined;
   });
 
@@ -104,7 +110,9 @@ export const constant = () => z.unknown().transform((projected) => readConstant(
 /** A mapping from names to values of one sort. The value of each entry keeps its key's place. */
 export const named = <T>(inner: z.ZodType<T>) =>
   z
-    .custom<object>((given) => typeof given === 'object' && given !== null && !Array.isArray(given), { message: 'a mapping' })
+    .custom<object>((given) => typeof given === 'object' && given !== null && !Array.isArray(given), {
+      message: 'a mapping',
+    })
     .transform((projected, context): Named<T> => {
       const { node, reading } = placedOf(projected);
       if (node.kind !== 'map') return [];
@@ -137,12 +145,20 @@ function readValue({ node, reading }: Placed, place: 'body' | 'text'): ValueTemp
       const advice = 'Build such an object with from_entries() and put it here as one hole.';
       reading.report({ code: 'hole-in-key', range: keyRange, message: 'Keys have no holes', advice });
     }
-    const members = node.entries.map(({ key, value: member }) => [key, readValue({ node: member, reading }, place)] as const);
+    const members = node.entries.map(
+      ({ key, value: member }) => [key, readValue({ node: member, reading }, place)] as const,
+    );
     return { kind: 'object', members };
   }
   if (isRewrittenNumber(node)) {
     const advice = `Quote it to send the digits ('${node.source.text}'), or write the number that is meant.`;
-    reportAt(reading, node, 'number-rewritten', `YAML reads ${node.source.text} as another number than it says`, advice);
+    reportAt(
+      reading,
+      node,
+      'number-rewritten',
+      `YAML reads ${node.source.text} as another number than it says`,
+      advice,
+    );
   }
   const constantValue = scalarValue(node);
   if (typeof constantValue === 'string') return readText(node, reading);
@@ -153,7 +169,9 @@ function readValue({ node, reading }: Placed, place: 'body' | 'text'): ValueTemp
 function readConstant({ node, reading }: Placed): Value {
   if (node.kind === 'list') return node.items.map((item) => readConstant({ node: item, reading }));
   if (node.kind === 'map') {
-    return Object.fromEntries(node.entries.map(({ key, value: member }) => [key, readConstant({ node: member, reading })]));
+    return Object.fromEntries(
+      node.entries.map(({ key, value: member }) => [key, readConstant({ node: member, reading })]),
+    );
   }
   return scalarValue(node);
 }

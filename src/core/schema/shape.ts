@@ -15,7 +15,11 @@ const placed = Symbol('placed');
 
 export function project(node: YamlNode, reading: Reading): unknown {
   if (node.kind === 'scalar') return () => ({ node, reading });
-  if (node.kind === 'list') return tagged(node.items.map((item) => project(item, reading)), { node, reading });
+  if (node.kind === 'list')
+    return tagged(
+      node.items.map((item) => project(item, reading)),
+      { node, reading },
+    );
   const object: Record<string, unknown> = Object.create(null) as Record<string, unknown>;
   for (const { key, value } of node.entries) object[key] = project(value, reading);
   return tagged(object, { node, reading });
@@ -38,7 +42,11 @@ export const mapping = <S extends z.core.$ZodLooseShape>(shape: S) => z.strictOb
  * Reads a node by a schema. Problems are reported with their places; what they concern is then left away and the rest
  * read again, so that one mistake does not hide the others. `undefined` when nothing can be made of it.
  */
-export function readShape<T>(schema: z.ZodType<T>, { node, reading }: Placed, explain: ExplainKey = () => undefined): T | undefined {
+export function readShape<T>(
+  schema: z.ZodType<T>,
+  { node, reading }: Placed,
+  explain: ExplainKey = () => undefined,
+): T | undefined {
   const projected = project(node, reading);
   const first = schema.safeParse(projected);
   if (first.success) return first.data;
@@ -53,7 +61,9 @@ export function readShape<T>(schema: z.ZodType<T>, { node, reading }: Placed, ex
 function flattened(issue: z.core.$ZodIssue): readonly z.core.$ZodIssue[] {
   if (issue.code !== 'invalid_union') return [issue];
   const branches = issue.errors.map((branch) => branch.flatMap(flattened));
-  const inside = branches.find((branch) => branch.some((each) => each.path.length > 0 || each.code === 'unrecognized_keys'));
+  const inside = branches.find((branch) =>
+    branch.some((each) => each.path.length > 0 || each.code === 'unrecognized_keys'),
+  );
   if (inside) return inside.map((each) => ({ ...each, path: [...issue.path, ...each.path] }));
   const words = branches.map((branch) => expectedWords(branch[0]!));
   return [{ ...issue, message: [...new Set(words)].join(', or ') }];
@@ -68,7 +78,12 @@ function problemsOf(issue: z.core.$ZodIssue, root: YamlNode, explain: ExplainKey
     return issue.keys.map((key) => {
       const advice = explain(key, issue.path);
       const range = (node as YamlMap).entries.find((entry) => entry.key === key)!.keyRange;
-      return { code: 'unknown-key', range, message: `The key "${key}" is not known here`, ...(advice ? { advice } : {}) };
+      return {
+        code: 'unknown-key',
+        range,
+        message: `The key "${key}" is not known here`,
+        ...(advice ? { advice } : {}),
+      };
     });
   }
   const isMissing = nodeIsAbsent(root, issue.path);
@@ -77,9 +92,18 @@ function problemsOf(issue: z.core.$ZodIssue, root: YamlNode, explain: ExplainKey
     return [{ code: 'key-missing', range: keyRange ?? firstOf(node), message: `The key "${name}" is missing here` }];
   }
   const wanted = expectedWords(issue);
-  const what = node.kind === 'scalar' ? (node.source.text === '' ? 'empty' : 'a single value') : node.kind === 'map' ? 'a mapping' : 'a list';
+  const what =
+    node.kind === 'scalar'
+      ? node.source.text === ''
+        ? 'empty'
+        : 'a single value'
+      : node.kind === 'map'
+        ? 'a mapping'
+        : 'a list';
   const subject = typeof issue.path.at(-1) === 'string' ? `"${name}"` : 'This';
-  return [{ code: 'wrong-kind', range: firstOf(node, keyRange), message: `${subject} takes ${wanted}, and this is ${what}` }];
+  return [
+    { code: 'wrong-kind', range: firstOf(node, keyRange), message: `${subject} takes ${wanted}, and this is ${what}` },
+  ];
 }
 
 function expectedWords(issue: z.core.$ZodIssue): string {

@@ -3,6 +3,7 @@ const RESERVED_OR_UNRESERVED = /[A-Za-z0-9\-._~:/?#[\]@!$&'()*+,;=]/;
 
 /** Percent-encodes everything but unreserved characters, as UTF-8 (RFC 3986 section 2). `%` is data and becomes `%25`. */
 export function encodeUnreserved(text: string): string {
+  if (/^[A-Za-z0-9\-._~]*$/.test(text)) return text;
   return encode(text, (character) => UNRESERVED.test(character));
 }
 

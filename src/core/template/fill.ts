@@ -43,10 +43,16 @@ export function fillValue(template: ValueTemplate, resolver: Resolver): Filled {
       return resolver.leavesOut(hole) ? 'left-out' : foundNothing(hole);
     }
     case 'list':
-      return { value: template.items.map((item) => fillValue(item, resolver)).flatMap((item) => (item === 'left-out' ? [] : [item.value])) };
+      return {
+        value: template.items
+          .map((item) => fillValue(item, resolver))
+          .flatMap((item) => (item === 'left-out' ? [] : [item.value])),
+      };
     case 'object': {
       const filled = template.members.map(([name, member]) => [name, fillValue(member, resolver)] as const);
-      return { value: Object.fromEntries(filled.flatMap(([name, item]) => (item === 'left-out' ? [] : [[name, item.value]]))) };
+      return {
+        value: Object.fromEntries(filled.flatMap(([name, item]) => (item === 'left-out' ? [] : [[name, item.value]]))),
+      };
     }
   }
 }

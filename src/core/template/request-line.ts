@@ -2,17 +2,27 @@ import type { Problem, Range } from '../diagnostics/problem.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { parseExpression, parseHole } from '../expression/parse.ts';
 import type { Node } from '../expression/model.ts';
+import { encodeReserved } from './encode.ts';
 import type { Hole } from './template.ts';
 import type { UriOperator, Variable } from './uri-template.ts';
 
-/** A part of a target: text as it stands, an RFC 6570 expression, or an expression of our own to be encoded whole. */
+/** A part of a target: text with what no URL can hold encoded, an RFC 6570 expression, or an expression of our own to be encoded whole. */
 export type TargetPart =
   | Readonly<{ kind: 'literal'; text: string }>
-  | Readonly<{ kind: 'variables'; operator: UriOperator; range: Range; variables: readonly (Variable & { hole: Hole })[] }>
+  | Readonly<{
+      kind: 'variables';
+      operator: UriOperator;
+      range: Range;
+      variables: readonly (Variable & { hole: Hole })[];
+    }>
   | Readonly<{ kind: 'hole'; operator: UriOperator; hole: Hole }>;
 
 /** Where a request goes: a URL reference as an API gave it, an absolute URL, or a path under the api's URL. */
-export type Target = Readonly<{ kind: 'reference' | 'absolute' | 'path'; source: Source; parts: readonly TargetPart[] }>;
+export type Target = Readonly<{
+  kind: 'reference' | 'absolute' | 'path';
+  source: Source;
+  parts: readonly TargetPart[];
+}>;
 
 export type RequestLine = Readonly<{ method: string; source: Source; target: Target }>;
 
@@ -26,7 +36,9 @@ const EXPRESSION = new RegExp(String.raw`\{([+#./;?&]?)(${VARIABLE}(?:,${VARIABL
  * `METHOD target`. Each hole of the target is tried as an expression of RFC 6570, else taken as an expression whose
  * value is percent-encoded whole. Never throws; `line` is absent when nothing can be made of the text.
  */
-export function parseRequestLine(source: Source): Readonly<{ line: RequestLine | undefined; problems: readonly Problem[] }> {
+export function parseRequestLine(
+  source: Source,
+): Readonly<{ line: RequestLine | undefined; problems: readonly Problem[] }> {
   const { text } = source;
   const method = LINE.exec(text)?.[1];
   const start = LINE.exec(text)![0].length;
@@ -40,7 +52,10 @@ export function parseRequestLine(source: Source): Readonly<{ line: RequestLine |
     problems.push({
       code: 'bad-target',
       range: [start, Math.max(text.length, start + 1)],
-      message: start >= text.length ? 'There is no target' : 'A target is a path that begins with "/", an absolute URL, or one hole',
+      message:
+        start >= text.length
+          ? 'There is no target'
+          : 'A target is a path that begins with "/", an absolute URL, or one hole',
       advice: 'Write it as the API documents it: GET /vessels/{id}.',
     });
   } else if (kind === 'absolute') {
@@ -48,7 +63,12 @@ export function parseRequestLine(source: Source): Readonly<{ line: RequestLine |
     if (authority.includes('{')) {
       const range: Range = [start, start + authority.length];
       const message = 'A hole cannot stand in scheme, host or port';
-      problems.push({ code: 'bad-target', range, message, advice: 'Put what differs between deployments into the url of the api.' });
+      problems.push({
+        code: 'bad-target',
+        range,
+        message,
+        advice: 'Put what differs between deployments into the url of the api.',
+      });
     }
   }
   return { line: { method, source, target: { kind: kind ?? 'path', source, parts } }, problems };
@@ -56,12 +76,18 @@ export function parseRequestLine(source: Source): Readonly<{ line: RequestLine |
 
 function noMethod(text: string, word: string | undefined): Problem {
   const upper = word?.toUpperCase();
-  const isLower = upper !== undefined && upper !== word && METHOD.test(upper) && /^(GET|HEAD|POST|PUT|PATCH|DELETE|OPTIONS|TRACE)$/.test(upper);
+  const isLower =
+    upper !== undefined &&
+    upper !== word &&
+    METHOD.test(upper) &&
+    /^(GET|HEAD|POST|PUT|PATCH|DELETE|OPTIONS|TRACE)$/.test(upper);
   return {
     code: 'no-method',
     range: [0, Math.max(word?.length ?? 0, 1)],
     message: isLower ? 'A method is written in capitals' : 'A request line begins with its method',
-    advice: isLower ? `Write ${upper}${text.slice(word!.length)}.` : `Write GET ${text.startsWith('/') ? text : '/path'}, or POST, PUT, PATCH, DELETE.`,
+    advice: isLower
+      ? `Write ${upper}${text.slice(word!.length)}.`
+      : `Write GET ${text.startsWith('/') ? text : '/path'}, or POST, PUT, PATCH, DELETE.`,
   };
 }
 
@@ -84,13 +110,18 @@ function parseTarget(source: Source, start: number, report: (problem: Problem) =
     const end = brace < 0 ? text.length : at + brace;
     if (end > at) {
       reportBlanks(text, at, end, report);
-      parts.push({ kind: 'literal', text: text.slice(at, end) });
+      parts.push({ kind: 'literal', text: encodeReserved(text.slice(at, end)) });
     }
     if (end === text.length) break;
     if (text.startsWith('{{', end) || text[end] === '}') {
       const name = /^\{\{\s*([\w.]+)\s*\}\}/.exec(text.slice(end));
       const advice = name ? `Write {${name[1]}}.` : 'Write %7B and %7D for braces that the API wants to see.';
-      report({ code: 'doubled-brace', range: [end, end + (name ? name[0].length : 1)], message: 'A literal brace has no place in a URL', advice });
+      report({
+        code: 'doubled-brace',
+        range: [end, end + (name ? name[0].length : 1)],
+        message: 'A literal brace has no place in a URL',
+        advice,
+      });
       at = end + (name ? name[0].length : text[end] === '}' ? 1 : 2);
       continue;
     }
@@ -106,7 +137,12 @@ function reportBlanks(text: string, from: number, to: number, report: (problem: 
   const blank = text.slice(from, to).search(/\s/);
   if (blank < 0) return;
   const range: Range = [from + blank, from + blank + 1];
-  report({ code: 'blank-in-target', range, message: 'A blank in a target', advice: 'Write %20 for a blank that the API wants, or put the value into a hole.' });
+  report({
+    code: 'blank-in-target',
+    range,
+    message: 'A blank in a target',
+    advice: 'Write %20 for a blank that the API wants, or put the value into a hole.',
+  });
 }
 
 type ParsedPart = Readonly<{ part: TargetPart; end: number }>;
@@ -146,7 +182,12 @@ function parseOwnExpression(source: Source, start: number, report: (problem: Pro
   const sign = text[start + 1] ?? '';
   if (sign !== '' && '=,!@|'.includes(sign)) {
     const message = `"${sign}" is reserved in URI Templates (RFC 6570)`;
-    report({ code: 'reserved-sign', range: [start + 1, start + 2], message, advice: 'Compute the value with let: before, and name it here.' });
+    report({
+      code: 'reserved-sign',
+      range: [start + 1, start + 2],
+      message,
+      advice: 'Compute the value with let: before, and name it here.',
+    });
     return undefined;
   }
   const named = sign !== '' && '?&;'.includes(sign);
@@ -163,7 +204,10 @@ function parseOwnExpression(source: Source, start: number, report: (problem: Pro
       advice: 'Put the parameter under query: with its name.',
     });
   }
-  return { part: { kind: 'hole', operator: named ? '' : operator, hole: { range, node: parsed.tree, source } }, end: parsed.end };
+  return {
+    part: { kind: 'hole', operator: named ? '' : operator, hole: { range, node: parsed.tree, source } },
+    end: parsed.end,
+  };
 }
 
 /** Every hole of a request line, in order. */

@@ -1,7 +1,7 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { isList, Mask, type Maybe } from '../value/value.ts';
-import { encodeReserved, encodeUnreserved } from './encode.ts';
+import { encodeUnreserved } from './encode.ts';
 import { fillFault, foundNothing, type Resolver } from './fill.ts';
 import type { Target, TargetPart } from './request-line.ts';
 import type { Hole } from './template.ts';
@@ -17,11 +17,10 @@ export function fillTarget(target: Target, resolver: Resolver): string {
   let text = '';
   let fragile: Hole | undefined;
   for (const part of target.parts) {
-    text += part.kind === 'literal' ? encodeReserved(part.text) : fillPart(part, resolver);
+    text += part.kind === 'literal' ? part.text : fillPart(part, resolver);
     if (part.kind !== 'literal') fragile = part.kind === 'hole' ? part.hole : part.variables[0]!.hole;
   }
-  const path = text.replace(/^https?:\/\/[^/?#]*/, '').replace(/[?#].*$/s, '');
-  if (fragile && path.split('/').some(isDotSegment)) {
+  if (fragile && hasDotSegment(text)) {
     fillFault(target.source, {
       code: 'bad-value',
       range: fragile.range,
@@ -32,25 +31,36 @@ export function fillTarget(target: Target, resolver: Resolver): string {
   return text;
 }
 
-function isDotSegment(segment: string): boolean {
-  return /^(\.|%2e){1,2}$/i.test(segment);
+/** Whether the path of a URL or target has a segment `.` or `..`, which any server would take for another path. */
+function hasDotSegment(text: string): boolean {
+  return /^(?:https?:\/\/[^/?#]*)?[^?#]*\/(?:\.|%2e){1,2}(?:[/?#]|$)/i.test(text);
 }
 
 /** `GET {job_url}`: a URL reference as an API gives it, not encoded again. */
 function fillReference(target: Target, resolver: Resolver): string {
   const [part] = target.parts;
-  const hole = part!.kind === 'hole' ? part!.hole : (part as Extract<TargetPart, { kind: 'variables' }>).variables[0]!.hole;
+  const hole =
+    part!.kind === 'hole' ? part!.hole : (part as Extract<TargetPart, { kind: 'variables' }>).variables[0]!.hole;
   const value = resolver.value(hole);
   if (value === undefined) foundNothing(hole);
   if (value instanceof Mask) return value.toString();
   if (typeof value !== 'string' || value === '') {
-    fillFault(target.source, { code: 'bad-value', range: hole.range, message: 'A target that is one hole takes a URL as text' });
+    fillFault(target.source, {
+      code: 'bad-value',
+      range: hole.range,
+      message: 'A target that is one hole takes a URL as text',
+    });
   }
   // eslint-disable-next-line no-control-regex -- control characters are what must not be in a URL
   const illegal = /[\u0000-\u0020"<>\\^`{|}\u007f-\uffff]/.exec(value);
   if (illegal) {
     const message = `The URL has the character ${JSON.stringify(illegal[0])}, which URLs do not have`;
-    fillFault(target.source, { code: 'bad-value', range: hole.range, message, advice: 'For a path with values in it write /path/{value}.' });
+    fillFault(target.source, {
+      code: 'bad-value',
+      range: hole.range,
+      message,
+      advice: 'For a path with values in it write /path/{value}.',
+    });
   }
   return value;
 }
@@ -58,7 +68,9 @@ function fillReference(target: Target, resolver: Resolver): string {
 function fillPart(part: Exclude<TargetPart, { kind: 'literal' }>, resolver: Resolver): string {
   if (part.kind === 'hole') {
     const value = checked(part.hole, part.operator, resolver);
-    return inUrl(part.hole.source, part.hole.range, () => expand(part.operator, [[{ name: '', explode: false }, value]]));
+    return inUrl(part.hole.source, part.hole.range, () =>
+      expand(part.operator, [[{ name: '', explode: false }, value]]),
+    );
   }
   const values = part.variables.map((variable) => [variable, checked(variable.hole, part.operator, resolver)] as const);
   const { source } = part.variables[0]!.hole;

@@ -64,7 +64,12 @@ function nextBrace(text: string, from: number): number {
 }
 
 function strayBrace(at: number): Problem {
-  return { code: 'bad-hole', range: [at, at + 1], message: 'This brace closes nothing', advice: 'Write }} for the sign itself.' };
+  return {
+    code: 'bad-hole',
+    range: [at, at + 1],
+    message: 'This brace closes nothing',
+    advice: 'Write }} for the sign itself.',
+  };
 }
 
 function explained(problem: Problem, text: string, brace: number): Problem {

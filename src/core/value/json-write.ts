@@ -16,7 +16,12 @@ export function writeJson(value: Value, indent = 0): string {
   if (value instanceof Members) return writeObject(value.toObject(), indent);
   if (value === null || typeof value === 'boolean') return String(value);
   return isList(value)
-    ? wrapped('[', value.map((item) => writeJson(item, indent)), ']', indent)
+    ? wrapped(
+        '[',
+        value.map((item) => writeJson(item, indent)),
+        ']',
+        indent,
+      )
     : writeObject(value as ObjectValue, indent);
 }
 

@@ -1,18 +1,9 @@
-import {
-  isAlias,
-  isMap,
-  isScalar,
-  isSeq,
-  LineCounter,
-  parseAllDocuments,
-  type Document,
-  type ParsedNode,
-} from "yaml";
-import type { Problem, Range } from "../diagnostics/problem.ts";
-import type { SourceFile } from "../diagnostics/source.ts";
-import { scalarNode } from "./scalar.ts";
-import { readSimpleYaml } from "./simple.ts";
-import type { Reading, YamlEntry, YamlNode, YamlScalar } from "./tree.ts";
+import { isAlias, isMap, isScalar, isSeq, LineCounter, parseAllDocuments, type Document, type ParsedNode } from 'yaml';
+import type { Problem, Range } from '../diagnostics/problem.ts';
+import type { SourceFile } from '../diagnostics/source.ts';
+import { scalarNode } from './scalar.ts';
+import { readSimpleYaml } from './simple.ts';
+import type { Reading, YamlEntry, YamlNode, YamlScalar } from './tree.ts';
 
 /** Bytes of a file, and levels and nodes of its tree with aliases followed: they stop files made to fill the memory. */
 const MAX_LENGTH = 4 * 1024 * 1024;
@@ -35,9 +26,9 @@ export function readYaml({ file, report }: Reading): YamlNode | undefined {
   try {
     if (file.text.length > MAX_LENGTH) {
       throw new Unreadable({
-        code: "file-too-big",
+        code: 'file-too-big',
         range: [0, 1],
-        message: "A file has at most 4 MiB",
+        message: 'A file has at most 4 MiB',
       });
     }
     const simple = readSimpleYaml(file);
@@ -51,13 +42,9 @@ export function readYaml({ file, report }: Reading): YamlNode | undefined {
 }
 
 /** Reads with the package's own composer, which knows all of YAML and explains every mistake. */
-export function readFullYaml(
-  file: SourceFile,
-  report: (problem: Problem) => void,
-): YamlNode | undefined {
+export function readFullYaml(file: SourceFile, report: (problem: Problem) => void): YamlNode | undefined {
   const document = parseOne(file);
-  if (document.contents === null)
-    return { kind: "map", range: [0, 0], entries: [] };
+  if (document.contents === null) return { kind: 'map', range: [0, 0], entries: [] };
   return new TreeBuilder(file, document, report).build(document.contents, 0);
 }
 
@@ -65,7 +52,7 @@ type Parsed = Document.Parsed<ParsedNode>;
 
 function parseOne(file: SourceFile): Parsed {
   const documents = parseAllDocuments(file.text, {
-    version: "1.2",
+    version: '1.2',
     lineCounter: new LineCounter(),
     prettyErrors: false,
     uniqueKeys: false,
@@ -73,24 +60,20 @@ function parseOne(file: SourceFile): Parsed {
     keepSourceTokens: false,
   }) as Parsed[];
   const [document, second] = documents;
-  if (!document) return parseOne({ ...file, text: "{}" });
+  if (!document) return parseOne({ ...file, text: '{}' });
   const [error] = document.errors;
   if (error) throw new Unreadable(explainYamlError(file.text, error));
   if (second) {
     const start = second.range[0];
     throw new Unreadable(
-      notAllowed(
-        [start, start + 3],
-        "A file holds one document",
-        "Put the second one into a file of its own.",
-      ),
+      notAllowed([start, start + 3], 'A file holds one document', 'Put the second one into a file of its own.'),
     );
   }
   return document;
 }
 
 function notAllowed(range: Range, message: string, advice: string): Problem {
-  return { code: "yaml-not-allowed", range, message, advice };
+  return { code: 'yaml-not-allowed', range, message, advice };
 }
 
 /** The parser's own errors in plain words. */
@@ -99,39 +82,35 @@ function explainYamlError(
   error: { code: string; message: string; pos: readonly [number, number] },
 ): Problem {
   const [from, to] = error.pos;
-  const range: Range = [
-    from,
-    Math.max(Math.min(to, endOfLine(text, from)), from + 1),
-  ];
+  const range: Range = [from, Math.max(Math.min(to, endOfLine(text, from)), from + 1)];
   switch (error.code) {
-    case "TAB_AS_INDENT":
+    case 'TAB_AS_INDENT':
       return {
-        code: "tab-indented",
+        code: 'tab-indented',
         range,
-        message: "A tab in the indentation",
-        advice: "Indent with blanks.",
+        message: 'A tab in the indentation',
+        advice: 'Indent with blanks.',
       };
-    case "MULTILINE_IMPLICIT_KEY":
-    case "BLOCK_AS_IMPLICIT_KEY":
+    case 'MULTILINE_IMPLICIT_KEY':
+    case 'BLOCK_AS_IMPLICIT_KEY':
       return {
-        code: "not-yaml",
+        code: 'not-yaml',
         range,
-        message: "This line does not fit where it stands",
-        advice:
-          'Look for a missing ":" or a wrong indentation, here or a line above.',
+        message: 'This line does not fit where it stands',
+        advice: 'Look for a missing ":" or a wrong indentation, here or a line above.',
       };
-    case "MISSING_CHAR":
-    case "BAD_INDENT":
-    case "UNEXPECTED_TOKEN":
+    case 'MISSING_CHAR':
+    case 'BAD_INDENT':
+    case 'UNEXPECTED_TOKEN':
       return {
-        code: "not-yaml",
+        code: 'not-yaml',
         range,
         message: `This is not YAML: ${plainWords(error.message)}`,
-        advice: "Put a value with signs such as { [ ] } , # : in quotes.",
+        advice: 'Put a value with signs such as { [ ] } , # : in quotes.',
       };
     default:
       return {
-        code: "not-yaml",
+        code: 'not-yaml',
         range,
         message: `This is not YAML: ${plainWords(error.message)}`,
       };
@@ -143,7 +122,7 @@ function plainWords(message: string): string {
 }
 
 function endOfLine(text: string, from: number): number {
-  const end = text.indexOf("\n", from);
+  const end = text.indexOf('\n', from);
   return end < 0 ? text.length : end;
 }
 
@@ -160,7 +139,7 @@ class TreeBuilder {
     const range = rangeOf(node);
     if (depth > MAX_DEPTH) {
       throw new Unreadable({
-        code: "file-too-big",
+        code: 'file-too-big',
         range,
         message: `A file nests at most ${MAX_DEPTH} levels deep`,
       });
@@ -168,16 +147,16 @@ class TreeBuilder {
     // Aliases make a short file into a huge tree; what counts is what they come to.
     if (++this.nodes > MAX_NODES) {
       throw new Unreadable({
-        code: "over-limit",
+        code: 'over-limit',
         range,
-        message: "The aliases of this file come to more than 500,000 values",
+        message: 'The aliases of this file come to more than 500,000 values',
       });
     }
     this.refuseTag(node, range);
     if (isAlias(node)) {
       if (++this.aliases > MAX_ALIASES) {
         throw new Unreadable({
-          code: "over-limit",
+          code: 'over-limit',
           range,
           message: `A file has at most ${MAX_ALIASES} aliases`,
         });
@@ -185,16 +164,12 @@ class TreeBuilder {
       return this.build(node.resolve(this.document), depth);
     }
     if (isMap(node)) {
-      const entries = this.entries(
-        node.items as { key: unknown; value: unknown }[],
-        range,
-        depth,
-      );
-      return { kind: "map", range, entries };
+      const entries = this.entries(node.items as { key: unknown; value: unknown }[], range, depth);
+      return { kind: 'map', range, entries };
     }
     if (isSeq(node))
       return {
-        kind: "list",
+        kind: 'list',
         range,
         items: node.items.map((item) => this.build(item ?? null, depth + 1)),
       };
@@ -203,14 +178,8 @@ class TreeBuilder {
 
   private refuseTag(node: unknown, range: Range): void {
     const tag = (node as { tag?: string } | null)?.tag;
-    if (tag === undefined || tag.startsWith("tag:yaml.org,2002:")) return;
-    this.report(
-      notAllowed(
-        range,
-        `"${tag}" is a tag to YAML`,
-        "Put the value in quotes.",
-      ),
-    );
+    if (tag === undefined || tag.startsWith('tag:yaml.org,2002:')) return;
+    this.report(notAllowed(range, `"${tag}" is a tag to YAML`, 'Put the value in quotes.'));
   }
 
   private entries(
@@ -226,30 +195,27 @@ class TreeBuilder {
         this.report(
           notAllowed(
             keyRange[1] > 0 ? keyRange : parent,
-            "A key is a text",
-            "Put a value that begins with { or [ in quotes.",
+            'A key is a text',
+            'Put a value that begins with { or [ in quotes.',
           ),
         );
         continue;
       }
-      const name =
-        typeof key.value === "string"
-          ? key.value
-          : (key.source ?? String(key.value));
-      if (name === "<<") {
+      const name = typeof key.value === 'string' ? key.value : (key.source ?? String(key.value));
+      if (name === '<<') {
         this.report(
           notAllowed(
             keyRange,
-            "Merge keys are not used here",
-            "Write the keys out, or put what is shared under the api.",
+            'Merge keys are not used here',
+            'Write the keys out, or put what is shared under the api.',
           ),
         );
         continue;
       }
       if (seen.has(name)) {
-        const advice = "Put what belongs together under one of them.";
+        const advice = 'Put what belongs together under one of them.';
         this.report({
-          code: "key-twice",
+          code: 'key-twice',
           range: keyRange,
           message: `The key "${name}" stands here a second time`,
           advice,
@@ -267,13 +233,8 @@ class TreeBuilder {
   }
 
   private scalar(node: unknown, range: Range): YamlScalar {
-    const plain =
-      !isScalar(node) || node.type === "PLAIN" || node.type === undefined;
-    const text = !isScalar(node)
-      ? ""
-      : plain
-        ? (node.source ?? "")
-        : String(node.value);
+    const plain = !isScalar(node) || node.type === 'PLAIN' || node.type === undefined;
+    const text = !isScalar(node) ? '' : plain ? (node.source ?? '') : String(node.value);
     return scalarNode(this.file, range, text, plain);
   }
 }

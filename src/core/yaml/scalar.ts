@@ -1,9 +1,9 @@
-import { readNumber } from "../value/numbers.ts";
-import type { Value } from "../value/value.ts";
-import type { Range } from "../diagnostics/problem.ts";
-import type { SourceFile } from "../diagnostics/source.ts";
-import { offsetsOf } from "./offsets.ts";
-import type { YamlScalar } from "./tree.ts";
+import { readNumber } from '../value/numbers.ts';
+import type { Value } from '../value/value.ts';
+import type { Range } from '../diagnostics/problem.ts';
+import type { SourceFile } from '../diagnostics/source.ts';
+import { offsetsOf } from './offsets.ts';
+import type { YamlScalar } from './tree.ts';
 
 const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
 const REWRITTEN =
@@ -28,27 +28,20 @@ export function scalarValue({ plain, source }: YamlScalar): Value {
  * A scalar of a file: where it stands with its quotes, and its text without them. Places inside the text are worked
  * out when a message first asks for one; where they cannot be, the first line of the scalar stands for them.
  */
-export function scalarNode(
-  file: SourceFile,
-  range: Range,
-  text: string,
-  plain: boolean,
-): YamlScalar {
+export function scalarNode(file: SourceFile, range: Range, text: string, plain: boolean): YamlScalar {
   let locate: ((inner: Range) => Range) | undefined;
   const source = {
     file,
     text,
     locate: (inner: Range): Range => {
-      locate ??=
-        offsetsOf(file.text.slice(...range), range[0], text) ??
-        (() => firstLine(file, range));
+      locate ??= offsetsOf(file.text.slice(...range), range[0], text) ?? (() => firstLine(file, range));
       return locate(inner);
     },
   };
-  return { kind: "scalar", range, plain, source };
+  return { kind: 'scalar', range, plain, source };
 }
 
 function firstLine({ text }: SourceFile, [start, end]: Range): Range {
-  const lineEnd = text.indexOf("\n", start);
+  const lineEnd = text.indexOf('\n', start);
   return [start, lineEnd < 0 ? end : Math.min(end, lineEnd)];
 }

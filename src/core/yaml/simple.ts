@@ -1,7 +1,7 @@
-import { CST, Parser } from "yaml";
-import type { SourceFile } from "../diagnostics/source.ts";
-import { scalarNode } from "./scalar.ts";
-import type { YamlEntry, YamlNode } from "./tree.ts";
+import { CST, Parser } from 'yaml';
+import type { SourceFile } from '../diagnostics/source.ts';
+import { scalarNode } from './scalar.ts';
+import type { YamlEntry, YamlNode } from './tree.ts';
 
 /**
  * Builds the tree right from the tokens of the YAML parser, for files that are plainly laid out: block mappings and
@@ -18,27 +18,20 @@ export function readSimpleYaml(file: SourceFile): YamlNode | undefined {
   }
 }
 
-const NOT_SIMPLE = Symbol("not simple");
+const NOT_SIMPLE = Symbol('not simple');
 const MAX_DEPTH = 32;
 const MAX_KEY = 1000;
 
 /** Tokens around values that only lay out the text. */
-const LAYOUT: ReadonlySet<string> = new Set(["space", "newline", "comment"]);
+const LAYOUT: ReadonlySet<string> = new Set(['space', 'newline', 'comment']);
 
 class SimpleReader {
   constructor(private readonly file: SourceFile) {}
 
   document(): YamlNode {
-    const documents = [...new Parser().parse(this.file.text)].filter(
-      ({ type }) => !LAYOUT.has(type),
-    );
+    const documents = [...new Parser().parse(this.file.text)].filter(({ type }) => !LAYOUT.has(type));
     const [document] = documents;
-    if (
-      documents.length !== 1 ||
-      document?.type !== "document" ||
-      !document.value
-    )
-      throw NOT_SIMPLE;
+    if (documents.length !== 1 || document?.type !== 'document' || !document.value) throw NOT_SIMPLE;
     this.layout(document.start);
     this.layout(document.end);
     return this.node(document.value, 0);
@@ -47,29 +40,21 @@ class SimpleReader {
   private node(token: CST.Token, depth: number): YamlNode {
     if (depth > MAX_DEPTH) throw NOT_SIMPLE;
     switch (token.type) {
-      case "block-map":
+      case 'block-map':
         return this.map(token, depth);
-      case "block-seq":
+      case 'block-seq':
         return this.list(token, depth);
-      case "flow-collection":
+      case 'flow-collection':
         return this.flow(token, depth);
-      case "scalar":
-      case "single-quoted-scalar":
-      case "double-quoted-scalar":
+      case 'scalar':
+      case 'single-quoted-scalar':
+      case 'double-quoted-scalar':
         return this.scalar(token);
-      case "block-scalar":
-        if (
-          token.props.some(
-            ({ type }) => type !== "block-scalar-header" && type !== "newline",
-          )
-        )
-          throw NOT_SIMPLE;
+      case 'block-scalar':
+        if (token.props.some(({ type }) => type !== 'block-scalar-header' && type !== 'newline')) throw NOT_SIMPLE;
         return this.resolved(
           token,
-          token.props.reduce(
-            (sum, prop) => sum + ("source" in prop ? prop.source.length : 0),
-            0,
-          ) + token.source.length,
+          token.props.reduce((sum, prop) => sum + ('source' in prop ? prop.source.length : 0), 0) + token.source.length,
         );
       default:
         throw NOT_SIMPLE;
@@ -86,23 +71,16 @@ class SimpleReader {
       column ??= this.columnOf(range[0]);
       if (this.columnOf(range[0]) !== column) throw NOT_SIMPLE;
       const isBelow = this.separator(sep);
-      if (
-        value &&
-        (value.type === "block-map" || value.type === "block-seq") &&
-        !isBelow
-      )
-        throw NOT_SIMPLE;
+      if (value && (value.type === 'block-map' || value.type === 'block-seq') && !isBelow) throw NOT_SIMPLE;
       this.add(entries, {
         key: name,
         keyRange: range,
-        value: value
-          ? this.node(value, depth + 1)
-          : scalarNode(this.file, [range[1], range[1]], "", true),
+        value: value ? this.node(value, depth + 1) : scalarNode(this.file, [range[1], range[1]], '', true),
       });
     }
     const end = entries.at(-1)?.value.range[1] ?? token.offset;
     return {
-      kind: "map",
+      kind: 'map',
       range: [entries[0]?.keyRange[0] ?? token.offset, end],
       entries,
     };
@@ -112,7 +90,7 @@ class SimpleReader {
     const items: YamlNode[] = [];
     let column: number | undefined;
     for (const { start, key, sep, value } of token.items) {
-      const mark = start.find(({ type }) => type === "seq-item-ind");
+      const mark = start.find(({ type }) => type === 'seq-item-ind');
       this.layout(start.filter((each) => each !== mark));
       if (!mark && !value) continue;
       if (!mark || key || sep || !value) throw NOT_SIMPLE;
@@ -121,7 +99,7 @@ class SimpleReader {
       items.push(this.node(value, depth + 1));
     }
     return {
-      kind: "list",
+      kind: 'list',
       range: [token.offset, items.at(-1)?.range[1] ?? token.offset],
       items,
     };
@@ -129,18 +107,15 @@ class SimpleReader {
 
   /** A flow collection on one line; the composer knows the rules for more. */
   private flow(token: CST.FlowCollection, depth: number): YamlNode {
-    const isMap = token.start.source === "{";
+    const isMap = token.start.source === '{';
     const [close, ...rest] = token.end;
-    if (close?.source !== (isMap ? "}" : "]")) throw NOT_SIMPLE;
+    if (close?.source !== (isMap ? '}' : ']')) throw NOT_SIMPLE;
     this.layout(rest);
     const entries: YamlEntry[] = [];
     const items: YamlNode[] = [];
     for (const [i, { start, key, sep, value }] of token.items.entries()) {
-      const commas = start.filter(({ type }) => type === "comma").length;
-      if (
-        commas !== (i === 0 ? 0 : 1) ||
-        start.some(({ type }) => type !== "comma" && type !== "space")
-      )
+      const commas = start.filter(({ type }) => type === 'comma').length;
+      if (commas !== (i === 0 ? 0 : 1) || start.some(({ type }) => type !== 'comma' && type !== 'space'))
         throw NOT_SIMPLE;
       if (!value || (isMap ? !key || !sep : key || sep)) throw NOT_SIMPLE;
       const built = this.node(value, depth + 1);
@@ -153,16 +128,13 @@ class SimpleReader {
       this.add(entries, { key: name, keyRange: range, value: built });
     }
     const range = [token.offset, close.offset + 1] as const;
-    if (this.file.text.slice(...range).includes("\n")) throw NOT_SIMPLE;
-    return isMap
-      ? { kind: "map", range, entries }
-      : { kind: "list", range, items };
+    if (this.file.text.slice(...range).includes('\n')) throw NOT_SIMPLE;
+    return isMap ? { kind: 'map', range, entries } : { kind: 'list', range, items };
   }
 
   private add(entries: YamlEntry[], entry: YamlEntry): void {
     // A key twice is a mistake, and told by the full reader.
-    if (entry.key === "<<" || entries.some(({ key }) => key === entry.key))
-      throw NOT_SIMPLE;
+    if (entry.key === '<<' || entries.some(({ key }) => key === entry.key)) throw NOT_SIMPLE;
     entries.push(entry);
   }
 
@@ -170,85 +142,53 @@ class SimpleReader {
     name: string;
     range: readonly [number, number];
   } {
-    if (
-      !token ||
-      !CST.isScalar(token) ||
-      token.type === "block-scalar" ||
-      token.type === "alias"
-    )
-      throw NOT_SIMPLE;
-    if (token.source.includes("\n") || token.source.length > MAX_KEY)
-      throw NOT_SIMPLE;
+    if (!token || !CST.isScalar(token) || token.type === 'block-scalar' || token.type === 'alias') throw NOT_SIMPLE;
+    if (token.source.includes('\n') || token.source.length > MAX_KEY) throw NOT_SIMPLE;
     const node = this.node(token, 0);
-    if (node.kind !== "scalar") throw NOT_SIMPLE;
+    if (node.kind !== 'scalar') throw NOT_SIMPLE;
     return { name: node.source.text, range: node.range };
   }
 
   private scalar(token: CST.FlowScalar): YamlNode {
     this.layout(token.end);
-    if (token.end?.[0]?.type === "comment") throw NOT_SIMPLE;
+    if (token.end?.[0]?.type === 'comment') throw NOT_SIMPLE;
     const { source, offset } = token;
-    const isPlain = token.type === "scalar";
+    const isPlain = token.type === 'scalar';
     // Signs that YAML reserves at the start of a plain scalar.
     if (isPlain && /^[@`%,|>&*!]/.test(source)) throw NOT_SIMPLE;
-    const isOneLine = !source.includes("\n");
-    if (isPlain && isOneLine)
-      return scalarNode(
-        this.file,
-        [offset, offset + source.length],
-        source,
-        true,
-      );
-    if (
-      !isPlain &&
-      isOneLine &&
-      source.length >= 2 &&
-      source.at(-1) === source[0]
-    ) {
+    const isOneLine = !source.includes('\n');
+    if (isPlain && isOneLine) return scalarNode(this.file, [offset, offset + source.length], source, true);
+    if (!isPlain && isOneLine && source.length >= 2 && source.at(-1) === source[0]) {
       const inner = source.slice(1, -1);
-      if (!inner.includes(source[0]!) && !inner.includes("\\"))
-        return scalarNode(
-          this.file,
-          [offset, offset + source.length],
-          inner,
-          false,
-        );
+      if (!inner.includes(source[0]!) && !inner.includes('\\'))
+        return scalarNode(this.file, [offset, offset + source.length], inner, false);
     }
     return this.resolved(token, source.length);
   }
 
   /** Scalars with escapes or several lines, by the package's own rules. */
-  private resolved(
-    token: CST.FlowScalar | CST.BlockScalar,
-    length: number,
-  ): YamlNode {
+  private resolved(token: CST.FlowScalar | CST.BlockScalar, length: number): YamlNode {
     const scalar = CST.resolveAsScalar(token, true, () => {
       throw NOT_SIMPLE;
     });
-    return scalarNode(
-      this.file,
-      [token.offset, token.offset + length],
-      scalar.value,
-      token.type === "scalar",
-    );
+    return scalarNode(this.file, [token.offset, token.offset + length], scalar.value, token.type === 'scalar');
   }
 
   /** What stands between a key and its value; gives whether the value begins on a line below. */
   private separator(sep: readonly CST.SourceToken[] | undefined): boolean {
-    const mark = sep?.find(({ type }) => type === "map-value-ind");
+    const mark = sep?.find(({ type }) => type === 'map-value-ind');
     if (!sep || !mark) throw NOT_SIMPLE;
     this.layout(sep.filter((each) => each !== mark));
-    return sep.some(({ type }) => type === "newline");
+    return sep.some(({ type }) => type === 'newline');
   }
 
   private layout(tokens: readonly CST.SourceToken[] | undefined): void {
     for (const { type, source } of tokens ?? []) {
-      if (!LAYOUT.has(type) || (type === "space" && source.includes("\t")))
-        throw NOT_SIMPLE;
+      if (!LAYOUT.has(type) || (type === 'space' && source.includes('\t'))) throw NOT_SIMPLE;
     }
   }
 
   private columnOf(offset: number): number {
-    return offset - this.file.text.lastIndexOf("\n", offset - 1);
+    return offset - this.file.text.lastIndexOf('\n', offset - 1);
   }
 }

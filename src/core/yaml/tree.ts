@@ -1,5 +1,5 @@
-import type { Problem, Range } from "../diagnostics/problem.ts";
-import type { Source, SourceFile } from "../diagnostics/source.ts";
+import type { Problem, Range } from '../diagnostics/problem.ts';
+import type { Source, SourceFile } from '../diagnostics/source.ts';
 
 /** A YAML file as a tree in which every part knows where it stands. Aliases are resolved; styles are forgotten. */
 export type YamlNode = YamlMap | YamlList | YamlScalar;
@@ -10,17 +10,17 @@ export type YamlEntry = Readonly<{
   value: YamlNode;
 }>;
 export type YamlMap = Readonly<{
-  kind: "map";
+  kind: 'map';
   range: Range;
   entries: readonly YamlEntry[];
 }>;
 export type YamlList = Readonly<{
-  kind: "list";
+  kind: 'list';
   range: Range;
   items: readonly YamlNode[];
 }>;
 export type YamlScalar = Readonly<{
-  kind: "scalar";
+  kind: 'scalar';
   range: Range;
   /** Without quotes: what `null`, `true` or `1.10` say only when they are meant so. */
   plain: boolean;
@@ -35,7 +35,5 @@ export type Reading = Readonly<{
 }>;
 
 export function entryOf(node: YamlNode, key: string): YamlEntry | undefined {
-  return node.kind === "map"
-    ? node.entries.find((entry) => entry.key === key)
-    : undefined;
+  return node.kind === 'map' ? node.entries.find((entry) => entry.key === key) : undefined;
 }

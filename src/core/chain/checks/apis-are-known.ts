@@ -27,6 +27,14 @@ function checkSaid({ project, reportIn }: RuleContext, step: CallStep): void {
   const count = project?.apis.length ?? 0;
   if (!line || line.target.kind === 'absolute' || count === 1) return;
   const names = (project?.apis ?? []).map(({ name }) => name).join(', ');
-  const message = count === 0 ? 'The project has no api to send this to' : `The project has several apis (${names}), and none is said`;
-  reportIn(line.source, { code: 'api-not-said', range: wholeOf(line.source), message, advice: 'Add api: to the chain or the call, or write the whole URL.' });
+  const message =
+    count === 0
+      ? 'The project has no api to send this to'
+      : `The project has several apis (${names}), and none is said`;
+  reportIn(line.source, {
+    code: 'api-not-said',
+    range: wholeOf(line.source),
+    message,
+    advice: 'Add api: to the chain or the call, or write the whole URL.',
+  });
 }

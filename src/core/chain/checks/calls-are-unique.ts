@@ -7,10 +7,20 @@ export const callsAreUnique: Rule = ({ reportIn }) => {
   return {
     call({ name, nameSource }) {
       if (name.trim() === '') {
-        reportIn(nameSource, { code: 'key-missing', range: [0, 1], message: 'A call has a name', advice: 'Write one that says what it does: call: arrivals.' });
+        reportIn(nameSource, {
+          code: 'key-missing',
+          range: [0, 1],
+          message: 'A call has a name',
+          advice: 'Write one that says what it does: call: arrivals.',
+        });
       } else if (seen.has(name)) {
         const message = `Two calls are called "${name}"`;
-        reportIn(nameSource, { code: 'call-name-twice', range: wholeOf(nameSource), message, advice: 'Give this one a name of its own.' });
+        reportIn(nameSource, {
+          code: 'call-name-twice',
+          range: wholeOf(nameSource),
+          message,
+          advice: 'Give this one a name of its own.',
+        });
       }
       seen.add(name);
     },

@@ -32,6 +32,7 @@ function checkCondition({ reportIn }: RuleContext, node: Node, source: Source, p
     return;
   }
   const text = source.text.slice(...inner.range);
-  const advice = inner.kind === 'path' ? `Write exists(${text}), or ${text} == true.` : `Compare it with something: ${text} == ...`;
+  const advice =
+    inner.kind === 'path' ? `Write exists(${text}), or ${text} == true.` : `Compare it with something: ${text} == ...`;
   reportIn(source, { code: 'not-a-condition', range: inner.range, message: `${text} alone is no condition`, advice });
 }

@@ -31,10 +31,23 @@ function noResponse({ reportIn }: RuleContext, source: Source, name: string, ran
 
 function noItem({ reportIn }: RuleContext, source: Source, node: Node): void {
   const message = '@ is the item of a filter, and this is outside of one';
-  reportIn(source, { code: 'does-not-parse', range: [node.range[0], node.range[0] + 1], message, advice: 'Write $ for the body of the response.' });
+  reportIn(source, {
+    code: 'does-not-parse',
+    range: [node.range[0], node.range[0] + 1],
+    message,
+    advice: 'Write $ for the body of the response.',
+  });
 }
 
-function checkName(context: RuleContext, source: Source, place: Place, name: string, range: Range, tree: Node, node: PathNode): void {
+function checkName(
+  context: RuleContext,
+  source: Source,
+  place: Place,
+  name: string,
+  range: Range,
+  tree: Node,
+  node: PathNode,
+): void {
   if (place.names.has(name)) return;
   if (RESERVED.has(name)) {
     if (name === 'response' && !place.response) noResponse(context, source, 'response', range);
@@ -57,8 +70,17 @@ function checkName(context: RuleContext, source: Source, place: Place, name: str
     return;
   }
   const names = [...place.names.keys()];
-  const advice = near ? `Did you mean "${near}"?` : names.length > 0 ? `The names here are ${names.slice(0, 12).join(', ')}.` : 'No names are bound here yet.';
-  context.reportIn(source, { code: 'unknown-name', range, message: `Nothing is called "${name}" here`, ...adviceOf(advice) });
+  const advice = near
+    ? `Did you mean "${near}"?`
+    : names.length > 0
+      ? `The names here are ${names.slice(0, 12).join(', ')}.`
+      : 'No names are bound here yet.';
+  context.reportIn(source, {
+    code: 'unknown-name',
+    range,
+    message: `Nothing is called "${name}" here`,
+    ...adviceOf(advice),
+  });
 }
 
 /** The call that keeps a name, in this chain. */

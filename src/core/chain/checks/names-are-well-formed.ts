@@ -8,16 +8,31 @@ export const namesAreWellFormed: Rule = ({ reportAt }) => ({
     if (!isName(name)) {
       const suggestion = name.replace(/[^A-Za-z0-9_\u0080-\uffff]+/g, '_').replace(/^(?=\d)/, '_');
       const advice = `Write ${suggestion}.`;
-      reportAt(file, { code: 'bad-name', range, message: `A name has letters, digits and _, and "${name}" has others`, advice });
+      reportAt(file, {
+        code: 'bad-name',
+        range,
+        message: `A name has letters, digits and _, and "${name}" has others`,
+        advice,
+      });
     } else if (RESERVED.has(name)) {
-      reportAt(file, { code: 'reserved-name', range, message: `"${name}" has a meaning of its own`, advice: `Choose another, such as ${name}_value.` });
+      reportAt(file, {
+        code: 'reserved-name',
+        range,
+        message: `"${name}" has a meaning of its own`,
+        advice: `Choose another, such as ${name}_value.`,
+      });
     } else if (names.has(name)) {
       const by = names.get(name)!.by;
       const advice = 'A name is bound once: choose another for this one.';
       reportAt(file, { code: 'kept-twice', range, message: `"${name}" is bound already: it is ${by}`, advice });
     } else if (RESPONSE_NAMES.has(name)) {
       const message = `In ${what === 'input' ? 'expect and keep' : 'response keys'} "${name}" means the response's own ${name}`;
-      reportAt(file, { code: 'shadows-response', range, message, advice: `Choose a name that says whose it is, such as vessel_${name}.` });
+      reportAt(file, {
+        code: 'shadows-response',
+        range,
+        message,
+        advice: `Choose a name that says whose it is, such as vessel_${name}.`,
+      });
     }
   },
 });

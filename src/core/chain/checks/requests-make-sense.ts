@@ -12,7 +12,12 @@ export const requestsMakeSense: Rule = (context) => ({
     const { line, body } = step.request;
     if (!line || !body || !WITHOUT_BODY.has(line.method)) return;
     const message = `A ${line.method} request has no body as a rule, and servers may ignore or refuse it`;
-    context.reportIn(line.source, { code: 'body-unexpected', range: [0, line.method.length], message, advice: 'Is another method meant?' });
+    context.reportIn(line.source, {
+      code: 'body-unexpected',
+      range: [0, line.method.length],
+      message,
+      advice: 'Is another method meant?',
+    });
   },
 });
 
@@ -23,7 +28,12 @@ function checkHeaders({ reportAt }: RuleContext, { request }: CallStep): void {
       reportAt(file, { code: 'header-not-yours', range: nameRange, message, advice: 'Leave it out.' });
     } else if (!/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/.test(name)) {
       const message = `"${name}" cannot be the name of a header (RFC 9110 section 5.1)`;
-      reportAt(file, { code: 'header-not-yours', range: nameRange, message, advice: 'Header names have letters, digits and signs such as - and _.' });
+      reportAt(file, {
+        code: 'header-not-yours',
+        range: nameRange,
+        message,
+        advice: 'Header names have letters, digits and signs such as - and _.',
+      });
     }
   }
 }
@@ -33,10 +43,18 @@ function parametersOfTarget(step: CallStep): ReadonlySet<string> {
   const parts = step.request.line?.target.parts ?? [];
   const literal = parts.map((part) => (part.kind === 'literal' ? part.text : '')).join('');
   const named = parts.flatMap((part) =>
-    part.kind === 'variables' && (part.operator === '?' || part.operator === '&') ? part.variables.map(({ name }) => name) : [],
+    part.kind === 'variables' && (part.operator === '?' || part.operator === '&')
+      ? part.variables.map(({ name }) => name)
+      : [],
   );
   const query = literal.includes('?') ? literal.slice(literal.indexOf('?') + 1) : '';
-  return new Set([...named, ...query.split('&').map((pair) => pair.split('=')[0]!).filter((name) => name !== '')]);
+  return new Set([
+    ...named,
+    ...query
+      .split('&')
+      .map((pair) => pair.split('=')[0]!)
+      .filter((name) => name !== ''),
+  ]);
 }
 
 function checkParameters({ reportAt, reportIn }: RuleContext, step: CallStep): void {
@@ -44,14 +62,24 @@ function checkParameters({ reportAt, reportIn }: RuleContext, step: CallStep): v
   for (const { name, nameRange, file } of step.request.query) {
     if (!inTarget.has(name)) continue;
     const message = `The parameter "${name}" stands in the target already`;
-    reportAt(file, { code: 'parameter-twice', range: nameRange, message, advice: 'Leave it in one of the two places.' });
+    reportAt(file, {
+      code: 'parameter-twice',
+      range: nameRange,
+      message,
+      advice: 'Leave it in one of the two places.',
+    });
   }
   if (step.request.line === undefined) return;
   const { source } = step.request.line;
   if (source.text.includes('#')) {
     const range = [source.text.indexOf('#'), source.text.length] as const;
     if (range[0] > 0 && source.text[range[0] - 1] !== '{') {
-      reportIn(source, { code: 'bad-target', range, message: 'A fragment (#) is never sent', advice: 'Leave it out, or write %23 for the sign.' });
+      reportIn(source, {
+        code: 'bad-target',
+        range,
+        message: 'A fragment (#) is never sent',
+        advice: 'Leave it out, or write %23 for the sign.',
+      });
     }
   }
 }

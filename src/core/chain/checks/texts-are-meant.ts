@@ -8,7 +8,9 @@ export const textsAreMeant: Rule = ({ reportIn }) => ({
     const isPath = /^\$[.[]/.test(text);
     if (!isPath && !names.has(text)) return;
     const message = `This is sent as the words "${text}", as it stands`;
-    const advice = isPath ? 'Keep the value in the call before, and write its name in braces.' : `Did you mean "{${text}}"?`;
+    const advice = isPath
+      ? 'Keep the value in the call before, and write its name in braces.'
+      : `Did you mean "{${text}}"?`;
     reportIn(source, { code: 'sent-as-words', range: [0, text.length], message, advice });
   },
 });

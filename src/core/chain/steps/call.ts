@@ -31,14 +31,22 @@ export const call: StepReader = {
   schema,
   keys: Object.keys(schema.shape),
   read: (placed) => {
-    const given = readShape(schema, placed, (key, path) => suggestKey(key, path.length === 0 ? Object.keys(schema.shape) : []));
+    const given = readShape(schema, placed, (key, path) =>
+      suggestKey(key, path.length === 0 ? Object.keys(schema.shape) : []),
+    );
     return given ? stepOf(given, placed) : brokenCall(placed);
   },
 };
 
 function stepOf(given: z.output<typeof schema>, { node, reading }: Placed<YamlMap>): CallStep {
   const bodies = bodiesOf(given);
-  if (bodies.length > 1) reading.report(twoBodies(node, bodies.map((body) => body.key)));
+  if (bodies.length > 1)
+    reading.report(
+      twoBodies(
+        node,
+        bodies.map((body) => body.key),
+      ),
+    );
   return {
     kind: 'call',
     name: given.call.text,
@@ -59,7 +67,12 @@ function stepOf(given: z.output<typeof schema>, { node, reading }: Placed<YamlMa
 
 function twoBodies(node: YamlMap, keys: readonly string[]): Problem {
   const range = entryOf(node, keys[1]!)!.keyRange;
-  return { code: 'two-bodies', range, message: `A request has one body, and here are ${keys.join(' and ')}`, advice: 'Leave one of them.' };
+  return {
+    code: 'two-bodies',
+    range,
+    message: `A request has one body, and here are ${keys.join(' and ')}`,
+    advice: 'Leave one of them.',
+  };
 }
 
 function brokenCall({ node }: Placed<YamlMap>): BrokenStep {

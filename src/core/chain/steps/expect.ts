@@ -4,4 +4,9 @@ import type { Expectation } from '../model.ts';
 
 /** The list under `expect`: each entry is an expression that must be true. */
 export const expectations = () =>
-  z.array(expression('an expression that must be true').transform((each): Expectation => ({ kind: 'expression', expression: each })));
+  z.array(
+    expression('an expression that must be true').transform((each): Expectation => ({
+      kind: 'expression',
+      expression: each,
+    })),
+  );

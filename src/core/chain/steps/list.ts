@@ -26,6 +26,11 @@ function readStep(placed: Placed<YamlMap>): Step {
   const kinds = readers.map(({ key }) => key);
   const advice = (first && suggestKey(first.key, kinds)) ?? `A step has one of the keys ${kinds.join(', ')}.`;
   const message = first ? `No kind of step begins with "${first.key}"` : 'An empty step';
-  reading.report({ code: first ? 'unknown-key' : 'key-missing', range: first?.keyRange ?? [node.range[0], node.range[0] + 1], message, advice });
+  reading.report({
+    code: first ? 'unknown-key' : 'key-missing',
+    range: first?.keyRange ?? [node.range[0], node.range[0] + 1],
+    message,
+    advice,
+  });
   return { kind: 'broken', binds: [] };
 }

@@ -14,7 +14,7 @@ import { Mask, type Maybe } from '../../value/value.ts';
 import { plainFrame, responseFrame, type RunContext } from '../context.ts';
 import { judge, keep } from '../judge.ts';
 import { problemRecord } from '../places.ts';
-import { viewOf } from '../response-names.ts';
+import { ResponseView } from '../response-names.ts';
 import { secretIn } from '../../expression/secrecy.ts';
 import type { StepOutcome, StepRunner } from './definition.ts';
 
@@ -42,7 +42,9 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
       method: built.shown.method,
       url: built.shown.url,
       headers: context.recorder.headers(built.shown.headers),
-      ...(body === undefined ? {} : { body: recordedBody(body, headerOf(built.shown.headers, 'content-type'), context) }),
+      ...(body === undefined
+        ? {}
+        : { body: recordedBody(body, headerOf(built.shown.headers, 'content-type'), context) }),
     },
     repeatable,
     changing: isChanging(built.sent.method),
@@ -51,18 +53,28 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
   // What may not be sent twice is on disk before it goes out, so that even a power cut leaves a trace of it.
   if (!repeatable) await context.recorder.sync();
 
-  const limits = { timeouts: step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS, maxBodyBytes: context.maxBodyBytes };
+  const limits = {
+    timeouts: step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
+    maxBodyBytes: context.maxBodyBytes,
+  };
   const sending = context.clock.monotonicMs();
   const { response, broken } = await context.transport.exchange(built.sent, limits, context.signal);
   const took = context.clock.monotonicMs() - sending;
   if (broken) {
     const cut = context.signal.aborted;
-    const event: EventBody = { type: 'broken', x, cause: broken.cause, phase: broken.phase, reached: broken.reached, message: broken.message };
+    const event: EventBody = {
+      type: 'broken',
+      x,
+      cause: broken.cause,
+      phase: broken.phase,
+      reached: broken.reached,
+      message: broken.message,
+    };
     return end({ before: [event], x, problem: brokenProblem(step, broken), exit: 3, ...(cut ? { cut } : {}) });
   }
   const decoded = await decodeBody(response);
   const answered = answeredEvent(x, response, decoded, context);
-  const view = viewOf(response, decoded, built.sent.url, took);
+  const view = new ResponseView(response, decoded, built.sent.url, took);
   const frame = responseFrame(context, endpoint, view);
   if (decoded.problem) {
     const expects = judge({ ...step, expect: [] }, frame, response.status, context);
@@ -132,7 +144,11 @@ function build(step: CallStep, endpoint: Endpoint | undefined, context: RunConte
     holdsSecret ||= name !== undefined;
     return name;
   };
-  const real: Resolver = { value: (hole) => (maskOf(hole), value(hole)), leavesOut: (hole) => leavesOut(hole, context), forRecord: false };
+  const real: Resolver = {
+    value: (hole) => (maskOf(hole), value(hole)),
+    leavesOut: (hole) => leavesOut(hole, context),
+    forRecord: false,
+  };
   const masked: Resolver = {
     ...real,
     forRecord: true,
@@ -153,10 +169,13 @@ function build(step: CallStep, endpoint: Endpoint | undefined, context: RunConte
   }
 }
 
+const NO_NAMES: ReadonlySet<string> = new Set();
+
 /** Names of the headers in which the credential of a call goes. */
 function secretHeaders({ request }: CallStep, endpoint: Endpoint | undefined, masked: Resolver): ReadonlySet<string> {
   const auth = request.auth === 'none' ? undefined : (request.auth ?? endpoint?.auth);
-  const credentials = auth?.credentials(masked) ?? [];
+  if (!auth) return NO_NAMES;
+  const credentials = auth.credentials(masked);
   return new Set(credentials.filter(({ place }) => place === 'header').map(({ name }) => name.toLowerCase()));
 }
 
@@ -213,21 +232,29 @@ function failure(expects: readonly ExpectRecord[], decoded: Decoded): ProblemRec
 function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken): ProblemRecord {
   const { source } = step.request.line!;
   const advice = {
-    'no-connection': phase === 'lookup' || phase === 'connect' ? 'Is the server running, and is the url of the api right?' : undefined,
+    'no-connection':
+      phase === 'lookup' || phase === 'connect' ? 'Is the server running, and is the url of the api right?' : undefined,
     'timed-out': 'The limit is set by timeout: of the call, the api or the deployment.',
     'body-too-big': undefined,
     'not-decodable': undefined,
     'over-limit': undefined,
   }[code];
-  const doubt = reached === 'maybe' && !isRepeatable(step.request.line!.method) ? 'The server may have acted on it; look before sending it again.' : undefined;
+  const doubt =
+    reached === 'maybe' && !isRepeatable(step.request.line!.method)
+      ? 'The server may have acted on it; look before sending it again.'
+      : undefined;
   const advices = [advice, doubt].filter((each) => each !== undefined).join(' ');
-  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advices ? { advice: advices } : {}) }));
+  return problemRecord(
+    diagnosticIn(source, { code, range: wholeOf(source), message, ...(advices ? { advice: advices } : {}) }),
+  );
 }
 
 function undecodable(step: CallStep, decoded: Extract<Decoded, { problem: object }>): ProblemRecord {
   const { source } = step.request.line!;
   const { code, message, advice } = decoded.problem;
-  const record = problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
+  const record = problemRecord(
+    diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }),
+  );
   const said = decoded.text?.slice(0, 200).trim();
   return said ? { ...record, said } : record;
 }

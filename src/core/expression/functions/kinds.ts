@@ -46,4 +46,3 @@ export const kinds: readonly FunctionDefinition[] = [
     evaluate: (value) => writeJson(value!),
   },
 ];
-

@@ -17,6 +17,7 @@ export function findFunction(name: string): FunctionDefinition | undefined {
 /** The function that was meant, by what it does or by spelling. */
 export function suggestFunction(name: string): string | undefined {
   const meant =
-    functions.find((definition) => definition.alias?.includes(name.toLowerCase()))?.name ?? nearest(name, byName.keys());
+    functions.find((definition) => definition.alias?.includes(name.toLowerCase()))?.name ??
+    nearest(name, byName.keys());
   return meant === undefined ? undefined : `Did you mean ${meant}()?`;
 }

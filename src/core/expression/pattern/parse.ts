@@ -42,7 +42,8 @@ class PatternParser {
   constructor(private readonly source: string) {}
 
   end(): void {
-    if (this.at < this.source.length) this.fail(`"${this.source[this.at]}" has nothing to close`, 'Write a \\ before it.');
+    if (this.at < this.source.length)
+      this.fail(`"${this.source[this.at]}" has nothing to close`, 'Write a \\ before it.');
   }
 
   choice(depth: number): PatternNode {
@@ -119,7 +120,8 @@ class PatternParser {
     }
     if (sign === '\\' && 'pP'.includes(this.source[this.at + 1] ?? '')) return this.escape();
     const low = this.classPoint();
-    if (this.source[this.at] !== '-' || this.source[this.at + 1] === ']' || sign === '-') return (point) => point === low;
+    if (this.source[this.at] !== '-' || this.source[this.at + 1] === ']' || sign === '-')
+      return (point) => point === low;
     this.at++;
     const high = this.classPoint();
     if (high < low) this.fail('This range has its ends in the wrong order');

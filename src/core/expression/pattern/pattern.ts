@@ -40,7 +40,13 @@ function compile(source: string): Compiled {
     };
   } catch (error) {
     if (error instanceof PatternTooLarge) {
-      return { problem: { code: 'over-limit', message: `The pattern '${source}' repeats too much`, advice: 'Use smaller quantities.' } };
+      return {
+        problem: {
+          code: 'over-limit',
+          message: `The pattern '${source}' repeats too much`,
+          advice: 'Use smaller quantities.',
+        },
+      };
     }
     if (!(error instanceof SyntaxFault)) throw error;
     const { message, advice, range } = error.problem;

@@ -27,7 +27,9 @@ export const callAuth = () =>
   z.union([
     z
       .custom<() => { node: { source: { text: string } } }>(
-        (value) => typeof value === 'function' && (value as () => { node: { source: { text: string } } })().node.source.text === 'none',
+        (value) =>
+          typeof value === 'function' &&
+          (value as () => { node: { source: { text: string } } })().node.source.text === 'none',
         { message: 'none' },
       )
       .transform(() => 'none' as const),
