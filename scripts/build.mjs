@@ -45,32 +45,39 @@ if (words.length === 1 && words[0] === '--version') {
   const path = require('node:path');
   const vm = require('node:vm');
   const { createRequire, wrap } = require('node:module');
-  const file = path.join(__dirname, 'main.cjs');
   const word = words.find((each) => /^[a-z]+$/.test(each)) ?? 'help';
-  const cache = path.join(__dirname, 'compiled', word + '-' + process.version + '.bin');
-  let cachedData;
-  try {
-    cachedData = fs.readFileSync(cache);
-  } catch {}
-  // The bundle is ASCII, so reading it as Latin-1 is right and fastest.
-  const script = new vm.Script(wrap(fs.readFileSync(file, 'latin1')), {
-    filename: file,
-    cachedData,
-    importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
-  });
-  const module = { exports: {} };
-  script.runInThisContext()(module.exports, createRequire(file), module, file, __dirname);
-  if (cachedData === undefined || script.cachedDataRejected) {
-    process.once('exit', () => {
-      try {
-        fs.mkdirSync(path.dirname(cache), { recursive: true });
-        fs.writeFileSync(cache + process.pid, script.createCachedData());
-        fs.renameSync(cache + process.pid, cache);
-      } catch {
-        // Where the program is installed may not be writable; then it starts a little slower.
-      }
-    });
+  const real = createRequire(__filename);
+  const loaded = new Map();
+
+  // Runs a file of this folder from V8's compiled code of it, which is written when the process ends for the first time.
+  function load(name) {
+    if (loaded.has(name)) return loaded.get(name).exports;
+    const file = path.join(__dirname, name);
+    const cache = path.join(__dirname, 'compiled', word + '-' + name + '-' + process.version + '.bin');
+    let cachedData;
+    try {
+      cachedData = fs.readFileSync(cache);
+    } catch {}
+    // The bundle is ASCII, so reading it as Latin-1 is right and fastest.
+    const script = new vm.Script(wrap(fs.readFileSync(file, 'latin1')), { filename: file, cachedData });
+    const module = { exports: {} };
+    loaded.set(name, module);
+    script.runInThisContext()(module.exports, (id) => (id.startsWith('./') ? load(id.slice(2)) : real(id)), module, file, __dirname);
+    if (cachedData === undefined || script.cachedDataRejected) process.once('exit', () => keep(script, cache));
+    return module.exports;
   }
+
+  function keep(script, cache) {
+    try {
+      fs.mkdirSync(path.dirname(cache), { recursive: true });
+      fs.writeFileSync(cache + process.pid, script.createCachedData());
+      fs.renameSync(cache + process.pid, cache);
+    } catch {
+      // Where the program is installed may not be writable; then it starts a little slower.
+    }
+  }
+
+  load('main.cjs');
 }
 `;
 }

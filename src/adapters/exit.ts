@@ -1,5 +1,6 @@
 import { closeSync, fdatasync, mkdirSync, openSync, renameSync, writeFileSync, writeSync } from 'node:fs';
 import path from 'node:path';
+import { isatty } from 'node:tty';
 import { Masker } from '../core/masking/masker.ts';
 
 /** A file that is only appended to. */
@@ -23,10 +24,15 @@ export type Exit = Readonly<{
 export function createExit(): Exit {
   const masker = new Masker();
   const masked = (text: string) => (masker.isActive ? masker.inside(text) : text);
+  const out = new Lines(1);
+  process.once('exit', () => out.flush());
   return {
     masker,
-    out: (text) => writeAll(1, masked(text)),
-    err: (text) => writeAll(2, masked(text)),
+    out: (text) => out.write(masked(text)),
+    err: (text) => {
+      out.flush();
+      writeAll(2, masked(text));
+    },
     appender: openAppender,
     writeFile: (file, content, mode = 0o600) => {
       mkdirSync(path.dirname(file), { recursive: true });
@@ -35,6 +41,34 @@ export function createExit(): Exit {
       renameSync(beside, file);
     },
   };
+}
+
+/** Time for which output waits to go out together, where no terminal shows it at once. */
+const GATHER_MS = 100;
+
+/** Standard output: at once on a terminal, gathered for a moment into a pipe or file, where a line a write is slow. */
+class Lines {
+  private waiting = '';
+  private timer: NodeJS.Timeout | undefined;
+  private readonly atOnce: boolean;
+
+  constructor(private readonly descriptor: number) {
+    this.atOnce = isatty(descriptor);
+  }
+
+  write(text: string): void {
+    this.waiting += text;
+    if (this.atOnce || this.waiting.length > 65_536) this.flush();
+    else this.timer ??= setTimeout(() => this.flush(), GATHER_MS).unref();
+  }
+
+  flush(): void {
+    clearTimeout(this.timer);
+    this.timer = undefined;
+    const text = this.waiting;
+    this.waiting = '';
+    if (text !== '') writeAll(this.descriptor, text);
+  }
 }
 
 function openAppender(file: string): Appender {

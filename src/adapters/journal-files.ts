@@ -66,14 +66,15 @@ class BodyFiles {
   ) {}
 
   store(content: string | Uint8Array, type: string | undefined): BodyRef {
-    const data = typeof content === 'string' ? Buffer.from(content) : content;
-    const sha256 = hash('sha256', data);
-    const head = { sha256, size: data.length, ...(type ? { type } : {}) };
-    if (typeof content === 'string' && data.length <= MAX_INLINE) return { ...head, text: content };
+    const sha256 = hash('sha256', content);
+    const size = typeof content === 'string' ? Buffer.byteLength(content) : content.length;
+    const head = { sha256, size, ...(type ? { type } : {}) };
+    if (typeof content === 'string' && size <= MAX_INLINE) return { ...head, text: content };
     const known = this.known.get(sha256);
     if (known) return known;
+    const data = typeof content === 'string' ? Buffer.from(content) : content;
     const ref: BodyRef =
-      data.length > MIN_OWN_FILE ? { ...head, file: this.ownFile(sha256, data) } : { ...head, at: this.packed(data) };
+      size > MIN_OWN_FILE ? { ...head, file: this.ownFile(sha256, data) } : { ...head, at: this.packed(data) };
     if (this.known.size >= MAX_REMEMBERED) this.known.delete(this.known.keys().next().value!);
     this.known.set(sha256, ref);
     return ref;

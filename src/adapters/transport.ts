@@ -164,7 +164,8 @@ class Exchange {
   private async finish(ended: number): Promise<void> {
     const body = this.chunks.length === 1 ? this.chunks[0]! : Buffer.concat(this.chunks, this.size);
     const coding = headerOf(this.headers, 'content-encoding');
-    const unpacked: Decompressed = coding === undefined ? { body } : await decompress(body, coding, this.limits.maxBodyBytes);
+    const unpacked: Decompressed =
+      coding === undefined ? { body } : await decompress(body, coding, this.limits.maxBodyBytes);
     if (unpacked.reason !== undefined) {
       this.settle({
         broken: this.broken(unpackingStop(unpacked.reason, unpacked.what, this.limits), 'content-coding'),

@@ -26,16 +26,14 @@ const take = z.union([
 /** A mapping from names to expressions, or a list of names that stand for themselves. */
 const gives = z.union([
   named(expression()),
-  z
-    .array(expression('a name'))
-    .transform((list): Named<Expression> =>
-      list.map((each) => ({
-        name: each.source.text,
-        nameRange: each.source.locate([0, each.source.text.length]),
-        file: each.source.file,
-        value: each,
-      })),
-    ),
+  z.array(expression('a name')).transform((list): Named<Expression> =>
+    list.map((each) => ({
+      name: each.source.text,
+      nameRange: each.source.locate([0, each.source.text.length]),
+      file: each.source.file,
+      value: each,
+    })),
+  ),
 ]);
 
 const chainFile = mapping({
