@@ -47,7 +47,6 @@ export function wrapped(text: string, width: number): readonly string[] {
  * C0 and C1 as their pictures or codes, and the characters that turn the direction of writing.
  */
 export function visible(text: string): string {
-  // eslint-disable-next-line no-control-regex -- control characters are what is shown
   return text.replace(
     /[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]/g,
     (character) => {

@@ -52,7 +52,6 @@ export function headerText(value: Value, forRecord = false): string | Omit<Probl
     };
   }
   const trimmed = text.replace(/^[ \t]+|[ \t]+$/g, '');
-  // eslint-disable-next-line no-control-regex -- control characters are what is refused
   const bad = /[\u0000-\u0008\u000a-\u001f\u007f]|[^\u0000-\u00ff]/.exec(trimmed);
   if (!bad || forRecord) return trimmed;
   const isBreak = bad[0] === '\r' || bad[0] === '\n';

@@ -37,6 +37,5 @@ const SHORT: Readonly<Record<string, string>> = {
 
 /** A member name inside single quotes, with the escapes that a normalized path uses. */
 export function escaped(name: string): string {
-  // eslint-disable-next-line no-control-regex -- control characters are what must be escaped
   return name.replace(/[\u0000-\u001f'\\]/g, (c) => SHORT[c] ?? `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`);
 }

@@ -51,7 +51,6 @@ function fillReference(target: Target, resolver: Resolver): string {
       message: 'A target that is one hole takes a URL as text',
     });
   }
-  // eslint-disable-next-line no-control-regex -- control characters are what must not be in a URL
   const illegal = /[\u0000-\u0020"<>\\^`{|}\u007f-\uffff]/.exec(value);
   if (illegal) {
     const message = `The URL has the character ${JSON.stringify(illegal[0])}, which URLs do not have`;

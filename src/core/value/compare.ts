@@ -1,3 +1,4 @@
+/* eslint-disable eqeqeq -- `==` compares numbers with big integers by value, and both sides are numeric where it stands */
 import { Bytes, DateTime, Duration, isList, isObject, Mask, numberOf, type Maybe, type Value } from './value.ts';
 
 /**

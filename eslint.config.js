@@ -1,0 +1,148 @@
+import tseslint from 'typescript-eslint';
+
+/**
+ * The folders of the core in the order in which data flows: each may import those before it and itself, never one
+ * behind it. The adapters and the harbour stand beside the core; only the command line knows all of them.
+ */
+const order = [
+  'diagnostics',
+  'value',
+  'path',
+  'expression',
+  'template',
+  'yaml',
+  'schema',
+  'http',
+  'chain',
+  'journal',
+  'masking',
+  'engine',
+  'report',
+];
+
+/** Pairs of folders that describe one thing from two sides, and may import each other's types. */
+const mutual = { diagnostics: ['value'], journal: ['masking'], masking: ['journal'] };
+
+const coreFolders = order.map((folder, i) => {
+  const later = order.slice(i + 1).filter((each) => !(mutual[folder] ?? []).includes(each));
+  return {
+    files: [`src/core/${folder}/**/*.ts`],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          paths: builtins(),
+          patterns: [
+            ...later.map((each) => ({ group: [`**/${each}/*`], message: `core/${folder} comes before core/${each}.` })),
+            { group: ['**/adapters/**', '**/cli/**', '**/harbour/**'], message: 'The core knows nothing around it.' },
+          ],
+        },
+      ],
+    },
+  };
+});
+
+/** Node's own modules stay out of the core. */
+function builtins() {
+  const names = [
+    'fs',
+    'fs/promises',
+    'net',
+    'http',
+    'https',
+    'tls',
+    'process',
+    'child_process',
+    'os',
+    'path',
+    'timers',
+    'readline',
+    'tty',
+    'vm',
+    'zlib',
+  ];
+  return names.flatMap((name) => [name, `node:${name}`]);
+}
+
+export default tseslint.config(
+  { ignores: ['dist/', 'node_modules/', 'test/fixtures/', 'demo/'] },
+  ...tseslint.configs.recommended,
+  {
+    files: ['**/*.ts'],
+    rules: {
+      'max-lines': ['error', { max: 400 }],
+      'no-console': 'error',
+      // A number and a big integer are equal by `==` alone; `compare.ts` is the only place that means it.
+      eqeqeq: ['error', 'always'],
+      'no-control-regex': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': 'error',
+    },
+  },
+  ...coreFolders,
+  {
+    files: ['src/core/**/*.ts'],
+    rules: {
+      'no-restricted-globals': [
+        'error',
+        ...[
+          'process',
+          'console',
+          'setTimeout',
+          'setInterval',
+          'setImmediate',
+          'performance',
+          'fetch',
+          'require',
+          'Buffer',
+        ].map((name) => ({
+          name,
+          message: 'The core has no process, clock or network: take it through a port.',
+        })),
+      ],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Date', property: 'now', message: 'Take the time from the Clock port.' },
+        { object: 'Math', property: 'random', message: 'Take randomness through a port.' },
+      ],
+    },
+  },
+  {
+    files: ['src/adapters/**/*.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        { patterns: [{ group: ['**/cli/**', '**/harbour/**'], message: 'Adapters serve the core.' }] },
+      ],
+    },
+  },
+  {
+    files: ['src/harbour/**/*.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            { group: ['**/cli/**', '**/core/**', '**/adapters/**'], message: 'The harbour stands by itself.' },
+          ],
+        },
+      ],
+    },
+  },
+  {
+    files: ['src/cli/**/*.ts', 'src/core/**/*.ts', 'src/harbour/**/*.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "MemberExpression[object.name='process'][property.name=/^(stdout|stderr)$/] > .property ~ *",
+          message: 'Text leaves through the exit.',
+        },
+        {
+          selector: "CallExpression[callee.property.name='write'][callee.object.object.name='process']",
+          message: 'Text leaves through the exit.',
+        },
+      ],
+    },
+  },
+);
