@@ -223,10 +223,9 @@ class TreeBuilder {
         continue;
       }
       seen.add(name);
-      const built =
-        value === null || value === undefined
-          ? this.scalar(undefined, [keyRange[1], keyRange[1]])
-          : this.build(value, depth + 1);
+      const [from, to] = rangeOf(value);
+      const isEmpty = value === null || value === undefined || (isScalar(value) && from === to);
+      const built = isEmpty ? this.scalar(undefined, [keyRange[1], keyRange[1]]) : this.build(value, depth + 1);
       entries.push({ key: name, keyRange, value: built });
     }
     return entries;

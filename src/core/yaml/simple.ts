@@ -91,7 +91,7 @@ class SimpleReader {
     let column: number | undefined;
     for (const { start, key, sep, value } of token.items) {
       const mark = start.find(({ type }) => type === 'seq-item-ind');
-      this.layout(start.filter((each) => each !== mark));
+      this.layout(start, false, mark);
       if (!mark && !value) continue;
       if (!mark || key || sep || !value) throw NOT_SIMPLE;
       column ??= this.columnOf(mark.offset);
@@ -110,7 +110,7 @@ class SimpleReader {
     const isMap = token.start.source === '{';
     const [close, ...rest] = token.end;
     if (close?.source !== (isMap ? '}' : ']')) throw NOT_SIMPLE;
-    this.layout(rest);
+    this.layout(rest, true);
     const entries: YamlEntry[] = [];
     const items: YamlNode[] = [];
     for (const [i, { start, key, sep, value }] of token.items.entries()) {
@@ -150,8 +150,7 @@ class SimpleReader {
   }
 
   private scalar(token: CST.FlowScalar): YamlNode {
-    this.layout(token.end);
-    if (token.end?.[0]?.type === 'comment') throw NOT_SIMPLE;
+    this.layout(token.end, true);
     const { source, offset } = token;
     const isPlain = token.type === 'scalar';
     // Signs that YAML reserves at the start of a plain scalar.
@@ -178,13 +177,21 @@ class SimpleReader {
   private separator(sep: readonly CST.SourceToken[] | undefined): boolean {
     const mark = sep?.find(({ type }) => type === 'map-value-ind');
     if (!sep || !mark) throw NOT_SIMPLE;
-    this.layout(sep.filter((each) => each !== mark));
+    this.layout(sep, true, mark);
     return sep.some(({ type }) => type === 'newline');
   }
 
-  private layout(tokens: readonly CST.SourceToken[] | undefined): void {
-    for (const { type, source } of tokens ?? []) {
-      if (!LAYOUT.has(type) || (type === 'space' && source.includes('\t'))) throw NOT_SIMPLE;
+  /**
+   * Tokens that only lay out the text, but for `mark`. A comment stands at the start of a line or behind a blank;
+   * `behind` says that something stands right before the first token.
+   */
+  private layout(tokens: readonly CST.SourceToken[] | undefined, behind = false, mark?: CST.SourceToken): void {
+    let touches = behind;
+    for (const token of tokens ?? []) {
+      const { type, source } = token;
+      if (token !== mark && !LAYOUT.has(type)) throw NOT_SIMPLE;
+      if ((type === 'space' && source.includes('\t')) || (type === 'comment' && touches)) throw NOT_SIMPLE;
+      touches = type !== 'space' && type !== 'newline';
     }
   }
 

@@ -1,16 +1,16 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { evaluate } from '../src/core/expression/evaluate.ts';
-import { frameOf } from '../src/core/expression/frame.ts';
-import { looseSource } from '../src/core/diagnostics/source.ts';
-import { parseRequestLine } from '../src/core/template/request-line.ts';
-import { expand } from '../src/core/template/uri-template.ts';
-import type { Value } from '../src/core/value/value.ts';
+import { evaluate } from '../../src/core/expression/evaluate.ts';
+import { frameOf } from '../../src/core/expression/frame.ts';
+import { looseSource } from '../../src/core/diagnostics/source.ts';
+import { parseRequestLine } from '../../src/core/template/request-line.ts';
+import { expand } from '../../src/core/template/uri-template.ts';
+import type { Value } from '../../src/core/value/value.ts';
 
 type Suite = Record<string, { variables: Record<string, Value>; testcases: [string, string | string[] | false][] }>;
 
 const load = (name: string) =>
-  JSON.parse(readFileSync(path.join(__dirname, 'fixtures/uri-template', name), 'utf8')) as Suite;
+  JSON.parse(readFileSync(path.join(__dirname, '../fixtures/uri-template', name), 'utf8')) as Suite;
 
 /** Parses with the product's own target parser; what is under test is RFC 6570 without our stricter rules. */
 function expandTemplate(template: string, variables: Record<string, Value>): string {

@@ -1,0 +1,45 @@
+import { compilePattern } from '../../src/core/expression/pattern/pattern.ts';
+
+describe('I-Regexp, RFC 9485', () => {
+  test.each<[pattern: string, whole: readonly string[], not: readonly string[]]>([
+    ['KM [0-9]+/[0-9]', ['KM 204/5'], ['KM 204/', 'xKM 204/5', 'KM 204/55']],
+    ['[^a-c]*', ['', 'xyz'], ['xaz']],
+    ['(ab|c)+', ['ab', 'abcab'], ['', 'aab']],
+    ['a{2,3}', ['aa', 'aaa'], ['a', 'aaaa']],
+    ['a{2}b{0,1}', ['aa', 'aab'], ['aabb']],
+    ['.', ['å', '😀'], ['\n', '\r', 'ab']],
+    ['\\p{Lu}\\p{Ll}*', ['Åse', 'B'], ['åse']],
+    ['[\\p{N}\\-.]+', ['1-2.3'], ['a']],
+    ['[-a]+', ['-a'], ['b']],
+    ['\\(\\)\\.\\n', ['().\n'], ['()x\n']],
+    ['', [''], ['a']],
+  ])('%s', (source, whole, not) => {
+    const { pattern } = compilePattern(source);
+    expect(whole.filter((text) => !pattern!.matches(text))).toEqual([]);
+    expect(not.filter((text) => pattern!.matches(text))).toEqual([]);
+  });
+
+  test.each(['(', 'a)', '[a', 'a{3,2}', '*a', '[]', '\\d', '\\w+', '[b-a]', 'a{x}', '\\p{Xx}'])('%s is refused', (source) => {
+    expect(compilePattern(source).problem?.code).toBe('bad-pattern');
+  });
+
+  test('a pattern found anywhere', () => {
+    const { pattern } = compilePattern('N[0-9]');
+    expect(pattern!.occursIn('berth N2, north')).toBe(true);
+    expect(pattern!.occursIn('berth N')).toBe(false);
+  });
+
+  test.each(['(a+)+b', '(a|a)*b', '(a*)*b', 'a*a*a*a*a*a*b', '(a|aa)+b', '(.*)(.*)(.*)(.*)b'])('%s takes time in line with its text', (source) => {
+    const { pattern } = compilePattern(source);
+    // Backtracking would need longer than the age of the universe; the limit is only there to end the test.
+    const started = Date.now();
+    expect(pattern!.matches('a'.repeat(100_000))).toBe(false);
+    expect(pattern!.occursIn(`${'a'.repeat(100_000)}c`)).toBe(false);
+    expect(Date.now() - started).toBeLessThan(5000);
+  });
+
+  test('a pattern that unfolds into too many states is refused', () => {
+    expect(compilePattern('((a{100}){100}){100}').problem?.code).toBe('over-limit');
+    expect(compilePattern('a'.repeat(2000)).problem?.code).toBe('over-limit');
+  });
+});

@@ -1,0 +1,38 @@
+import { openHarbour, type Harbour } from '../../src/harbour/server.ts';
+
+export const TOKEN = 'kvitnes-test-token-9d1';
+export const KEY = 'outer-mole-test-key-4c7';
+
+/** The real harbour, open while the tests of a file run. */
+export function useHarbour(): () => Harbour {
+  let harbour: Harbour;
+  beforeAll(async () => {
+    harbour = await openHarbour({ token: TOKEN, key: KEY });
+  });
+  afterAll(() => harbour.close());
+  return () => harbour;
+}
+
+/** A project file for a harbour, its deployments and its second api. */
+export function projectFile({ url }: Harbour): string {
+  return `
+apis:
+  harbour:
+    headers: { Accept: application/json }
+    deployments:
+      sandbox:
+        url: ${url}/v1
+        auth: { bearer: "{secret.HARBOUR_TOKEN}" }
+        settings: { quay: N }
+      live:
+        url: ${url}/nowhere
+        auth: { bearer: "{secret.HARBOUR_TOKEN}" }
+        settings: { quay: S }
+    use-at: sandbox
+  watch:
+    url: ${url}/watch
+    auth: { api-key: { header: Harbour-Key, value: "{secret.HARBOUR_KEY}" } }
+`;
+}
+
+export const SECRETS = `HARBOUR_TOKEN=${TOKEN}\nHARBOUR_KEY=${KEY}\n`;

@@ -1,0 +1,77 @@
+import { spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+
+const PROGRAM = path.join(__dirname, '../../dist/batharon.cjs');
+
+export type Result = Readonly<{ status: number | null; out: string; err: string; all: string }>;
+
+export type RunOptions = Readonly<{ env?: Record<string, string>; input?: string; signalAfterMs?: number; columns?: number }>;
+
+/** A folder of its own with some files in it, and the built program run in it. */
+export class Folder {
+  readonly path = mkdtempSync(path.join(tmpdir(), 'batharon-test-'));
+
+  constructor(files: Readonly<Record<string, string>> = {}) {
+    for (const [name, text] of Object.entries(files)) this.write(name, text);
+  }
+
+  write(name: string, text: string | Uint8Array): void {
+    const file = path.join(this.path, name);
+    mkdirSync(path.dirname(file), { recursive: true });
+    writeFileSync(file, text, { mode: 0o600 });
+  }
+
+  read(name: string): string {
+    return readFileSync(path.join(this.path, name), 'utf8');
+  }
+
+  /** Every file below, with its bytes as text. */
+  all(): readonly (readonly [name: string, text: string])[] {
+    return readdirSync(this.path, { recursive: true, withFileTypes: true })
+      .filter((entry) => entry.isFile())
+      .map((entry) => path.join(entry.parentPath, entry.name))
+      .map((file) => [path.relative(this.path, file), readFileSync(file, 'latin1')] as const);
+  }
+
+  /** The journals of all runs, newest last, as events. */
+  journals(): readonly (readonly Record<string, unknown>[])[] {
+    return this.all()
+      .filter(([name]) => name.endsWith('journal.ndjson'))
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([name]) => this.read(name).trim().split('\n').map((line) => JSON.parse(line) as Record<string, unknown>));
+  }
+
+  run(args: readonly string[], options: RunOptions = {}): Promise<Result> {
+    const { PATH } = process.env;
+    const env = { PATH, COLUMNS: String(options.columns ?? 100), ...options.env } as NodeJS.ProcessEnv;
+    return new Promise((resolve, reject) => {
+      const child = spawn(process.execPath, [PROGRAM, ...args], { cwd: this.path, env });
+      let out = '';
+      let err = '';
+      let all = '';
+      child.stdout.on('data', (data: Buffer) => ((out += String(data)), (all += String(data))));
+      child.stderr.on('data', (data: Buffer) => ((err += String(data)), (all += String(data))));
+      child.on('error', reject);
+      child.on('close', (status) => resolve({ status, out, err, all }));
+      child.stdin.end(options.input ?? '');
+      if (options.signalAfterMs !== undefined) setTimeout(() => child.kill('SIGINT'), options.signalAfterMs);
+    });
+  }
+
+  remove(): void {
+    rmSync(this.path, { recursive: true, force: true });
+  }
+}
+
+/** Folders of one test file, removed when its tests are done. */
+export function useFolders(): (files?: Readonly<Record<string, string>>) => Folder {
+  const folders: Folder[] = [];
+  afterAll(() => folders.forEach((folder) => folder.remove()));
+  return (files) => {
+    const folder = new Folder(files);
+    folders.push(folder);
+    return folder;
+  };
+}
