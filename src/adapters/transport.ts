@@ -348,7 +348,7 @@ function connectionWords(error: Error, phase: Phase, received: number): string {
   const where = phase === 'body' ? `, in the middle of the body, after ${bytes(received)}` : '';
   if (code !== undefined) return CAUSES[code]! + where;
   const name = (error as NodeJS.ErrnoException).code ?? '';
-  if (name.startsWith('HPE_')) return `What came back is no HTTP response: ${error.message}`;
+  if (error.name === 'HTTPParserError') return `What came back is no HTTP response: ${error.message}`;
   if (name === 'UND_ERR_SOCKET')
     return phase === 'body' ? `The connection was closed${where}` : 'The connection was closed before a response came';
   if (/content-length/i.test(error.message)) return `The body has another length than its Content-Length says${where}`;

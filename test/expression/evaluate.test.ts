@@ -80,9 +80,12 @@ describe('nothing passes by accident', () => {
     `!($.gone ${operator} ${operator === 'in' ? '[1]' : '1'})`,
     ...(operator === 'in' ? [] : [`1 ${operator} $.gone`, `$.gone ${operator} $.other`]),
   ]);
-  test.each([...nothing, ...rows, '$.gone + 1', '-$.gone', 'lower($.gone)', 'length($.gone) ?? $.gone'])('%s is nothing', (text) => {
-    expect(evaluated(text, body, names)).toEqual({ value: undefined });
-  });
+  test.each([...nothing, ...rows, '$.gone + 1', '-$.gone', 'lower($.gone)', 'length($.gone) ?? $.gone'])(
+    '%s is nothing',
+    (text) => {
+      expect(evaluated(text, body, names)).toEqual({ value: undefined });
+    },
+  );
 
   test.each<[string, unknown]>([
     ['$.gone == 1 && 1 == 2', false],

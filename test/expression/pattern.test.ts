@@ -19,9 +19,12 @@ describe('I-Regexp, RFC 9485', () => {
     expect(not.filter((text) => pattern!.matches(text))).toEqual([]);
   });
 
-  test.each(['(', 'a)', '[a', 'a{3,2}', '*a', '[]', '\\d', '\\w+', '[b-a]', 'a{x}', '\\p{Xx}'])('%s is refused', (source) => {
-    expect(compilePattern(source).problem?.code).toBe('bad-pattern');
-  });
+  test.each(['(', 'a)', '[a', 'a{3,2}', '*a', '[]', '\\d', '\\w+', '[b-a]', 'a{x}', '\\p{Xx}'])(
+    '%s is refused',
+    (source) => {
+      expect(compilePattern(source).problem?.code).toBe('bad-pattern');
+    },
+  );
 
   test('a pattern found anywhere', () => {
     const { pattern } = compilePattern('N[0-9]');
@@ -29,14 +32,17 @@ describe('I-Regexp, RFC 9485', () => {
     expect(pattern!.occursIn('berth N')).toBe(false);
   });
 
-  test.each(['(a+)+b', '(a|a)*b', '(a*)*b', 'a*a*a*a*a*a*b', '(a|aa)+b', '(.*)(.*)(.*)(.*)b'])('%s takes time in line with its text', (source) => {
-    const { pattern } = compilePattern(source);
-    // Backtracking would need longer than the age of the universe; the limit is only there to end the test.
-    const started = Date.now();
-    expect(pattern!.matches('a'.repeat(100_000))).toBe(false);
-    expect(pattern!.occursIn(`${'a'.repeat(100_000)}c`)).toBe(false);
-    expect(Date.now() - started).toBeLessThan(5000);
-  });
+  test.each(['(a+)+b', '(a|a)*b', '(a*)*b', 'a*a*a*a*a*a*b', '(a|aa)+b', '(.*)(.*)(.*)(.*)b'])(
+    '%s takes time in line with its text',
+    (source) => {
+      const { pattern } = compilePattern(source);
+      // Backtracking would need longer than the age of the universe; the limit is only there to end the test.
+      const started = Date.now();
+      expect(pattern!.matches('a'.repeat(100_000))).toBe(false);
+      expect(pattern!.occursIn(`${'a'.repeat(100_000)}c`)).toBe(false);
+      expect(Date.now() - started).toBeLessThan(5000);
+    },
+  );
 
   test('a pattern that unfolds into too many states is refused', () => {
     expect(compilePattern('((a{100}){100}){100}').problem?.code).toBe('over-limit');

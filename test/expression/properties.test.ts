@@ -15,7 +15,18 @@ const { expression } = fc.letrec<{ expression: string; value: string; path: stri
       fc.constantFrom('$', 'due', 'vessel', '(a ?? b)', 'value($..x)'),
       fc.array(
         fc.oneof(
-          fc.constantFrom('.id', "['content-type']", '[0]', '[-1]', '[1:3]', '[::2]', '.*', '..id', '[*]', "['a', 'b', 0]"),
+          fc.constantFrom(
+            '.id',
+            "['content-type']",
+            '[0]',
+            '[-1]',
+            '[1:3]',
+            '[::2]',
+            '.*',
+            '..id',
+            '[*]',
+            "['a', 'b', 0]",
+          ),
           tie('condition').map((condition) => `[?${condition}]`),
         ),
         { maxLength: 2 },
@@ -26,7 +37,9 @@ const { expression } = fc.letrec<{ expression: string; value: string; path: stri
     { maxDepth: 3, withCrossShrink: true },
     fc.constantFrom('1', '2.5', "'text'", 'true', 'null', '1.5s', '64KiB', '12345678901234567890', '[]'),
     fc.constantFrom('@.a', '$.b', 'due', 'length($.a)', "['a', 1]"),
-    fc.tuple(tie('value'), fc.constantFrom('+', '-', '*', '/', '%'), tie('value')).map(([a, op, b]) => `(${a} ${op} ${b})`),
+    fc
+      .tuple(tie('value'), fc.constantFrom('+', '-', '*', '/', '%'), tie('value'))
+      .map(([a, op, b]) => `(${a} ${op} ${b})`),
     tie('path').map((path) => `-length(${path})`),
   ),
   condition: fc.oneof(
@@ -40,7 +53,11 @@ const { expression } = fc.letrec<{ expression: string; value: string; path: stri
 
 /** A tree without its places. */
 const bare = (node: Node): unknown =>
-  JSON.parse(JSON.stringify(node, (key, value: unknown) => (/range/i.test(key) ? undefined : typeof value === 'bigint' ? String(value) : value)));
+  JSON.parse(
+    JSON.stringify(node, (key, value: unknown) =>
+      /range/i.test(key) ? undefined : typeof value === 'bigint' ? String(value) : value,
+    ),
+  );
 
 test('an expression printed and parsed again gives the same tree', () => {
   fc.assert(
@@ -54,15 +71,30 @@ test('an expression printed and parsed again gives the same tree', () => {
   );
 });
 
-const sign = fc.constantFrom(...'$@.[]()?*:,!=<>&|+-/%{}\'"\\ abin019_smh\n'.split(''), '..', '==', 'in ', '$.a', '[?@', '??', 'length(');
+const sign = fc.constantFrom(
+  ...'$@.[]()?*:,!=<>&|+-/%{}\'"\\ abin019_smh\n'.split(''),
+  '..',
+  '==',
+  'in ',
+  '$.a',
+  '[?@',
+  '??',
+  'length(',
+);
 
 test('no text makes the parser throw anything, or keeps it busy', () => {
   fc.assert(
-    fc.property(fc.oneof(fc.string({ maxLength: 200 }), fc.array(sign, { maxLength: 300 }).map((signs) => signs.join(''))), (text) => {
-      const { tree, problems } = parseExpression(text);
-      expect(tree !== undefined || problems.length > 0).toBe(true);
-      for (const { range } of problems) expect(range[0]).toBeLessThanOrEqual(range[1]);
-    }),
+    fc.property(
+      fc.oneof(
+        fc.string({ maxLength: 200 }),
+        fc.array(sign, { maxLength: 300 }).map((signs) => signs.join('')),
+      ),
+      (text) => {
+        const { tree, problems } = parseExpression(text);
+        expect(tree !== undefined || problems.length > 0).toBe(true);
+        for (const { range } of problems) expect(range[0]).toBeLessThanOrEqual(range[1]);
+      },
+    ),
     { numRuns: RANDOM_TEXTS },
   );
   for (const unit of ['[?@', '((', '$..*', '!', '-', "'", '1+', 'a.b', '[', '$[?@.a==', '??', 'f(']) {
@@ -81,7 +113,10 @@ test('evaluation gives a value or a problem, and leaves its input alone', () => 
     fc.property(expression, (text) => {
       const { tree, problems } = parseExpression(text);
       fc.pre(tree !== undefined && problems.length === 0);
-      const outcome = evaluate(tree!, frameOf(body, (name) => (name === 'due' ? [body] : undefined)));
+      const outcome = evaluate(
+        tree!,
+        frameOf(body, (name) => (name === 'due' ? [body] : undefined)),
+      );
       expect(outcome).toBeDefined();
       expect(JSON.stringify(body)).toBe(before);
     }),

@@ -38,7 +38,9 @@ test('short secrets count only as whole values', () => {
   expect(short.text('4711')).toBe('‹PIN›');
   expect(short.text('x4711')).toBe('x4711');
   expect(short.text('ab')).toBe('ab');
-  expect(short.json('{"pin": 4711, "other": 47110, "text": "4711"}')).toBe('{"pin": "‹PIN›", "other": 47110, "text": "‹PIN›"}');
+  expect(short.json('{"pin": 4711, "other": 47110, "text": "4711"}')).toBe(
+    '{"pin": "‹PIN›", "other": 47110, "text": "‹PIN›"}',
+  );
 });
 
 test('JSON stays JSON when a number holds a secret', () => {
@@ -48,8 +50,20 @@ test('JSON stays JSON when a number holds a secret', () => {
 
 test('words of the journal itself are left alone', () => {
   const made = masker({ WORD: 'passed', KIND: 'answered' });
-  const event = made.event({ type: 'answered', outcome: 'passed', message: 'it passed', headers: [['x-a', 'passed']], json: { type: 'passed' } });
-  expect(event).toEqual({ type: 'answered', outcome: 'passed', message: 'it ‹WORD›', headers: [['x-a', '‹WORD›']], json: { type: '‹WORD›' } });
+  const event = made.event({
+    type: 'answered',
+    outcome: 'passed',
+    message: 'it passed',
+    headers: [['x-a', 'passed']],
+    json: { type: 'passed' },
+  });
+  expect(event).toEqual({
+    type: 'answered',
+    outcome: 'passed',
+    message: 'it ‹WORD›',
+    headers: [['x-a', '‹WORD›']],
+    json: { type: '‹WORD›' },
+  });
 });
 
 test('overlapping secrets become one mask, and masking twice changes nothing', () => {
@@ -59,11 +73,18 @@ test('overlapping secrets become one mask, and masking twice changes nothing', (
 });
 
 test('no secret of any kind survives in any text around it', () => {
-  const secrets = fc.string({ unit: 'grapheme', minLength: 6, maxLength: 60 }).filter((text) => text.isWellFormed() && !/[‹›]/.test(text));
+  const secrets = fc
+    .string({ unit: 'grapheme', minLength: 6, maxLength: 60 })
+    .filter((text) => text.isWellFormed() && !/[‹›]/.test(text));
   fc.assert(
     fc.property(secrets, fc.string(), fc.string(), (secret, before, after) => {
       const made = masker({ KEY: secret });
-      for (const form of [secret, encodeURIComponent(secret), JSON.stringify(secret).slice(1, -1), Buffer.from(secret).toString('hex')]) {
+      for (const form of [
+        secret,
+        encodeURIComponent(secret),
+        JSON.stringify(secret).slice(1, -1),
+        Buffer.from(secret).toString('hex'),
+      ]) {
         const once = made.text(before + form + after);
         expect(once.replaceAll('‹KEY›', '')).not.toContain(form);
         expect(made.text(once)).toBe(once);

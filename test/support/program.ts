@@ -7,7 +7,14 @@ const PROGRAM = path.join(__dirname, '../../dist/batharon.cjs');
 
 export type Result = Readonly<{ status: number | null; out: string; err: string; all: string }>;
 
-export type RunOptions = Readonly<{ env?: Record<string, string>; input?: string; signalAfterMs?: number; columns?: number }>;
+export type RunOptions = Readonly<{
+  env?: Record<string, string>;
+  input?: string;
+  columns?: number;
+  within?: string;
+  until?: () => boolean;
+  again?: boolean;
+}>;
 
 /** A folder of its own with some files in it, and the built program run in it. */
 export class Folder {
@@ -40,14 +47,22 @@ export class Folder {
     return this.all()
       .filter(([name]) => name.endsWith('journal.ndjson'))
       .sort(([a], [b]) => (a < b ? -1 : 1))
-      .map(([name]) => this.read(name).trim().split('\n').map((line) => JSON.parse(line) as Record<string, unknown>));
+      .map(([name]) =>
+        this.read(name)
+          .trim()
+          .split('\n')
+          .map((line) => JSON.parse(line) as Record<string, unknown>),
+      );
   }
 
   run(args: readonly string[], options: RunOptions = {}): Promise<Result> {
     const { PATH } = process.env;
     const env = { PATH, COLUMNS: String(options.columns ?? 100), ...options.env } as NodeJS.ProcessEnv;
     return new Promise((resolve, reject) => {
-      const child = spawn(process.execPath, [PROGRAM, ...args], { cwd: this.path, env });
+      const child = spawn(process.execPath, [PROGRAM, ...args], {
+        cwd: path.join(this.path, options.within ?? '.'),
+        env,
+      });
       let out = '';
       let err = '';
       let all = '';
@@ -56,7 +71,15 @@ export class Folder {
       child.on('error', reject);
       child.on('close', (status) => resolve({ status, out, err, all }));
       child.stdin.end(options.input ?? '');
-      if (options.signalAfterMs !== undefined) setTimeout(() => child.kill('SIGINT'), options.signalAfterMs);
+      if (options.until) {
+        const { until } = options;
+        const waiting = setInterval(() => {
+          if (!until()) return;
+          clearInterval(waiting);
+          child.kill('SIGINT');
+          if (options.again) setTimeout(() => child.kill('SIGINT'), 100);
+        }, 20);
+      }
     });
   }
 

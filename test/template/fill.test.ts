@@ -23,7 +23,11 @@ const names: Record<string, Value> = {
 const resolver: Resolver = {
   forRecord: false,
   leavesOut: ({ node }) => node.kind === 'path' && node.start.kind === 'name' && node.start.name === 'optional',
-  value: (hole) => evaluate(hole.node, frameOf(undefined, (name) => (Object.hasOwn(names, name) ? names[name] : undefined))).value,
+  value: (hole) =>
+    evaluate(
+      hole.node,
+      frameOf(undefined, (name) => (Object.hasOwn(names, name) ? names[name] : undefined)),
+    ).value,
 };
 
 const template = (text: string): ValueTemplate => parseTemplate(looseSource('test', text)).template;
@@ -48,7 +52,10 @@ describe('text with holes', () => {
     ['{key}!', '‹KEY›!'],
     ['a {wait}', 'bad-value: This hole is a duration, which has no form inside text. Divide it by its unit: d / 1s.'],
     ['a {tags}', "bad-value: This hole is a list, which has no form inside text. Write json(x), or joined(x, ', ')."],
-    ['a {none}', "bad-value: This hole is null, which has no form inside text. Write x ?? 'something' for a value that may be null."],
+    [
+      'a {none}',
+      "bad-value: This hole is null, which has no form inside text. Write x ?? 'something' for a value that may be null.",
+    ],
     ['a {gone}', 'found-nothing: gone found nothing. Write {gone ?? ...} with what stands for it then.'],
   ])('%s', (text, expected) => {
     const parsed = template(text);

@@ -9,10 +9,18 @@ const roundTrip = (text: string): string => {
 };
 
 describe('numbers that are only passed on keep their text', () => {
-  test.each(['1.10', '1e2', '-0', '12345678901234567890', '0.1234567890123456789', '1E+2', '-1.50', '100', '1.5', '9007199254740993'])(
-    '%s',
-    (number) => expect(roundTrip(`{"n":[${number}]}`)).toBe(`{"n":[${number}]}`),
-  );
+  test.each([
+    '1.10',
+    '1e2',
+    '-0',
+    '12345678901234567890',
+    '0.1234567890123456789',
+    '1E+2',
+    '-1.50',
+    '100',
+    '1.5',
+    '9007199254740993',
+  ])('%s', (number) => expect(roundTrip(`{"n":[${number}]}`)).toBe(`{"n":[${number}]}`));
 });
 
 describe('what is no JSON says where', () => {
@@ -49,13 +57,16 @@ test('a hundred thousand levels end in a message', () => {
   expect(readJson('{"a":'.repeat(100_000))).toMatchObject({ ok: false, reason: 'too-deep' });
 });
 
-test.each(['{"__proto__": {"polluted": 1}}', '{"__proto__": {"polluted": 1.0}}'])('%s holds a member of that name and touches no prototype', (text) => {
-  const read = readJson(text);
-  expect(({} as Record<string, unknown>)['polluted']).toBeUndefined();
-  expect(read.ok && kindOf(memberOf(read.value, '__proto__'))).toBe('object');
-  expect(read.ok && memberOf(read.value, 'constructor')).toBeUndefined();
-  expect(read.ok && writeJson(read.value)).toContain('"__proto__"');
-});
+test.each(['{"__proto__": {"polluted": 1}}', '{"__proto__": {"polluted": 1.0}}'])(
+  '%s holds a member of that name and touches no prototype',
+  (text) => {
+    const read = readJson(text);
+    expect(({} as Record<string, unknown>)['polluted']).toBeUndefined();
+    expect(read.ok && kindOf(memberOf(read.value, '__proto__'))).toBe('object');
+    expect(read.ok && memberOf(read.value, 'constructor')).toBeUndefined();
+    expect(read.ok && writeJson(read.value)).toContain('"__proto__"');
+  },
+);
 
 test('a byte-order mark is skipped and strings with quotes and backslashes do not mislead the scan', () => {
   expect(roundTrip('\ufeff[1]')).toBe('[1]');

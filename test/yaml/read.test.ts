@@ -34,7 +34,9 @@ const compared = (text: string): boolean => {
 
 describe('the reader for plain files agrees with the full one', () => {
   const demo = path.join(__dirname, '../../demo');
-  const files = readdirSync(demo, { recursive: true }).map(String).filter((name) => name.endsWith('.yaml'));
+  const files = readdirSync(demo, { recursive: true })
+    .map(String)
+    .filter((name) => name.endsWith('.yaml'));
   test.each(files)('%s', (name) => expect(compared(readFileSync(path.join(demo, name), 'utf8'))).toBe(true));
 
   test.each([
@@ -50,12 +52,53 @@ describe('the reader for plain files agrees with the full one', () => {
   ])('%j', (text) => expect(compared(text)).toBe(true));
 
   test('whatever the text', () => {
-    const unit = fc.constantFrom('a', 'b: ', '- ', '\n', '  ', ' ', ':', '#', ' # c', '"', "'", '{', '}', '[', ']', ',', '|', '>', '&x', '*x', '!t', '1', '---', '\t', '?', '<<: ', '%', '@');
+    const unit = fc.constantFrom(
+      'a',
+      'b: ',
+      '- ',
+      '\n',
+      '  ',
+      ' ',
+      ':',
+      '#',
+      ' # c',
+      '"',
+      "'",
+      '{',
+      '}',
+      '[',
+      ']',
+      ',',
+      '|',
+      '>',
+      '&x',
+      '*x',
+      '!t',
+      '1',
+      '---',
+      '\t',
+      '?',
+      '<<: ',
+      '%',
+      '@',
+    );
     const text = fc.array(unit, { maxLength: 14 }).map((units) => units.join(''));
-    const known = fc.array(fc.constantFrom('a: 1\n', 'b:\n', '  - x\n', '  c: {d: 1}\n', '  e: "f"\n', '- g: h\n', '# i\n', '   j\n', '\n'), { maxLength: 8 });
-    fc.assert(fc.property(fc.oneof(text, known.map((lines) => lines.join(''))), (yaml) => void compared(yaml)), {
-      numRuns: Number(process.env['SOAK'] ?? 5000),
-    });
+    const known = fc.array(
+      fc.constantFrom('a: 1\n', 'b:\n', '  - x\n', '  c: {d: 1}\n', '  e: "f"\n', '- g: h\n', '# i\n', '   j\n', '\n'),
+      { maxLength: 8 },
+    );
+    fc.assert(
+      fc.property(
+        fc.oneof(
+          text,
+          known.map((lines) => lines.join('')),
+        ),
+        (yaml) => void compared(yaml),
+      ),
+      {
+        numRuns: Number(process.env['SOAK'] ?? 5000),
+      },
+    );
   });
 });
 
@@ -76,7 +119,8 @@ describe('what is not read says so in plain words', () => {
 
   test('an alias bomb ends in a message, quickly', () => {
     const lines = ['a0: &a0 [x, x, x, x, x, x, x, x, x]'];
-    for (let i = 1; i < 12; i++) lines.push(`a${i}: &a${i} [${Array.from({ length: 9 }, () => `*a${i - 1}`).join(', ')}]`);
+    for (let i = 1; i < 12; i++)
+      lines.push(`a${i}: &a${i} [${Array.from({ length: 9 }, () => `*a${i - 1}`).join(', ')}]`);
     expect(problemsOf(lines.join('\n')).map((problem) => problem.code)).toEqual(['over-limit']);
   });
 

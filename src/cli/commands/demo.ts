@@ -73,7 +73,7 @@ const NEXT = [
   ['batharon demo --serve', 'keep the harbour open, its project in ./harbour'],
   ['cd harbour', 'in a second terminal'],
   ['batharon run chains/berth.chain.yaml', 'the chain of the tour, yours to change'],
-  ['batharon send GET /vessels', 'any request of your own'],
+  ['batharon send GET /vessels --api harbour', 'any request of your own'],
   ['batharon value \'$.vessels[?@.flag == "NO"].name\'', 'a value of its response'],
 ] as const;
 

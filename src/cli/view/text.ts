@@ -29,7 +29,7 @@ export function wrapped(text: string, width: number): readonly string[] {
   const lines: string[] = [];
   for (const paragraph of text.split('\n')) {
     let line = '';
-    for (const word of paragraph.split(' ')) {
+    for (const word of paragraph.split(' ').flatMap((each) => pieces(each, width))) {
       if (line !== '' && columnsOf(line) + 1 + columnsOf(word) > width) {
         lines.push(line);
         line = word;
@@ -40,6 +40,15 @@ export function wrapped(text: string, width: number): readonly string[] {
     lines.push(line);
   }
   return lines;
+}
+
+/** A word in pieces that fit a width. */
+function pieces(word: string, width: number): readonly string[] {
+  if (columnsOf(word) <= width) return [word];
+  const characters = [...word];
+  return Array.from({ length: Math.ceil(characters.length / width) }, (_, i) =>
+    characters.slice(i * width, (i + 1) * width).join(''),
+  );
 }
 
 /**

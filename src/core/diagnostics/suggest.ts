@@ -7,13 +7,18 @@ export function nearest(word: string, candidates: Iterable<string>): string | un
   const lower = word.toLowerCase();
   for (const candidate of candidates) {
     const other = candidate.toLowerCase();
-    const apart = other === lower ? 0.5 : distance(lower, other);
+    const apart = other === lower ? 0.5 : letters(other) === letters(lower) ? 1 : distance(lower, other);
     if (apart < bestDistance && apart <= Math.max(1, Math.max(word.length, candidate.length) / 3)) {
       best = candidate;
       bestDistance = apart;
     }
   }
   return best;
+}
+
+/** The letters of a word in order: the same for `name` and `nmae`, the commonest slip of all. */
+function letters(word: string): string {
+  return [...word].sort().join('');
 }
 
 /** `Did you mean "x"?`, or nothing to say. */

@@ -13,7 +13,7 @@ import { secretIn } from '../expression/secrecy.ts';
 /** Judges a response by every expectation: the default status first, then those of the call. All are tried. */
 export function judge(step: CallStep, frame: Frame, status: number, context: RunContext): ExpectRecord[] {
   const own = step.expect.map((expectation) => judgeOne(expectation, frame, context));
-  return readsStatus(step) ? own : [defaultStatus(status), ...own];
+  return readsStatus(step) ? own : [defaultStatus(status, step), ...own];
 }
 
 /** Whether a call says itself which status it expects; otherwise it is 2xx. */
@@ -24,11 +24,13 @@ function readsStatus(step: CallStep): boolean {
   });
 }
 
-function defaultStatus(status: number): ExpectRecord {
+function defaultStatus(status: number, { request }: CallStep): ExpectRecord {
   const held = status >= 200 && status < 300;
   const text = 'status is 2xx';
   if (held) return { text, held, of: 'default' };
+  const source = placeOf(request.line!.source);
   return {
+    source,
     text,
     held,
     of: 'default',

@@ -50,11 +50,17 @@ export function readShape<T>(
   const projected = project(node, reading);
   const first = schema.safeParse(projected);
   if (first.success) return first.data;
-  for (const issue of first.error.issues.flatMap(flattened)) {
+  for (const issue of withoutEchoes(first.error.issues.flatMap(flattened))) {
     for (const problem of problemsOf(issue, node, explain)) reading.report(problem);
     prune(projected, issue);
   }
   return schema.safeParse(projected).data;
+}
+
+/** Without what only follows from an unknown key at the same place: that no known one is there. */
+function withoutEchoes(issues: readonly z.core.$ZodIssue[]): readonly z.core.$ZodIssue[] {
+  const told = new Set(issues.filter(({ code }) => code === 'unrecognized_keys').map(({ path }) => path.join('\0')));
+  return issues.filter(({ code, path }) => code !== 'custom' || !told.has(path.join('\0')));
 }
 
 /** Of a union, the issues of the alternative that was meant: the one that the value got into, if it did into any. */

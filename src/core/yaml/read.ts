@@ -35,6 +35,10 @@ export function readYaml({ file, report }: Reading): YamlNode | undefined {
     if (simple) return simple;
     return readFullYaml(file, report);
   } catch (error) {
+    if (error instanceof RangeError) {
+      report(tooDeep([0, 1]));
+      return undefined;
+    }
     if (!(error instanceof Unreadable)) throw error;
     report(error.problem);
     return undefined;
@@ -83,6 +87,8 @@ function explainYamlError(
 ): Problem {
   const [from, to] = error.pos;
   const range: Range = [from, Math.max(Math.min(to, endOfLine(text, from)), from + 1)];
+  // The package's composer recurses into collections, and reports it when that has used up the stack.
+  if (/call stack/i.test(error.message)) return tooDeep(range);
   switch (error.code) {
     case 'TAB_AS_INDENT':
       return {
@@ -117,6 +123,10 @@ function explainYamlError(
   }
 }
 
+function tooDeep(range: Range): Problem {
+  return { code: 'file-too-big', range, message: `A file nests at most ${MAX_DEPTH} levels deep` };
+}
+
 function plainWords(message: string): string {
   return message.charAt(0).toLowerCase() + message.slice(1);
 }
@@ -138,11 +148,7 @@ class TreeBuilder {
   build(node: unknown, depth: number): YamlNode {
     const range = rangeOf(node);
     if (depth > MAX_DEPTH) {
-      throw new Unreadable({
-        code: 'file-too-big',
-        range,
-        message: `A file nests at most ${MAX_DEPTH} levels deep`,
-      });
+      throw new Unreadable(tooDeep(range));
     }
     // Aliases make a short file into a huge tree; what counts is what they come to.
     if (++this.nodes > MAX_NODES) {

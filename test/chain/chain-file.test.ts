@@ -1,0 +1,143 @@
+import { chainProblems, told } from '../support/chains.ts';
+
+/** A chain of one call with some lines of its own; they begin at line 4. */
+const call = (...lines: readonly string[]): string =>
+  ['steps:', '  - call: one', '    request: GET /a', ...lines.map((line) => `    ${line}`), ''].join('\n');
+
+const post = (...lines: readonly string[]): string => call(...lines).replace('GET', 'POST');
+
+describe('files without mistakes', () => {
+  test.each([
+    ['the least there is', call()],
+    [
+      'everything',
+      'name: n\nabout: a\ntags: [x]\napi: harbour\ntakes:\n  day: date\n  n: { type: integer, default: 3 }\n  flag: { type: text, optional: true, about: b }\n' +
+        call(
+          'query: { day: "{day}", n: "{n}", flag: "{flag}" }',
+          'headers: { X-Quay: "{setting.quay}" }',
+          'timeout: { whole: 5s, idle: 1s }',
+          'expect:',
+          '  - status == 200',
+          '  - $.n == n',
+          "  - headers.content_type == 'a' || response.status == 200",
+          'keep: { x: $.x, y: x + 1 }',
+        ) +
+        'gives: [x, y]\n',
+    ],
+    [
+      'a kept condition is a condition',
+      call('keep: { ready: $.a == 1 }') + '  - call: two\n    request: GET /b\n    expect: [ready]\n',
+    ],
+    [
+      'a boolean input is a condition',
+      'takes: { strict: { type: boolean, default: false } }\n' + call('expect: [strict || $.a == 1]'),
+    ],
+    ['an absolute URL needs no api', call().replace('GET /a', 'GET http://127.0.0.1:1/a')],
+    ['auth of a call', call('auth: none') + '  - call: two\n    request: GET /b\n    auth: { bearer: "{secret.K}" }\n'],
+  ])('%s', (_name, text) => expect(chainProblems(text)).toEqual([]));
+});
+
+describe('mistakes', () => {
+  const rows: readonly (readonly [name: string, text: string, found: string, advice?: string])[] = [
+    ['unknown top key', `${call()}expects: []\n`, 'unknown-key 4:1'],
+    ['unknown key by spelling', call('expects:', '  - status == 200'), 'unknown-key 4:5', 'expect'],
+    ['unknown key by meaning', call('assert:', '  - status == 200'), 'unknown-key 4:5', 'expect'],
+    ['extract means keep', call('extract: { a: $.a }'), 'unknown-key 4:5', 'keep'],
+    ['body means json', call('body: { a: 1 }'), 'unknown-key 4:5', 'json'],
+    ['unknown kind of step', 'steps:\n  - cal: one\n    request: GET /a\n', 'unknown-key 2:5', 'call'],
+    ['no steps', 'name: x\n', 'key-missing 1:1'],
+    ['steps of the wrong kind', 'steps: {}\n', 'wrong-kind 1:1'],
+    ['a step that is a text', 'steps:\n  - GET /a\n', 'wrong-kind 2:5'],
+    ['no request', 'steps:\n  - call: one\n', 'key-missing 2:5'],
+    ['expect that is no list', call('expect: status == 200'), 'wrong-kind 4:13'],
+    ['keep that is no mapping', call('keep: $.a'), 'wrong-kind 4:11'],
+    ['unknown type of input', 'takes: { day: dat }\n' + call(), 'wrong-kind 1:15', 'date'],
+    ['unknown key of an input', 'takes: { day: { type: date, defualt: x } }\n' + call(), 'unknown-key 1:29', 'default'],
+    [
+      'default of an optional input',
+      'takes: { a: { type: text, default: x, optional: true } }\n' + call(),
+      'keys-clash 1:10',
+    ],
+    ['a bad duration', call('timeout: 10 seconds'), 'bad-measure 4:14', '250ms'],
+    ['a bad duration inside', call('timeout: { whole: x }'), 'bad-measure 4:23'],
+    ['unknown phase', call('timeout: { total: 1s }'), 'unknown-key 4:16'],
+    ['an expression that does not parse', call('expect:', '  - $.a = 1'), 'does-not-parse 5:13'],
+    ['the place inside quotes', call('expect:', '  - "$.a = 1"'), 'does-not-parse 5:14'],
+    ['a missing expression', call('keep:', '  a:'), 'does-not-parse 5:8'],
+    ['a hole that does not close', call('query: { a: "{b" }'), 'bad-hole 4:20'],
+    ['a hole in a key', post('json: { "{a}": 1 }'), 'hole-in-key 4:13'],
+    ['a number that YAML changes', post('json: { zip: 01234 }'), 'number-rewritten 4:18', "'01234'"],
+    ['unknown name', call('query: { a: "{b}" }'), 'unknown-name 4:19'],
+    [
+      'unknown name near another',
+      'takes: { vessel: text }\n' + call('query: { a: "{vesel}" }'),
+      'unknown-name 5:19',
+      'vessel',
+    ],
+    ['a bare word', call('keep: { greeting: hello }'), 'bare-word 4:23', "'hello'"],
+    [
+      'used too early',
+      call('query: { a: "{b}" }') + '  - call: two\n    request: GET /b\n    keep: { b: $.b }\n',
+      'used-too-early 4:19',
+      'two',
+    ],
+    ['expect does not see its own keep', call('keep: { a: $.a }', 'expect: [a == 1]'), 'used-too-early 5:14'],
+    [
+      'kept twice',
+      call('keep: { a: $.a }') + '  - call: two\n    request: GET /b\n    keep: { a: $.b }\n',
+      'kept-twice 7:13',
+    ],
+    ['an input kept again', 'takes: { a: text }\n' + call('keep: { a: $.a }'), 'kept-twice 5:13'],
+    ['a reserved name', call('keep: { index: $.a }'), 'reserved-name 4:13'],
+    ['a hyphen in a name', call('keep: { job-id: $.a }'), 'bad-name 4:13', 'job_id'],
+    ['a name of the response', call('keep: { status: $.a }'), 'shadows-response 4:13'],
+    ['a response where there is none', call('query: { a: "{status}" }'), 'no-response-here 4:19'],
+    ['a body where there is none', call('query: { a: "{$.a}" }'), 'no-response-here 4:19'],
+    ['@ outside of a filter', call('expect: [@.a == 1]'), 'not-yaml 4:14'],
+    ['@ outside of a filter, quoted', call('expect: ["@.a == 1"]'), 'does-not-parse 4:15'],
+    ['a setting that a deployment lacks', call('query: { a: "{setting.pier}" }'), 'setting-missing 4:19'],
+    ['an unknown api', `api: harbor\n${call()}`, 'unknown-api 1:6', 'harbour'],
+    ['an unknown api of a call', call('api: x'), 'unknown-api 4:10'],
+    ['an unknown function', call('expect: [size($) > 1]'), 'unknown-function 4:14', 'length'],
+    ['two calls of one name', call() + '  - call: one\n    request: GET /b\n', 'call-name-twice 4:11'],
+    ['a path alone', call('expect: [$.ready]'), 'not-a-condition 4:14', 'exists($.ready)'],
+    ['a name alone', 'takes: { a: text }\n' + call('expect: [a]'), 'not-a-condition 5:14'],
+    ['always true', call('expect: ["true"]'), 'always-same 4:15'],
+    ['a header of the transport', call('headers: { Host: x }'), 'header-not-yours 4:16'],
+    ['a header that cannot be', call('headers: { "a b": x }'), 'header-not-yours 4:16'],
+    ['a parameter twice', call('query: { day: x }').replace('/a', '/a?day=1'), 'parameter-twice 4:14'],
+    [
+      'a parameter twice by name',
+      'takes: { day: text }\n' + call('query: { day: x }').replace('/a', '/a{?day}'),
+      'parameter-twice 5:14',
+    ],
+    ['a body on GET', call('json: { a: 1 }'), 'body-unexpected 3:14'],
+    ['a path sent as words', call('query: { a: $.id }'), 'sent-as-words 4:17'],
+    ['a name sent as words', 'takes: { day: text }\n' + call('query: { a: day }'), 'sent-as-words 5:17', '{day}'],
+    ['two schemes', call('auth: { bearer: x, api-key: { header: a, value: b } }'), 'wrong-kind 4:5'],
+    ['a key in no place', call('auth: { api-key: { value: b } }'), 'wrong-kind 4:13'],
+  ];
+  test.each(rows.map((row) => [row[0], row] as const))('%s', (_name, [, text, found, advice = '']) => {
+    const diagnostics = chainProblems(text);
+    expect(told(diagnostics)).toEqual([found]);
+    expect(diagnostics[0]!.advice ?? '').toContain(advice);
+  });
+
+  test('all are told in one go, in order of place, and one hides no other', () => {
+    const text =
+      'takes: { d: dat }\nsteps:\n  - call: one\n    request: get /a\n    expcet: []\n    json: { a: "{b}" }\n    keep: { a-b: $.a }\n  - cal: x\n';
+    expect(told(chainProblems(text)).map((each) => each.split(' ')[0])).toEqual([
+      'wrong-kind',
+      'no-method',
+      'unknown-key',
+      'unknown-key',
+      'unknown-name',
+      'bad-name',
+    ]);
+  });
+
+  test('a step that is broken still binds what it would have kept', () => {
+    const text = 'steps:\n  - call: one\n    keep: { a: $.a }\n  - call: two\n    request: GET /{a}\n';
+    expect(told(chainProblems(text))).toEqual(['key-missing 2:5']);
+  });
+});
