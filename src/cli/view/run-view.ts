@@ -80,7 +80,7 @@ export class RunView {
     const used = number.length + nameWidth + 2 + requestWidth + 2 + 4 + 1 + 8 + 3;
     const note = cut(visible(failed ? outcomeWord(event) : kept), Math.max(8, columns - used));
     this.line(
-      `${number}${name}  ${request}  ${failed ? palette.bad(status) : palette.good(status)} ${palette.quiet(time)}   ${failed ? palette.bad(note) : note}`.trimEnd(),
+      `${number}${name}  ${request}  ${answered && answered.status < 400 ? palette.good(status) : palette.bad(status)} ${palette.quiet(time)}   ${failed ? palette.bad(note) : note}`.trimEnd(),
     );
     if (event.outcome === 'failed')
       this.failures.push(showFailure(explainFailure(event, this.history), palette, columns));

@@ -19,6 +19,8 @@ export type Place = Readonly<{
   /** Whether it is in a response key of a call. */
   response: boolean;
   role: 'value' | 'condition';
+  /** The call that it belongs to. */
+  step: string | undefined;
   /** The api whose settings `setting.NAME` means there; `undefined` when that is not known. */
   endpoint: Endpoint | undefined;
 }>;
@@ -79,7 +81,7 @@ class Walk {
       return;
     }
     const endpoint = this.surroundings.endpointOf(step.api);
-    const place = this.place(endpoint);
+    const place = this.place(endpoint, step.name);
     for (const visitor of this.visitors) visitor.call?.(step, place);
     this.request(step.request, place);
     const response: Place = { ...place, response: true };
@@ -121,8 +123,8 @@ class Walk {
     this.names.set(name, info);
   }
 
-  private place(endpoint: Endpoint | undefined): Place {
-    return { names: this.names, hole: false, response: false, role: 'value', endpoint };
+  private place(endpoint: Endpoint | undefined, step?: string): Place {
+    return { names: this.names, hole: false, response: false, role: 'value', step, endpoint };
   }
 }
 

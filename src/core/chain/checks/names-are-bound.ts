@@ -59,8 +59,15 @@ function checkName(
   }
   const boundLater = laterBinder(context.chain, name);
   if (boundLater) {
-    const message = `"${name}" is not there yet: it is kept by ${boundLater}, which comes later`;
-    context.reportIn(source, { code: 'used-too-early', range, message, advice: `Move this behind ${boundLater}.` });
+    const isOwn = boundLater === place.step;
+    const by = isOwn ? 'this call itself, once its expectations held' : `${boundLater}, which comes later`;
+    const advice = isOwn ? 'Keep it in a call before, or read the response itself.' : `Move this behind ${boundLater}.`;
+    context.reportIn(source, {
+      code: 'used-too-early',
+      range,
+      message: `"${name}" is not there yet: it is kept by ${by}`,
+      advice,
+    });
     return;
   }
   const near = nearest(name, [...place.names.keys(), ...(place.response ? RESPONSE_NAMES : [])]);
@@ -74,7 +81,7 @@ function checkName(
     ? `Did you mean "${near}"?`
     : names.length > 0
       ? `The names here are ${names.slice(0, 12).join(', ')}.`
-      : 'No names are bound here yet.';
+      : 'Take it as an input under takes:, or keep it in a call before.';
   context.reportIn(source, {
     code: 'unknown-name',
     range,

@@ -1,0 +1,139 @@
+// npm run screenshots: pictures of the main commands in a real terminal window, from the demo's data, into
+// docs/screenshots/. Installs what it needs from Debian's packages.
+import { execFileSync, spawn } from 'node:child_process';
+import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { fileURLToPath } from 'node:url';
+
+const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
+const program = path.join(root, 'dist/batharon.cjs');
+const target = process.argv[2] ?? path.join(root, 'docs/screenshots');
+const DISPLAY = ':97';
+/** Colours that are read well on the dark ground; which colour means what is the program's business. */
+const COLORS = ['color1:#ff6b6b', 'color2:#7bd88f', 'color3:#f0c674', 'color6:#6cc7d9'].flatMap((each) => [
+  '-xrm',
+  `XTerm*${each}`,
+]);
+
+/** A picture: its name, and the commands that are typed before it is taken. */
+const shots = [
+  ['run', ['batharon run chains/berth.chain.yaml', 'batharon run chains/too-deep.chain.yaml']],
+  ['check', ['batharon check mistakes/mistakes.yaml']],
+  ['look', ['batharon look reserve --run last-good']],
+  ['send', ['batharon send GET /berths/N1 --api harbour', "batharon value '$.depth'"]],
+  [
+    'value',
+    [
+      'batharon value \'$.arrivals[?@.state == "expected"].vessel\' --call arrivals --run last-good --paths',
+      "batharon value '$.arival' --call arrivals --run last-good",
+    ],
+  ],
+  ['help', ['batharon --help']],
+];
+
+function need(packages) {
+  const missing = packages.filter(([file]) => !existsSync(file)).map(([, name]) => name);
+  if (missing.length === 0) return;
+  console.log(`installing ${missing.join(', ')} ...`);
+  execFileSync('apt-get', ['update', '-qq'], { stdio: ['ignore', 'ignore', 'inherit'] });
+  execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  });
+}
+
+need([
+  ['/usr/bin/Xvfb', 'xvfb'],
+  ['/usr/bin/xterm', 'xterm'],
+  ['/usr/bin/import-im6.q16', 'imagemagick'],
+  ['/usr/share/fonts/truetype/dejavu/DejaVuSansMono.ttf', 'fonts-dejavu-core'],
+]);
+mkdirSync(target, { recursive: true });
+const place = mkdtempSync(path.join(tmpdir(), 'batharon-shots-'));
+const bin = path.join(place, 'bin');
+mkdirSync(bin);
+writeFileSync(path.join(bin, 'batharon'), `#!/bin/sh\nexec "${process.execPath}" "${program}" "$@"\n`, { mode: 0o755 });
+
+const server = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
+const harbour = spawn(process.execPath, [program, 'demo', '--serve', '--port', '0'], { cwd: place, stdio: 'ignore' });
+try {
+  const project = path.join(place, 'harbour');
+  while (!existsSync(path.join(project, 'secrets.env'))) await sleep(50);
+  await sleep(500);
+  for (const [name, commands] of shots) await shoot(name, commands, project);
+} finally {
+  harbour.kill('SIGINT');
+  server.kill();
+  await sleep(300);
+  rmSync(place, { recursive: true, force: true });
+}
+
+async function shoot(name, commands, cwd) {
+  const done = path.join(place, `${name}.done`);
+  const typed = commands
+    .map((command) => `printf '\\033[1;32m$\\033[0m %s\\n' ${quoted(command)}; ${command}; echo`)
+    .join('\n');
+  const script = path.join(place, `${name}.sh`);
+  writeFileSync(script, `clear\n${typed}\ntouch ${done}\nsleep 60\n`);
+  const terminal = spawn(
+    'xterm',
+    [
+      '-fa',
+      'DejaVu Sans Mono',
+      '-fs',
+      '10',
+      '-geometry',
+      '156x49+0+0',
+      '-bg',
+      '#101418',
+      '-fg',
+      '#d8dee4',
+      '-b',
+      '8',
+      '+sb',
+      ...COLORS,
+      '-e',
+      'bash',
+      script,
+    ],
+    {
+      cwd,
+      stdio: 'ignore',
+      env: {
+        ...process.env,
+        DISPLAY,
+        PATH: `${bin}:${process.env.PATH}`,
+        COLORTERM: '',
+        LANG: 'C.UTF-8',
+        NO_COLOR: '',
+      },
+    },
+  );
+  for (let i = 0; i < 200 && !existsSync(done); i++) await sleep(50);
+  await sleep(400);
+  const file = path.join(target, `${name}.png`);
+  execFileSync('import', ['-window', 'root', '-display', DISPLAY, '-depth', '8', file]);
+  // The window is as large as the longest output needs; what stays empty below is cut off, the width is kept.
+  const bottom =
+    Number(execFileSync('convert', [file, '-crop', '1250x790+2+2', '-trim', '-format', '%[fx:page.y+h]', 'info:'])) +
+    24;
+  execFileSync('convert', [
+    file,
+    '-crop',
+    `1264x${Math.min(800, bottom)}+0+0`,
+    '+repage',
+    '+dither',
+    '-colors',
+    '96',
+    file,
+  ]);
+  terminal.kill();
+  await sleep(200);
+  console.log(path.join(path.relative(root, target), `${name}.png`));
+}
+
+function quoted(text) {
+  return `'${text.replaceAll("'", `'\\''`)}'`;
+}

@@ -1,0 +1,11 @@
+// npm run soak: the properties of the test suite, run very many times. SOAK sets how many (default 300,000).
+import { execFileSync } from 'node:child_process';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
+execFileSync('npx', ['jest', 'properties', 'yaml', '--testTimeout=3600000'], {
+  cwd: root,
+  stdio: 'inherit',
+  env: { ...process.env, SOAK: process.env.SOAK ?? '300000' },
+});
