@@ -9,12 +9,20 @@ const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 const installed = path.join(root, 'node_modules/.package-lock.json');
 const lock = path.join(root, 'package-lock.json');
 
+/** Without what an npm around this one has set: `npm install -g .` would make the inner one global too. */
+function plainEnvironment() {
+  return Object.fromEntries(
+    Object.entries(process.env).filter(([name]) => !/^npm_config_(global|location|prefix|dry_run)$/i.test(name)),
+  );
+}
+
 if (!existsSync(installed) || statSync(installed).mtimeMs < statSync(lock).mtimeMs) {
   console.log('installing packages ...');
   execFileSync('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error'], {
     cwd: root,
     stdio: ['ignore', 'ignore', 'inherit'],
     shell: process.platform === 'win32',
+    env: plainEnvironment(),
   });
 }
 execFileSync(process.execPath, [path.join(root, 'scripts/build.mjs'), '--if-needed'], { cwd: root, stdio: 'inherit' });
