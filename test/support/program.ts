@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 
@@ -32,6 +32,10 @@ export class Folder {
 
   read(name: string): string {
     return readFileSync(path.join(this.path, name), 'utf8');
+  }
+
+  has(name: string): boolean {
+    return existsSync(path.join(this.path, name));
   }
 
   /** Every file below, with its bytes as text. */
@@ -69,6 +73,9 @@ export class Folder {
       child.stdout.on('data', (data: Buffer) => ((out += String(data)), (all += String(data))));
       child.stderr.on('data', (data: Buffer) => ((err += String(data)), (all += String(data))));
       child.on('error', reject);
+      // A program that does not end fails its test, and does not outlive it.
+      const overdue = setTimeout(() => child.kill('SIGKILL'), 15_000);
+      child.on('close', () => clearTimeout(overdue));
       child.on('close', (status) => resolve({ status, out, err, all }));
       child.stdin.end(options.input ?? '');
       if (options.until) {

@@ -90,9 +90,9 @@ function readTakes(takes: readonly string[]): ReadonlyMap<string, string> {
   );
 }
 
-function secretsWarning({ project, folder }: Workspace, readableByOthers: boolean): readonly Diagnostic[] {
+function secretsWarning({ project, folder, cwd }: Workspace, readableByOthers: boolean): readonly Diagnostic[] {
   if (!readableByOthers || !project) return [];
-  const file = { path: path.join(path.relative(process.cwd(), folder), 'secrets.env'), text: '' };
+  const file = { path: path.join(path.relative(cwd, folder), 'secrets.env'), text: '' };
   const advice = 'Make it yours alone: chmod 600 secrets.env';
   return [
     diagnosticAt(file, {

@@ -22,24 +22,26 @@ import { paletteOf } from '../view/palette.ts';
 import { cut, padded, visible } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ in?: string; run?: string; call?: string; paths?: boolean; as: 'text' | 'json' }>;
+type Options = Readonly<{ file?: string; run?: string; call?: string; paths?: boolean; as: 'text' | 'json' }>;
 
 /** `value EXPRESSION`: an expression on the last response, a file or standard input. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
       .argument('<expression>', 'an expression in which $ is the document')
-      .option('--in <file>', 'a JSON file; - for standard input; without it the last recorded response')
+      .argument('[file]', 'a JSON file; - for standard input; without one the last recorded response')
       .option('--call <name>', 'the response of this call')
       .option('--run <id>', 'the run; without one the newest record')
       .option('--paths', 'print the path of each node found')
       .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
-      .action((expression: string, options: Options) => run((io) => execute(expression, options, io)));
+      .action((expression: string, file: string | undefined, options: Options) =>
+        run((io) => execute(expression, file === undefined ? options : { ...options, file }, io)),
+      );
     examples(
       sub,
       "batharon value '$.arrivals[*].id'",
       'batharon value \'$.arrivals[?@.state == "expected"]\' --paths',
-      "batharon value 'length($)' --in vessels.json",
+      "batharon value 'length($)' vessels.json",
     );
   },
 };
@@ -129,17 +131,17 @@ async function documentOf(options: Options, io: Io): Promise<Value | undefined> 
   const json = readJson(text);
   if (json.ok) return json.value;
   // A response may well be text that is no JSON; a file that is asked for is meant to be JSON.
-  if (options.in === undefined) return text;
+  if (options.file === undefined) return text;
   throw new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
 }
 
 async function textOf(options: Options, io: Io): Promise<Readonly<{ text: string; name: string }>> {
-  if (options.in === '-') return { text: await io.readInput(), name: 'standard input' };
-  if (options.in !== undefined) {
+  if (options.file === '-') return { text: await io.readInput(), name: 'standard input' };
+  if (options.file !== undefined) {
     try {
-      return { text: readFileSync(path.resolve(io.cwd, options.in), 'utf8'), name: options.in };
+      return { text: readFileSync(path.resolve(io.cwd, options.file), 'utf8'), name: options.file };
     } catch {
-      throw new UsageFault('file-not-found', `The file ${options.in} is not there`);
+      throw new UsageFault('file-not-found', `The file ${options.file} is not there`);
     }
   }
   const record = openRecord(openWorkspace(io.cwd), options.run);

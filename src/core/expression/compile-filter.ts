@@ -3,7 +3,7 @@ import { compilePath } from '../path/evaluate.ts';
 import type { Test } from '../path/select.ts';
 import type { Maybe, Value } from '../value/value.ts';
 import { compileCall } from './compile-call.ts';
-import type { Evaluate } from './compile.ts';
+import { compileStart, type Evaluate } from './compile.ts';
 import { EvaluationFault } from './fault.ts';
 import type { Frame } from './frame.ts';
 import { findFunction } from './functions/list.ts';
@@ -161,7 +161,7 @@ function compileInnerPath(node: PathNode, outer: OuterPaths): Evaluate {
   const slot = outer.indexOf(node);
   if (slot >= 0) return (frame) => frame.outer[slot];
   if (!isSingular(node.segments)) return compileMany(node, outer);
-  const root = compileRoot(node, outer);
+  const root = compileStart(node, (inner) => compileValue(inner, outer));
   if (node.segments.length === 0) return root;
   const path = compilePath<Node, Frame>(node.segments, () => () => false);
   if (node.start.kind === 'item') return (frame) => path.one(frame.item!, frame);
@@ -172,24 +172,10 @@ function compileInnerPath(node: PathNode, outer: OuterPaths): Evaluate {
 }
 
 function compileMany(node: PathNode, outer: OuterPaths): (frame: Frame) => Value[] | undefined {
-  const root = compileRoot(node, outer);
+  const root = compileStart(node, (inner) => compileValue(inner, outer));
   const path = compilePath<Node, Frame>(node.segments, (condition) => compileFilter(condition, outer));
   return (frame) => {
     const from = root(frame);
     return from === undefined ? undefined : path.all(from, frame);
   };
-}
-
-function compileRoot(node: PathNode, outer: OuterPaths): Evaluate {
-  const { start } = node;
-  switch (start.kind) {
-    case 'body':
-      return (frame) => frame.body;
-    case 'item':
-      return (frame) => frame.item;
-    case 'name':
-      return (frame) => frame.name(start.name);
-    case 'value':
-      return compileValue(start.node, outer);
-  }
 }

@@ -144,7 +144,7 @@ export function compileParts(node: PathNode): Readonly<{
   const outer = outerPaths.map((path) => compilePathNode(path));
   const path = compilePath<Node, Frame>(node.segments, (condition) => compileFilter(condition, outerPaths));
   return {
-    root: compileStart(node),
+    root: compileStart(node, compile),
     path,
     singular: isSingular(node.segments),
     within: (frame, inside) => {
@@ -164,7 +164,8 @@ export function compileParts(node: PathNode): Readonly<{
   };
 }
 
-function compileStart({ start }: PathNode): Evaluate {
+/** What a path starts from; `compileNode` is that of the place where the path stands. */
+export function compileStart({ start }: PathNode, compileNode: (node: Node) => Evaluate): Evaluate {
   switch (start.kind) {
     case 'body':
       return (frame) => frame.body;
@@ -173,7 +174,7 @@ function compileStart({ start }: PathNode): Evaluate {
     case 'name':
       return (frame) => frame.name(start.name);
     case 'value':
-      return compile(start.node);
+      return compileNode(start.node);
   }
 }
 
