@@ -41,6 +41,9 @@ export class RunView {
       case 'answered':
         this.answers.set(event.x, event);
         break;
+      case 'note':
+        this.line(`       ${this.options.palette.warning(`${event.level} ${event.code}`)}: ${visible(event.message)}`);
+        break;
       case 'ended':
         this.ended(event);
         break;

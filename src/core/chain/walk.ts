@@ -1,6 +1,6 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
-import { partsOf, ungrouped, type Node } from '../expression/model.ts';
+import { filtersOf, partsOf, ungrouped, type Node } from '../expression/model.ts';
 import { isCondition } from '../expression/typing.ts';
 import { findFunction } from '../expression/functions/list.ts';
 import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
@@ -138,15 +138,26 @@ function kindOfTree(tree: Node | undefined): Kind | undefined {
   return result === 'condition' ? 'boolean' : result;
 }
 
-/** Every node of an expression with the filters that it stands in, outermost first. */
-export function eachNode(tree: Node, visit: (node: Node, inFilter: boolean) => void, inFilter = false): void {
-  visit(tree, inFilter);
-  if (tree.kind !== 'path') {
-    for (const part of partsOf(tree)) eachNode(part, visit, inFilter);
-    return;
-  }
-  if (tree.start.kind === 'value') eachNode(tree.start.node, visit, inFilter);
-  for (const { selectors } of tree.segments) {
-    for (const selector of selectors) if (selector.kind === 'filter') eachNode(selector.condition, visit, true);
+/** Where a node stands inside its expression. */
+export type Inside = Readonly<{ filter: boolean; item: boolean }>;
+
+/** Every node of an expression, and whether it is in a filter, or in the argument of a function over items. */
+export function eachNode(
+  tree: Node,
+  visit: (node: Node, inside: Inside) => void,
+  inside: Inside = { filter: false, item: false },
+): void {
+  visit(tree, inside);
+  if (tree.kind === 'path') {
+    if (tree.start.kind === 'value') eachNode(tree.start.node, visit, inside);
+    for (const condition of filtersOf(tree)) eachNode(condition, visit, { filter: true, item: true });
+  } else if (tree.kind === 'call') {
+    const parameters = findFunction(tree.name)?.parameters ?? [];
+    tree.args.forEach((argument, i) => {
+      const overItems = /^item/.test(parameters[i]?.sort ?? '');
+      eachNode(argument, visit, overItems ? { filter: false, item: true } : inside);
+    });
+  } else {
+    for (const part of partsOf(tree)) eachNode(part, visit, inside);
   }
 }

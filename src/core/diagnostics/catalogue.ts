@@ -78,6 +78,7 @@ export const catalogue = {
   // While running
   'found-nothing': { level: 'error', title: 'a path found nothing where a value is needed' },
   'not-held': { level: 'error', title: 'an expectation is false' },
+  'nothing-to-check': { level: 'warning', title: 'an all() of an empty list' },
   'unexpected-status': { level: 'error', title: 'a status that was not expected' },
   'bad-value': { level: 'error', title: 'a value that does not fit its place in a request' },
   'no-connection': { level: 'error', title: 'lookup, connection or TLS failed' },

@@ -2,37 +2,47 @@ import { evaluate, locate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
 import { startOf } from '../expression/fault.ts';
 import { partsOf, type Node, type PathNode } from '../expression/model.ts';
+import { findFunction } from '../expression/functions/list.ts';
+import { isCondition } from '../expression/typing.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { explainMiss } from '../path/miss.ts';
 import type { Maybe } from '../value/value.ts';
 
-/** A path or name of an expression, with the value that it had. */
-export type Part = Readonly<{ node: PathNode; text: string; value: Maybe }>;
+/** A path, name or call of an expression, with the value that it had. */
+export type Part = Readonly<{ node: Node; text: string; value: Maybe }>;
 
-/** The paths and names outside of filters that an expression is made of, each once, with their values. */
+/** The paths, names and computed values that an expression is made of, each once, with their values. */
 export function partsSeen(tree: Node, source: Source, frame: Frame): readonly Part[] {
   const parts = new Map<string, Part>();
+  const see = (node: Node): void => {
+    const text = source.text.slice(...node.range);
+    if (!parts.has(text)) parts.set(text, { node, text, value: evaluate(node, frame).value });
+  };
   const visit = (node: Node): void => {
+    if (node.kind === 'call' && node !== tree && !isCondition(node)) see(node);
     if (node.kind === 'path' && node.start.kind !== 'value') {
-      const text = source.text.slice(...node.range);
-      if (!parts.has(text)) parts.set(text, { node, text, value: evaluate(node, frame).value });
+      see(node);
+      outerNames(partsOf(node)).forEach(see);
+    } else if (node.kind === 'call') {
+      // Arguments over items are read through names from outside alone: `@` means nothing here.
+      const sorts = findFunction(node.name)?.parameters.map(({ sort }) => sort) ?? [];
+      node.args.forEach((argument, i) =>
+        /^item/.test(sorts[i] ?? '') ? outerNames([argument]).forEach(see) : visit(argument),
+      );
+    } else {
+      partsOf(node).forEach(visit);
     }
-    if (node.kind === 'path' && node.start.kind !== 'value') outerNames(node).forEach(visit);
-    else partsOf(node).forEach(visit);
   };
   visit(tree);
   return [...parts.values()];
 }
 
-/** Names from outside that the filters of a path read. */
-function outerNames(path: PathNode): readonly PathNode[] {
-  const found: PathNode[] = [];
-  const visit = (node: Node): void => {
-    if (node.kind === 'path' && node.start.kind === 'name') found.push(node);
-    partsOf(node).forEach(visit);
-  };
-  partsOf(path).forEach(visit);
-  return found;
+/** Paths that begin at a name, inside filters or arguments over items. */
+function outerNames(nodes: readonly Node[]): readonly PathNode[] {
+  return nodes.flatMap((node) => [
+    ...(node.kind === 'path' && node.start.kind === 'name' ? [node] : []),
+    ...outerNames(partsOf(node)),
+  ]);
 }
 
 /** Why the whole of an expression was nothing: the first path in it that found nothing, and how far it got. */
@@ -41,9 +51,9 @@ export function explainNothing(
   source: Source,
   frame: Frame,
 ): Readonly<{ message: string; advice?: string; part?: Part }> {
-  const part = partsSeen(tree, source, frame).find(({ value }) => value === undefined);
-  if (!part) return { message: `${source.text} found nothing` };
-  const { node, text } = part;
+  const part = partsSeen(tree, source, frame).find(({ node, value }) => node.kind === 'path' && value === undefined);
+  if (part?.node.kind !== 'path') return { message: `${source.text} found nothing` };
+  const { node, text } = part as Part & { node: PathNode };
   const start = startOf(node, source.text);
   const root = evaluate({ ...node, segments: [] }, frame).value;
   if (root === undefined) {

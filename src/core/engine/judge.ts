@@ -2,11 +2,14 @@ import { diagnosticIn } from '../diagnostics/source.ts';
 import type { CallStep, Expectation } from '../chain/model.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
+import { isComparison, ungrouped, type Node } from '../expression/model.ts';
 import type { Bind, ExpectRecord, ProblemRecord, Seen } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
-import { kindOf, Mask, type Maybe, type Value } from '../value/value.ts';
+import { showValue } from '../value/show.ts';
+import { isList, kindOf, Mask, type Maybe, type Value } from '../value/value.ts';
 import { namesRead, readsOf, type RunContext } from './context.ts';
-import { explainNothing, partsSeen } from './explain.ts';
+import { explainNothing, partsSeen, type Part } from './explain.ts';
+import { offendersIn } from './offenders.ts';
 import { placeOf, problemRecord } from './places.ts';
 import { secretIn } from '../expression/secrecy.ts';
 
@@ -40,26 +43,63 @@ function defaultStatus(status: number, { request }: CallStep): ExpectRecord {
 }
 
 function judgeOne({ expression }: Expectation, frame: Frame, context: RunContext): ExpectRecord {
-  const { source, tree } = expression;
-  const record = { source: placeOf(source), text: source.text, of: 'call' as const };
-  const outcome = evaluate(tree!, frame);
-  if (outcome.value === true) return { ...record, held: true };
-  const seen = partsSeen(tree!, source, frame).map((part): Seen => {
-    const reads = readsOf(part.node, context.scope);
-    return { text: part.text, value: toStored(maskedIfSecret(part.value, part.node, context)), reads };
-  });
+  const { source } = expression;
+  const tree = expression.tree!;
+  const record: ExpectRecord = { source: placeOf(source), text: source.text, held: false, of: 'call' };
+  const outcome = evaluate(tree, frame);
+  if (outcome.value === true) return { ...record, held: true, ...overNone(tree, frame) };
+  const seen = seenOf(partsSeen(tree, source, frame), context);
+  const offenders = outcome.problem ? undefined : offendersIn(tree, source, frame);
+  const items = offenders && {
+    offenders: {
+      ...offenders,
+      first: offenders.first.map(({ number, place, parts }) => ({ number, place, seen: seenOf(parts, context) })),
+    },
+  };
   if (outcome.problem) {
     const { code, message, advice } = outcome.problem;
-    return { ...record, held: false, code, message, ...(advice ? { advice } : {}), seen };
+    return { ...record, code, message, ...(advice ? { advice } : {}), seen };
   }
-  if (outcome.value === undefined) {
-    const why = explainNothing(tree!, source, frame);
+  if (outcome.value === undefined && !offenders) {
+    const why = explainNothing(tree, source, frame);
     const advice = why.advice ? { advice: why.advice } : {};
-    return { ...record, held: false, code: 'found-nothing', foundNothing: true, message: why.message, ...advice, seen };
+    return { ...record, code: 'found-nothing', foundNothing: true, message: why.message, ...advice, seen };
   }
-  if (outcome.value === false) return { ...record, held: false, code: 'not-held', seen };
+  if (outcome.value === false || outcome.value === undefined) {
+    const message = kindsApart(tree, frame);
+    return { ...record, code: 'not-held', ...(message === undefined ? {} : { message }), seen, ...items };
+  }
   const message = `An expectation is true or false, and this is a ${kindOf(outcome.value)}`;
-  return { ...record, held: false, code: 'not-a-condition', message, seen };
+  return { ...record, code: 'not-a-condition', message, seen };
+}
+
+/** What to say of a comparison whose sides are of two kinds, and so never equal: `'12' is a text, 12 is a number`. */
+function kindsApart(tree: Node, frame: Frame): string | undefined {
+  const inner = ungrouped(tree);
+  if (inner.kind !== 'binary' || !isComparison(inner.operator) || inner.operator === 'in') return undefined;
+  const [left, right] = [evaluate(inner.left, frame).value, evaluate(inner.right, frame).value];
+  if (left === undefined || right === undefined || kindOf(left) === kindOf(right)) return undefined;
+  return `${showValue(left, 40)} is ${kindWords(left)}, ${showValue(right, 40)} is ${kindWords(right)}`;
+}
+
+function kindWords(value: Value): string {
+  const kind = kindOf(value);
+  return kind === 'null' || kind === 'bytes' ? kind : kind === 'object' ? `an ${kind}` : `a ${kind}`;
+}
+
+/** Whether an expectation says something only of the items of a list that has none. */
+function overNone(tree: Node, frame: Frame): { overNone?: true } {
+  const inner = ungrouped(tree);
+  if (inner.kind !== 'call' || inner.name !== 'all') return {};
+  const list = evaluate(inner.args[0]!, frame).value;
+  return isList(list) && list.length === 0 ? { overNone: true } : {};
+}
+
+function seenOf(parts: readonly Part[], context: RunContext): Seen[] {
+  return parts.map(({ text, value, node }) => {
+    const reads = readsOf(node, context.scope);
+    return { text, value: toStored(maskedIfSecret(value, node, context)), reads };
+  });
 }
 
 function maskedIfSecret(value: Maybe, tree: Parameters<typeof secretIn>[0], { secretNames }: RunContext): Maybe {

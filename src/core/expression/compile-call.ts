@@ -1,8 +1,9 @@
 import { isSingular } from '../path/model.ts';
-import { isList, kindOf, numberOf, type Maybe } from '../value/value.ts';
-import type { Evaluate } from './compile.ts';
+import { isList, kindOf, numberOf, type Value } from '../value/value.ts';
+import { compile as compilePlain, compileCondition, type Evaluate } from './compile.ts';
 import { fault } from './fault.ts';
-import { FunctionFault, type FunctionDefinition, type Parameter } from './functions/definition.ts';
+import type { Frame } from './frame.ts';
+import { FunctionFault, type Argument, type FunctionDefinition, type Parameter } from './functions/definition.ts';
 import { findFunction } from './functions/list.ts';
 import { ungrouped, type CallNode, type Node } from './model.ts';
 
@@ -14,18 +15,20 @@ export function compileCall(node: CallNode, compile: (argument: Node) => Evaluat
   const definition = findFunction(node.name);
   // A file with an unknown function is never run; only its other expressions are looked at.
   if (!definition) return () => undefined;
-  const args = node.args.map((argument, i) =>
-    compileArgument(argument, definition.parameters[i]!, definition, compile),
-  );
+  const args = node.args.map((argument, i) => {
+    const parameter = definition.parameters[i];
+    return parameter ? compileArgument(argument, parameter, definition, compile) : compile(argument);
+  });
+  const mayBeNothing = definition.parameters.map(({ sort }) => sort === 'maybe');
   return (frame) => {
-    const values: Maybe[] = [];
+    const values: Argument[] = [];
     for (const [i, evaluate] of args.entries()) {
       const value = evaluate(frame);
-      if (value === undefined) return undefined;
+      if (value === undefined && !mayBeNothing[i]) return undefined;
       values[i] = value;
     }
     try {
-      return definition.evaluate(...values);
+      return definition.evaluate(...(values as never[]));
     } catch (error) {
       if (!(error instanceof FunctionFault)) throw error;
       return fault('wrong-argument', (node.args[error.argument] ?? node).range, error.message, error.advice);
@@ -33,28 +36,77 @@ export function compileCall(node: CallNode, compile: (argument: Node) => Evaluat
   };
 }
 
+type Prepare = (frame: Frame) => Argument;
+
 function compileArgument(
   node: Node,
   parameter: Parameter,
   definition: FunctionDefinition,
   compile: (argument: Node) => Evaluate,
-): Evaluate {
+): Prepare {
+  switch (parameter.sort) {
+    case 'presence':
+      return compilePresence(node, compile);
+    case 'nodes':
+      return compileNodes(node, compile);
+    case 'maybe':
+      return compile(node);
+    case 'lazy': {
+      const evaluate = compile(node);
+      return (frame) => () => evaluate(frame);
+    }
+    case 'item':
+      return overItems(compilePlain(node));
+    case 'itemCondition':
+      return overItems(compileCondition(node));
+    case 'value':
+    case 'list':
+    case 'condition':
+      return compileKind(node, parameter, definition, compile);
+  }
+}
+
+/** An expression over `@`. It is no filter, wherever the call stands, so the plain rules hold in it. */
+function overItems(evaluate: Evaluate): Prepare {
+  return (frame) => (item: Value) => {
+    const saved = frame.item;
+    frame.item = item;
+    const value = evaluate(frame);
+    frame.item = saved;
+    return value;
+  };
+}
+
+function compilePresence(node: Node, compile: (argument: Node) => Evaluate): Prepare {
   const evaluate = compile(node);
+  const many = findsMany(node);
+  return (frame) => {
+    const value = evaluate(frame);
+    return value !== undefined && !(many && isList(value) && value.length === 0);
+  };
+}
+
+function compileNodes(node: Node, compile: (argument: Node) => Evaluate): Prepare {
+  const evaluate = compile(node);
+  if (findsMany(node)) return evaluate;
+  return (frame) => {
+    const value = evaluate(frame);
+    return value === undefined ? [] : [value];
+  };
+}
+
+function findsMany(node: Node): boolean {
   const inner = ungrouped(node);
-  const many = inner.kind === 'path' && !isSingular(inner.segments);
-  if (parameter.sort === 'presence') {
-    return (frame) => {
-      const value = evaluate(frame);
-      return value !== undefined && !(many && isList(value) && value.length === 0);
-    };
-  }
-  if (parameter.sort === 'nodes') {
-    return (frame) => {
-      const value = evaluate(frame);
-      if (many) return value;
-      return value === undefined ? [] : [value];
-    };
-  }
+  return inner.kind === 'path' && !isSingular(inner.segments);
+}
+
+function compileKind(
+  node: Node,
+  parameter: Parameter,
+  definition: FunctionDefinition,
+  compile: (argument: Node) => Evaluate,
+): Prepare {
+  const evaluate = compile(node);
   const { accepts } = parameter;
   return (frame) => {
     const value = evaluate(frame);

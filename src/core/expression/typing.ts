@@ -156,12 +156,20 @@ class Typing {
       case 'condition':
         this.condition(node, mode);
         return;
+      case 'itemCondition':
+        this.condition(node, 'plain');
+        return;
+      case 'item':
+        this.visit(node, 'plain');
+        return;
       case 'nodes':
         this.visit(node, mode);
         if (inner.kind !== 'path') this.wrong(inner, `${definition.name}() takes a path`);
         else if (definition.name === 'count' && mode === 'plain' && isSingular(inner.segments)) this.countOfOne(inner);
         return;
       case 'list':
+      case 'maybe':
+      case 'lazy':
       case 'presence':
         this.visit(node, mode);
         break;

@@ -45,6 +45,10 @@ export type ExpectRecord = {
   advice?: string;
   foundNothing?: true;
   seen?: Seen[];
+  /** The items that broke an `all(...)`, the first few of them whole. */
+  offenders?: { count: number; of: number; first: { number: number; place: string; seen: Seen[] }[] };
+  /** It held only because the list of an `all(...)` was empty. */
+  overNone?: true;
 };
 
 export type Bind = { name: string; value: Stored; text: string; source: PlaceRef; reads: Read[]; masked?: true };

@@ -1,4 +1,5 @@
 import type { EventOf, ExpectRecord, PlaceRef, ProblemRecord } from '../journal/events.ts';
+import { counted } from '../value/show.ts';
 import { stepName, storedShown, type History } from './history.ts';
 
 /** A row of a failure: what it speaks of, and what there is to say. */
@@ -51,7 +52,7 @@ function expectationSection(record: ExpectRecord, history: History): FailureSect
     heading: record.text,
     verdict: verdictOf(record),
     why: record.message,
-    rows,
+    rows: [...rows, ...offenderRows(record)],
     advice: record.advice,
   };
 }
@@ -66,4 +67,17 @@ function verdictOf({ code }: ExpectRecord): string {
     default:
       return 'cannot be judged';
   }
+}
+
+/** A row for how many items broke an `all(...)`, and one for each of the first few. */
+function offenderRows({ offenders }: ExpectRecord): readonly FailureRow[] {
+  if (!offenders) return [];
+  const { count, of, first } = offenders;
+  const rows = first.map(({ place, seen }): FailureRow => {
+    const values = seen.map(({ text, value }) => `${text} is ${storedShown(value)}`);
+    return { label: place, text: values.join(', ') };
+  });
+  const rest = count - first.length;
+  const more: FailureRow[] = rest > 0 ? [{ label: '', text: `and ${counted(rest, 'more item')}` }] : [];
+  return [{ label: 'not for', text: `${count} of ${counted(of, 'item')}` }, ...rows, ...more];
 }

@@ -2,7 +2,7 @@ import type { Problem, Range } from '../diagnostics/problem.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { parseExpression, parseHole } from '../expression/parse.ts';
 import type { Node } from '../expression/model.ts';
-import { encodeReserved } from './encode.ts';
+import { encodeReserved } from '../value/percent.ts';
 import type { Hole } from './template.ts';
 import type { UriOperator, Variable } from './uri-template.ts';
 

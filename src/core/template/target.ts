@@ -1,7 +1,7 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { isList, Mask, type Maybe } from '../value/value.ts';
-import { encodeUnreserved } from './encode.ts';
+import { encodeUnreserved } from '../value/percent.ts';
 import { fillFault, foundNothing, type Resolver } from './fill.ts';
 import type { Target, TargetPart } from './request-line.ts';
 import type { Hole } from './template.ts';

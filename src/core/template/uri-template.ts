@@ -1,6 +1,6 @@
 import { isList, isObject, Mask, type Maybe, type Value } from '../value/value.ts';
 import { textOf, type NoText } from '../value/text.ts';
-import { encodeReserved, encodeUnreserved } from './encode.ts';
+import { encodeReserved, encodeUnreserved } from '../value/percent.ts';
 
 /** The operators of RFC 6570, section 2.2, and what each does (appendix A). */
 export const OPERATORS = {

@@ -8,8 +8,8 @@ import type { Rule, RuleContext } from './rule.ts';
 export const conditionsAreBoolean: Rule = (context) => ({
   expression(tree, source, place) {
     if (place.role === 'condition') checkCondition(context, tree, source, place);
-    eachNode(tree, (node, inFilter) => {
-      if (inFilter) return;
+    eachNode(tree, (node, inside) => {
+      if (inside.filter) return;
       if (node.kind === 'not') checkCondition(context, node.operand, source, place);
       if (node.kind !== 'binary' || (node.operator !== '&&' && node.operator !== '||')) return;
       checkCondition(context, node.left, source, place);

@@ -10,11 +10,11 @@ import type { Rule, RuleContext } from './rule.ts';
 /** Every name that an expression reads is bound at that place, and `$`, `@` and response names stand where they mean something. */
 export const namesAreBound: Rule = (context) => ({
   expression(tree, source, place) {
-    eachNode(tree, (node, inFilter) => {
+    eachNode(tree, (node, inside) => {
       if (node.kind !== 'path') return;
       const { start } = node;
       if (start.kind === 'body' && !place.response) noResponse(context, source, '$', node.range);
-      if (start.kind === 'item' && !inFilter) noItem(context, source, node);
+      if (start.kind === 'item' && !inside.item) noItem(context, source, node);
       if (start.kind === 'name') checkName(context, source, place, start.name, start.range, tree, node);
     });
   },

@@ -106,7 +106,8 @@ function ender(step: CallStep, address: string, started: number, context: RunCon
   return ({ before = [], x, expects = [], binds = [], problem, problems, exit, cut }) => {
     const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
     const others = (problems ?? []).slice(1);
-    context.recorder.record(...before, {
+    const notes = expects.filter(({ overNone }) => overNone).map((each) => nothingToCheck(each, address));
+    context.recorder.record(...before, ...notes, {
       type: 'ended',
       step: address,
       key: step.name,
@@ -122,6 +123,12 @@ function ender(step: CallStep, address: string, started: number, context: RunCon
     });
     return { outcome, exit, expects: expects.length, held: expects.filter(({ held }) => held).length };
   };
+}
+
+/** An `all(...)` that held because its list was empty is told: it says nothing of the response. */
+function nothingToCheck({ text, source }: ExpectRecord, step: string): EventBody {
+  const message = `${text} held only because the list is empty`;
+  return { type: 'note', code: 'nothing-to-check', level: 'warning', message, step, ...(source ? { source } : {}) };
 }
 
 type Built = Readonly<{ sent: HttpRequest; shown: HttpRequest }> | Readonly<{ problem: ProblemRecord }>;
@@ -217,10 +224,14 @@ function maskedCookies(headers: [string, string][]): [string, string][] {
   );
 }
 
+/** Characters of a body that stand in for the server's own words. */
+const MAX_SAID = 300;
+
 /** The call's first problem, with the server's own words when there are any. */
 function failure(expects: readonly ExpectRecord[], decoded: Decoded): ProblemRecord {
   const first = expects.find(({ held }) => !held)!;
-  const said = decoded.text?.trim().split('\n').slice(0, 5).join('\n').slice(0, 600);
+  const words = decoded.text?.trim().split('\n').slice(0, 5).join('\n') ?? '';
+  const said = words.length > MAX_SAID ? `${words.slice(0, MAX_SAID)} …` : words;
   return {
     code: first.code ?? 'not-held',
     message: first.message ?? `${first.text} does not hold`,

@@ -1,5 +1,5 @@
-import type { FunctionDefinition } from './definition.ts';
-import { conditionOf, presenceOf } from './parameters.ts';
+import type { FunctionDefinition, Lazy } from './definition.ts';
+import { conditionOf, lazyValue, presenceOf } from './parameters.ts';
 
 /** Functions that are conditions by themselves. */
 export const conditions: readonly FunctionDefinition[] = [
@@ -10,7 +10,7 @@ export const conditions: readonly FunctionDefinition[] = [
     about: 'Whether a path finds anything. The one way to speak of what may be missing.',
     alias: ['has', 'defined', 'present', 'is_set'],
     example: ['exists($.arrivals[0].berth)', 'true'],
-    evaluate: (found) => found,
+    evaluate: (found: boolean) => found,
   },
   {
     name: 'not',
@@ -18,6 +18,15 @@ export const conditions: readonly FunctionDefinition[] = [
     result: 'condition',
     about: 'Turns a condition round; the same as `!`, which YAML would take for a tag at the start of a value.',
     example: ["not('a' == 'b')", 'true'],
-    evaluate: (value) => !(value as boolean),
+    evaluate: (value: boolean) => !value,
+  },
+  {
+    name: 'if',
+    parameters: [conditionOf(), lazyValue('then'), lazyValue('otherwise')],
+    result: undefined,
+    about: 'One of two values; only the one that is chosen is computed.',
+    alias: ['choose', 'ternary', 'cond', 'when'],
+    example: ["if(exists($.port), 'a port', 'none')", "'a port'"],
+    evaluate: (condition: boolean, then: Lazy, otherwise: Lazy) => (condition ? then() : otherwise()),
   },
 ];

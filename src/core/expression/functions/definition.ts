@@ -8,11 +8,15 @@ import type { Kind, Maybe, Value } from '../../value/value.ts';
  * - `list`: a list, or a path that may find many.
  * - `nodes`: a path; the function gets the list of what it finds.
  * - `presence`: anything; the function gets whether it found something.
+ * - `maybe`: a value or nothing.
  * - `condition`: true or false.
+ * - `item`: an expression over `@`; the function gets it as an `ItemExpression` and calls it for each item.
+ * - `itemCondition`: the same for a condition.
+ * - `lazy`: an expression that may never be needed; the function gets it as a `Lazy`.
  */
 export type Parameter = Readonly<{
   name: string;
-  sort: 'value' | 'list' | 'nodes' | 'presence' | 'condition';
+  sort: 'value' | 'list' | 'nodes' | 'presence' | 'maybe' | 'condition' | 'item' | 'itemCondition' | 'lazy';
   optional?: true;
   /** In words, for `takes ...`: `a text`. */
   what: string;
@@ -21,6 +25,11 @@ export type Parameter = Readonly<{
   /** What is wrong with a literal argument beyond its kind, found before anything is sent. */
   examine?: (value: Value) => Omit<Problem, 'range'> | undefined;
 }>;
+
+/** An expression over `@`, to be evaluated for one item; nothing for an item is `undefined`. */
+export type ItemExpression = (item: Value) => Maybe;
+export type Lazy = () => Maybe;
+export type Argument = Maybe | ItemExpression | Lazy;
 
 export type FunctionDefinition = Readonly<{
   name: string;
@@ -33,8 +42,10 @@ export type FunctionDefinition = Readonly<{
   alias?: readonly string[];
   /** An expression over `exampleBody` and what it gives, run as a test. */
   example: readonly [expression: string, result: string];
-  /** Throws `FunctionFault` when it cannot; inside a filter that is nothing for the item. */
-  evaluate(...args: Maybe[]): Maybe;
+  /**
+   * Gets what its parameters have let through, so it declares its own kinds. Throws `FunctionFault` when it cannot; inside a filter that is nothing for the item.
+   */
+  evaluate(...args: never[]): Maybe;
 }>;
 
 /** A function cannot give a result for its arguments. */

@@ -1,7 +1,10 @@
 import { isNumber, readNumber } from '../../value/numbers.ts';
+import { readJson } from '../../value/json-read.ts';
+import { showValue } from '../../value/show.ts';
+import { kindOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
 import { writeJson } from '../../value/json-write.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
-import { anyValue, numberOrText } from './parameters.ts';
+import { anyValue, maybeValue, numberOrText, textValue } from './parameters.ts';
 import { textOf } from '../../value/text.ts';
 
 const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
@@ -15,8 +18,8 @@ export const kinds: readonly FunctionDefinition[] = [
     about: 'A number, a condition or a date-time as text; a number in the digits in which it came.',
     alias: ['string', 'str', 'to_string', 'tostring'],
     example: ['text($.arrivals[0].draught)', "'6.5'"],
-    evaluate: (value) => {
-      const text = textOf(value!);
+    evaluate: (value: Value) => {
+      const text = textOf(value);
       if (typeof text === 'string') return text;
       throw new FunctionFault(`text() has no form for ${text.what}`, text.advice);
     },
@@ -26,10 +29,10 @@ export const kinds: readonly FunctionDefinition[] = [
     parameters: [numberOrText()],
     result: 'number',
     about: 'A text as a number; a number as it is. JSON’s form of numbers, with nothing around it.',
-    alias: ['to_number', 'tonumber', 'float', 'parse_number', 'int'],
+    alias: ['to_number', 'tonumber', 'float', 'parse_number'],
     example: ["number('6.50') == 6.5", 'true'],
-    evaluate: (value) => {
-      if (isNumber(value!)) return value;
+    evaluate: (value: Value) => {
+      if (isNumber(value)) return value;
       const text = value as string;
       const number = NUMBER.test(text) ? readNumber(text) : undefined;
       if (number !== undefined) return number;
@@ -43,6 +46,58 @@ export const kinds: readonly FunctionDefinition[] = [
     about: 'A value as JSON text on one line.',
     alias: ['to_json', 'stringify', 'json_encode', 'dumps'],
     example: ['json($.arrivals[1].berth)', "'null'"],
-    evaluate: (value) => writeJson(value!),
+    evaluate: (value: Value) => writeJson(value),
+  },
+  {
+    name: 'integer',
+    parameters: [numberOrText()],
+    result: 'number',
+    about: 'A text as a whole number; a number without its fraction, which is cut off.',
+    alias: ['int', 'to_int', 'truncate', 'floor'],
+    example: ["integer('12') + integer(3.9)", '15'],
+    evaluate: (value: Value) => {
+      const number = numberOf(value);
+      if (typeof number === 'bigint') return number;
+      if (number !== undefined) return Math.trunc(number) || 0;
+      const read = /^-?(?:0|[1-9]\d*)$/.test(value as string) ? readNumber(value as string) : undefined;
+      if (read !== undefined) return read;
+      throw new FunctionFault(`'${value as string}' is no whole number`);
+    },
+  },
+  {
+    name: 'boolean',
+    parameters: [anyValue()],
+    result: 'boolean',
+    about: "The texts 'true' and 'false' as conditions; a condition as it is.",
+    alias: ['bool', 'to_boolean', 'to_bool'],
+    example: ["boolean('true')", 'true'],
+    evaluate: (value: Value) => {
+      if (typeof value === 'boolean') return value;
+      if (value === 'true' || value === 'false') return value === 'true';
+      throw new FunctionFault(`boolean() takes 'true' or 'false', and this is ${showValue(value)}`);
+    },
+  },
+  {
+    name: 'parse_json',
+    parameters: [textValue()],
+    result: undefined,
+    about: 'The value that a JSON text stands for.',
+    alias: ['from_json', 'json_parse', 'json_decode', 'loads'],
+    example: ["parse_json('[1, 2]')[1]", '2'],
+    evaluate: (text: string) => {
+      const read = readJson(text);
+      if (read.ok) return read.value;
+      throw new FunctionFault(`This is no JSON: ${read.message}, at character ${read.offset + 1}`);
+    },
+  },
+  {
+    name: 'kind_of',
+    parameters: [maybeValue()],
+    result: 'text',
+    about:
+      "What a value is: 'text', 'number', 'boolean', 'null', 'list', 'object', 'duration', 'date-time', 'bytes', or 'nothing'.",
+    alias: ['type', 'typeof', 'type_of', 'kind'],
+    example: ['kind_of($.arrivals[1].berth)', "'null'"],
+    evaluate: (value: Maybe) => kindOf(value),
   },
 ];

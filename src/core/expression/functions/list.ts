@@ -1,12 +1,25 @@
 import { nearest } from '../../diagnostics/suggest.ts';
 import { conditions } from './conditions.ts';
 import type { FunctionDefinition } from './definition.ts';
+import { encodings } from './encodings.ts';
+import { items } from './items.ts';
 import { kinds } from './kinds.ts';
+import { lists } from './lists.ts';
+import { objects } from './objects.ts';
 import { standard } from './standard.ts';
 import { texts } from './texts.ts';
 
 /** Every function, family by family. A new one is an entry in its family's file; a new family is a line here. */
-export const functions: readonly FunctionDefinition[] = [...standard, ...conditions, ...kinds, ...texts];
+export const functions: readonly FunctionDefinition[] = [
+  ...standard,
+  ...conditions,
+  ...lists,
+  ...items,
+  ...objects,
+  ...kinds,
+  ...texts,
+  ...encodings,
+];
 
 const byName = new Map(functions.map((definition) => [definition.name, definition]));
 

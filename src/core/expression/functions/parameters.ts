@@ -1,4 +1,4 @@
-import { isList, isObject, numberOf, type Value } from '../../value/value.ts';
+import { Bytes, isList, isObject, numberOf, type Value } from '../../value/value.ts';
 import { compilePattern } from '../pattern/pattern.ts';
 import type { Parameter } from './definition.ts';
 
@@ -49,3 +49,58 @@ export const patternText = (name = 'pattern'): Parameter => ({
     return pattern?.problem;
   },
 });
+
+export const maybeValue = (name = 'x'): Parameter => ({ name, sort: 'maybe', what: 'a value or nothing' });
+
+/** An expression over `@`, evaluated for each item of the list before it. */
+export const itemExpression = (name = 'expression'): Parameter => ({
+  name,
+  sort: 'item',
+  what: 'an expression with @',
+});
+
+export const itemCondition = (name = 'condition'): Parameter => ({
+  name,
+  sort: 'itemCondition',
+  what: 'a condition with @',
+});
+
+export const lazyValue = (name: string): Parameter => ({ name, sort: 'lazy', what: 'a value' });
+
+export const objectValue = (name = 'object'): Parameter => ({
+  name,
+  sort: 'value',
+  what: 'an object',
+  accepts: isObject,
+});
+
+export const numberValue = (name = 'n'): Parameter => ({
+  name,
+  sort: 'value',
+  what: 'a number',
+  accepts: (value) => numberOf(value) !== undefined,
+});
+
+export const wholeNumber = (name = 'n'): Parameter => ({
+  name,
+  sort: 'value',
+  what: 'a whole number',
+  accepts: (value) => Number.isSafeInteger(numberOf(value)),
+});
+
+export const textOrList = (name = 'x'): Parameter => ({
+  name,
+  sort: 'list',
+  what: 'a text or a list',
+  accepts: (value) => typeof value === 'string' || isList(value),
+});
+
+export const textOrBytes = (name = 'x'): Parameter => ({
+  name,
+  sort: 'value',
+  what: 'a text or bytes',
+  accepts: (value) => typeof value === 'string' || value instanceof Bytes,
+});
+
+/** The same parameter, which may be left out. */
+export const optional = (parameter: Parameter): Parameter => ({ ...parameter, optional: true });

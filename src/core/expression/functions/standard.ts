@@ -1,4 +1,4 @@
-import { isList, isObject, type Maybe } from '../../value/value.ts';
+import { isList, isObject, type Maybe, type Value } from '../../value/value.ts';
 import { compilePattern, type Pattern } from '../pattern/pattern.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { measurable, nodesOf, patternText, textValue } from './parameters.ts';
@@ -12,7 +12,7 @@ export const standard: readonly FunctionDefinition[] = [
     about: 'Characters of a text, items of a list, members of an object.',
     alias: ['size', 'len'],
     example: ['length($.arrivals)', '2'],
-    evaluate: (value) => lengthOf(value),
+    evaluate: lengthOf,
   },
   {
     name: 'count',
@@ -20,7 +20,7 @@ export const standard: readonly FunctionDefinition[] = [
     result: 'number',
     about: 'How many nodes a path finds.',
     example: ['count($.arrivals[*].berth)', '2'],
-    evaluate: (nodes) => (isList(nodes) ? nodes.length : undefined),
+    evaluate: (nodes: readonly Value[]) => nodes.length,
   },
   {
     name: 'match',
@@ -29,16 +29,16 @@ export const standard: readonly FunctionDefinition[] = [
     about: 'Whether a pattern (I-Regexp, RFC 9485) matches the whole text.',
     alias: ['matches', 'regex', 'regexp'],
     example: ["match($.arrivals[0].vessel, '[A-Z]{2} [0-9]+/[0-9]')", 'true'],
-    evaluate: (text, pattern) => patternOf(pattern).matches(searchable(text)),
+    evaluate: (text: string, pattern: string) => patternOf(pattern).matches(searchable(text)),
   },
   {
     name: 'search',
     parameters: [textValue(), patternText()],
     result: 'condition',
     about: 'Whether a pattern (I-Regexp, RFC 9485) matches a part of the text.',
-    alias: ['find', 'test'],
+    alias: ['test'],
     example: ["search($.arrivals[0].vessel, '20[0-9]')", 'true'],
-    evaluate: (text, pattern) => patternOf(pattern).occursIn(searchable(text)),
+    evaluate: (text: string, pattern: string) => patternOf(pattern).occursIn(searchable(text)),
   },
   {
     name: 'value',
@@ -46,11 +46,11 @@ export const standard: readonly FunctionDefinition[] = [
     result: undefined,
     about: 'The value of the one node that a path finds; nothing when it finds none or several.',
     example: ["value($.arrivals[?@.berth == 'N1'].vessel)", "'KM 204/5'"],
-    evaluate: (nodes) => (isList(nodes) && nodes.length === 1 ? nodes[0] : undefined),
+    evaluate: (nodes: readonly Value[]) => (nodes.length === 1 ? nodes[0] : undefined),
   },
 ];
 
-function lengthOf(value: Maybe): Maybe {
+function lengthOf(value: Value): Maybe {
   if (typeof value === 'string') {
     let count = value.length;
     for (let i = 0; i < value.length - 1; i++) {
@@ -65,15 +65,15 @@ function lengthOf(value: Maybe): Maybe {
 }
 
 /** Patterns that come from data are compiled once each; a bad one is an error outside filters, RFC 9535 section 2.4.6. */
-function patternOf(source: Maybe): Pattern {
-  const compiled = compilePattern(source as string);
+function patternOf(source: string): Pattern {
+  const compiled = compilePattern(source);
   if (compiled.pattern) return compiled.pattern;
   throw new FunctionFault(compiled.problem.message, compiled.problem.advice, 1);
 }
 
 const MAX_SEARCHED = 1024 * 1024;
 
-function searchable(text: Maybe): string {
-  if ((text as string).length <= MAX_SEARCHED) return text as string;
+function searchable(text: string): string {
+  if (text.length <= MAX_SEARCHED) return text;
   throw new FunctionFault('A text that is searched has at most 1 MiB', 'Take the part that matters first.', 0);
 }

@@ -1,0 +1,196 @@
+import { orderOf, equalValues } from '../../value/compare.ts';
+import { writeJson } from '../../value/json-write.ts';
+import { isNumber } from '../../value/numbers.ts';
+import { Duration, kindOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
+import { calculate, WrongOperands } from '../operators.ts';
+import { FunctionFault, type FunctionDefinition, type ItemExpression } from './definition.ts';
+import { itemCondition, itemExpression, listValue, optional } from './parameters.ts';
+
+type List = readonly Value[];
+
+/** Functions that go over the items of a list, with `@` as the item. */
+export const items: readonly FunctionDefinition[] = [
+  {
+    name: 'all',
+    parameters: [listValue(), itemCondition()],
+    result: 'condition',
+    about: 'Whether a condition holds for every item; true for an empty list.',
+    alias: ['every'],
+    example: ['all($.arrivals, @.draught > 4)', 'true'],
+    evaluate: (list: List, condition: ItemExpression) => decided(list, condition, false),
+  },
+  {
+    name: 'any',
+    parameters: [listValue(), itemCondition()],
+    result: 'condition',
+    about: 'Whether a condition holds for one item at least; false for an empty list.',
+    alias: ['some'],
+    example: ["any($.arrivals, @.state == 'moored')", 'true'],
+    evaluate: (list: List, condition: ItemExpression) => decided(list, condition, true),
+  },
+  {
+    name: 'where',
+    parameters: [listValue(), itemCondition()],
+    result: 'list',
+    about: 'The items for which a condition is true.',
+    alias: ['filter', 'select', 'grep'],
+    example: ['where([3, 8, 5], @ > 4)', '[8, 5]'],
+    evaluate: (list: List, condition: ItemExpression) => list.filter((item) => condition(item) === true),
+  },
+  {
+    name: 'each_as',
+    parameters: [listValue(), itemExpression()],
+    result: 'list',
+    about: 'What an expression gives for each item.',
+    alias: ['map', 'collect', 'pluck', 'transform'],
+    example: ['each_as([1, 2], @ * 10)', '[10, 20]'],
+    evaluate: (list: List, expression: ItemExpression) => keysOf('each_as', list, expression),
+  },
+  {
+    name: 'sorted',
+    parameters: [listValue(), optional(itemExpression('by'))],
+    result: 'list',
+    about:
+      'The items in ascending order, by themselves or by what an expression gives for each; equal ones stay in order.',
+    alias: ['sort', 'sort_by', 'order', 'order_by'],
+    example: ['sorted($.arrivals, @.draught)[*].draught', '[4.1, 6.5]'],
+    evaluate: (list: List, by?: ItemExpression) => sortedBy(list, keysOf('sorted', list, by)),
+  },
+  {
+    name: 'distinct',
+    parameters: [listValue(), optional(itemExpression('by'))],
+    result: 'list',
+    about: 'The items without those that equal an earlier one.',
+    alias: ['unique', 'uniq', 'dedupe', 'distinct_by'],
+    example: ['distinct([1, 2, 1, 3])', '[1, 2, 3]'],
+    evaluate: (list: List, by?: ItemExpression) => {
+      const keys = keysOf('distinct', list, by);
+      return grouping(keys).map((group) => list[group[0]!]!);
+    },
+  },
+  {
+    name: 'grouped',
+    parameters: [listValue(), itemExpression('by')],
+    result: 'list',
+    about: 'A list of {key, items}: the items by what an expression gives for each, in order of first appearance.',
+    alias: ['group', 'group_by'],
+    example: ['grouped([1, 2, 3, 4], @ % 2)[*].items', '[[1, 3], [2, 4]]'],
+    evaluate: (list: List, by: ItemExpression) => {
+      const keys = keysOf('grouped', list, by);
+      return grouping(keys).map((group) => ({ key: keys[group[0]!]!, items: group.map((i) => list[i]!) }));
+    },
+  },
+  {
+    name: 'sum',
+    parameters: [listValue(), optional(itemExpression('of'))],
+    result: undefined,
+    about: 'The sum of numbers or durations; 0 for an empty list.',
+    alias: ['total', 'add'],
+    example: ['sum($.arrivals, @.draught)', '10.6'],
+    evaluate: (list: List, of?: ItemExpression) => sumOf(keysOf('sum', list, of)),
+  },
+  {
+    name: 'min',
+    parameters: [listValue(), optional(itemExpression('of'))],
+    result: undefined,
+    about: 'The least of numbers, texts, durations or date-times; nothing for an empty list.',
+    alias: ['minimum', 'least'],
+    example: ['min([3, 1, 2])', '1'],
+    evaluate: (list: List, of?: ItemExpression) => sortedBy(keysOf('min', list, of))[0],
+  },
+  {
+    name: 'max',
+    parameters: [listValue(), optional(itemExpression('of'))],
+    result: undefined,
+    about: 'The greatest of numbers, texts, durations or date-times; nothing for an empty list.',
+    alias: ['maximum', 'greatest'],
+    example: ['max($.arrivals, @.draught)', '6.5'],
+    evaluate: (list: List, of?: ItemExpression) => sortedBy(keysOf('max', list, of)).at(-1),
+  },
+  {
+    name: 'mean',
+    parameters: [listValue()],
+    result: undefined,
+    about: 'The arithmetic mean of numbers or durations; nothing for an empty list.',
+    alias: ['average', 'avg'],
+    example: ['mean([1, 2, 6])', '3'],
+    evaluate: (list: List): Maybe => {
+      if (list.length === 0) return undefined;
+      return computed('/', sumOf(list), list.length);
+    },
+  },
+];
+
+/** Three-valued: the deciding outcome for one item decides; else nothing for one makes it nothing. */
+function decided(list: List, condition: ItemExpression, deciding: boolean): Maybe {
+  let outcome: Maybe = !deciding;
+  for (const item of list) {
+    const value = condition(item);
+    if (value === deciding) return deciding;
+    if (value === undefined) outcome = undefined;
+  }
+  return outcome;
+}
+
+/** What an expression gives for each item, or the items themselves; nothing for one is an error that names it. */
+function keysOf(name: string, list: List, expression: ItemExpression | undefined): List {
+  if (!expression) return list;
+  return list.map((item, i) => {
+    const key = expression(item);
+    if (key !== undefined) return key;
+    throw new FunctionFault(
+      `${name}() found nothing for item ${i + 1}`,
+      'Write ... ?? with what stands for it then.',
+      1,
+    );
+  });
+}
+
+function sortedBy(list: List, keys: List = list): List {
+  const order = keys.map((_, i) => i);
+  const [first] = keys;
+  const wrong = keys.find((key) => orderOf(first, key) === undefined);
+  if (wrong !== undefined) {
+    throw new FunctionFault(
+      `Values are put in order by numbers, texts, durations or date-times, all of one kind; here are a ${kindOf(first)} and a ${kindOf(wrong)}`,
+    );
+  }
+  return order.sort((a, b) => orderOf(keys[a], keys[b])! || a - b).map((i) => list[i]!);
+}
+
+/** Indexes of equal keys together, in order of first appearance. Scalars are found by their text, others compared. */
+function grouping(keys: List): readonly (readonly number[])[] {
+  const groups: number[][] = [];
+  const known = new Map<string, number[][]>();
+  for (const [i, key] of keys.entries()) {
+    const text = isNumber(key)
+      ? `number ${Number(numberOf(key))}`
+      : typeof key === 'object'
+        ? kindOf(key)
+        : writeJson(key);
+    const candidates = known.get(text) ?? [];
+    known.set(text, candidates);
+    const group = candidates.find(([member]) => equalValues(keys[member!]!, key));
+    if (group) {
+      group.push(i);
+    } else {
+      groups.push([i]);
+      candidates.push(groups.at(-1)!);
+    }
+  }
+  return groups;
+}
+
+function sumOf(list: List): Value {
+  const start: Value = list[0] instanceof Duration ? new Duration(0) : 0;
+  return list.reduce((sum, item) => computed('+', sum, item), start);
+}
+
+function computed(operator: '+' | '/', left: Value, right: Value): Value {
+  const isSummed = (value: Value) => isNumber(value) || value instanceof Duration;
+  const wrong = [left, right].find((value) => !isSummed(value));
+  if (wrong !== undefined) throw new FunctionFault(`Numbers or durations are added up, and here is a ${kindOf(wrong)}`);
+  const result = calculate(operator, left, right);
+  if (result instanceof WrongOperands) throw new FunctionFault(result.message, result.advice);
+  return result;
+}
