@@ -5,7 +5,7 @@ import type { Frame } from '../expression/frame.ts';
 import { isComparison, ungrouped, type Node } from '../expression/model.ts';
 import type { Bind, ExpectRecord, ProblemRecord, Seen } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
-import { showValue } from '../value/show.ts';
+import { aKind, showValue } from '../value/show.ts';
 import { isList, kindOf, Mask, type Maybe, type Value } from '../value/value.ts';
 import { namesRead, readsOf, type RunContext } from './context.ts';
 import { explainNothing, partsSeen, type Part } from './explain.ts';
@@ -14,8 +14,14 @@ import { placeOf, problemRecord } from './places.ts';
 import { secretIn } from '../expression/secrecy.ts';
 
 /** Judges a response by every expectation: the default status first, then those of the call. All are tried. */
-export function judge(step: CallStep, frame: Frame, status: number, context: RunContext): ExpectRecord[] {
-  const own = step.expect.map((expectation) => judgeOne(expectation, frame, context));
+export function judge(
+  step: CallStep,
+  frame: Frame,
+  status: number,
+  exchange: number,
+  context: RunContext,
+): ExpectRecord[] {
+  const own = step.expect.map((expectation) => judgeOne(expectation, frame, exchange, context));
   return readsStatus(step) ? own : [defaultStatus(status, step), ...own];
 }
 
@@ -42,18 +48,22 @@ function defaultStatus(status: number, { request }: CallStep): ExpectRecord {
   };
 }
 
-function judgeOne({ expression }: Expectation, frame: Frame, context: RunContext): ExpectRecord {
+function judgeOne({ expression }: Expectation, frame: Frame, exchange: number, context: RunContext): ExpectRecord {
   const { source } = expression;
   const tree = expression.tree!;
   const record: ExpectRecord = { source: placeOf(source), text: source.text, held: false, of: 'call' };
   const outcome = evaluate(tree, frame);
   if (outcome.value === true) return { ...record, held: true, ...overNone(tree, frame) };
-  const seen = seenOf(partsSeen(tree, source, frame), context);
+  const seen = seenOf(partsSeen(tree, source, frame), exchange, context);
   const offenders = outcome.problem ? undefined : offendersIn(tree, source, frame);
   const items = offenders && {
     offenders: {
       ...offenders,
-      first: offenders.first.map(({ number, place, parts }) => ({ number, place, seen: seenOf(parts, context) })),
+      first: offenders.first.map(({ number, place, parts }) => ({
+        number,
+        place,
+        seen: seenOf(parts, exchange, context),
+      })),
     },
   };
   if (outcome.problem) {
@@ -69,7 +79,7 @@ function judgeOne({ expression }: Expectation, frame: Frame, context: RunContext
     const message = kindsApart(tree, frame);
     return { ...record, code: 'not-held', ...(message === undefined ? {} : { message }), seen, ...items };
   }
-  const message = `An expectation is true or false, and this is a ${kindOf(outcome.value)}`;
+  const message = `An expectation is true or false, and this is ${aKind(outcome.value)}`;
   return { ...record, code: 'not-a-condition', message, seen };
 }
 
@@ -79,12 +89,7 @@ function kindsApart(tree: Node, frame: Frame): string | undefined {
   if (inner.kind !== 'binary' || !isComparison(inner.operator) || inner.operator === 'in') return undefined;
   const [left, right] = [evaluate(inner.left, frame).value, evaluate(inner.right, frame).value];
   if (left === undefined || right === undefined || kindOf(left) === kindOf(right)) return undefined;
-  return `${showValue(left, 40)} is ${kindWords(left)}, ${showValue(right, 40)} is ${kindWords(right)}`;
-}
-
-function kindWords(value: Value): string {
-  const kind = kindOf(value);
-  return kind === 'null' || kind === 'bytes' ? kind : kind === 'object' ? `an ${kind}` : `a ${kind}`;
+  return `${showValue(left, 40)} is ${aKind(left)}, ${showValue(right, 40)} is ${aKind(right)}`;
 }
 
 /** Whether an expectation says something only of the items of a list that has none. */
@@ -95,10 +100,10 @@ function overNone(tree: Node, frame: Frame): { overNone?: true } {
   return isList(list) && list.length === 0 ? { overNone: true } : {};
 }
 
-function seenOf(parts: readonly Part[], context: RunContext): Seen[] {
+function seenOf(parts: readonly Part[], exchange: number, context: RunContext): Seen[] {
   return parts.map(({ text, value, node }) => {
     const reads = readsOf(node, context.scope);
-    return { text, value: toStored(maskedIfSecret(value, node, context)), reads };
+    return { text, value: toStored(maskedIfSecret(value, node, context), { exchange, expr: text }), reads };
   });
 }
 

@@ -1,5 +1,6 @@
+import { aKind } from '../value/show.ts';
 import { isSingular } from '../path/model.ts';
-import { isList, kindOf, numberOf, type Value } from '../value/value.ts';
+import { isList, numberOf, type Value } from '../value/value.ts';
 import { compile as compilePlain, compileCondition, type Evaluate } from './compile.ts';
 import { fault } from './fault.ts';
 import type { Frame } from './frame.ts';
@@ -116,7 +117,7 @@ function compileKind(
     return fault(
       'wrong-argument',
       node.range,
-      `${definition.name}() takes ${parameter.what}, and this is a ${kindOf(value)}`,
+      `${definition.name}() takes ${parameter.what}, and this is ${aKind(value)}`,
       advice,
     );
   };

@@ -1,7 +1,8 @@
+import { aKind } from '../value/show.ts';
 import { assertNever } from '../diagnostics/problem.ts';
 import { compilePath, TooManyNodes, type CompiledPath } from '../path/evaluate.ts';
 import { isSingular } from '../path/model.ts';
-import { isList, kindOf, type Maybe, type Value } from '../value/value.ts';
+import { isList, type Maybe, type Value } from '../value/value.ts';
 import { compileFilter, outerPathsOf } from './compile-filter.ts';
 import { compileCall } from './compile-call.ts';
 import { fault } from './fault.ts';
@@ -93,12 +94,7 @@ function compileMembership(node: BinaryNode, left: Evaluate, right: Evaluate): E
     if (a === undefined || b === undefined) return undefined;
     if (!isList(b)) {
       const advice = 'For a part of a text write contains(text, part), for a member name x in keys(object).';
-      fault(
-        'wrong-argument',
-        node.right.range,
-        `"in" asks for membership of a list, and this is a ${kindOf(b)}`,
-        advice,
-      );
+      fault('wrong-argument', node.right.range, `"in" asks for membership of a list, and this is ${aKind(b)}`, advice);
     }
     return compare('in', a, b);
   };
@@ -128,7 +124,7 @@ export function compileCondition(node: Node): (frame: Frame) => boolean | undefi
     if (value === undefined || typeof value === 'boolean') return value;
     const inner = ungrouped(node);
     const advice = inner.kind === 'path' ? 'Write exists(x), or compare it: x == ...' : undefined;
-    return fault('not-a-condition', node.range, `A condition is true or false, and this is a ${kindOf(value)}`, advice);
+    return fault('not-a-condition', node.range, `A condition is true or false, and this is ${aKind(value)}`, advice);
   };
 }
 

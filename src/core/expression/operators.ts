@@ -1,3 +1,4 @@
+import { aKind } from '../value/show.ts';
 import { equalValues, orderOf } from '../value/compare.ts';
 import { shrunk } from '../value/numbers.ts';
 import { DateTime, Duration, isList, kindOf, numberOf, type Maybe, type Value } from '../value/value.ts';
@@ -68,7 +69,7 @@ export function negate(value: Value): Value | WrongOperands {
   const number = numberOf(value);
   if (number !== undefined) return typeof number === 'bigint' ? shrunk(-number) : -number;
   if (value instanceof Duration) return new Duration(-value.milliseconds);
-  return new WrongOperands(`"-" takes a number or a duration, and this is a ${kindOf(value)}`);
+  return new WrongOperands(`"-" takes a number or a duration, and this is ${aKind(value)}`);
 }
 
 function onNumbers(operator: Arithmetic, a: number | bigint, b: number | bigint): Value | WrongOperands {
@@ -152,5 +153,5 @@ function wrongKinds(operator: Arithmetic, left: Value, right: Value): WrongOpera
     : kinds.includes('null')
       ? 'Write (x ?? 0) for a value that may be null.'
       : undefined;
-  return new WrongOperands(`"${operator}" does not go between a ${kinds[0]} and a ${kinds[1]}`, advice);
+  return new WrongOperands(`"${operator}" does not go between ${aKind(left)} and ${aKind(right)}`, advice);
 }

@@ -1,6 +1,6 @@
 import { numberText, readNumber } from '../value/numbers.ts';
 import { readJson } from '../value/json-read.ts';
-import { dateTimeText, durationText, writeJson } from '../value/json-write.ts';
+import { base64Text, dateTimeText, durationText, writeJson } from '../value/json-write.ts';
 import {
   Bytes,
   DateTime,
@@ -27,9 +27,9 @@ export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; exp
   if (value instanceof DateTime) return { as: 'date-time', text: dateTimeText(value) };
   if (value instanceof Duration) return { as: 'duration', text: durationText(value) };
   if (value instanceof Mask) return { secret: value.name };
-  const text = writeJson(value);
+  const text = value instanceof Bytes ? base64Text(value.data) : writeJson(value);
   if (text.length > MAX_INLINE && origin) {
-    const length = isList(value) ? value.length : isObject(value) ? Object.keys(value).length : undefined;
+    const length = lengthOf(value);
     return {
       from: origin.exchange,
       expr: origin.expr,
@@ -39,6 +39,12 @@ export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; exp
   }
   if (value instanceof Bytes) return { as: 'bytes', text };
   return holdsExact(value) ? { as: 'json', text } : { json: value as Json };
+}
+
+/** What a value holds, for those that are only pointed to: items, members, bytes. */
+function lengthOf(value: Value): number | undefined {
+  if (value instanceof Bytes) return value.data.length;
+  return isList(value) ? value.length : isObject(value) ? Object.keys(value).length : undefined;
 }
 
 function holdsExact(value: Value): boolean {

@@ -44,17 +44,22 @@ export function stepNumber(address: string): string {
 
 /** A recorded value in a few words. */
 export function storedBriefly(stored: Stored): string {
-  if ('from' in stored)
-    return stored.length === undefined
-      ? `a ${stored.kind}`
-      : counted(stored.length, stored.kind === 'object' ? 'member' : 'item');
-  if ('as' in stored && (stored.as === 'duration' || stored.as === 'date-time')) return stored.text;
-  return showBriefly(fromStored(stored));
+  return inWords(stored) ?? showBriefly(fromStored(stored));
 }
 
 /** A recorded value as messages show it. */
 export function storedShown(stored: Stored): string {
-  if ('from' in stored) return storedBriefly(stored);
-  if ('as' in stored && (stored.as === 'duration' || stored.as === 'date-time')) return stored.text;
-  return showValue(fromStored(stored));
+  return inWords(stored) ?? showValue(fromStored(stored));
+}
+
+/** What is said of a value instead of showing it: it stands elsewhere, or its text is made for people already. */
+function inWords(stored: Stored): string | undefined {
+  if ('from' in stored) {
+    const { kind, length } = stored;
+    if (length === undefined) return `a ${kind}`;
+    return kind === 'bytes' ? counted(length, 'byte') : counted(length, kind === 'object' ? 'member' : 'item');
+  }
+  if (!('as' in stored)) return undefined;
+  if (stored.as === 'bytes') return counted(Math.floor((stored.text.replace(/=+$/, '').length * 3) / 4), 'byte');
+  return stored.as === 'duration' || stored.as === 'date-time' ? stored.text : undefined;
 }

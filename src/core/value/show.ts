@@ -1,5 +1,5 @@
 import { writeJson, dateTimeText, durationText } from './json-write.ts';
-import { Bytes, DateTime, Duration, isList, isObject, Mask, type Maybe } from './value.ts';
+import { Bytes, DateTime, Duration, isList, isObject, kindOf, Mask, type Maybe } from './value.ts';
 
 /** A value as messages show it: texts in single quotes, long ones cut, big lists and objects by their size. */
 export function showValue(value: Maybe, maxLength = 120): string {
@@ -23,6 +23,13 @@ export function showBriefly(value: Maybe): string {
   if (isList(value)) return counted(value.length, 'item');
   if (isObject(value)) return counted(Object.keys(value).length, 'member');
   return showValue(value, 32);
+}
+
+/** The kind of a value with its article: `a text`, `an object`, `null`, `bytes`. */
+export function aKind(value: Maybe): string {
+  const kind = kindOf(value);
+  if (kind === 'null' || kind === 'bytes' || kind === 'nothing') return kind;
+  return kind === 'object' ? `an ${kind}` : `a ${kind}`;
 }
 
 /** `1 item`, `2 items`: the count with its noun. */

@@ -77,10 +77,10 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
   const view = new ResponseView(response, decoded, built.sent.url, took);
   const frame = responseFrame(context, endpoint, view);
   if (decoded.problem) {
-    const expects = judge({ ...step, expect: [] }, frame, response.status, context);
+    const expects = judge({ ...step, expect: [] }, frame, response.status, x, context);
     return end({ before: [answered], x, expects, problem: undecodable(step, decoded), exit: 3 });
   }
-  const expects = judge(step, frame, response.status, context);
+  const expects = judge(step, frame, response.status, x, context);
   if (!expects.every(({ held }) => held)) {
     return end({ before: [answered], x, expects, exit: 1, problem: failure(expects, decoded) });
   }

@@ -1,3 +1,4 @@
+import { aKind } from '../../value/show.ts';
 import { orderOf, equalValues } from '../../value/compare.ts';
 import { writeJson } from '../../value/json-write.ts';
 import { isNumber } from '../../value/numbers.ts';
@@ -152,7 +153,7 @@ function sortedBy(list: List, keys: List = list): List {
   const wrong = keys.find((key) => orderOf(first, key) === undefined);
   if (wrong !== undefined) {
     throw new FunctionFault(
-      `Values are put in order by numbers, texts, durations or date-times, all of one kind; here are a ${kindOf(first)} and a ${kindOf(wrong)}`,
+      `Values are put in order by numbers, texts, durations or date-times, all of one kind; here are ${aKind(first)} and ${aKind(wrong)}`,
     );
   }
   return order.sort((a, b) => orderOf(keys[a], keys[b])! || a - b).map((i) => list[i]!);
@@ -189,7 +190,7 @@ function sumOf(list: List): Value {
 function computed(operator: '+' | '/', left: Value, right: Value): Value {
   const isSummed = (value: Value) => isNumber(value) || value instanceof Duration;
   const wrong = [left, right].find((value) => !isSummed(value));
-  if (wrong !== undefined) throw new FunctionFault(`Numbers or durations are added up, and here is a ${kindOf(wrong)}`);
+  if (wrong !== undefined) throw new FunctionFault(`Numbers or durations are added up, and here is ${aKind(wrong)}`);
   const result = calculate(operator, left, right);
   if (result instanceof WrongOperands) throw new FunctionFault(result.message, result.advice);
   return result;
