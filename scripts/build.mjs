@@ -30,6 +30,17 @@ function leftOut(names) {
   };
 }
 
+/** Commander asks for child processes at start, for commands that are programs of their own; there are none here. */
+const withoutProcesses = {
+  name: 'without-processes',
+  setup({ onResolve, onLoad }) {
+    onResolve({ filter: /^node:child_process$/ }, ({ importer }) =>
+      /[\\/]commander[\\/]/.test(importer) ? { path: 'child_process', namespace: 'empty' } : undefined,
+    );
+    onLoad({ filter: /.*/, namespace: 'empty' }, () => ({ contents: 'module.exports = {};' }));
+  },
+};
+
 /**
  * The file that is started. It knows the version without reading anything else, and keeps V8's compiled code of the
  * program beside it, one file a command, written at the command's first start and after an upgrade of Node.
@@ -113,7 +124,11 @@ if (!(process.argv.includes('--if-needed') && isFresh)) {
     define: { BATHARON_VERSION: JSON.stringify(version) },
   };
   // The program, and beside it what only some commands need: read when it is asked for, and not before.
-  await build({ ...common, entryPoints: { main: 'src/cli/bin.ts' }, plugins: [leftOut(Object.keys(pieces))] });
+  await build({
+    ...common,
+    entryPoints: { main: 'src/cli/bin.ts' },
+    plugins: [leftOut(Object.keys(pieces)), withoutProcesses],
+  });
   await build({ ...common, entryPoints: pieces });
   writeFileSync(entry, launcher(version));
   chmodSync(entry, 0o755);

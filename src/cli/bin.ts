@@ -1,3 +1,4 @@
+import { isatty } from 'node:tty';
 import { createExit } from '../adapters/exit.ts';
 import type { Io } from './io.ts';
 import { main } from './main.ts';
@@ -14,15 +15,20 @@ async function start(): Promise<void> {
       for (const listener of interrupts) listener();
     });
   }
-  const { env, stdout, stderr } = process;
+  const { env } = process;
+  const [outIsTerminal, errIsTerminal] = [isatty(1), isatty(2)];
   const io: Io = {
     exit,
     cwd: process.cwd(),
     environment: env,
-    outIsTerminal: stdout.isTTY === true,
-    errIsTerminal: stderr.isTTY === true,
-    columns: stdout.columns || stderr.columns || Number(env['COLUMNS']) || 100,
-    colors: env['NO_COLOR'] ? false : env['FORCE_COLOR'] ? env['FORCE_COLOR'] !== '0' : stdout.isTTY === true,
+    outIsTerminal,
+    errIsTerminal,
+    // Asking for a stream loads all of Node's streams and sockets, so only a terminal is asked.
+    columns:
+      (outIsTerminal ? process.stdout.columns : errIsTerminal ? process.stderr.columns : 0) ||
+      Number(env['COLUMNS']) ||
+      100,
+    colors: env['NO_COLOR'] ? false : env['FORCE_COLOR'] ? env['FORCE_COLOR'] !== '0' : outIsTerminal,
     readInput: async () => {
       const chunks: Buffer[] = [];
       for await (const chunk of process.stdin) chunks.push(chunk as Buffer);

@@ -2,11 +2,9 @@ import { hash, randomBytes } from 'node:crypto';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
-import type { SecretStore } from '../adapters/secrets.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { endpointFor } from '../core/chain/check.ts';
 import type { At } from '../core/chain/project-file.ts';
-import { secretsAsked } from '../core/chain/secrets-asked.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
 import { shownUrl } from '../core/http/build-request.ts';
@@ -15,6 +13,7 @@ import type { Json, Stored } from '../core/journal/events.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { toStored } from '../core/journal/stored.ts';
 import type { Maybe } from '../core/value/value.ts';
+import { endpointsUsed } from './endpoints.ts';
 import type { Io } from './io.ts';
 import { USER_AGENT, VERSION } from './version.ts';
 import type { Workspace } from './workspace.ts';
@@ -33,34 +32,6 @@ export type RunPlan = Readonly<{
 
 /** Time that requests in flight are given after the first wish to end. */
 const GRACE_MS = 5000;
-
-/** The endpoints that the calls of a chain go to, each once. */
-export function endpointsUsed({ project }: Workspace, chain: Chain, at: At): readonly Endpoint[] {
-  const names = chain.steps.flatMap((step) =>
-    step.kind === 'call' && needsApi(step) ? [step.api?.text ?? chain.api?.text] : [],
-  );
-  const endpoints = [...new Set(names)].map((name) => endpointFor(project, name, at));
-  return [...new Set(endpoints.filter((endpoint) => endpoint !== undefined))];
-}
-
-function needsApi(step: Extract<Chain['steps'][number], { kind: 'call' }>): boolean {
-  return step.request.line?.target.kind !== 'absolute' || step.api !== undefined;
-}
-
-/** The secrets that a chain asks for, as far as they are there. */
-export function secretsFor(
-  chain: Chain,
-  endpoints: readonly Endpoint[],
-  store: SecretStore,
-): Readonly<Record<string, string>> {
-  const names = new Set(secretsAsked(chain, endpoints).map(({ name }) => name));
-  return Object.fromEntries(
-    [...names].flatMap((name): [string, string][] => {
-      const value = store.find(name);
-      return value === undefined ? [] : [[name, value]];
-    }),
-  );
-}
 
 /** Runs a chain that was found free of errors, recording as it goes. The transport is loaded only here. */
 export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ run: string }>> {

@@ -6,7 +6,7 @@ import { checkSecrets, secretsAsked } from '../../core/chain/secrets-asked.ts';
 import { hasErrors, positionOf, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { endpointsUsed } from '../start-run.ts';
+import { endpointsUsed } from '../endpoints.ts';
 import { loadChain, openProject, readAt } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';

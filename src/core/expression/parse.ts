@@ -94,7 +94,12 @@ const POWERS: Readonly<Record<Operator, number>> = {
   '??': 7,
 };
 const CONDITION = 3;
-const OPERATORS = Object.keys(POWERS).filter((sign) => sign !== 'in') as Operator[];
+
+/** Operators by their first sign, longer ones before shorter. */
+const OPERATORS = new Map<string, readonly Operator[]>();
+for (const operator of Object.keys(POWERS).sort((a, b) => b.length - a.length) as Operator[]) {
+  if (operator !== 'in') OPERATORS.set(operator[0]!, [...(OPERATORS.get(operator[0]!) ?? []), operator]);
+}
 
 /** or = and { S "||" S and } ; and so on down to unary: one loop over binding powers. */
 function parseOr(scanner: Scanner): Node {
@@ -159,9 +164,9 @@ function parseFallback(scanner: Scanner): Node {
 }
 
 function peekOperator(scanner: Scanner): Operator | undefined {
-  if (scanner.starts('in') && !continuesName(scanner.peek(2))) return 'in';
-  const operator = OPERATORS.find((sign) => scanner.starts(sign));
   const sign = scanner.peek();
+  if (sign === 'i' && scanner.starts('in') && !continuesName(scanner.peek(2))) return 'in';
+  const operator = OPERATORS.get(sign)?.find((each) => scanner.starts(each));
   if (operator === undefined && (sign === '=' || sign === '&' || sign === '|')) {
     scanner.fail([scanner.at, scanner.at + 1], `"${sign}" is no operator`, `Write "${sign}${sign}".`);
   }

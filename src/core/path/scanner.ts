@@ -4,7 +4,7 @@ import type { Code } from '../diagnostics/catalogue.ts';
 const FIRST = /[A-Za-z_\u0080-\ud7ff\ud800-\udfff\ue000-\uffff]/;
 const FOLLOWING = /[A-Za-z0-9_\u0080-\ud7ff\ud800-\udfff\ue000-\uffff]/;
 const NAME = /[A-Za-z_\u0080-\u{d7ff}\u{e000}-\u{10ffff}][A-Za-z0-9_\u0080-\u{d7ff}\u{e000}-\u{10ffff}]*/uy;
-const BLANK = /[ \t\r\n]*/y;
+const BLANKS = ' \t\r\n';
 const INTEGER = /0|-?[1-9][0-9]*/y;
 
 /** A text and the place reached in it. It has no tokens of its own: the parser asks for what may stand at a place. */
@@ -39,7 +39,7 @@ export class Scanner {
   }
 
   blank(): void {
-    this.match(BLANK);
+    while (this.at < this.end && BLANKS.includes(this.text[this.at]!)) this.at++;
   }
 
   /** Skips blanks only when `sign` follows them; otherwise stays where it is. */

@@ -20,12 +20,15 @@ export type Expression = Readonly<{ kind: 'expression'; source: Source; tree: No
  * that the rest of the file is read and checked too. `description` reaches the reference and the JSON Schema.
  */
 function leaf<T>(what: string, read: (scalar: YamlScalar, reading: Reading) => T) {
-  return z
-    .custom<Leaf>((value) => typeof value === 'function', { message: what })
-    .transform((thunk) => {
-      const { node, reading } = thunk();
+  // One transform, not a check piped into one: files are mostly leaves, and each pipe costs as much as the leaf.
+  return z.transform((given: unknown, context): T => {
+    if (typeof given === 'function') {
+      const { node, reading } = (given as Leaf)();
       return read(node, reading);
-    });
+    }
+    context.issues.push({ code: 'custom', message: what, input: given });
+    return z.NEVER;
+  });
 }
 
 function reportAt(reading: Reading, scalar: YamlScalar, code: Code, message: string, advice?: string): void {
@@ -99,32 +102,32 @@ function parseMeasure(written: string): Value | undefined {
 }
 
 /** Any YAML value, its texts with holes. In a body numbers are numbers; where only text can stand, their digits are. */
-export const value = () => z.unknown().transform((projected) => readValue(placedOf(projected), 'body'));
+export const value = () => z.transform((projected: unknown) => readValue(placedOf(projected), 'body'));
 
 /** A parameter or header: a text, null to leave it out, or with `lists` several of them. */
-export const parameter = () => z.unknown().transform((projected) => readValue(placedOf(projected), 'text'));
+export const parameter = () => z.transform((projected: unknown) => readValue(placedOf(projected), 'text'));
 
 /** A constant of any kind, in which braces are only braces. */
-export const constant = () => z.unknown().transform((projected) => readConstant(placedOf(projected)));
+export const constant = () => z.transform((projected: unknown) => readConstant(placedOf(projected)));
 
 /** A mapping from names to values of one sort. The value of each entry keeps its key's place. */
 export const named = <T>(inner: z.ZodType<T>) =>
-  z
-    .custom<object>((given) => typeof given === 'object' && given !== null && !Array.isArray(given), {
-      message: 'a mapping',
-    })
-    .transform((projected, context): Named<T> => {
-      const { node, reading } = placedOf(projected);
-      if (node.kind !== 'map') return [];
-      return node.entries.flatMap(({ key, keyRange }) => {
-        const parsed = inner.safeParse((projected as Record<string, unknown>)[key]);
-        if (parsed.success) return [{ name: key, nameRange: keyRange, file: reading.file, value: parsed.data }];
-        for (const issue of parsed.error.issues) {
-          context.issues.push({ ...issue, path: [key, ...issue.path], input: projected } as z.core.$ZodRawIssue);
-        }
-        return [];
-      });
+  z.transform((projected: unknown, context): Named<T> => {
+    if (typeof projected !== 'object' || projected === null || Array.isArray(projected)) {
+      context.issues.push({ code: 'custom', message: 'a mapping', input: projected });
+      return z.NEVER;
+    }
+    const { node, reading } = placedOf(projected);
+    if (node.kind !== 'map') return [];
+    return node.entries.flatMap(({ key, keyRange }) => {
+      const parsed = inner.safeParse((projected as Record<string, unknown>)[key]);
+      if (parsed.success) return [{ name: key, nameRange: keyRange, file: reading.file, value: parsed.data }];
+      for (const issue of parsed.error.issues) {
+        context.issues.push({ ...issue, path: [key, ...issue.path], input: projected } as z.core.$ZodRawIssue);
+      }
+      return [];
     });
+  });
 
 export type NamedEntry<T> = Readonly<{ name: string; nameRange: Range; file: SourceFile; value: T }>;
 export type Named<T> = readonly NamedEntry<T>[];

@@ -11,7 +11,7 @@ const readers: readonly StepReader[] = [call];
 
 /** One element of `steps`: the key that is there says which kind it is. */
 export const step = () =>
-  z.unknown().transform((projected, context): Step => {
+  z.transform((projected: unknown, context): Step => {
     const { node, reading } = placedOf(projected);
     if (node.kind === 'map') return readStep({ node, reading });
     context.issues.push({ code: 'custom', message: 'a step, such as call:', input: projected });

@@ -1,10 +1,14 @@
-import { createHash, createHmac } from 'node:crypto';
+import type * as Crypto from 'node:crypto';
 import { encodeUnreserved } from '../../value/percent.ts';
 import { Bytes } from '../../value/value.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { textOrBytes, textValue } from './parameters.ts';
 
 type Content = string | Bytes;
+
+/** Loaded by the first digest: it is slow to load, and most chains make none. Digests are all that is used of it. */
+// eslint-disable-next-line @typescript-eslint/no-require-imports, no-restricted-globals -- an import would load it at start
+const crypto = () => require('node:crypto') as typeof Crypto;
 
 const ALGORITHMS = ['sha256', 'sha512', 'sha1', 'md5'];
 
@@ -85,7 +89,7 @@ export const encodings: readonly FunctionDefinition[] = [
     result: 'text',
     about: `The ${name === 'md5' ? 'MD5' : name === 'sha1' ? 'SHA-1' : 'SHA-256'} digest, in hexadecimal.`,
     example: [`length(${name}($.port))`, String({ sha256: 64, sha1: 40, md5: 32 }[name])],
-    evaluate: (content: Content) => createHash(name).update(bytesOf(content)).digest('hex'),
+    evaluate: (content: Content) => crypto().createHash(name).update(bytesOf(content)).digest('hex'),
   })),
   {
     name: 'hmac',
@@ -98,7 +102,7 @@ export const encodings: readonly FunctionDefinition[] = [
     evaluate: (algorithm: string, key: Content, content: Content) => {
       if (!ALGORITHMS.includes(algorithm))
         throw new FunctionFault(`'${algorithm}' is none of ${ALGORITHMS.join(', ')}`);
-      return new Bytes(createHmac(algorithm, bytesOf(key)).update(bytesOf(content)).digest());
+      return new Bytes(crypto().createHmac(algorithm, bytesOf(key)).update(bytesOf(content)).digest());
     },
   },
 ];
