@@ -11,7 +11,6 @@ export const catalogue = {
   'key-twice': { level: 'error', title: 'the same key twice' },
   'unknown-key': { level: 'error', title: 'a key that is not known here' },
   'key-missing': { level: 'error', title: 'a key that must be there' },
-  'eaten-by-yaml': { level: 'error', title: 'YAML makes something else of it' },
   'date-unquoted': { level: 'error', title: 'a date or time of day in an expression' },
   'number-rewritten': { level: 'error', title: 'a number that YAML would change' },
   'yaml-not-allowed': { level: 'error', title: 'a part of YAML that is not used here' },
@@ -39,7 +38,6 @@ export const catalogue = {
   'reserved-name': { level: 'error', title: 'a name that has a meaning of its own' },
   'bad-name': { level: 'error', title: 'a name with characters that names do not have' },
   'shadows-response': { level: 'warning', title: 'a name equal to a short name of the response' },
-  'maybe-missing': { level: 'warning', title: 'a name that may be absent here' },
   'no-response-here': { level: 'error', title: 'a response name where there is no response' },
   'setting-missing': { level: 'error', title: 'a setting that a deployment lacks' },
   'unknown-api': { level: 'error', title: 'an api that the project does not have' },
@@ -63,7 +61,6 @@ export const catalogue = {
   'header-not-yours': { level: 'error', title: 'a header that cannot be set' },
   'parameter-twice': { level: 'error', title: 'a parameter both in target and query' },
   'bad-pattern': { level: 'error', title: 'a pattern that does not parse' },
-  'secret-shown': { level: 'warning', title: 'a secret where it can be read' },
   // Surroundings
   'input-missing': { level: 'error', title: 'inputs that were not given' },
   'unknown-input': { level: 'error', title: 'an input that the chain does not take' },
@@ -72,8 +69,6 @@ export const catalogue = {
   'not-a-secret': { level: 'error', title: 'a value that cannot be a secret' },
   'secret-too-short': { level: 'warning', title: 'a secret too short to be masked inside text' },
   'secrets-readable': { level: 'warning', title: 'secrets.env can be read by others' },
-  'looks-like-secret': { level: 'warning', title: 'a literal that looks like a credential' },
-  'plain-http': { level: 'warning', title: 'credentials over plain http' },
   'bad-option': { level: 'error', title: 'a command line that makes no sense' },
   // While running
   'found-nothing': { level: 'error', title: 'a path found nothing where a value is needed' },
@@ -86,9 +81,7 @@ export const catalogue = {
   'not-decodable': { level: 'error', title: 'a body that cannot be read as its type' },
   'unknown-charset': { level: 'error', title: 'a charset that is not known' },
   'body-too-big': { level: 'error', title: 'a body over max-body' },
-  'not-authorized': { level: 'error', title: '401 with credentials' },
   'over-limit': { level: 'error', title: 'a limit was reached' },
-  'disk-full': { level: 'error', title: 'the record cannot be written' },
 } as const satisfies Readonly<Record<string, Readonly<{ level: 'error' | 'warning'; title: string }>>>;
 
 export type Code = keyof typeof catalogue;

@@ -6,7 +6,7 @@ import type { Rule, RuleContext } from './rule.ts';
 /** `setting.NAME` is one that every deployment of the api has: also those where the present run is not. */
 export const settingsAreThere: Rule = (context) => ({
   expression(tree, source, { endpoint }) {
-    if (!endpoint) return;
+    if (!endpoint || !source.text.includes('setting')) return;
     eachNode(tree, (node) => {
       if (node.kind !== 'path' || node.start.kind !== 'name' || node.start.name !== 'setting') return;
       const selector = node.segments[0]?.selectors[0];

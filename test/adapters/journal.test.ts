@@ -1,0 +1,93 @@
+import { appendFileSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { createExit } from '../../src/adapters/exit.ts';
+import { createJournalStore, newRunId } from '../../src/adapters/journal-files.ts';
+import { listRuns, readRun } from '../../src/adapters/journal-reader.ts';
+import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
+import { Recorder } from '../../src/core/journal/recorder.ts';
+
+const folder = mkdtempSync(path.join(tmpdir(), 'batharon-journal-'));
+afterAll(() => rmSync(folder, { recursive: true }));
+
+const said = (message: string): EventBody => ({ type: 'note', code: 'x', level: 'info', message });
+
+const open = (run: string, secrets: Readonly<Record<string, string>> = {}) => {
+  const exit = createExit();
+  for (const [name, value] of Object.entries(secrets)) exit.masker.add(name, value);
+  const store = createJournalStore(folder, run, exit);
+  const heard: JournalEvent[] = [];
+  let now = 1000;
+  const clock = { nowMs: () => now++, monotonicMs: () => now };
+  return { store, heard, recorder: new Recorder(clock, exit.masker, store, [(event) => heard.push(event)]) };
+};
+
+test('events are numbered, stamped, written at once, and heard as they were written', async () => {
+  const { store, heard, recorder } = open('a');
+  recorder.record(said('one'), said('two'));
+  expect(readRun(folder, 'a')!.events).toEqual(heard);
+  expect(heard).toMatchObject([
+    { seq: 1, at: 1000, message: 'one' },
+    { seq: 2, at: 1001, message: 'two' },
+  ]);
+  expect(readdirSync(path.join(folder, 'runs/a')).sort()).toEqual(['journal.ndjson', 'run.lock']);
+  await store.close();
+  expect(readdirSync(path.join(folder, 'runs/a'))).toEqual(['journal.ndjson']);
+});
+
+test('what is written is masked, in the journal and for those who listen', async () => {
+  const { store, heard, recorder } = open('b', { TOKEN: 'kvitnes-secret' });
+  recorder.record(said('with kvitnes-secret inside'));
+  expect(heard).toMatchObject([{ message: 'with ‹TOKEN› inside' }]);
+  expect(recorder.body({ content: '{"a": "kvitnes-secret"}', type: 'application/json', as: 'json' })).toMatchObject({
+    text: '{"a": "‹TOKEN›"}',
+    masked: true,
+  });
+  expect(recorder.body({ content: Buffer.from('..kvitnes-secret..'), type: 'image/png', as: 'bytes' })).toMatchObject({
+    dropped: 'binary-secret',
+    size: 18,
+  });
+  await store.close();
+});
+
+test('bodies go by their size into the event, a pack, or a file of their own, equal ones once', async () => {
+  const { store } = open('c');
+  const small = store.storeBody('x'.repeat(2000), 'text/plain');
+  const middle = store.storeBody('y'.repeat(5000), 'text/plain');
+  const again = store.storeBody('y'.repeat(5000), 'text/plain');
+  const other = store.storeBody(Buffer.from([1, 2, 3]), 'image/png');
+  const large = store.storeBody(Buffer.alloc(9 * 1024 * 1024, 'z'), undefined);
+  expect([small, middle, other, large]).toMatchObject([
+    { text: expect.any(String) as string },
+    { at: [1, 0, 5000] },
+    { at: [1, 5000, 3] },
+    { file: expect.any(String) as string },
+  ]);
+  expect(again).toBe(middle);
+  await store.close();
+  const run = readRun(folder, 'c')!;
+  expect(Buffer.from(run.body(middle)!).toString()).toBe('y'.repeat(5000));
+  expect([...run.body(other)!]).toEqual([1, 2, 3]);
+  expect(run.body(large)!.length).toBe(9 * 1024 * 1024);
+});
+
+test('a torn last line is passed over, and a second writer is refused', () => {
+  const { recorder } = open('d');
+  recorder.record(said('whole'));
+  appendFileSync(path.join(folder, 'runs/d/journal.ndjson'), '{"seq":2,"at":');
+  expect(readRun(folder, 'd')!.events).toHaveLength(1);
+  expect(() => open('d')).toThrow(/EEXIST/);
+});
+
+test('files are private, runs are listed newest first, and ids are never taken twice', async () => {
+  const { store, recorder } = open('e');
+  recorder.record(said('late'));
+  await store.close();
+  expect(statSync(path.join(folder, 'runs/e/journal.ndjson')).mode & 0o777).toBe(0o600);
+  expect(readFileSync(path.join(folder, '.gitignore'), 'utf8')).toBe('*\n');
+  expect(listRuns(folder)[0]).toBe('e');
+  expect(readRun(folder, 'gone')).toBeUndefined();
+  const draws = [0, 0, 0.99, 0.5];
+  const id = newRunId(folder, new Date(2026, 4, 23, 14, 12), () => draws.shift()!);
+  expect(id).toBe('0523-1412-00');
+});
