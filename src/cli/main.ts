@@ -35,14 +35,32 @@ export async function main(argv: readonly string[], io: Io): Promise<ExitStatus>
     await program.parseAsync([...argv], { from: 'user' });
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
-    if (!(error instanceof UsageFault)) throw error;
+    const fault = error instanceof UsageFault ? error : fileFault(error);
+    if (!fault) throw error;
     const { bad } = paletteOf(withColors.colors);
     io.exit.err(
-      `${bad(`error ${error.code}`)}: ${error.message}\n${error.advice === undefined ? '' : `  ${error.advice}\n`}`,
+      `${bad(`error ${fault.code}`)}: ${fault.message}
+${
+  fault.advice === undefined
+    ? ''
+    : `  ${fault.advice}
+`
+}`,
     );
     return 2;
   }
   return status;
+}
+
+/** What the operating system refused (a full disk, no permission, a file where a folder is meant) is no mistake of ours. */
+function fileFault(error: unknown): UsageFault | undefined {
+  const { code, syscall, path } = error as NodeJS.ErrnoException;
+  if (code === undefined || syscall === undefined || path === undefined) return undefined;
+  return new UsageFault(
+    'not-writable',
+    `The system refused to ${syscall} ${path} (${code})`,
+    'Runs are recorded in .batharon/ beside batharon.yaml; it must be a folder of yours, with room left.',
+  );
 }
 
 function createProgram(io: Io): Command {

@@ -115,6 +115,7 @@ describe('value', () => {
     [['$.port +', 'port.json'], 2, 'does-not-parse'],
     [['$.port + 1', 'port.json'], 1, 'text(x)'],
     [['port', 'port.json'], 2, 'The document is $'],
+    [['length(port)', 'port.json'], 2, 'Nothing is called "port" here'],
     [['$.a', 'bad.json'], 2, 'bad.json is no JSON'],
     [['$.a', 'gone.json'], 2, 'file-not-found'],
     [['$.a'], 2, 'Nothing is recorded here yet'],

@@ -260,3 +260,24 @@ test('what a run left is private to its owner', async () => {
   expect(place.read('.batharon/.gitignore')).toBe('*\n');
   expect(place.all().filter(([name]) => name.includes('run.lock'))).toEqual([]);
 });
+
+test('a key in the query is masked by its name, whatever it is', async () => {
+  const projectText = `apis: { bad: { url: "${harbour().url}/v1", auth: { api-key: { query: key, value: plainly-written } } } }\n`;
+  const place = folder({
+    'batharon.yaml': projectText,
+    'a.chain.yaml': 'steps:\n  - call: one\n    request: GET /vessels?a=1\n',
+  });
+  await place.run(['run', 'a.chain.yaml']);
+  expect(place.journals()[0]![1]).toMatchObject({ request: { url: `${harbour().url}/v1/vessels?a=1&key=‹key›` } });
+});
+
+test('lines may end in CR LF, and a record that cannot be written is told as what it is', async () => {
+  const place = project({
+    'a.chain.yaml':
+      'api: harbour\r\nsteps:\r\n  - call: one\r\n    request: GET /vessels\r\n    expect:\r\n      - length($.vessels) > 1\r\n',
+  });
+  expect((await place.run(['run', 'a.chain.yaml'])).status).toBe(0);
+  const blocked = project({ 'a.chain.yaml': CHAIN, '.batharon': 'a file' });
+  const { status, err } = await blocked.run(['run', 'a.chain.yaml']);
+  expect([status, err]).toEqual([2, expect.stringContaining('error not-writable: The system refused to mkdir')]);
+});

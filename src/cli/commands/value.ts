@@ -2,6 +2,7 @@ import { Option, type Command } from 'commander';
 import path from 'node:path';
 import { readFileSync } from 'node:fs';
 import { diagnosticIn, looseSource, type Diagnostic } from '../../core/diagnostics/source.ts';
+import { namesRead } from '../../core/engine/context.ts';
 import { explainNothing } from '../../core/engine/explain.ts';
 import { evaluate, locate } from '../../core/expression/evaluate.ts';
 import { frameOf, type Frame } from '../../core/expression/frame.ts';
@@ -87,7 +88,7 @@ function fail(diagnostics: readonly Diagnostic[], io: Io, status: ExitStatus): E
 
 /** Names mean nothing here: there is no chain around. */
 function unknownName(tree: Node): string | undefined {
-  return tree.kind === 'path' && tree.start.kind === 'name' ? tree.start.name : undefined;
+  return namesRead(tree).find((name) => name !== '$');
 }
 
 /** A text as it is, so that a script can use it; other values as JSON. */

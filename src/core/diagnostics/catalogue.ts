@@ -69,6 +69,7 @@ export const catalogue = {
   'not-a-secret': { level: 'error', title: 'a value that cannot be a secret' },
   'secret-too-short': { level: 'warning', title: 'a secret too short to be masked inside text' },
   'secrets-readable': { level: 'warning', title: 'secrets.env can be read by others' },
+  'not-writable': { level: 'error', title: 'a file or folder that cannot be written or read' },
   'bad-option': { level: 'error', title: 'a command line that makes no sense' },
   // While running
   'found-nothing': { level: 'error', title: 'a path found nothing where a value is needed' },

@@ -148,7 +148,14 @@ export function maskedByName(request: HttpRequest, secretNames: ReadonlySet<stri
     const isSecret = SECRET_HEADERS.has(lower) || secretNames.has(lower);
     return isSecret && !value.includes('‹') ? [name, `‹${name}›`] : [name, value];
   });
-  return { ...request, headers, url: withoutUserInfo(request.url) };
+  return { ...request, headers, url: withoutUserInfo(maskedParameters(request.url, secretNames)) };
+}
+
+function maskedParameters(url: string, secretNames: ReadonlySet<string>): string {
+  if (secretNames.size === 0) return url;
+  return url.replace(/([?&])([^=&#]+)=([^&#]*)/g, (pair, sign: string, name: string, value: string) =>
+    secretNames.has(name.toLowerCase()) && !value.includes('‹') ? `${sign}${name}=‹${name}›` : pair,
+  );
 }
 
 function withoutUserInfo(url: string): string {

@@ -169,7 +169,7 @@ function build(step: CallStep, endpoint: Endpoint | undefined, context: RunConte
   try {
     const sent = buildRequest({ request, endpoint, resolver: real, userAgent });
     const shown = holdsSecret ? buildRequest({ request, endpoint, resolver: masked, userAgent }) : sent;
-    return { sent, shown: maskedByName(shown, secretHeaders(step, endpoint, masked)) };
+    return { sent, shown: maskedByName(shown, secretNamesOf(step, endpoint, masked)) };
   } catch (error) {
     if (!(error instanceof FillFault)) throw error;
     return { problem: problemRecord(error.diagnostic) };
@@ -178,12 +178,12 @@ function build(step: CallStep, endpoint: Endpoint | undefined, context: RunConte
 
 const NO_NAMES: ReadonlySet<string> = new Set();
 
-/** Names of the headers in which the credential of a call goes. */
-function secretHeaders({ request }: CallStep, endpoint: Endpoint | undefined, masked: Resolver): ReadonlySet<string> {
+/** Names of the headers and parameters in which the credential of a call goes. */
+function secretNamesOf({ request }: CallStep, endpoint: Endpoint | undefined, masked: Resolver): ReadonlySet<string> {
   const auth = request.auth === 'none' ? undefined : (request.auth ?? endpoint?.auth);
   if (!auth) return NO_NAMES;
   const credentials = auth.credentials(masked);
-  return new Set(credentials.filter(({ place }) => place === 'header').map(({ name }) => name.toLowerCase()));
+  return new Set(credentials.map(({ name }) => name.toLowerCase()));
 }
 
 /** An optional input that was not given leaves out what is exactly its hole. */
