@@ -279,5 +279,5 @@ test('lines may end in CR LF, and a record that cannot be written is told as wha
   expect((await place.run(['run', 'a.chain.yaml'])).status).toBe(0);
   const blocked = project({ 'a.chain.yaml': CHAIN, '.batharon': 'a file' });
   const { status, err } = await blocked.run(['run', 'a.chain.yaml']);
-  expect([status, err]).toEqual([2, expect.stringContaining('error not-writable: The system refused to mkdir')]);
+  expect([status, err]).toEqual([2, expect.stringContaining('error not-writable: The system refused to')]);
 });
