@@ -30,7 +30,7 @@ export async function main(argv: readonly string[], io: Io): Promise<ExitStatus>
         status = await execute(withColors);
       });
     } else {
-      program.action(() => io.exit.out(program.helpInformation()));
+      program.action(() => program.outputHelp());
     }
     await program.parseAsync([...argv], { from: 'user' });
   } catch (error) {

@@ -32,6 +32,10 @@ describe('files without mistakes', () => {
       'a boolean input is a condition',
       'takes: { strict: { type: boolean, default: false } }\n' + call('expect: [strict || $.a == 1]'),
     ],
+    [
+      'an expectation with its reason',
+      call('expect:', '  - { that: $.a == 1, because: it was agreed }', '  - that: $.b == 2'),
+    ],
     ['an absolute URL needs no api', call().replace('GET /a', 'GET http://127.0.0.1:1/a')],
     ['auth of a call', call('auth: none') + '  - call: two\n    request: GET /b\n    auth: { bearer: "{secret.K}" }\n'],
   ])('%s', (_name, text) => expect(chainProblems(text)).toEqual([]));
@@ -114,6 +118,8 @@ describe('mistakes', () => {
     ['a body on GET', call('json: { a: 1 }'), 'body-unexpected 3:14'],
     ['a path sent as words', call('query: { a: $.id }'), 'sent-as-words 4:17'],
     ['a name sent as words', 'takes: { day: text }\n' + call('query: { a: day }'), 'sent-as-words 5:17', '{day}'],
+    ['a reason without an expectation', call('expect:', '  - because: x'), 'key-missing 5:9'],
+    ['an expectation that is a list', call('expect:', '  - [1]'), 'wrong-kind 5:9'],
     ['two schemes', call('auth: { bearer: x, api-key: { header: a, value: b } }'), 'wrong-kind 4:5'],
     ['a key in no place', call('auth: { api-key: { value: b } }'), 'wrong-kind 4:13'],
   ];

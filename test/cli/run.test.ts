@@ -191,13 +191,14 @@ ${lines.map((line) => `    ${line}\n`).join('')}`;
   test('an all(...) names the items that broke it, and a comparison of two kinds says so', async () => {
     const lines = [
       'expect:',
-      '  - all($.berths, @.depth > limit)',
+      '  - { that: "all($.berths, @.depth > limit)", because: larger vessels ground }',
       "  - $.berths[0].depth == '6.5'",
       '  - all($.berths[?@.quay == "Q"], @.depth > 1)',
     ];
     const chain = `api: harbour\ntakes: { limit: { type: number, default: 7.0 } }\nsteps:\n  - call: berths\n    request: GET /berths\n${lines.map((line) => `    ${line}\n`).join('')}`;
     const { out } = await project({ 'a.chain.yaml': chain }).run(['run', 'a.chain.yaml']);
     expect(out).toMatch(/limit +7\.0, an input\n +not for +\d of \d+ items\n +\$\.berths\[\d\] +@\.depth is [\d.]+\n/);
+    expect(out).toContain('because larger vessels ground');
     expect(out).toContain("6.5 is a number, '6.5' is a text");
     expect(out).toContain(
       'warning nothing-to-check: all($.berths[?@.quay == "Q"], @.depth > 1) held only because the list is empty',

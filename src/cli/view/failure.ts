@@ -21,7 +21,9 @@ export function showFailure(failure: Failure, palette: Palette, columns: number)
 function sectionLines(section: FailureSection, palette: Palette, width: number): readonly string[] {
   if (section.kind === 'problem') return problemLines(section.problem, palette, width);
   const heading = wrapped(`${visible(section.heading)}   ${palette.bad(section.verdict)}`, width);
-  const remarks = [section.why, section.advice].filter((each) => each !== undefined).join('. ');
+  const remarks = [section.because && `because ${section.because}`, section.why, section.advice]
+    .filter((each) => each !== undefined && each !== '')
+    .join('. ');
   return [
     ...heading.map((line) => INDENT + line),
     ...(remarks === '' ? [] : wrapped(visible(remarks), width - 2).map((line) => `${INDENT}  ${line}`)),

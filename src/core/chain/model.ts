@@ -19,8 +19,8 @@ export type Take = Readonly<{
   about: string | undefined;
 }>;
 
-/** What must hold of a response. */
-export type Expectation = Readonly<{ kind: 'expression'; expression: Expression }>;
+/** What must hold of a response, and why if the file says so. */
+export type Expectation = Readonly<{ expression: Expression; because: string | undefined }>;
 
 /** A step that sends a request and reads the response. */
 export type CallStep = Readonly<{

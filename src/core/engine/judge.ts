@@ -48,10 +48,21 @@ function defaultStatus(status: number, { request }: CallStep): ExpectRecord {
   };
 }
 
-function judgeOne({ expression }: Expectation, frame: Frame, exchange: number, context: RunContext): ExpectRecord {
+function judgeOne(
+  { expression, because }: Expectation,
+  frame: Frame,
+  exchange: number,
+  context: RunContext,
+): ExpectRecord {
   const { source } = expression;
   const tree = expression.tree!;
-  const record: ExpectRecord = { source: placeOf(source), text: source.text, held: false, of: 'call' };
+  const record: ExpectRecord = {
+    source: placeOf(source),
+    text: source.text,
+    held: false,
+    of: 'call',
+    ...(because === undefined ? {} : { because }),
+  };
   const outcome = evaluate(tree, frame);
   if (outcome.value === true) return { ...record, held: true, ...overNone(tree, frame) };
   const seen = seenOf(partsSeen(tree, source, frame), exchange, context);

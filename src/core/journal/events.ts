@@ -36,8 +36,9 @@ export type Seen = { text: string; value: Stored; reads?: Read[] };
 
 export type ExpectRecord = {
   source?: PlaceRef;
-  /** The expression as written. */
+  /** The expression as written, and the reason that stands beside it. */
   text: string;
+  because?: string;
   held: boolean;
   of?: 'api' | 'call' | 'default';
   code?: string;

@@ -19,6 +19,8 @@ export type FailureSection =
       kind: 'rows';
       heading: string;
       verdict: string;
+      /** The reason that the file gives. */
+      because: string | undefined;
       why: string | undefined;
       rows: readonly FailureRow[];
       advice: string | undefined;
@@ -51,6 +53,7 @@ function expectationSection(record: ExpectRecord, history: History): FailureSect
     kind: 'rows',
     heading: record.text,
     verdict: verdictOf(record),
+    because: record.because,
     why: record.message,
     rows: [...rows, ...offenderRows(record)],
     advice: record.advice,

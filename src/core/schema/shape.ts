@@ -132,6 +132,7 @@ function nodeAt(root: YamlNode, path: readonly PropertyKey[]): { node: YamlNode;
       const item: YamlNode | undefined = node.items[key as number];
       if (!item) break;
       node = item;
+      keyRange = undefined;
     } else if (node.kind === 'map') {
       const entry: YamlMap['entries'][number] | undefined = node.entries.find((each) => each.key === key);
       if (!entry) break;
