@@ -282,3 +282,24 @@ test('lines may end in CR LF, and a record that cannot be written is told as wha
   const { status, err } = await blocked.run(['run', 'a.chain.yaml']);
   expect([status, err]).toEqual([2, expect.stringContaining('error not-writable: The system refused to')]);
 });
+
+test('let computes, say tells, and a secret in either stays masked', async () => {
+  const chain = `api: harbour
+takes: { add: { type: number, default: 0.5 } }
+steps:
+  - call: berth
+    request: GET /berths/N1
+    keep: { depth: $.depth }
+  - let: { wanted: depth + add, key: secret.HARBOUR_TOKEN + 'x' }
+  - say: "{wanted} m, {key}"
+  - let: { gone: first(range(0)) }
+gives: [wanted, key]
+`;
+  const place = project({ 'a.chain.yaml': chain });
+  const { status, out } = await place.run(['run', 'a.chain.yaml', '--out', 'given.json']);
+  expect(status).toBe(1);
+  expect(out).toMatch(/^ 2 {5}let +wanted: 7, key: ‹HARBOUR_TOKEN›$/m);
+  expect(out).toMatch(/^ 3 {5}7 m, ‹HARBOUR_TOKEN›$/m);
+  expect(out).toContain('found-nothing: first(range(0)) found nothing');
+  expect(JSON.parse(place.read('given.json'))).toEqual({ wanted: 7, key: '‹HARBOUR_TOKEN›' });
+});

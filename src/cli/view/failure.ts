@@ -14,7 +14,9 @@ export function showFailure(failure: Failure, palette: Palette, columns: number)
     `${palette.bad('failed')}  ${palette.strong(failure.step)}${place}`,
     ...failure.sections.flatMap((section, i) => [...(i > 0 ? [''] : []), ...sectionLines(section, palette, width)]),
     ...saidLines(failure.said, palette, width),
-    `${INDENT}${palette.quiet('look at it')}    batharon look ${shellWord(failure.step)}`,
+    ...(failure.hasExchange
+      ? [`${INDENT}${palette.quiet('look at it')}    batharon look ${shellWord(failure.step)}`]
+      : []),
   ].join('\n');
 }
 

@@ -41,6 +41,9 @@ export class RunView {
       case 'answered':
         this.answers.set(event.x, event);
         break;
+      case 'said':
+        this.line(` ${padded(stepNumber(event.step), 5)} ${visible(event.text)}`);
+        break;
       case 'note':
         this.line(`       ${this.options.palette.warning(`${event.level} ${event.code}`)}: ${visible(event.message)}`);
         break;
@@ -64,6 +67,26 @@ export class RunView {
 
   /** ` 1     arrivals   GET /arrivals?day=2026-05-23   200    84 ms   due: 6 items` */
   private ended(event: EventOf<'ended'>): void {
+    // What it said stands there already.
+    if (event.kind === 'say' && event.outcome === 'held') return;
+    if (event.kind === 'call') this.endedCall(event);
+    else this.endedOther(event);
+    const { palette, columns } = this.options;
+    if (event.outcome === 'failed')
+      this.failures.push(showFailure(explainFailure(event, this.history), palette, columns));
+  }
+
+  /** ` 2     let        wanted: 7` */
+  private endedOther(event: EventOf<'ended'>): void {
+    const { palette, columns, nameWidth } = this.options;
+    const head = ` ${padded(stepNumber(event.step), 5)} ${padded(cut(stepName(event.step), nameWidth), nameWidth)}  `;
+    const failed = event.outcome !== 'held';
+    const note = cut(visible(failed ? outcomeWord(event) : boundWords(event)), columns - head.length);
+    this.line(`${head}${failed ? palette.bad(note) : note}`.trimEnd());
+  }
+
+  /** ` 1     arrivals   GET /arrivals?day=2026-05-23   200    84 ms   due: 6 items` */
+  private endedCall(event: EventOf<'ended'>): void {
     const { palette, columns, nameWidth } = this.options;
     const x = event.x?.at(-1);
     const sent = x === undefined ? undefined : this.requests.get(x);
@@ -74,7 +97,7 @@ export class RunView {
     }
     const failed = event.outcome !== 'held';
     const number = ` ${padded(stepNumber(event.step), 5)} `;
-    const kept = (event.binds ?? []).map(({ name, value }) => `${name}: ${storedBriefly(value)}`).join(', ');
+    const kept = boundWords(event);
     const requestWidth = Math.max(16, Math.min(44, columns - number.length - nameWidth - 2 - 6 - 10 - 3 - KEPT_WIDTH));
     const request = padded(cut(sent ? visible(this.requestText(sent)) : '', requestWidth), requestWidth);
     const status = padded(answered ? String(answered.status) : failed ? '-' : '', 4);
@@ -85,8 +108,6 @@ export class RunView {
     this.line(
       `${number}${name}  ${request}  ${answered && answered.status < 400 ? palette.good(status) : palette.bad(status)} ${palette.quiet(time)}   ${failed ? palette.bad(note) : note}`.trimEnd(),
     );
-    if (event.outcome === 'failed')
-      this.failures.push(showFailure(explainFailure(event, this.history), palette, columns));
   }
 
   private finished({ exit, totals }: EventOf<'finished'>): void {
@@ -111,6 +132,11 @@ export class RunView {
   private line(text: string): void {
     if (!this.options.quiet) this.options.write(`${text}\n`);
   }
+}
+
+/** What a step bound: `due: 6 items, draught: 5.6`. */
+function boundWords({ binds = [] }: EventOf<'ended'>): string {
+  return binds.map(({ name, value }) => `${name}: ${storedBriefly(value)}`).join(', ');
 }
 
 function outcomeWord(event: EventOf<'ended'>): string {

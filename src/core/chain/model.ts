@@ -3,7 +3,7 @@ import type { Source, SourceFile } from '../diagnostics/source.ts';
 import type { RequestTemplate } from '../http/endpoint.ts';
 import type { Timeouts } from '../http/message.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
-import type { ValueTemplate } from '../template/template.ts';
+import type { TextTemplate, ValueTemplate } from '../template/template.ts';
 
 export const TAKE_TYPES = ['text', 'integer', 'number', 'boolean', 'date'] as const;
 export type TakeType = (typeof TAKE_TYPES)[number];
@@ -37,7 +37,13 @@ export type CallStep = Readonly<{
 /** A step of which no sense could be made; what it would have bound is known all the same, so that it misleads no check. */
 export type BrokenStep = Readonly<{ kind: 'broken'; binds: readonly string[] }>;
 
-export type Step = CallStep | BrokenStep;
+/** A step that computes variables. */
+export type LetStep = Readonly<{ kind: 'let'; names: Named<Expression> }>;
+
+/** A step that says a line. */
+export type SayStep = Readonly<{ kind: 'say'; text: TextTemplate }>;
+
+export type Step = CallStep | LetStep | SayStep | BrokenStep;
 
 /** One chain file. */
 export type Chain = Readonly<{

@@ -26,7 +26,13 @@ export type Place = Readonly<{
 }>;
 
 /** A name that is about to be bound, and the names that there are already. */
-export type Binding = Readonly<{ name: string; range: Range; file: SourceFile; names: Names; what: 'input' | 'keep' }>;
+export type Binding = Readonly<{
+  name: string;
+  range: Range;
+  file: SourceFile;
+  names: Names;
+  what: 'input' | 'keep' | 'let';
+}>;
 
 /** What a rule wants to see. Each handler is called once for each thing of its sort, in the order of the file. */
 export type Visitor = Readonly<{
@@ -78,6 +84,18 @@ class Walk {
   private step(step: Step): void {
     if (step.kind === 'broken') {
       for (const name of step.binds) this.names.set(name, { by: 'a broken step', kind: undefined, optional: false });
+      return;
+    }
+    if (step.kind === 'let') {
+      const place = this.place(this.surroundings.endpointOf(undefined));
+      for (const { name, nameRange, value } of step.names) {
+        this.expression(value, place);
+        this.bind(name, nameRange, 'let', { by: 'computed by let', kind: kindOfTree(value.tree), optional: false });
+      }
+      return;
+    }
+    if (step.kind === 'say') {
+      this.texts([step.text], this.place(this.surroundings.endpointOf(undefined)));
       return;
     }
     const endpoint = this.surroundings.endpointOf(step.api);

@@ -1,5 +1,6 @@
 import { diagnosticIn } from '../diagnostics/source.ts';
 import type { CallStep, Expectation } from '../chain/model.ts';
+import type { Expression, Named } from '../schema/leaves.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
 import { isComparison, ungrouped, type Node } from '../expression/model.ts';
@@ -123,10 +124,20 @@ function maskedIfSecret(value: Maybe, tree: Parameters<typeof secretIn>[0], { se
   return name === undefined ? value : new Mask(name);
 }
 
-/** What a call keeps, or why it cannot: every entry is tried, in order, and sees those before it. */
+/** What is bound, or why it cannot be: every entry is tried, in order, and sees those before it. */
 export type Kept = Readonly<{ binds: readonly (Bind & { real: Value })[]; problems: readonly ProblemRecord[] }>;
 
-export function keep(step: CallStep, exchange: number, address: string, frame: Frame, context: RunContext): Kept {
+/**
+ * Evaluates the entries of a `keep` or `let`. `exchange` is the one whose response they read, so that a long value is
+ * only pointed to in the record.
+ */
+export function bindAll(
+  entries: Named<Expression>,
+  exchange: number | undefined,
+  address: string,
+  frame: Frame,
+  context: RunContext,
+): Kept {
   const binds: (Bind & { real: Value })[] = [];
   const problems: ProblemRecord[] = [];
   const inner: Frame = {
@@ -136,7 +147,7 @@ export function keep(step: CallStep, exchange: number, address: string, frame: F
       return earlier ? earlier.real : frame.name(name);
     },
   };
-  for (const { name, value: expression } of step.keep) {
+  for (const { name, value: expression } of entries) {
     const { source, tree } = expression;
     const outcome = evaluate(tree!, inner);
     if (outcome.problem) {
@@ -156,7 +167,7 @@ export function keep(step: CallStep, exchange: number, address: string, frame: F
       const secret = secretIn(tree!, context.secretNames);
       const shown = secret === undefined ? outcome.value : new Mask(secret);
       if (secret !== undefined) context.secretNames.set(name, secret);
-      const stored = toStored(shown, { exchange, expr: source.text });
+      const stored = toStored(shown, exchange === undefined ? undefined : { exchange, expr: source.text });
       const masked = secret === undefined ? {} : { masked: true as const };
       const reads = readsOf(tree!, context.scope).map((read) =>
         binds.some((bind) => bind.name === read.name) ? { ...read, from: address } : read,

@@ -49,7 +49,7 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
       break;
     }
     const ended = await runStep(step, addressOf(i, nameOf(step)), context);
-    totals.calls++;
+    if (step.kind === 'call') totals.calls++;
     totals.expects += ended.expects;
     totals.held += ended.held;
     exit = ended.outcome === 'cut' ? 130 : ended.exit;

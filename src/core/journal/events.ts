@@ -122,6 +122,7 @@ export type EventBody =
       /** Further problems of the same step, such as a second `keep` that found nothing. */
       problems?: ProblemRecord[];
     }
+  | { type: 'said'; step: string; text: string }
   | { type: 'note'; code: string; level: 'warning' | 'info'; message: string; step?: string; source?: PlaceRef }
   | { type: 'paused'; why: 'interrupt'; step?: string }
   | {

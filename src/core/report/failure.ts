@@ -8,6 +8,8 @@ export type FailureRow = Readonly<{ label: string; text: string }>;
 /** A failed step, told in parts, so that terminal and reports can each show it in their way. */
 export type Failure = Readonly<{
   step: string;
+  /** Whether there is an exchange to look at. */
+  hasExchange: boolean;
   place: PlaceRef | undefined;
   sections: readonly FailureSection[];
   /** The server's own words. */
@@ -36,6 +38,7 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
   const place = failed.find(({ source }) => source)?.source ?? ended.problem?.source;
   return {
     step: stepName(ended.step),
+    hasExchange: (ended.x ?? []).length > 0,
     place,
     sections: [...expectations, ...problems.map((problem): FailureSection => ({ kind: 'problem', problem }))],
     said: ended.problem?.said,

@@ -90,8 +90,11 @@ function checkName(
   });
 }
 
-/** The call that keeps a name, in this chain. */
+/** What binds a name somewhere in this chain, in words. */
 function laterBinder(chain: Chain, name: string): string | undefined {
-  const step = chain.steps.find((each) => each.kind === 'call' && each.keep.some((kept) => kept.name === name));
-  return step?.kind === 'call' ? step.name : undefined;
+  for (const step of chain.steps) {
+    if (step.kind === 'call' && step.keep.some((kept) => kept.name === name)) return step.name;
+    if (step.kind === 'let' && step.names.some((each) => each.name === name)) return 'a let';
+  }
+  return undefined;
 }

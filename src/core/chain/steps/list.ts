@@ -4,10 +4,12 @@ import type { YamlMap } from '../../yaml/tree.ts';
 import type { Step } from '../model.ts';
 import { suggestKey } from '../suggest-key.ts';
 import { call } from './call.ts';
+import { letStep } from './let.ts';
+import { sayStep } from './say.ts';
 import type { StepReader } from './definition.ts';
 
 /** Every kind of step; a new one is a file here, one in the engine, and a line in each list. */
-const readers: readonly StepReader[] = [call];
+const readers: readonly StepReader[] = [call, letStep, sayStep];
 
 /** One element of `steps`: the key that is there says which kind it is. */
 export const step = () =>

@@ -1,21 +1,17 @@
 import type { CallStep } from '../../chain/model.ts';
 import { wholeOf, diagnosticIn } from '../../diagnostics/source.ts';
-import { evaluate } from '../../expression/evaluate.ts';
-import type { Node } from '../../expression/model.ts';
 import { buildRequest, maskedByName } from '../../http/build-request.ts';
 import { decodeBody, mediaTypeOf, type Decoded } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS, headerOf, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
 import { isRepeatable, isChanging } from '../../http/methods.ts';
 import type { Bind, EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
-import { FillFault, fillFault, type Resolver } from '../../template/fill.ts';
-import type { Hole } from '../../template/template.ts';
-import { Mask, type Maybe } from '../../value/value.ts';
-import { plainFrame, responseFrame, type RunContext } from '../context.ts';
-import { judge, keep } from '../judge.ts';
+import { FillFault, type Resolver } from '../../template/fill.ts';
+import { responseFrame, type RunContext } from '../context.ts';
+import { bindAll, judge } from '../judge.ts';
 import { problemRecord } from '../places.ts';
+import { resolversFor } from '../resolvers.ts';
 import { ResponseView } from '../response-names.ts';
-import { secretIn } from '../../expression/secrecy.ts';
 import type { StepOutcome, StepRunner } from './definition.ts';
 
 /** Sends a call's request, reads the response, judges it and keeps of it what the call says. */
@@ -84,7 +80,7 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
   if (!expects.every(({ held }) => held)) {
     return end({ before: [answered], x, expects, exit: 1, problem: failure(expects, decoded) });
   }
-  const { binds, problems } = keep(step, x, address, frame, context);
+  const { binds, problems } = bindAll(step.keep, x, address, frame, context);
   if (problems.length > 0) return end({ before: [answered], x, expects, exit: 1, problem: problems[0]!, problems });
   for (const { name, real } of binds) context.scope.bind(name, real, address);
   return end({ before: [answered], x, expects, exit: 0, binds: binds.map(({ real: _real, ...bind }) => bind) });
@@ -135,40 +131,12 @@ type Built = Readonly<{ sent: HttpRequest; shown: HttpRequest }> | Readonly<{ pr
 
 /** Builds the request, and the record of it with masks in place of secrets. */
 function build(step: CallStep, endpoint: Endpoint | undefined, context: RunContext): Built {
-  const frame = plainFrame(context, endpoint);
-  const values = new Map<Node, Maybe>();
-  const value = (hole: Hole): Maybe => {
-    if (!values.has(hole.node)) {
-      const outcome = evaluate(hole.node, frame);
-      if (outcome.problem) fillFault(hole.source, outcome.problem);
-      values.set(hole.node, outcome.value);
-    }
-    return values.get(hole.node);
-  };
-  let holdsSecret = false;
-  const maskOf = (hole: Hole) => {
-    const name = secretIn(hole.node, context.secretNames);
-    holdsSecret ||= name !== undefined;
-    return name;
-  };
-  const real: Resolver = {
-    value: (hole) => (maskOf(hole), value(hole)),
-    leavesOut: (hole) => leavesOut(hole, context),
-    forRecord: false,
-  };
-  const masked: Resolver = {
-    ...real,
-    forRecord: true,
-    value: (hole) => {
-      const name = maskOf(hole);
-      return name === undefined ? value(hole) : new Mask(name);
-    },
-  };
+  const { real, masked, holdsSecret } = resolversFor(context, endpoint);
   const { request } = step;
   const { userAgent } = context;
   try {
     const sent = buildRequest({ request, endpoint, resolver: real, userAgent });
-    const shown = holdsSecret ? buildRequest({ request, endpoint, resolver: masked, userAgent }) : sent;
+    const shown = holdsSecret() ? buildRequest({ request, endpoint, resolver: masked, userAgent }) : sent;
     return { sent, shown: maskedByName(shown, secretNamesOf(step, endpoint, masked)) };
   } catch (error) {
     if (!(error instanceof FillFault)) throw error;
@@ -184,13 +152,6 @@ function secretNamesOf({ request }: CallStep, endpoint: Endpoint | undefined, ma
   if (!auth) return NO_NAMES;
   const credentials = auth.credentials(masked);
   return new Set(credentials.map(({ name }) => name.toLowerCase()));
-}
-
-/** An optional input that was not given leaves out what is exactly its hole. */
-function leavesOut({ node }: Hole, { chain, scope }: RunContext): boolean {
-  if (node.kind !== 'path' || node.start.kind !== 'name') return false;
-  const { name } = node.start;
-  return chain.takes.some((take) => take.name === name && take.optional) && scope.get(name)?.value === undefined;
 }
 
 function recordedBody(content: string | Uint8Array, header: string | undefined, { recorder }: RunContext) {
