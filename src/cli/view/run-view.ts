@@ -65,7 +65,7 @@ export class RunView {
     return [palette.strong(name), where, palette.quiet(`run ${run}`)].filter((part) => part !== '').join('   ');
   }
 
-  /** ` 1     arrivals   GET /arrivals?day=2026-05-23   200    84 ms   due: 6 items` */
+  /** A line for the step, and what there is to say of its failure for the end. */
   private ended(event: EventOf<'ended'>): void {
     // What it said stands there already.
     if (event.kind === 'say' && event.outcome === 'held') return;
