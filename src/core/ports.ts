@@ -1,4 +1,4 @@
-import type { BodyRef, Json } from './journal/events.ts';
+import type { BodyRef } from './journal/events.ts';
 import type { ExchangeResult, HttpRequest, Timeouts } from './http/message.ts';
 
 /** Time, which the core never reads by itself. */
@@ -27,10 +27,3 @@ export interface JournalStore {
   sync(): Promise<void>;
   close(): Promise<void>;
 }
-
-/** Secrets by name: found, or not. */
-export interface Secrets {
-  find(name: string): Promise<string | undefined>;
-}
-
-export type RunOptions = Json;
