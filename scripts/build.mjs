@@ -1,6 +1,7 @@
 // Bundles the program into dist/: the program, the pieces that are loaded when needed, and a launcher.
 // `--if-needed` does nothing when dist/ is newer than what it is made of.
 import { build } from 'esbuild';
+import { createHash } from 'node:crypto';
 import { chmodSync, existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -30,6 +31,14 @@ function leftOut(names) {
   };
 }
 
+/** Names the compiled code, which V8 itself compares with its source by length alone: code of another build never fits. */
+function hashOfBundles() {
+  const hash = createHash('sha256');
+  for (const name of ['main', ...Object.keys(pieces)])
+    hash.update(readFileSync(path.join(root, 'dist', `${name}.cjs`)));
+  return hash.digest('hex').slice(0, 12);
+}
+
 /** Commander asks for child processes at start, for commands that are programs of their own; there are none here. */
 const withoutProcesses = {
   name: 'without-processes',
@@ -45,7 +54,7 @@ const withoutProcesses = {
  * The file that is started. It knows the version without reading anything else, and keeps V8's compiled code of the
  * program beside it, one file a command, written at the command's first start and after an upgrade of Node.
  */
-function launcher(version) {
+function launcher(version, build) {
   return `#!/usr/bin/env node
 'use strict';
 const words = process.argv.slice(2);
@@ -69,7 +78,7 @@ if (words.length === 1 && words[0] === '--version') {
   function load(name) {
     if (loaded.has(name)) return loaded.get(name).exports;
     const file = path.join(__dirname, name);
-    const cache = path.join(__dirname, 'compiled', word + '-' + name + '-' + process.version + '.bin');
+    const cache = path.join(__dirname, 'compiled', word + '-' + name + '-${build}-' + process.version + '.bin');
     let cachedData;
     try {
       cachedData = fs.readFileSync(cache);
@@ -135,6 +144,6 @@ if (!(process.argv.includes('--if-needed') && isFresh)) {
     plugins: [leftOut(Object.keys(pieces)), withoutProcesses],
   });
   await build({ ...common, entryPoints: pieces });
-  writeFileSync(entry, launcher(version));
+  writeFileSync(entry, launcher(version, hashOfBundles()));
   chmodSync(entry, 0o755);
 }
