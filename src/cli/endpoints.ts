@@ -1,8 +1,9 @@
 import type { SecretStore } from '../adapters/secrets.ts';
-import { endpointFor } from '../core/chain/check.ts';
+import { endpointLookup } from '../core/chain/check.ts';
 import type { Chain } from '../core/chain/model.ts';
 import type { At } from '../core/chain/project-file.ts';
-import { secretsAsked } from '../core/chain/secrets-asked.ts';
+import { checkSecrets, secretsAsked } from '../core/chain/secrets-asked.ts';
+import type { Diagnostic } from '../core/diagnostics/source.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -11,7 +12,7 @@ export function endpointsUsed({ project }: Workspace, chain: Chain, at: At): rea
   const names = chain.steps.flatMap((step) =>
     step.kind === 'call' && needsApi(step) ? [step.api?.text ?? chain.api?.text] : [],
   );
-  const endpoints = [...new Set(names)].map((name) => endpointFor(project, name, at));
+  const endpoints = [...new Set(names)].map(endpointLookup(project, at));
   return [...new Set(endpoints.filter((endpoint) => endpoint !== undefined))];
 }
 
@@ -19,17 +20,15 @@ function needsApi(step: Extract<Chain['steps'][number], { kind: 'call' }>): bool
   return step.request.line?.target.kind !== 'absolute' || step.api !== undefined;
 }
 
-/** The secrets that a chain asks for, as far as they are there. */
-export function secretsFor(
-  chain: Chain,
-  endpoints: readonly Endpoint[],
-  store: SecretStore,
-): Readonly<Record<string, string>> {
-  const names = new Set(secretsAsked(chain, endpoints).map(({ name }) => name));
-  return Object.fromEntries(
-    [...names].flatMap((name): [string, string][] => {
-      const value = store.find(name);
-      return value === undefined ? [] : [[name, value]];
-    }),
-  );
+/** The secrets that a chain and its endpoints ask for: those that are there, and what is wrong with them. */
+export type FoundSecrets = Readonly<{ values: Readonly<Record<string, string>>; diagnostics: readonly Diagnostic[] }>;
+
+export function secretsFor(workspace: Workspace, chain: Chain, at: At, { find, places }: SecretStore): FoundSecrets {
+  const asked = secretsAsked(chain, endpointsUsed(workspace, chain, at));
+  const values: Record<string, string> = {};
+  for (const { name } of asked) {
+    const value = find(name);
+    if (value !== undefined) values[name] = value;
+  }
+  return { values, diagnostics: checkSecrets(asked, find, places) };
 }

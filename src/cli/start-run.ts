@@ -3,12 +3,11 @@ import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
 import type { Chain } from '../core/chain/model.ts';
-import { endpointFor } from '../core/chain/check.ts';
+import { endpointLookup } from '../core/chain/check.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
 import { shownUrl } from '../core/http/build-request.ts';
-import type { Endpoint } from '../core/http/endpoint.ts';
 import type { Json, Stored } from '../core/journal/events.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { toStored } from '../core/journal/stored.ts';
@@ -71,7 +70,7 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       chain,
       inputs: plan.inputs,
       secrets: plan.secrets,
-      endpointOf: endpointCache(workspace, at),
+      endpointOf: endpointLookup(workspace.project, at),
       recorder,
       transport,
       clock: systemClock,
@@ -85,15 +84,6 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
     await transport.close();
     await store.close();
   }
-}
-
-/** An api's endpoint is the same for the whole run, so it is looked up once. */
-function endpointCache({ project }: Workspace, at: At): (api: string | undefined) => Endpoint | undefined {
-  const known = new Map<string | undefined, Endpoint | undefined>();
-  return (api) => {
-    if (!known.has(api)) known.set(api, endpointFor(project, api, at));
-    return known.get(api);
-  };
 }
 
 function hashOf({ path: file, text }: SourceFile): { path: string; sha256: string } {

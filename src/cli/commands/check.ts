@@ -2,11 +2,10 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { findChains } from '../../adapters/project-files.ts';
 import { openSecrets } from '../../adapters/secrets.ts';
-import { checkSecrets, secretsAsked } from '../../core/chain/secrets-asked.ts';
 import { hasErrors, positionOf, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { endpointsUsed } from '../endpoints.ts';
+import { secretsFor } from '../endpoints.ts';
 import { loadChain, openProject, readAt } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -38,8 +37,7 @@ function execute(given: readonly string[], options: Options, io: Io): ExitStatus
   for (const file of files) {
     const { chain, diagnostics } = loadChain(workspace, file, at);
     found.push(...diagnostics);
-    if (chain)
-      found.push(...checkSecrets(secretsAsked(chain, endpointsUsed(workspace, chain, at)), store.find, store.places));
+    if (chain) found.push(...secretsFor(workspace, chain, at, store).diagnostics);
   }
   const all = sorted(found);
   if (options.as === 'json') io.exit.out(`${JSON.stringify(all.map(asJson), null, 2)}\n`);

@@ -2,11 +2,10 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { openSecrets } from '../../adapters/secrets.ts';
 import { resolveInputs } from '../../core/chain/inputs.ts';
-import { checkSecrets, secretsAsked } from '../../core/chain/secrets-asked.ts';
 import { diagnosticAt, hasErrors, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { writeJson } from '../../core/value/json-write.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { endpointsUsed, secretsFor } from '../endpoints.ts';
+import { secretsFor } from '../endpoints.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
@@ -42,17 +41,17 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const { chain, diagnostics } = loadChain(workspace, file, at);
   const store = openSecrets(workspace.folder, io.environment);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
-  const endpoints = chain ? endpointsUsed(workspace, chain, at) : [];
-  if (chain) found.push(...checkSecrets(secretsAsked(chain, endpoints), store.find, store.places));
-  const secrets = chain ? secretsFor(chain, endpoints, store) : {};
-  const inputs = chain && !hasErrors(found) ? resolveInputs(chain, readTakes(options.take), secrets) : undefined;
+  const secrets = chain && secretsFor(workspace, chain, at, store);
+  found.push(...(secrets?.diagnostics ?? []));
+  const canRun = chain && secrets && !hasErrors(found);
+  const inputs = canRun ? resolveInputs(chain, readTakes(options.take), secrets.values) : undefined;
   found.push(...(inputs?.diagnostics ?? []), ...secretsWarning(workspace, store.readableByOthers));
 
   // What goes wrong is told beside the data when standard output is the data.
   const write = options.out === '-' ? io.exit.err : io.exit.out;
   const palette = paletteOf(io.colors && (options.out === '-' ? io.errIsTerminal : true));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
-  if (hasErrors(found) || !chain || !inputs) {
+  if (hasErrors(found) || !chain || !secrets || !inputs) {
     io.exit.err(`${tally(found)}; nothing was sent\n`);
     return 2;
   }
@@ -66,7 +65,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     chain,
     inputs: inputs.inputs,
     at,
-    secrets,
+    secrets: secrets.values,
     options: { at: [...options.at] },
     purpose: 'run' as const,
     listeners: [view.listen],

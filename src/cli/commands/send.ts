@@ -1,6 +1,5 @@
 import type { Command } from 'commander';
 import { openSecrets } from '../../adapters/secrets.ts';
-import { checkSecrets, secretsAsked } from '../../core/chain/secrets-asked.ts';
 import { hasErrors, sorted, type Diagnostic, type SourceFile } from '../../core/diagnostics/source.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
@@ -8,7 +7,7 @@ import { explainFailure } from '../../core/report/failure.ts';
 import { History } from '../../core/report/history.ts';
 import { readRun } from '../../adapters/journal-reader.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { endpointsUsed, secretsFor } from '../endpoints.ts';
+import { secretsFor } from '../endpoints.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { checkedChain, openWorkspace, readAt } from '../workspace.ts';
@@ -63,10 +62,10 @@ async function execute(method: string, target: string, options: Options, io: Io)
   const { chain, diagnostics } = checkedChain(workspace, file, at);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const store = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
-  const endpoints = chain ? endpointsUsed(workspace, chain, at) : [];
-  if (chain) found.push(...checkSecrets(secretsAsked(chain, endpoints), store.find, store.places));
+  const secrets = chain && secretsFor(workspace, chain, at, store);
+  found.push(...(secrets?.diagnostics ?? []));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
-  if (!chain || hasErrors(found)) return 2;
+  if (!chain || !secrets || hasErrors(found)) return 2;
   const events: JournalEvent[] = [];
   const { exit, run } = await startRun(
     {
@@ -74,7 +73,7 @@ async function execute(method: string, target: string, options: Options, io: Io)
       chain,
       inputs: new Map(),
       at,
-      secrets: secretsFor(chain, endpoints, store),
+      secrets: secrets.values,
       options: {},
       purpose: 'send',
       listeners: [(event) => events.push(event)],

@@ -10,12 +10,8 @@ import { walkChain } from './walk.ts';
 export function checkChain(chain: Chain, project: Project | undefined, at: At): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
   const context = ruleContext(chain, project, found);
-  const known = new Map<string | undefined, Endpoint | undefined>();
-  const endpointOf = (api: Source | undefined) => {
-    const name = api?.text ?? chain.api?.text;
-    if (!known.has(name)) known.set(name, endpointFor(project, name, at));
-    return known.get(name);
-  };
+  const endpoints = endpointLookup(project, at);
+  const endpointOf = (api: Source | undefined) => endpoints(api?.text ?? chain.api?.text);
   walkChain(
     chain,
     { endpointOf },
@@ -24,8 +20,18 @@ export function checkChain(chain: Chain, project: Project | undefined, at: At): 
   return sorted(found);
 }
 
-/** The endpoint of an api by name, or of the only api of the project. */
-export function endpointFor(project: Project | undefined, name: string | undefined, at: At): Endpoint | undefined {
+/** Finds the endpoint of an api by name, or of the only api of the project; each is worked out once. */
+export type EndpointLookup = (api: string | undefined) => Endpoint | undefined;
+
+export function endpointLookup(project: Project | undefined, at: At): EndpointLookup {
+  const known = new Map<string | undefined, Endpoint | undefined>();
+  return (name) => {
+    if (!known.has(name)) known.set(name, endpointFor(project, name, at));
+    return known.get(name);
+  };
+}
+
+function endpointFor(project: Project | undefined, name: string | undefined, at: At): Endpoint | undefined {
   const apis = project?.apis ?? [];
   const api = name === undefined ? (apis.length === 1 ? apis[0] : undefined) : apis.find((each) => each.name === name);
   const endpoint = api && endpointAt(api, at);

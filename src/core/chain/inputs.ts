@@ -4,9 +4,8 @@ import { adviceOf, didYouMean } from '../diagnostics/suggest.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import { frameOf } from '../expression/frame.ts';
 import { FillFault, fillFault, fillValue, type Resolver } from '../template/fill.ts';
-import { readNumber } from '../value/numbers.ts';
 import { showValue } from '../value/show.ts';
-import { isNumber } from '../value/numbers.ts';
+import { isNumber, parseInteger, parseNumber } from '../value/numbers.ts';
 import { numberOf, type Maybe, type Value } from '../value/value.ts';
 import type { Chain, Take, TakeType } from './model.ts';
 
@@ -106,9 +105,9 @@ export function parseInput(type: TakeType, text: string): Value | undefined {
     case 'boolean':
       return text === 'true' ? true : text === 'false' ? false : undefined;
     case 'integer':
-      return /^-?(?:0|[1-9]\d*)$/.test(text) ? readNumber(text) : undefined;
+      return parseInteger(text);
     case 'number':
-      return /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/.test(text) ? readNumber(text) : undefined;
+      return parseNumber(text);
     case 'date':
       return isDate(text) ? text : undefined;
   }

@@ -51,6 +51,11 @@ const MEANINGS: Readonly<Record<string, readonly string[]>> = {
   apis: ['api', 'services', 'service', 'servers', 'hosts'],
 };
 
+/** Suggestions for the keys of one mapping, none for those of mappings inside it. */
+export function suggestAmong(shape: object): (key: string, path: readonly PropertyKey[]) => string | undefined {
+  return (key, path) => (path.length === 0 ? suggestKey(key, Object.keys(shape)) : undefined);
+}
+
 /** What to do about an unknown key: the one that was meant, by meaning or spelling, else those that there are. */
 export function suggestKey(key: string, known: readonly string[]): string | undefined {
   const lower = key.toLowerCase();

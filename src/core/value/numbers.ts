@@ -17,6 +17,19 @@ export function readNumber(text: string): number | ExactNumber | bigint | undefi
   return String(double) === text ? double : new ExactNumber(double, text);
 }
 
+const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
+const INTEGER = /^-?(?:0|[1-9]\d*)$/;
+
+/** The number that a whole text is in JSON's form, with its source text; `undefined` when it is none. */
+export function parseNumber(text: string): ReturnType<typeof readNumber> {
+  return NUMBER.test(text) ? readNumber(text) : undefined;
+}
+
+/** The same for whole numbers alone. */
+export function parseInteger(text: string): ReturnType<typeof readNumber> {
+  return INTEGER.test(text) ? readNumber(text) : undefined;
+}
+
 /** A computed integer: a double when it fits ±(2^53-1), else a big integer. */
 export function shrunk(big: bigint): number | bigint {
   return big <= SAFE && big >= -SAFE ? Number(big) : big;

@@ -1,11 +1,10 @@
-import { readNumber } from '../value/numbers.ts';
+import { parseNumber } from '../value/numbers.ts';
 import type { Value } from '../value/value.ts';
 import type { Range } from '../diagnostics/problem.ts';
 import type { SourceFile } from '../diagnostics/source.ts';
 import { offsetsOf } from './offsets.ts';
 import type { YamlScalar } from './tree.ts';
 
-const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
 const REWRITTEN =
   /^[-+]?(?:0\d[\d.]*|\.\d+|\d+\.|\.inf|\.Inf|\.INF)$|^\+\d[\d.]*$|^0x[0-9a-fA-F]+$|^0o[0-7]+$|^\.(?:nan|NaN|NAN)$/;
 
@@ -21,7 +20,7 @@ export function scalarValue({ plain, source }: YamlScalar): Value {
   if (/^(?:null|Null|NULL|~|)$/.test(text)) return null;
   if (/^(?:true|True|TRUE)$/.test(text)) return true;
   if (/^(?:false|False|FALSE)$/.test(text)) return false;
-  return NUMBER.test(text) ? (readNumber(text) ?? text) : text;
+  return parseNumber(text) ?? text;
 }
 
 /**

@@ -6,7 +6,7 @@ import { expression, named, parameter, requestLine, word } from '../../schema/le
 import { mapping, readShape, type Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
 import type { BrokenStep, CallStep } from '../model.ts';
-import { suggestKey } from '../suggest-key.ts';
+import { suggestAmong } from '../suggest-key.ts';
 import { timeout } from '../timeout.ts';
 import { expectations } from './expect.ts';
 import type { StepReader } from './definition.ts';
@@ -28,12 +28,8 @@ const schema = mapping({
 /** `call`: one request, its expectations, and what is kept of the response. */
 export const call: StepReader = {
   key: 'call',
-  schema,
-  keys: Object.keys(schema.shape),
   read: (placed) => {
-    const given = readShape(schema, placed, (key, path) =>
-      suggestKey(key, path.length === 0 ? Object.keys(schema.shape) : []),
-    );
+    const given = readShape(schema, placed, suggestAmong(schema.shape));
     return given ? stepOf(given, placed) : brokenCall(placed);
   },
 };

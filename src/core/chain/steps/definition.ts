@@ -1,4 +1,3 @@
-import type * as z from 'zod';
 import type { YamlMap } from '../../yaml/tree.ts';
 import type { Placed } from '../../schema/shape.ts';
 import type { Step } from '../model.ts';
@@ -7,8 +6,5 @@ import type { Step } from '../model.ts';
 export type StepReader = Readonly<{
   /** The key by which the kind is known; what it holds is the step's own. */
   key: string;
-  schema: z.ZodType;
-  /** Keys that the kind knows, for suggestions. */
-  keys: readonly string[];
   read(placed: Placed<YamlMap>): Step;
 }>;

@@ -1,7 +1,7 @@
 import { expression, named, word } from '../../schema/leaves.ts';
 import { mapping, readShape } from '../../schema/shape.ts';
 import { entryOf } from '../../yaml/tree.ts';
-import { suggestKey } from '../suggest-key.ts';
+import { suggestAmong } from '../suggest-key.ts';
 import type { StepReader } from './definition.ts';
 
 const schema = mapping({
@@ -12,12 +12,8 @@ const schema = mapping({
 /** `let`: computes variables. */
 export const letStep: StepReader = {
   key: 'let',
-  schema,
-  keys: Object.keys(schema.shape),
   read: (placed) => {
-    const given = readShape(schema, placed, (key, path) =>
-      path.length === 0 ? suggestKey(key, Object.keys(schema.shape)) : undefined,
-    );
+    const given = readShape(schema, placed, suggestAmong(schema.shape));
     if (given) return { kind: 'let', names: given.let };
     const names = entryOf(placed.node, 'let')?.value;
     return { kind: 'broken', binds: names?.kind === 'map' ? names.entries.map(({ key }) => key) : [] };

@@ -1,6 +1,6 @@
 import { text, word } from '../../schema/leaves.ts';
 import { mapping, readShape } from '../../schema/shape.ts';
-import { suggestKey } from '../suggest-key.ts';
+import { suggestAmong } from '../suggest-key.ts';
 import type { StepReader } from './definition.ts';
 
 const schema = mapping({
@@ -11,12 +11,8 @@ const schema = mapping({
 /** `say`: a line in the output. */
 export const sayStep: StepReader = {
   key: 'say',
-  schema,
-  keys: Object.keys(schema.shape),
   read: (placed) => {
-    const given = readShape(schema, placed, (key, path) =>
-      path.length === 0 ? suggestKey(key, Object.keys(schema.shape)) : undefined,
-    );
+    const given = readShape(schema, placed, suggestAmong(schema.shape));
     return given ? { kind: 'say', text: given.say } : { kind: 'broken', binds: [] };
   },
 };

@@ -1,4 +1,4 @@
-import { isNumber, readNumber } from '../../value/numbers.ts';
+import { isNumber, parseInteger, parseNumber } from '../../value/numbers.ts';
 import { readJson } from '../../value/json-read.ts';
 import { showValue } from '../../value/show.ts';
 import { kindOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
@@ -6,8 +6,6 @@ import { writeJson } from '../../value/json-write.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { anyValue, maybeValue, numberOrText, textValue } from './parameters.ts';
 import { textOf } from '../../value/text.ts';
-
-const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;
 
 /** From one kind of value to another; nothing converts unless one of these is called. */
 export const kinds: readonly FunctionDefinition[] = [
@@ -34,7 +32,7 @@ export const kinds: readonly FunctionDefinition[] = [
     evaluate: (value: Value) => {
       if (isNumber(value)) return value;
       const text = value as string;
-      const number = NUMBER.test(text) ? readNumber(text) : undefined;
+      const number = parseNumber(text);
       if (number !== undefined) return number;
       throw new FunctionFault(`'${text}' is no number`, 'A number is written as in JSON: -12, 6.5, 1e3.');
     },
@@ -59,7 +57,7 @@ export const kinds: readonly FunctionDefinition[] = [
       const number = numberOf(value);
       if (typeof number === 'bigint') return number;
       if (number !== undefined) return Math.trunc(number) || 0;
-      const read = /^-?(?:0|[1-9]\d*)$/.test(value as string) ? readNumber(value as string) : undefined;
+      const read = parseInteger(value as string);
       if (read !== undefined) return read;
       throw new FunctionFault(`'${value as string}' is no whole number`);
     },

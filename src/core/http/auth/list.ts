@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { mapping } from '../../schema/shape.ts';
+import { mapping, type Leaf } from '../../schema/shape.ts';
 import { apiKey } from './api-key.ts';
 import { bearer } from './bearer.ts';
 import { bind, type Auth, type AuthScheme } from './definition.ts';
@@ -26,12 +26,9 @@ export const auth = () =>
 export const callAuth = () =>
   z.union([
     z
-      .custom<() => { node: { source: { text: string } } }>(
-        (value) =>
-          typeof value === 'function' &&
-          (value as () => { node: { source: { text: string } } })().node.source.text === 'none',
-        { message: 'none' },
-      )
+      .custom<Leaf>((given) => typeof given === 'function' && (given as Leaf)().node.source.text === 'none', {
+        message: 'none',
+      })
       .transform(() => 'none' as const),
     auth(),
   ]);
