@@ -14,6 +14,12 @@ const pieces = {
   transport: 'src/adapters/transport.ts',
   harbour: 'src/harbour/server.ts',
   'iconv-lite': 'iconv-lite',
+  luxon: 'luxon',
+  'csv-parse': 'csv-parse/sync',
+  xmldom: '@xmldom/xmldom',
+  xpath: 'xpath',
+  'http-link-header': 'http-link-header',
+  'json-schema': 'src/core/json-schema-packages.ts',
 };
 
 /** Leaves the pieces out of a bundle: importing one becomes requiring its own file. */
@@ -22,9 +28,10 @@ function leftOut(names) {
     name: 'pieces',
     setup({ onResolve }) {
       for (const name of names) {
-        const file = path.basename(pieces[name]).replace('.', '\\.');
-        onResolve({ filter: new RegExp(`(^|/)${file}$`) }, ({ kind }) =>
-          kind === 'dynamic-import' ? { path: `./${name}.cjs`, external: true } : undefined,
+        const entry = pieces[name];
+        const wanted = entry.startsWith('src/') ? `/${path.basename(entry)}` : entry;
+        onResolve({ filter: new RegExp(`(^|/)${wanted.replaceAll('.', '\\.').replace(/^\//, '')}$`) }, ({ kind }) =>
+          kind === 'dynamic-import' || kind === 'require-call' ? { path: `./${name}.cjs`, external: true } : undefined,
         );
       }
     },

@@ -4,4 +4,23 @@ import type { Clock } from '../core/ports.ts';
 export const systemClock: Clock = {
   nowMs: () => Date.now(),
   monotonicMs: () => performance.now(),
+  sleep: (milliseconds, signal) =>
+    new Promise((resolve) => {
+      if (signal.aborted) return resolve();
+      const end = Date.now() + milliseconds;
+      let timer: NodeJS.Timeout;
+      const finish = (): void => {
+        clearTimeout(timer);
+        signal.removeEventListener('abort', finish);
+        resolve();
+      };
+      // A timer takes 31 bits of milliseconds, three and a half weeks.
+      const next = (): void => {
+        const left = end - Date.now();
+        if (left <= 0) finish();
+        else timer = setTimeout(next, Math.min(left, 2 ** 31 - 1));
+      };
+      signal.addEventListener('abort', finish);
+      next();
+    }),
 };

@@ -1,5 +1,6 @@
-import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import path from 'node:path';
+import type { FileRead } from '../core/expression/host.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 
 export const PROJECT_FILE = 'batharon.yaml';
@@ -48,4 +49,35 @@ export function findChains(folder: string): readonly string[] {
       if (entry.isDirectory()) return PASSED_OVER.has(entry.name) ? [] : findChains(full);
       return /\.chain\.ya?ml$/.test(entry.name) ? [full] : [];
     });
+}
+
+/** Bytes of a file that an expression, a schema or an expectation reads whole. */
+const MAX_READ = 64 * 1024 * 1024;
+
+/**
+ * Reads files that a chain names, relative to the chain file. They are inside the project folder, symbolic links
+ * resolved, or were named on the command line as a `file` input.
+ */
+export function projectReader(
+  folder: string,
+  chainFile: string,
+  allowed: ReadonlySet<string>,
+): (name: string) => FileRead {
+  return (name) => {
+    const file = path.resolve(path.dirname(chainFile), name);
+    try {
+      const real = realpathSync(file);
+      const isInside = !path.relative(realpathSync(folder), real).startsWith('..');
+      if (!isInside && !allowed.has(file)) {
+        const advice = 'Files are read inside the project folder; take another as an input of type file.';
+        return { message: `The file ${name} is outside of the project`, advice };
+      }
+      if (statSync(real).size > MAX_READ) return { message: `The file ${name} has more than 64 MiB` };
+      return { bytes: readFileSync(real) };
+    } catch (error) {
+      const { code } = error as NodeJS.ErrnoException;
+      const why = code === 'ENOENT' || code === 'ENOTDIR' ? 'is not there' : `cannot be read (${code})`;
+      return { message: `The file ${name} ${why}`, advice: 'Its path is relative to the chain file.' };
+    }
+  };
 }

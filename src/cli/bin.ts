@@ -21,6 +21,7 @@ async function start(): Promise<void> {
     exit,
     cwd: process.cwd(),
     environment: env,
+    inIsTerminal: isatty(0),
     outIsTerminal,
     errIsTerminal,
     // Asking for a stream loads all of Node's streams and sockets, so only a terminal is asked.

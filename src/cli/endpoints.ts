@@ -1,6 +1,6 @@
 import type { SecretStore } from '../adapters/secrets.ts';
 import { endpointLookup } from '../core/chain/check.ts';
-import type { Chain } from '../core/chain/model.ts';
+import { callsOf, type CallStep, type Chain } from '../core/chain/model.ts';
 import type { At } from '../core/chain/project-file.ts';
 import { checkSecrets, secretsAsked } from '../core/chain/secrets-asked.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
@@ -9,14 +9,12 @@ import type { Workspace } from './workspace.ts';
 
 /** The endpoints that the calls of a chain go to, each once. */
 export function endpointsUsed({ project }: Workspace, chain: Chain, at: At): readonly Endpoint[] {
-  const names = chain.steps.flatMap((step) =>
-    step.kind === 'call' && needsApi(step) ? [step.api?.text ?? chain.api?.text] : [],
-  );
+  const names = callsOf(chain).flatMap((step) => (needsApi(step) ? [step.api?.text ?? chain.api?.text] : []));
   const endpoints = [...new Set(names)].map(endpointLookup(project, at));
   return [...new Set(endpoints.filter((endpoint) => endpoint !== undefined))];
 }
 
-function needsApi(step: Extract<Chain['steps'][number], { kind: 'call' }>): boolean {
+function needsApi(step: CallStep): boolean {
   return step.request.line?.target.kind !== 'absolute' || step.api !== undefined;
 }
 

@@ -5,7 +5,8 @@ export type Io = Readonly<{
   exit: Exit;
   cwd: string;
   environment: NodeJS.ProcessEnv;
-  /** Whether standard output and standard error are terminals, and how wide they are. */
+  /** Whether standard input, standard output and standard error are terminals, and how wide they are. */
+  inIsTerminal: boolean;
   outIsTerminal: boolean;
   errIsTerminal: boolean;
   columns: number;

@@ -1,4 +1,4 @@
-import { hash, randomBytes } from 'node:crypto';
+import { hash } from 'node:crypto';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
@@ -8,6 +8,8 @@ import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
 import { shownUrl } from '../core/http/build-request.ts';
+import type { Accept } from '../core/engine/expect/accept.ts';
+import type { RunHost } from '../core/engine/host.ts';
 import type { Json, Stored } from '../core/journal/events.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { toStored } from '../core/journal/stored.ts';
@@ -27,6 +29,10 @@ export type RunPlan = Readonly<{
   /** `send`, whose record is no run of a chain. */
   purpose: 'run' | 'send';
   listeners: readonly Listener[];
+  host: RunHost;
+  /** Where `--now` set the clock. */
+  now: string | null;
+  accept?: Accept | undefined;
 }>;
 
 /** Time that requests in flight are given after the first wish to end. */
@@ -37,15 +43,19 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
   const { createTransport } = await import('../adapters/transport.ts');
   const { workspace, chain, at } = plan;
   for (const [name, value] of Object.entries(plan.secrets)) io.exit.masker.add(name, value);
+  for (const { name, type } of chain.takes) {
+    const value = plan.inputs.get(name);
+    if (type === 'secret' && typeof value === 'string') io.exit.masker.add(name, value);
+  }
   const run = newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const store = createJournalStore(workspace.recordFolder, run, io.exit);
   const recorder = new Recorder(systemClock, io.exit.masker, store, plan.listeners);
   const transport = createTransport();
   const abort = new AbortController();
-  let stopping = false;
+  const stopping = new AbortController();
   io.onInterrupt(() => {
-    if (stopping) abort.abort();
-    stopping = true;
+    if (stopping.signal.aborted) abort.abort();
+    stopping.abort();
     setTimeout(() => abort.abort(), GRACE_MS).unref();
   });
   try {
@@ -57,13 +67,15 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       chain: plan.purpose === 'send' ? '' : chain.file.path,
       name: chain.name,
       files: [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf),
-      inputs: storedInputs(plan.inputs),
+      inputs: storedInputs(chain, plan.inputs),
       apis: endpointsUsed(workspace, chain, at).map((endpoint) => ({
         name: endpoint.api,
         deployment: endpoint.deployment ?? null,
         url: shownUrl(endpoint),
       })),
-      seed: randomBytes(8).toString('hex'),
+      seed: plan.host.seed,
+      now: plan.now,
+      zone: plan.host.zone,
       options: plan.options,
     });
     const result = await runChain({
@@ -75,7 +87,9 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       transport,
       clock: systemClock,
       signal: abort.signal,
-      isStopping: () => stopping,
+      stopping: stopping.signal,
+      host: plan.host,
+      accept: plan.accept,
       userAgent: USER_AGENT,
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
     });
@@ -90,6 +104,13 @@ function hashOf({ path: file, text }: SourceFile): { path: string; sha256: strin
   return { path: file.split(path.sep).join('/'), sha256: hash('sha256', text) };
 }
 
-function storedInputs(inputs: ReadonlyMap<string, Maybe>): Record<string, Stored> {
-  return Object.fromEntries([...inputs].map(([name, value]) => [name, toStored(value)]));
+/** Secret inputs are in no record. */
+function storedInputs({ takes }: Chain, inputs: ReadonlyMap<string, Maybe>): Record<string, Stored> {
+  const secret = new Set(takes.filter(({ type }) => type === 'secret').map(({ name }) => name));
+  return Object.fromEntries(
+    [...inputs].map(([name, value]) => [
+      name,
+      value !== undefined && secret.has(name) ? { secret: name } : toStored(value),
+    ]),
+  );
 }

@@ -7,6 +7,13 @@ export interface Clock {
   nowMs(): number;
   /** Milliseconds from any origin; never decreases. For durations. */
   monotonicMs(): number;
+  /** Resolves after so many milliseconds, or as soon as the signal is aborted. */
+  sleep(milliseconds: number, signal: AbortSignal): Promise<void>;
+}
+
+/** The system's own randomness, for keys and for what is secret. */
+export interface Randomness {
+  bytes(count: number): Uint8Array;
 }
 
 /** The network: one request, one response or the reason why there is none. Never throws for what a server can do. */

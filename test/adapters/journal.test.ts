@@ -18,7 +18,7 @@ const open = (run: string, secrets: Readonly<Record<string, string>> = {}) => {
   const store = createJournalStore(folder, run, exit);
   const heard: JournalEvent[] = [];
   let now = 1000;
-  const clock = { nowMs: () => now++, monotonicMs: () => now };
+  const clock = { nowMs: () => now++, sleep: async () => {}, monotonicMs: () => now };
   return { store, heard, recorder: new Recorder(clock, exit.masker, store, [(event) => heard.push(event)]) };
 };
 

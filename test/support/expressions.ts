@@ -1,6 +1,7 @@
 import { evaluate, type Outcome } from '../../src/core/expression/evaluate.ts';
 import { frameOf } from '../../src/core/expression/frame.ts';
 import { parseExpression } from '../../src/core/expression/parse.ts';
+import { testHost } from './hosts.ts';
 import type { Maybe, Value } from '../../src/core/value/value.ts';
 
 /** Parses and evaluates an expression over a body and names; fails the test when it does not parse. */
@@ -9,7 +10,7 @@ export function evaluated(text: string, body?: Maybe, names: Readonly<Record<str
   expect(problems).toEqual([]);
   return evaluate(
     tree!,
-    frameOf(body, (name) => (Object.hasOwn(names, name) ? names[name] : undefined)),
+    frameOf(body, (name) => (Object.hasOwn(names, name) ? names[name] : undefined), testHost()),
   );
 }
 

@@ -2,10 +2,15 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { openSecrets } from '../../adapters/secrets.ts';
 import { resolveInputs } from '../../core/chain/inputs.ts';
+import { callsOf } from '../../core/chain/model.ts';
+import { StepHost } from '../../core/engine/host.ts';
 import { diagnosticAt, hasErrors, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { writeJson } from '../../core/value/json-write.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
+import { givenInputs, type InputOptions } from '../inputs.ts';
+import { acceptIn } from '../accept.ts';
+import { runHost, type HostOptions } from '../run-host.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
@@ -14,7 +19,9 @@ import { paletteOf } from '../view/palette.ts';
 import { RunView } from '../view/run-view.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ take: readonly string[]; at: readonly string[]; out?: string; quiet?: boolean }>;
+type Options = InputOptions &
+  HostOptions &
+  Readonly<{ at: readonly string[]; out?: string; quiet?: boolean; accept?: boolean }>;
 
 /** `run CHAIN`: checks the files, sends what the chain says, judges, and records all of it. */
 export const command: CommandModule = {
@@ -22,8 +29,13 @@ export const command: CommandModule = {
     sub
       .argument('<chain>', 'the chain file')
       .option('--take <name=value>', 'an input of the chain (may be given again)', several, [])
+      .option('--take-from <file>', 'inputs from a YAML or JSON file')
+      .option('--no-input', 'never ask; what is missing is an error')
       .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, [])
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
+      .option('--accept', 'ask about files that a response does not equal, and write them')
+      .option('--now <time>', 'the clock of now() and today()')
+      .option('--seed <text>', 'the seed of uuid() and random values')
       .option('--quiet', 'show failures only')
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
     examples(
@@ -44,7 +56,14 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const secrets = chain && secretsFor(workspace, chain, at, store);
   found.push(...(secrets?.diagnostics ?? []));
   const canRun = chain && secrets && !hasErrors(found);
-  const inputs = canRun ? resolveInputs(chain, readTakes(options.take), secrets.values) : undefined;
+  if (options.accept && (!options.input || !io.inIsTerminal || !io.errIsTerminal)) {
+    throw new UsageFault('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');
+  }
+  const given = canRun ? await givenInputs(chain, options, io) : undefined;
+  found.push(...(given?.diagnostics ?? []));
+  const host = runHost(workspace, file, options, given?.files);
+  const inputs =
+    canRun && given ? resolveInputs(chain, given.given, secrets.values, new StepHost(host, 'takes')) : undefined;
   found.push(...(inputs?.diagnostics ?? []), ...secretsWarning(workspace, store.readableByOthers));
 
   // What goes wrong is told beside the data when standard output is the data.
@@ -55,10 +74,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     io.exit.err(`${tally(found)}; nothing was sent\n`);
     return 2;
   }
-  const nameWidth = Math.min(
-    24,
-    Math.max(12, ...chain.steps.map((step) => (step.kind === 'call' ? step.name.length : 0))),
-  );
+  const nameWidth = Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length)));
   const view = new RunView({ write, palette, columns: io.columns, nameWidth, quiet: options.quiet ?? false });
   const plan = {
     workspace,
@@ -69,25 +85,13 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     options: { at: [...options.at] },
     purpose: 'run' as const,
     listeners: [view.listen],
+    host,
+    now: options.now ?? null,
+    accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
   };
   const { exit, gives } = await startRun(plan, io);
   if (options.out !== undefined) writeGives(options.out, gives, workspace, io);
   return exit;
-}
-
-/** `name=value` of each `--take`. */
-function readTakes(takes: readonly string[]): ReadonlyMap<string, string> {
-  return new Map(
-    takes.map((each) => {
-      const split = each.indexOf('=');
-      if (split > 0) return [each.slice(0, split), each.slice(split + 1)] as const;
-      throw new UsageFault(
-        'bad-option',
-        `--take wants NAME=VALUE, and "${each}" is none`,
-        'As in --take day=2026-05-23.',
-      );
-    }),
-  );
 }
 
 function secretsWarning({ project, folder, cwd }: Workspace, readableByOthers: boolean): readonly Diagnostic[] {

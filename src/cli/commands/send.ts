@@ -8,6 +8,7 @@ import { History } from '../../core/report/history.ts';
 import { readRun } from '../../adapters/journal-reader.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
+import { runHost } from '../run-host.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { checkedChain, openWorkspace, readAt } from '../workspace.ts';
@@ -77,6 +78,8 @@ async function execute(method: string, target: string, options: Options, io: Io)
       options: {},
       purpose: 'send',
       listeners: [(event) => events.push(event)],
+      host: runHost(workspace, file.path, {}),
+      now: null,
     },
     io,
   );

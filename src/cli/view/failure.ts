@@ -1,4 +1,6 @@
-import type { ProblemRecord } from '../../core/journal/events.ts';
+import type { BodyPlaces, ProblemRecord } from '../../core/journal/events.ts';
+import { counted } from '../../core/value/show.ts';
+import { columnsOf } from './columns.ts';
 import type { Failure, FailureRow, FailureSection } from '../../core/report/failure.ts';
 import type { Palette } from './palette.ts';
 import { cut, padded, visible, wrapped } from './text.ts';
@@ -29,8 +31,20 @@ function sectionLines(section: FailureSection, palette: Palette, width: number):
   return [
     ...heading.map((line) => INDENT + line),
     ...(remarks === '' ? [] : wrapped(visible(remarks), width - 2).map((line) => `${INDENT}  ${line}`)),
+    ...(section.places ? placeLines(section.places, palette, width - 2).map((line) => `${INDENT}  ${line}`) : []),
     ...rowLines(section.rows, palette, width),
   ];
+}
+
+/** Places of a body that are not as expected: the path of each, and below it what is wrong there. */
+export function placeLines({ count, first }: BodyPlaces, palette: Palette, width: number): readonly string[] {
+  const lines = first.flatMap(({ path, text }) => {
+    const [head = '', ...rest] = wrapped(visible(text), Math.max(20, width - 2));
+    const isShort = columnsOf(path) + 3 + columnsOf(head) <= width && rest.length === 0;
+    if (isShort) return [`${palette.name(visible(path))}   ${head}`];
+    return [palette.name(cut(visible(path), width)), ...[head, ...rest].map((line) => `  ${line}`)];
+  });
+  return count > first.length ? [...lines, `and ${counted(count - first.length, 'more place')}`] : lines;
 }
 
 /** Labels in one column, texts in another; a label too long for its column has a line of its own. */

@@ -18,6 +18,9 @@ export type RunViewOptions = Readonly<{
 /** Columns that are left at the end of a line for what a call kept. */
 const KEPT_WIDTH = 22;
 
+/** Kinds of steps whose line was written before they ended. */
+const SAID_ALREADY: ReadonlySet<string> = new Set(['say']);
+
 /** The terminal view of a run: a pure reader of its events, one line a call as it ends. */
 export class RunView {
   private readonly history = new History();
@@ -44,6 +47,9 @@ export class RunView {
       case 'said':
         this.line(` ${padded(stepNumber(event.step), 5)} ${visible(event.text)}`);
         break;
+      case 'opened':
+        this.line(this.plainLine(event.step, `${event.text ?? ''}: ${event.branch === 'otherwise' ? 'no' : 'yes'}`));
+        break;
       case 'note':
         this.line(`       ${this.options.palette.warning(`${event.level} ${event.code}`)}: ${visible(event.message)}`);
         break;
@@ -68,8 +74,11 @@ export class RunView {
   /** A line for the step, and what there is to say of its failure for the end. */
   private ended(event: EventOf<'ended'>): void {
     // What it said stands there already.
-    if (event.kind === 'say' && event.outcome === 'held') return;
-    if (event.kind === 'call') this.endedCall(event);
+    if (SAID_ALREADY.has(event.kind) && event.outcome === 'held') return;
+    if (event.kind === 'if' && event.problem === undefined) return;
+    if (event.outcome === 'skipped')
+      this.line(this.options.palette.quiet(this.plainLine(event.step, `skipped: ${event.why ?? ''} is false`)));
+    else if (event.kind === 'call') this.endedCall(event);
     else this.endedOther(event);
     const { palette, columns } = this.options;
     if (event.outcome === 'failed')
@@ -78,11 +87,21 @@ export class RunView {
 
   /** ` 2     let        wanted: 7` */
   private endedOther(event: EventOf<'ended'>): void {
-    const { palette, columns, nameWidth } = this.options;
-    const head = ` ${padded(stepNumber(event.step), 5)} ${padded(cut(stepName(event.step), nameWidth), nameWidth)}  `;
+    const { palette } = this.options;
     const failed = event.outcome !== 'held';
-    const note = cut(visible(failed ? outcomeWord(event) : boundWords(event)), columns - head.length);
-    this.line(`${head}${failed ? palette.bad(note) : note}`.trimEnd());
+    const note = failed
+      ? outcomeWord(event)
+      : event.kind === 'wait'
+        ? spent(event.ms)
+        : (event.why ?? boundWords(event));
+    this.line(this.plainLine(event.step, note, failed ? palette.bad : undefined));
+  }
+
+  /** A step that sends nothing: number, name, and what there is to say of it. */
+  private plainLine(step: string, note: string, paint = (text: string) => text): string {
+    const { columns, nameWidth } = this.options;
+    const head = ` ${padded(stepNumber(step), 5)} ${padded(cut(stepName(step), nameWidth), nameWidth)}  `;
+    return `${head}${paint(cut(visible(note), columns - head.length))}`.trimEnd();
   }
 
   /** ` 1     arrivals   GET /arrivals?day=2026-05-23   200    84 ms   due: 6 items` */

@@ -1,13 +1,23 @@
 import * as z from 'zod';
 import type { Problem } from '../diagnostics/problem.ts';
 import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
-import { choice, expression, flag, named, value, word, type Named, type NamedEntry } from '../schema/leaves.ts';
+import {
+  choice,
+  constant,
+  expression,
+  flag,
+  named,
+  value,
+  word,
+  type Named,
+  type NamedEntry,
+} from '../schema/leaves.ts';
 import { mapping, readShape } from '../schema/shape.ts';
 import type { Expression } from '../schema/leaves.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
 import { TAKE_TYPES, type Chain, type Take } from './model.ts';
-import { step } from './steps/list.ts';
+import { stepList } from './steps/list.ts';
 import { suggestKey } from './suggest-key.ts';
 
 const takeShape = mapping({
@@ -15,11 +25,18 @@ const takeShape = mapping({
   default: value().optional().describe('The value when none is given.'),
   optional: flag().optional().describe('Whether it may be left out.'),
   about: word().optional().describe('What the input is for; shown when it is asked for.'),
+  choices: z.array(constant()).optional().describe('The values that it may have.'),
 });
 
 /** `name: type`, or `name: {type, default, optional, about}`. */
 const take = z.union([
-  choice(...TAKE_TYPES).transform((type) => ({ type, default: undefined, optional: undefined, about: undefined })),
+  choice(...TAKE_TYPES).transform((type) => ({
+    type,
+    default: undefined,
+    optional: undefined,
+    about: undefined,
+    choices: undefined,
+  })),
   takeShape,
 ]);
 
@@ -42,7 +59,7 @@ const chainFile = mapping({
   tags: z.array(word('a tag')).optional().describe('Words by which runs choose chains.'),
   api: word('the name of an api').optional().describe('The api of the calls that name none.'),
   takes: named(take).optional().describe('What the chain must be given.'),
-  steps: z.array(step()).describe('The steps, in order.'),
+  steps: stepList().describe('The steps, in order.'),
   gives: gives.optional().describe('What the chain gives when it ends.'),
 });
 
@@ -98,5 +115,6 @@ function readTake(
     default: given.default,
     optional: given.optional ?? false,
     about: given.about?.text,
+    choices: given.choices,
   };
 }

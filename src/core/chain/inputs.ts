@@ -1,67 +1,76 @@
 import type { Problem } from '../diagnostics/problem.ts';
-import { diagnosticAt, diagnosticIn, looseSource, type Diagnostic } from '../diagnostics/source.ts';
-import { adviceOf, didYouMean } from '../diagnostics/suggest.ts';
+import {
+  diagnosticAt,
+  diagnosticIn,
+  looseSource,
+  wholeOf,
+  type Diagnostic,
+  type Source,
+} from '../diagnostics/source.ts';
+import { didYouMean } from '../diagnostics/suggest.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import { frameOf } from '../expression/frame.ts';
+import type { Host } from '../expression/host.ts';
 import { FillFault, fillFault, fillValue, type Resolver } from '../template/fill.ts';
+import { equalValues } from '../value/compare.ts';
 import { showValue } from '../value/show.ts';
-import { isNumber, parseInteger, parseNumber } from '../value/numbers.ts';
-import { numberOf, type Maybe, type Value } from '../value/value.ts';
-import type { Chain, Take, TakeType } from './model.ts';
+import type { Maybe, Value } from '../value/value.ts';
+import type { Chain, Take } from './model.ts';
+import { takeTypes } from './take-types.ts';
 
 export type Inputs = Readonly<{ inputs: ReadonlyMap<string, Maybe>; diagnostics: readonly Diagnostic[] }>;
 
+/** A value given for an input: a text to be read by its type, or a value of a file; and where it came from. */
+export type Given = Readonly<{ source: Source }> & (Readonly<{ text: string }> | Readonly<{ value: Value }>);
+
+/** `name=text` of the command line. */
+export function givenOnCommandLine(name: string, text: string): Given {
+  const source = looseSource('--take', `${name}=${text}`);
+  return { text, source: { ...source, text, locate: ([from, to]) => [from + name.length + 1, to + name.length + 1] } };
+}
+
+/** The inputs that must be given and are not, in the order of the file. */
+export function missingInputs(chain: Chain, given: ReadonlyMap<string, unknown>): readonly Take[] {
+  return chain.takes.filter((take) => !given.has(take.name) && !take.default && !take.optional);
+}
+
 /**
- * The inputs of a run, from what the command line gives and from defaults. Missing ones are told all together;
- * unknown ones and those of a wrong type each.
+ * The inputs of a run, from what is given and from defaults. Missing ones are told all together; unknown ones and
+ * those of a wrong type each.
  */
 export function resolveInputs(
   chain: Chain,
-  given: ReadonlyMap<string, string>,
+  given: ReadonlyMap<string, Given>,
   secrets: Readonly<Record<string, Value>>,
+  host: Host,
 ): Inputs {
-  const diagnostics: Diagnostic[] = [];
+  const diagnostics: Diagnostic[] = [...unknownInputs(chain, given)];
   const inputs = new Map<string, Maybe>();
+  for (const take of chain.takes) {
+    const from = given.get(take.name);
+    const outcome = from ? valueOf(take, from, host.zone) : defaultOf(take, inputs, secrets, host);
+    if (outcome && 'diagnostic' in outcome) diagnostics.push(outcome.diagnostic);
+    else if (outcome || take.optional) inputs.set(take.name, outcome?.value);
+  }
+  const missing = missingInputs(chain, given);
+  if (missing[0]) diagnostics.push(diagnosticAt(chain.file, missingProblem(missing[0], missing)));
+  return { inputs, diagnostics };
+}
+
+function unknownInputs(chain: Chain, given: ReadonlyMap<string, Given>): readonly Diagnostic[] {
   const names = chain.takes.map(({ name }) => name);
-  for (const [name, text] of given) {
-    if (names.includes(name)) continue;
-    const source = looseSource('--take', `${name}=${text}`);
+  return [...given].flatMap(([name, { source }]) => {
+    if (names.includes(name)) return [];
     const advice =
       didYouMean(name, names) ?? (names.length > 0 ? `It takes ${names.join(', ')}.` : 'It takes nothing.');
-    diagnostics.push(
-      diagnosticIn(source, {
-        code: 'unknown-input',
-        range: [0, name.length],
-        message: `The chain ${chain.name} takes no "${name}"`,
-        advice,
-      }),
-    );
-  }
-  const missing: Take[] = [];
-  for (const take of chain.takes) {
-    const text = given.get(take.name);
-    if (text !== undefined) {
-      const value = parseInput(take.type, text);
-      if (value !== undefined) inputs.set(take.name, value);
-      else diagnostics.push(wrongText(take, text));
-    } else if (take.default) {
-      const value = defaultOf(take, inputs, secrets);
-      if ('diagnostic' in value) diagnostics.push(value.diagnostic);
-      else inputs.set(take.name, value.value);
-    } else if (take.optional) {
-      inputs.set(take.name, undefined);
-    } else {
-      missing.push(take);
-    }
-  }
-  const [first] = missing;
-  if (first) diagnostics.push(diagnosticAt(chain.file, missingProblem(first, missing)));
-  return { inputs, diagnostics };
+    const message = `The chain ${chain.name} takes no "${name}"`;
+    return [diagnosticIn(source, { code: 'unknown-input', range: wholeOf(source), message, advice })];
+  });
 }
 
 function missingProblem(first: Take, missing: readonly Take[]): Problem {
   const words = missing.map(({ name, about }) => (about ? `${name} (${about})` : name));
-  const options = missing.map(({ name, type }) => `--take ${name}=${EXAMPLES[type]}`);
+  const options = missing.map(({ name, type }) => `--take ${name}=${takeTypes[type].example}`);
   const what = missing.length === 1 ? 'An input is missing' : `${missing.length} inputs are missing`;
   return {
     code: 'input-missing',
@@ -71,79 +80,44 @@ function missingProblem(first: Take, missing: readonly Take[]): Problem {
   };
 }
 
-const EXAMPLES: Readonly<Record<TakeType, string>> = {
-  text: 'TEXT',
-  integer: '3',
-  number: '6.5',
-  boolean: 'true',
-  date: '2026-05-23',
-};
+type Resolved = Readonly<{ value: Value }> | Readonly<{ diagnostic: Diagnostic }>;
 
-const WANTED: Readonly<Record<TakeType, string>> = {
-  text: 'a text',
-  integer: 'a whole number',
-  number: 'a number',
-  boolean: 'true or false',
-  date: 'a date such as 2026-05-23',
-};
-
-function wrongText(take: Take, text: string): Diagnostic {
-  const source = looseSource('--take', `${take.name}=${text}`);
-  const range = [take.name.length + 1, Math.max(source.text.length, take.name.length + 2)] as const;
-  return diagnosticIn(source, {
-    code: 'input-wrong',
-    range,
-    message: `The input "${take.name}" takes ${WANTED[take.type]}, and '${text}' is none`,
-  });
-}
-
-/** A text of the command line as a value of a type; `undefined` when it is none. */
-export function parseInput(type: TakeType, text: string): Value | undefined {
-  switch (type) {
-    case 'text':
-      return text;
-    case 'boolean':
-      return text === 'true' ? true : text === 'false' ? false : undefined;
-    case 'integer':
-      return parseInteger(text);
-    case 'number':
-      return parseNumber(text);
-    case 'date':
-      return isDate(text) ? text : undefined;
+function valueOf(take: Take, given: Given, zone: string): Resolved {
+  const { source } = given;
+  const type = takeTypes[take.type];
+  const value = 'text' in given ? type.parse(given.text, zone) : type.accept(given.value, zone);
+  const at = { range: wholeOf(source) };
+  if (value === undefined) {
+    const shown = take.type === 'secret' ? 'this' : 'text' in given ? `'${given.text}'` : showValue(given.value);
+    const message = `The input "${take.name}" takes ${type.what}, and ${shown} is none`;
+    return { diagnostic: diagnosticIn(source, { ...at, code: 'input-wrong', message }) };
   }
+  const problem = choiceProblem(take, value, zone);
+  return problem ? { diagnostic: diagnosticIn(source, { ...at, ...problem }) } : { value };
 }
 
-/** `YYYY-MM-DD` of a day that there is. */
-function isDate(text: string): boolean {
-  if (!/^\d{4}-\d\d-\d\d$/.test(text)) return false;
-  const date = new Date(`${text}T00:00:00Z`);
-  return !Number.isNaN(date.getTime()) && date.toISOString().startsWith(text);
+/** What is wrong with a value that is not among the choices of its input. */
+function choiceProblem({ name, type, choices }: Take, value: Value, zone: string): Omit<Problem, 'range'> | undefined {
+  const allowed = choices?.map((choice) => takeTypes[type].accept(choice, zone) ?? choice);
+  if (!allowed || allowed.some((choice) => equalValues(choice, value))) return undefined;
+  const texts = allowed.map((choice) => (typeof choice === 'string' ? choice : showValue(choice)));
+  const near = typeof value === 'string' ? didYouMean(value, texts) : undefined;
+  return {
+    code: 'not-a-choice',
+    message: `The input "${name}" is ${showValue(value)}, and that is not among its choices`,
+    advice: near ?? `The choices are ${texts.slice(0, 20).join(', ')}.`,
+  };
 }
 
-/** Whether a value that a file gives is of a type; nothing is converted but a number to the text that was written. */
-function fits(type: TakeType, value: Value): boolean {
-  switch (type) {
-    case 'text':
-      return typeof value === 'string';
-    case 'boolean':
-      return typeof value === 'boolean';
-    case 'integer': {
-      const number = numberOf(value);
-      return typeof number === 'bigint' || Number.isInteger(number);
-    }
-    case 'number':
-      return isNumber(value);
-    case 'date':
-      return typeof value === 'string' && isDate(value);
-  }
-}
-
+/** The default of an input, which may read inputs before it; nothing without one. */
 function defaultOf(
   take: Take,
   earlier: ReadonlyMap<string, Maybe>,
   secrets: Readonly<Record<string, Value>>,
-): Readonly<{ value: Value }> | Readonly<{ diagnostic: Diagnostic }> {
-  const frame = frameOf(undefined, (name) => (name === 'secret' ? secrets : earlier.get(name)));
+  host: Host,
+): Resolved | undefined {
+  if (!take.default) return undefined;
+  const frame = frameOf(undefined, (name) => (name === 'secret' ? secrets : earlier.get(name)), host);
   const resolver: Resolver = {
     forRecord: false,
     leavesOut: () => false,
@@ -153,25 +127,22 @@ function defaultOf(
     },
   };
   try {
-    const filled = fillValue(take.default!, resolver);
-    const value = filled === 'left-out' ? null : filled.value;
-    if (fits(take.type, value)) return { value };
-    const message = `The default of "${take.name}" is ${showValue(value)}, and the input takes ${WANTED[take.type]}`;
-    const { file } = take.default!.kind === 'text' ? take.default!.source : { file: take.file };
-    return {
-      diagnostic: diagnosticAt(file, {
-        code: 'input-wrong',
-        range: take.nameRange,
-        message,
-        ...adviceOf(adviceFor(take.type)),
-      }),
-    };
+    const filled = fillValue(take.default, resolver);
+    const given = filled === 'left-out' ? null : filled.value;
+    const value = takeTypes[take.type].accept(given, host.zone);
+    const problem: Omit<Problem, 'range'> | undefined =
+      value === undefined ? wrongDefault(take, given) : choiceProblem(take, value, host.zone);
+    if (!problem) return { value: value! };
+    return { diagnostic: diagnosticAt(take.file, { ...problem, range: take.nameRange }) };
   } catch (error) {
     if (error instanceof FillFault) return { diagnostic: error.diagnostic };
     throw error;
   }
 }
 
-function adviceFor(type: TakeType): string | undefined {
-  return type === 'text' ? 'Put the default in quotes.' : undefined;
+function wrongDefault({ name, type }: Take, given: Value): Omit<Problem, 'range'> {
+  const message = `The default of "${name}" is ${showValue(given)}, and the input takes ${takeTypes[type].what}`;
+  return type === 'text'
+    ? { code: 'input-wrong', message, advice: 'Put the default in quotes.' }
+    : { code: 'input-wrong', message };
 }

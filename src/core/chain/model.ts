@@ -4,8 +4,20 @@ import type { RequestTemplate } from '../http/endpoint.ts';
 import type { Timeouts } from '../http/message.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import type { TextTemplate, ValueTemplate } from '../template/template.ts';
+import type { Value } from '../value/value.ts';
 
-export const TAKE_TYPES = ['text', 'integer', 'number', 'boolean', 'date'] as const;
+export const TAKE_TYPES = [
+  'text',
+  'integer',
+  'number',
+  'boolean',
+  'date',
+  'date-time',
+  'duration',
+  'json',
+  'secret',
+  'file',
+] as const;
 export type TakeType = (typeof TAKE_TYPES)[number];
 
 /** One input of a chain. It is required unless it has a default or is optional. */
@@ -17,33 +29,74 @@ export type Take = Readonly<{
   default: ValueTemplate | undefined;
   optional: boolean;
   about: string | undefined;
+  /** The values that it may have; `undefined` for any of its type. */
+  choices: readonly Value[] | undefined;
 }>;
 
-/** What must hold of a response, and why if the file says so. */
-export type Expectation = Readonly<{ expression: Expression; because: string | undefined }>;
+/** What must hold of a response, and why if the file says so. Each form is a file in `steps/expect/`. */
+export type Expectation = Readonly<{ because: string | undefined }> &
+  (
+    | Readonly<{ form: 'that'; expression: Expression }>
+    | Readonly<{ form: 'fits'; schema: SchemaSource; source: Source }>
+    | Readonly<{ form: 'includes'; value: ValueTemplate; source: Source }>
+    | Readonly<{
+        form: 'equals';
+        /** The name of a file that holds it, or the value itself. */
+        wanted: Readonly<{ file: TextTemplate }> | Readonly<{ value: ValueTemplate }>;
+        except: readonly Expression[];
+        source: Source;
+      }>
+  );
+
+/** A JSON Schema: the name of a file, or the schema itself. */
+export type SchemaSource = Readonly<{ file: Source }> | Readonly<{ inline: Value }>;
+
+/** What every kind of step may say. */
+export type StepCommon = Readonly<{
+  /** The step runs only when this holds. */
+  when: Expression | undefined;
+}>;
 
 /** A step that sends a request and reads the response. */
-export type CallStep = Readonly<{
-  kind: 'call';
-  name: string;
-  nameSource: Source;
-  api: Source | undefined;
-  request: RequestTemplate;
-  timeouts: Timeouts | undefined;
-  expect: readonly Expectation[];
-  keep: Named<Expression>;
-}>;
+export type CallStep = StepCommon &
+  Readonly<{
+    kind: 'call';
+    name: string;
+    nameSource: Source;
+    api: Source | undefined;
+    request: RequestTemplate;
+    timeouts: Timeouts | undefined;
+    namespaces: Readonly<Record<string, string>>;
+    expect: readonly Expectation[];
+    keep: Named<Expression>;
+    onFailure: 'stop' | 'continue';
+  }>;
 
 /** A step of which no sense could be made; what it would have bound is known all the same, so that it misleads no check. */
-export type BrokenStep = Readonly<{ kind: 'broken'; binds: readonly string[] }>;
+export type BrokenStep = StepCommon & Readonly<{ kind: 'broken'; binds: readonly string[] }>;
 
 /** A step that computes variables. */
-export type LetStep = Readonly<{ kind: 'let'; names: Named<Expression> }>;
+export type LetStep = StepCommon & Readonly<{ kind: 'let'; names: Named<Expression> }>;
 
 /** A step that says a line. */
-export type SayStep = Readonly<{ kind: 'say'; text: TextTemplate }>;
+export type SayStep = StepCommon & Readonly<{ kind: 'say'; text: TextTemplate }>;
 
-export type Step = CallStep | LetStep | SayStep | BrokenStep;
+/** A branch. */
+export type IfStep = StepCommon &
+  Readonly<{
+    kind: 'if';
+    condition: Expression;
+    steps: readonly Step[];
+    otherwise: readonly Step[];
+  }>;
+
+/** A step that ends its chain. */
+export type StopStep = StepCommon & Readonly<{ kind: 'stop'; text: TextTemplate; as: 'failed' | 'passed' }>;
+
+/** A pause: for a length of time, or until an instant. */
+export type WaitStep = StepCommon & Readonly<{ kind: 'wait'; for: Expression } | { kind: 'wait'; to: Expression }>;
+
+export type Step = CallStep | LetStep | SayStep | IfStep | StopStep | WaitStep | BrokenStep;
 
 /** One chain file. */
 export type Chain = Readonly<{
@@ -56,7 +109,30 @@ export type Chain = Readonly<{
   gives: Named<Expression>;
 }>;
 
-/** The address of a step, counted from 1: `3/watch-clearance`. */
-export function addressOf(index: number, name: string): string {
-  return `${index + 1}/${name}`;
+/** What a step is called in its address: a call by its name, any other by its kind. */
+export function nameOfStep(step: Step): string {
+  return step.kind === 'call' ? step.name : step.kind;
+}
+
+/**
+ * The address of a step, counted from 1: `3/watch-clearance`; `4.1/confirm` for the first step inside the fourth.
+ * `inside` is what stands before the number: empty, `4.`, or `4.o` in an `otherwise`.
+ */
+export function addressOf(inside: string, index: number, step: Step): string {
+  return `${inside}${index + 1}/${nameOfStep(step)}`;
+}
+
+/** Every step of a chain, those inside others too, in the order of the file. */
+export function allSteps(steps: readonly Step[]): readonly Step[] {
+  return steps.flatMap((step) => [step, ...insideOf(step).flatMap(allSteps)]);
+}
+
+/** The lists of steps inside a step. */
+export function insideOf(step: Step): readonly (readonly Step[])[] {
+  return step.kind === 'if' ? [step.steps, step.otherwise] : [];
+}
+
+/** Every call of a chain. */
+export function callsOf(chain: Chain): readonly CallStep[] {
+  return allSteps(chain.steps).filter((step) => step.kind === 'call');
 }

@@ -5,10 +5,20 @@ export const RESERVED: ReadonlySet<string> = new Set(
   'secret setting gives remembered run response request index number true false null in'.split(' '),
 );
 
-/** What stands beside `$` in the response keys of a call; each also as `response.NAME`. */
-export const RESPONSE_NAMES: ReadonlySet<string> = new Set(
-  'status headers cookies url took size raw tries polls page_count items'.split(' '),
-);
+/** What stands beside `$` in the response keys of a call, each also as `response.NAME`; and its kind, if it has always one. */
+export const RESPONSE_NAMES: ReadonlyMap<string, Kind | undefined> = new Map<string, Kind | undefined>([
+  ['status', 'number'],
+  ['headers', 'object'],
+  ['cookies', 'object'],
+  ['url', 'text'],
+  ['took', 'duration'],
+  ['size', 'number'],
+  ['raw', 'bytes'],
+  ['tries', 'number'],
+  ['polls', 'number'],
+  ['page_count', 'number'],
+  ['items', 'list'],
+]);
 
 /** Keys in which the response is there to be read. */
 export const RESPONSE_KEYS = 'expect and keep';
@@ -21,6 +31,8 @@ export type NameInfo = Readonly<{
   kind: Kind | undefined;
   /** An optional input: it may be nothing, and what is exactly its hole is then left out. */
   optional: boolean;
+  /** The conditions, as they are written, under which it is bound; none when it always is. */
+  under: readonly string[];
 }>;
 
 export type Names = ReadonlyMap<string, NameInfo>;

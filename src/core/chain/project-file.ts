@@ -9,6 +9,7 @@ import { constant, named, parameter, text, word, type Named, type NamedEntry } f
 import { mapping, readShape } from '../schema/shape.ts';
 import { plainText } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
+import { zoneProblem } from '../value/zones.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
 import { suggestKey } from './suggest-key.ts';
@@ -35,6 +36,9 @@ const api = mapping({
 });
 
 const projectFile = mapping({
+  zone: word('a time zone')
+    .optional()
+    .describe('The time zone of today(), start_of() and formatted(), an IANA name; UTC without one.'),
   apis: named(api).describe('The web APIs that the project talks to, by name.'),
 });
 
@@ -49,7 +53,7 @@ export type Api = Readonly<{
   nameRange: Range;
 }>;
 
-export type Project = Readonly<{ file: SourceFile; apis: readonly Api[] }>;
+export type Project = Readonly<{ file: SourceFile; apis: readonly Api[]; zone: string }>;
 
 /** Reads `batharon.yaml`. */
 export function readProject(
@@ -60,7 +64,11 @@ export function readProject(
     if (!tree) return { project: undefined };
     const given = readShape(projectFile, { node: tree, reading }, (key, path) => suggestKey(key, keysAt(path)));
     if (!given) return { project: undefined };
-    return { project: { file, apis: given.apis.map((entry) => readApi(entry, reading.report)) } };
+    const { zone } = given;
+    const problem = zone && zoneProblem(zone.text);
+    if (problem) reading.report({ ...problem, range: zone.locate([0, zone.text.length]) });
+    const apis = given.apis.map((entry) => readApi(entry, reading.report));
+    return { project: { file, apis, zone: problem ? 'UTC' : (zone?.text ?? 'UTC') } };
   });
 }
 

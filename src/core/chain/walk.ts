@@ -1,21 +1,26 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
-import { filtersOf, partsOf, ungrouped, type Node } from '../expression/model.ts';
-import { isCondition } from '../expression/typing.ts';
-import { findFunction } from '../expression/functions/list.ts';
+import { ungrouped, type Node } from '../expression/model.ts';
 import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
-import type { Expression } from '../schema/leaves.ts';
-import { targetHoles } from '../template/request-line.ts';
-import { textsOf, type TextTemplate } from '../template/template.ts';
+import type { Expression, Named } from '../schema/leaves.ts';
+import { leavesOutOf, targetHoles } from '../template/request-line.ts';
+import { onlyHole, textsOf, type TextTemplate, type ValueTemplate } from '../template/template.ts';
 import type { Kind } from '../value/value.ts';
-import type { CallStep, Chain, Step, Take } from './model.ts';
+import { kindOfTree } from './kinds.ts';
+import type { CallStep, Chain, Expectation, Step, Take, TakeType } from './model.ts';
 import type { NameInfo, Names } from './names.ts';
+
+export { eachNode, type Inside } from './each-node.ts';
 
 /** Where an expression or a text stands. */
 export type Place = Readonly<{
   names: Names;
+  /** The key of the file that it stands under. */
+  key: string;
   /** Whether it is a hole in a text, where words need no quotes of their own around them. */
   hole: boolean;
+  /** Whether it is a whole value that is left out when it is nothing because of an optional input. */
+  leftOut: boolean;
   /** Whether it is in a response key of a call. */
   response: boolean;
   role: 'value' | 'condition';
@@ -23,7 +28,12 @@ export type Place = Readonly<{
   step: string | undefined;
   /** The api whose settings `setting.NAME` means there; `undefined` when that is not known. */
   endpoint: Endpoint | undefined;
+  /** Conditions, as they are written, that hold wherever this runs. */
+  under: readonly Condition[];
 }>;
+
+/** A condition that holds at a place, and its text. */
+export type Condition = Readonly<{ tree: Node; text: string }>;
 
 /** A name that is about to be bound, and the names that there are already. */
 export type Binding = Readonly<{
@@ -37,10 +47,13 @@ export type Binding = Readonly<{
 /** What a rule wants to see. Each handler is called once for each thing of its sort, in the order of the file. */
 export type Visitor = Readonly<{
   take?(take: Take): void;
+  step?(step: Step, place: Place, after: Step | undefined): void;
   call?(step: CallStep, place: Place): void;
+  expectation?(expectation: Expectation, place: Place): void;
   binding?(binding: Binding): void;
   expression?(tree: Node, source: Source, place: Place): void;
   text?(template: TextTemplate, place: Place): void;
+  end?(): void;
 }>;
 
 /** What the walk needs to know of the surroundings. */
@@ -57,8 +70,22 @@ export function walkChain(chain: Chain, surroundings: Surroundings, visitors: re
   new Walk(chain, surroundings, visitors).run();
 }
 
+const KIND_OF_INPUT: Readonly<Record<TakeType, Kind | undefined>> = {
+  text: 'text',
+  integer: 'number',
+  number: 'number',
+  boolean: 'boolean',
+  date: 'text',
+  'date-time': 'date-time',
+  duration: 'duration',
+  json: undefined,
+  secret: 'text',
+  file: 'text',
+};
+
 class Walk {
   private readonly names = new Map<string, NameInfo>();
+  private under: readonly Condition[] = [];
   constructor(
     private readonly chain: Chain,
     private readonly surroundings: Surroundings,
@@ -67,62 +94,138 @@ class Walk {
 
   run(): void {
     const { chain } = this;
-    const endpoint = this.surroundings.endpointOf(chain.api);
+    const endpoint = this.surroundings.endpointOf(undefined);
     for (const take of chain.takes) {
       for (const visitor of this.visitors) visitor.take?.(take);
-      if (take.default) this.texts(textsOf(take.default), this.place(endpoint));
+      if (take.default) this.texts(textsOf(take.default), this.place('takes', endpoint));
+      const { optional } = take;
       this.bind(take.name, take.nameRange, 'input', {
         by: 'an input',
-        kind: take.type === 'boolean' ? 'boolean' : undefined,
-        optional: take.optional,
+        kind: KIND_OF_INPUT[take.type],
+        optional,
+        under: [],
       });
     }
-    for (const step of chain.steps) this.step(step);
-    for (const { value } of chain.gives) this.expression(value, this.place(endpoint));
+    this.steps(chain.steps);
+    for (const { value } of chain.gives) this.expression(value, this.place('gives', endpoint));
+    for (const visitor of this.visitors) visitor.end?.();
   }
 
-  private step(step: Step): void {
-    if (step.kind === 'broken') {
-      for (const name of step.binds) this.names.set(name, { by: 'a broken step', kind: undefined, optional: false });
-      return;
+  private steps(steps: readonly Step[]): void {
+    steps.forEach((step, i) => this.step(step, steps[i - 1]));
+  }
+
+  private step(step: Step, before: Step | undefined): void {
+    const outer = this.under;
+    const plain = this.place(step.kind, this.surroundings.endpointOf(undefined));
+    for (const visitor of this.visitors) visitor.step?.(step, plain, before);
+    if (step.when) {
+      this.expression(step.when, { ...plain, key: 'when', role: 'condition' });
+      this.under = withCondition(outer, step.when);
     }
-    if (step.kind === 'let') {
-      const place = this.place(this.surroundings.endpointOf(undefined));
-      for (const { name, nameRange, value } of step.names) {
-        this.expression(value, place);
-        this.bind(name, nameRange, 'let', { by: 'computed by let', kind: kindOfTree(value.tree), optional: false });
-      }
-      return;
+    this.inside(step, { ...plain, under: this.under });
+    this.under = outer;
+  }
+
+  private inside(step: Step, place: Place): void {
+    switch (step.kind) {
+      case 'broken':
+        for (const name of step.binds)
+          this.names.set(name, { by: 'a broken step', kind: undefined, optional: false, under: [] });
+        return;
+      case 'let':
+        this.binds(step.names, 'let', 'computed by let', place);
+        return;
+      case 'say':
+      case 'stop':
+        this.texts([step.text], place);
+        return;
+      case 'wait':
+        this.expression('for' in step ? step.for : step.to, place);
+        return;
+      case 'if':
+        this.branch(step, place);
+        return;
+      case 'call':
+        this.call(step);
     }
-    if (step.kind === 'say') {
-      this.texts([step.text], this.place(this.surroundings.endpointOf(undefined)));
-      return;
-    }
-    const endpoint = this.surroundings.endpointOf(step.api);
-    const place = this.place(endpoint, step.name);
+  }
+
+  private call(step: CallStep): void {
+    const place = { ...this.place('request', this.surroundings.endpointOf(step.api)), step: step.name };
     for (const visitor of this.visitors) visitor.call?.(step, place);
     this.request(step.request, place);
-    const response: Place = { ...place, response: true };
-    for (const { expression } of step.expect) this.expression(expression, { ...response, role: 'condition' });
-    for (const { name, nameRange, value } of step.keep) {
-      this.expression(value, response);
-      this.bind(name, nameRange, 'keep', { by: `kept by ${step.name}`, kind: kindOfTree(value.tree), optional: false });
+    const response: Place = { ...place, key: 'expect', response: true };
+    for (const each of step.expect) this.expectation(each, response);
+    const goesOn = step.onFailure === 'continue' ? [`${step.name} held`] : [];
+    this.binds(step.keep, 'keep', `kept by ${step.name}`, { ...response, key: 'keep' }, goesOn);
+  }
+
+  private expectation(expectation: Expectation, place: Place): void {
+    for (const visitor of this.visitors) visitor.expectation?.(expectation, place);
+    switch (expectation.form) {
+      case 'that':
+        this.expression(expectation.expression, { ...place, role: 'condition' });
+        return;
+      case 'includes':
+        this.texts(textsOf(expectation.value), place);
+        return;
+      case 'equals':
+        this.texts('file' in expectation.wanted ? [expectation.wanted.file] : textsOf(expectation.wanted.value), place);
+        for (const path of expectation.except) this.expression(path, place);
+        return;
+      case 'fits':
     }
+  }
+
+  /** Both arms see the names before; a name of one arm may be missing behind them, one of both may not. */
+  private branch({ condition, steps, otherwise }: Extract<Step, { kind: 'if' }>, place: Place): void {
+    this.expression(condition, { ...place, key: 'if', role: 'condition' });
+    const outer = this.under;
+    const before = new Map(this.names);
+    this.under = withCondition(outer, condition);
+    this.steps(steps);
+    const then = new Map(this.names);
+    this.restore(before);
+    this.under = outer;
+    this.steps(otherwise);
+    for (const [name, info] of then) {
+      if (before.has(name)) continue;
+      const other = this.names.get(name);
+      const kind = other?.kind === info.kind ? info.kind : undefined;
+      this.names.set(name, other ? { ...info, kind, under: [] } : info);
+    }
+    for (const [name, info] of this.names) {
+      if (!before.has(name) && !then.has(name))
+        this.names.set(name, { ...info, under: [...info.under, `not ${condition.source.text}`] });
+    }
+  }
+
+  private restore(names: ReadonlyMap<string, NameInfo>): void {
+    this.names.clear();
+    for (const [name, info] of names) this.names.set(name, info);
   }
 
   private request({ line, query, headers, body, auth }: RequestTemplate, place: Place): void {
+    const leftOut = line ? leavesOutOf(line.target) : new Set();
     for (const hole of line ? targetHoles(line.target) : [])
-      this.tree(hole.node, hole.source, { ...place, hole: true });
-    for (const { value } of [...query, ...headers]) this.texts(textsOf(value), place);
-    this.texts(body?.texts ?? [], place);
-    if (auth !== undefined && auth !== 'none') this.texts(auth.texts, place);
+      this.tree(hole.node, hole.source, { ...place, hole: true, leftOut: leftOut.has(hole) });
+    for (const { value } of query) this.values(value, { ...place, key: 'query' });
+    for (const { value } of headers) this.values(value, { ...place, key: 'headers' });
+    this.texts(body?.texts ?? [], { ...place, key: body?.key ?? '', leftOut: true });
+    if (auth !== undefined && auth !== 'none') this.texts(auth.texts, { ...place, key: 'auth' });
+  }
+
+  private values(value: ValueTemplate, place: Place): void {
+    this.texts(textsOf(value), { ...place, leftOut: true });
   }
 
   private texts(templates: readonly TextTemplate[], place: Place): void {
     for (const template of templates) {
       for (const visitor of this.visitors) visitor.text?.(template, place);
+      const leftOut = place.leftOut && onlyHole(template) !== undefined;
       for (const piece of template.pieces) {
-        if (typeof piece !== 'string') this.tree(piece.node, piece.source, { ...place, hole: true });
+        if (typeof piece !== 'string') this.tree(piece.node, piece.source, { ...place, hole: true, leftOut });
       }
     }
   }
@@ -135,47 +238,47 @@ class Walk {
     for (const visitor of this.visitors) visitor.expression?.(tree, source, place);
   }
 
+  /** Entries of `let` or `keep`, each seeing those before it. */
+  private binds(
+    entries: Named<Expression>,
+    what: Binding['what'],
+    by: string,
+    place: Place,
+    further: readonly string[] = [],
+  ): void {
+    const under = [...this.under.map(({ text }) => text), ...further];
+    for (const { name, nameRange, value } of entries) {
+      this.expression(value, place);
+      const kind = kindOfTree(value.tree, this.names, place.response);
+      this.bind(name, nameRange, what, { by, kind, optional: false, under });
+    }
+  }
+
   private bind(name: string, range: Range, what: Binding['what'], info: NameInfo): void {
     const binding: Binding = { name, range, file: this.chain.file, names: this.names, what };
     for (const visitor of this.visitors) visitor.binding?.(binding);
     this.names.set(name, info);
   }
 
-  private place(endpoint: Endpoint | undefined, step?: string): Place {
-    return { names: this.names, hole: false, response: false, role: 'value', step, endpoint };
+  private place(key: string, endpoint: Endpoint | undefined): Place {
+    const { names, under } = this;
+    return {
+      names,
+      key,
+      hole: false,
+      leftOut: false,
+      response: false,
+      role: 'value',
+      step: undefined,
+      endpoint,
+      under,
+    };
   }
 }
 
-/** The kind of an expression's value as far as its form says it. */
-function kindOfTree(tree: Node | undefined): Kind | undefined {
-  if (!tree) return undefined;
-  if (isCondition(tree)) return 'boolean';
+/** The conditions of a place with one more, and its parts when it is an `&&` of several. */
+function withCondition(outer: readonly Condition[], { tree, source }: Expression): readonly Condition[] {
+  if (!tree) return outer;
   const inner = ungrouped(tree);
-  if (inner.kind !== 'call') return undefined;
-  const result = findFunction(inner.name)?.result;
-  return result === 'condition' ? 'boolean' : result;
-}
-
-/** Where a node stands inside its expression. */
-export type Inside = Readonly<{ filter: boolean; item: boolean }>;
-
-/** Every node of an expression, and whether it is in a filter, or in the argument of a function over items. */
-export function eachNode(
-  tree: Node,
-  visit: (node: Node, inside: Inside) => void,
-  inside: Inside = { filter: false, item: false },
-): void {
-  visit(tree, inside);
-  if (tree.kind === 'path') {
-    if (tree.start.kind === 'value') eachNode(tree.start.node, visit, inside);
-    for (const condition of filtersOf(tree)) eachNode(condition, visit, { filter: true, item: true });
-  } else if (tree.kind === 'call') {
-    const parameters = findFunction(tree.name)?.parameters ?? [];
-    tree.args.forEach((argument, i) => {
-      const overItems = /^item/.test(parameters[i]?.sort ?? '');
-      eachNode(argument, visit, overItems ? { filter: false, item: true } : inside);
-    });
-  } else {
-    for (const part of partsOf(tree)) eachNode(part, visit, inside);
-  }
+  return [...outer, { tree: inner, text: source.text.trim() }];
 }

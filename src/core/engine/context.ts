@@ -3,11 +3,15 @@ import { frameOf } from '../expression/frame.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Read } from '../journal/events.ts';
 import type { Recorder } from '../journal/recorder.ts';
-import type { Chain } from '../chain/model.ts';
+import type { Accept } from './expect/accept.ts';
+import type { Schemas } from './schemas.ts';
+import type { StepsOutcome } from './steps/definition.ts';
+import type { Chain, Step } from '../chain/model.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
 import { partsOf, type Node } from '../expression/model.ts';
 import type { Clock, Transport } from '../ports.ts';
 import type { Maybe, ObjectValue } from '../value/value.ts';
+import type { RunHost, StepHost } from './host.ts';
 import type { ResponseView } from './response-names.ts';
 import type { Scope } from './scope.ts';
 
@@ -19,32 +23,44 @@ export type RunContext = Readonly<{
   secrets: ObjectValue;
   /** Names whose values are secret, and the name under which they are masked. */
   secretNames: Map<string, string>;
+  schemas: Schemas;
+  /** Asks whether a response is to be what a file holds; absent without `--accept`. */
+  accept: Accept | undefined;
+  /** What its expressions may ask for; each step has its own. */
+  host: StepHost;
+  runHost: RunHost;
   endpointOf(api: string | undefined): Endpoint | undefined;
   recorder: Recorder;
   transport: Transport;
   clock: Clock;
+  /** Aborted to cut requests in flight. */
   signal: AbortSignal;
+  /** Aborted when no further request may start and waits are to end. */
+  stopping: AbortSignal;
+  /** Runs the steps inside a step. */
+  runSteps(steps: readonly Step[], inside: string, context: RunContext): Promise<StepsOutcome>;
   userAgent: string;
   maxBodyBytes: number;
   counters: { exchanges: number };
 }>;
 
 /** The frame of an expression outside of response keys. */
-export function plainFrame({ scope, secrets }: RunContext, endpoint: Endpoint | undefined): Frame {
-  return frameOf(undefined, (name) => outerName(scope, secrets, endpoint, name));
+export function plainFrame({ scope, secrets, host }: RunContext, endpoint: Endpoint | undefined): Frame {
+  return frameOf(undefined, (name) => outerName(scope, secrets, endpoint, name), host);
 }
 
 /** The frame of a response key: there the short names mean the response, whatever else is called so. */
 export function responseFrame(
-  { scope, secrets }: RunContext,
+  { scope, secrets, host }: RunContext,
   endpoint: Endpoint | undefined,
   view: ResponseView,
 ): Frame {
-  return frameOf(view.body, (name) => {
+  const value = (name: string): Maybe => {
     if (RESPONSE_NAMES.has(name)) return view.name(name);
     if (name === 'response') return view.all();
     return outerName(scope, secrets, endpoint, name);
-  });
+  };
+  return frameOf(view.body, value, host.beside(view.host));
 }
 
 function outerName(scope: Scope, secrets: ObjectValue, endpoint: Endpoint | undefined, name: string): Maybe {

@@ -1,4 +1,6 @@
 import type { Decoded } from '../http/decode.ts';
+import type { ResponseHost } from '../expression/host.ts';
+import { XmlNode, type XmlDocument } from '../value/xml.ts';
 import { HeaderFields } from '../http/headers.ts';
 import type { HttpResponse } from '../http/message.ts';
 import { Bytes, Duration, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
@@ -8,14 +10,24 @@ const NAMES = ['status', 'headers', 'cookies', 'url', 'took', 'size', 'raw', 'tr
 /** What the response keys of a call see: `$`, and by name everything beside it. */
 export class ResponseView {
   readonly body: Maybe;
+  /** What functions of the response read. */
+  readonly host: ResponseHost;
 
   constructor(
     private readonly response: HttpResponse,
     decoded: Decoded,
     private readonly url: string,
     private readonly tookMs: number,
+    namespaces: Readonly<Record<string, string>> = {},
   ) {
     this.body = decoded.problem ? undefined : decoded.value;
+    const links = response.headers.filter(([name]) => name.toLowerCase() === 'link').map(([, value]) => value);
+    this.host = {
+      url,
+      links: links.length === 0 ? undefined : links.join(', '),
+      document: this.body instanceof XmlNode ? (this.body.node as XmlDocument) : undefined,
+      namespaces,
+    };
   }
 
   /** The value of a response name. Made when it is read: most expectations read one or none of them. */

@@ -1,4 +1,4 @@
-import { addressOf, type Chain, type Step } from '../chain/model.ts';
+import type { Chain } from '../chain/model.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Stored } from '../journal/events.ts';
@@ -9,7 +9,10 @@ import { Mask, type Maybe, type Value } from '../value/value.ts';
 import { plainFrame, type RunContext } from './context.ts';
 import { Scope } from './scope.ts';
 import { secretIn } from '../expression/secrecy.ts';
-import { runStep } from './steps/list.ts';
+import type { Accept } from './expect/accept.ts';
+import { StepHost, type RunHost } from './host.ts';
+import { Schemas } from './schemas.ts';
+import { runSteps } from './steps/list.ts';
 
 /** All that a run needs from outside; nothing in the core reads a clock, a disk or the network by itself. */
 export type RunRequest = Readonly<{
@@ -21,8 +24,10 @@ export type RunRequest = Readonly<{
   transport: Transport;
   clock: Clock;
   signal: AbortSignal;
-  /** Whether no further request may start: what is in flight may end. */
-  isStopping(): boolean;
+  /** Aborted when no further request may start: what is in flight may end. */
+  stopping: AbortSignal;
+  host: RunHost;
+  accept: Accept | undefined;
   userAgent: string;
   maxBodyBytes: number;
 }>;
@@ -40,37 +45,33 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const { chain, recorder, clock } = request;
   const started = clock.monotonicMs();
   const context = contextOf(request);
-  const totals = { calls: 0, exchanges: 0, expects: 0, held: 0, ms: 0 };
-  let exit = 0;
-  for (const [i, step] of chain.steps.entries()) {
-    if (request.isStopping()) {
-      exit = 130;
-      recorder.record({ type: 'paused', why: 'interrupt', step: addressOf(i, nameOf(step)) });
-      break;
-    }
-    const ended = await runStep(step, addressOf(i, nameOf(step)), context);
-    if (step.kind === 'call') totals.calls++;
-    totals.expects += ended.expects;
-    totals.held += ended.held;
-    exit = ended.outcome === 'cut' ? 130 : ended.exit;
-    if (exit !== 0) break;
-  }
+  const outcome = await runSteps(chain.steps, '', context);
+  const { exit } = outcome;
   const { gives, stored } = evaluateGives(context);
-  totals.exchanges = context.counters.exchanges;
-  totals.ms = Math.round(clock.monotonicMs() - started);
+  const { calls, expects, held } = outcome;
+  const ms = Math.round(clock.monotonicMs() - started);
+  const totals = { calls, exchanges: context.counters.exchanges, expects, held, ms };
   recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, gives: stored, totals });
   await recorder.sync();
   return { exit, gives };
 }
 
-function nameOf(step: Step): string {
-  return step.kind === 'call' ? step.name : step.kind;
-}
-
 function contextOf(request: RunRequest): RunContext {
   const scope = new Scope();
+  const secretNames = new Map<string, string>();
   for (const [name, value] of request.inputs) scope.bind(name, value);
-  return { ...request, scope, secretNames: new Map(), counters: { exchanges: 0 } };
+  for (const { name, type } of request.chain.takes) if (type === 'secret') secretNames.set(name, name);
+  const { host: runHost } = request;
+  return {
+    ...request,
+    scope,
+    secretNames,
+    runHost,
+    host: new StepHost(runHost, 'gives'),
+    schemas: new Schemas((path) => runHost.readFile(path)),
+    runSteps,
+    counters: { exchanges: 0 },
+  };
 }
 
 /** What the chain gives; an entry that is nothing, or whose names were never bound, is left out. */

@@ -1,3 +1,5 @@
+import { ManyNodes, nodesAsText, NodeSet, XmlNode } from '../value/xml.ts';
+import { manyNodes, withNodes } from './nodes.ts';
 import { aKind } from '../value/show.ts';
 import { isSingular } from '../path/model.ts';
 import { isList, numberOf, type Value } from '../value/value.ts';
@@ -29,8 +31,10 @@ export function compileCall(node: CallNode, compile: (argument: Node) => Evaluat
       values[i] = value;
     }
     try {
-      return definition.evaluate(...(values as never[]));
+      const given = definition.needsHost ? [frame.host, ...values] : values;
+      return definition.evaluate(...(given as never[]));
     } catch (error) {
+      if (error instanceof ManyNodes) return manyNodes(error, node.range);
       if (!(error instanceof FunctionFault)) throw error;
       return fault('wrong-argument', (node.args[error.argument] ?? node).range, error.message, error.advice);
     }
@@ -52,6 +56,10 @@ function compileArgument(
       return compileNodes(node, compile);
     case 'maybe':
       return compile(node);
+    case 'private': {
+      const evaluate = compile(node);
+      return (frame) => evaluate({ ...frame, host: frame.host.unrecorded });
+    }
     case 'lazy': {
       const evaluate = compile(node);
       return (frame) => () => evaluate(frame);
@@ -112,6 +120,10 @@ function compileKind(
   return (frame) => {
     const value = evaluate(frame);
     if (value === undefined || !accepts || accepts(value)) return value;
+    if (value instanceof XmlNode || value instanceof NodeSet) {
+      const text = withNodes(node.range, () => nodesAsText(value));
+      if (text === undefined || accepts(text)) return text;
+    }
     const advice =
       numberOf(value) !== undefined && parameter.what === 'a text' ? 'Write text(x) for its digits.' : undefined;
     return fault(

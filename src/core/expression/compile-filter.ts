@@ -7,7 +7,8 @@ import { compileStart, type Evaluate } from './compile.ts';
 import { EvaluationFault } from './fault.ts';
 import type { Frame } from './frame.ts';
 import { findFunction } from './functions/list.ts';
-import { filtersOf, isComparison, partsOf, type CallNode, type Node, type PathNode } from './model.ts';
+import { filtersOf, isComparison, partsOf, type CallNode, type Comparison, type Node, type PathNode } from './model.ts';
+import { besideText } from './nodes.ts';
 import { calculate, compare, negate, WrongOperands } from './operators.ts';
 
 /** The paths from outer names that the filters of a path read, each written there once or more. */
@@ -70,7 +71,7 @@ function compileTest(node: Node, outer: OuterPaths): Condition {
       const left = compileValue(node.left, outer);
       const right = compileValue(node.right, outer);
       if (operator === '==') return compileEquality(left, right);
-      return (frame) => compare(operator, left(frame), right(frame));
+      return (frame) => compareItems(operator, left(frame), right(frame));
     }
     case 'path':
       return compileExistence(node, outer);
@@ -85,8 +86,18 @@ function compileEquality(left: Evaluate, right: Evaluate): Condition {
   return (frame) => {
     const a = left(frame);
     const b = right(frame);
-    return a === b || (typeof a !== 'string' && compare('==', a, b));
+    return a === b || ((typeof a !== 'string' || typeof b === 'object') && compareItems('==', a, b));
   };
+}
+
+/** Compares as RFC 9535 says; a node beside a text stands for its text, and several of them for nothing. */
+function compareItems(operator: Comparison, left: Maybe, right: Maybe): boolean {
+  if (typeof left !== 'object' && typeof right !== 'object') return compare(operator, left, right);
+  return compare(operator, nodeBeside(left, right), nodeBeside(right, left));
+}
+
+function nodeBeside(value: Maybe, other: Maybe): Maybe {
+  return withoutFault(() => besideText(value, other, [0, 0]));
 }
 
 function compileExistence(node: PathNode, outer: OuterPaths): Condition {

@@ -8,6 +8,7 @@ import { compileCall } from './compile-call.ts';
 import { fault } from './fault.ts';
 import type { Frame } from './frame.ts';
 import { isComparison, ungrouped, type BinaryNode, type Node, type PathNode } from './model.ts';
+import { besideText } from './nodes.ts';
 import { calculate, compare, negate, WrongOperands } from './operators.ts';
 
 /** An expression as a function. Gives nothing where the rules of section 1.4 say so; throws `EvaluationFault`. */
@@ -77,7 +78,10 @@ function compileBinary(node: BinaryNode): Evaluate {
     return (frame) => {
       const a = left(frame);
       const b = right(frame);
-      return a === undefined || b === undefined ? undefined : compare(operator, a, b);
+      if (a === undefined || b === undefined) return undefined;
+      const x = besideText(a, b, node.left.range);
+      const y = besideText(b, a, node.right.range);
+      return x === undefined || y === undefined ? undefined : compare(operator, x, y);
     };
   }
   return (frame) => {

@@ -1,3 +1,4 @@
+import { noHost, type Host } from './host.ts';
 import type { Maybe, Value } from '../value/value.ts';
 
 /** What an expression is evaluated in. Made once for an evaluation; `item` and `outer` move while filters run. */
@@ -6,12 +7,14 @@ export type Frame = {
   readonly body: Maybe;
   /** The value of a name in scope, or nothing when it was not bound. */
   readonly name: (name: string) => Maybe;
+  /** What functions may ask for. */
+  readonly host: Host;
   /** `@`: the item of the innermost filter. */
   item: Maybe;
   /** Values of the outer names that the filters of the present path read, evaluated once before its first item. */
   outer: readonly Value[];
 };
 
-export function frameOf(body: Maybe, name: (name: string) => Maybe): Frame {
-  return { body, name, item: undefined, outer: [] };
+export function frameOf(body: Maybe, name: (name: string) => Maybe, host: Host = noHost): Frame {
+  return { body, name, host, item: undefined, outer: [] };
 }

@@ -4,12 +4,16 @@ import { isCondition } from './typing.ts';
 /** Functions whose results say too little of their argument to give it away. */
 const TELLING_LITTLE: ReadonlySet<string> = new Set(['length', 'count', 'exists', 'kind_of']);
 
+/** What stands for a value that only `secret(...)` marks; a `keep` gives it its own name. */
+export const MARKED = 'secret';
+
 /**
  * The secret that an expression's value depends on, decided by its text alone: what it reads of `secret.*`, or of
  * names that were bound from secrets. `undefined` when its value is not secret.
  */
 export function secretIn(tree: Node, secretNames: ReadonlyMap<string, string>): string | undefined {
   if (isCondition(tree) || (tree.kind === 'call' && TELLING_LITTLE.has(tree.name))) return undefined;
+  if (tree.kind === 'call' && tree.name === 'secret') return MARKED;
   if (tree.kind === 'path' && tree.start.kind === 'name') {
     const { name } = tree.start;
     const selector = tree.segments[0]?.selectors[0];

@@ -169,6 +169,7 @@ class Typing {
         return;
       case 'list':
       case 'maybe':
+      case 'private':
       case 'lazy':
       case 'presence':
         this.visit(node, mode);

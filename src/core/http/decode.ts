@@ -1,10 +1,11 @@
 import { readJson } from '../value/json-read.ts';
+import { readXml, XmlNode } from '../value/xml.ts';
 import { Bytes, type Maybe } from '../value/value.ts';
 import { decodeText } from './charset.ts';
 import { headerOf, type HttpResponse } from './message.ts';
 
 /** What a body was read as. */
-export type DecodedAs = 'json' | 'text' | 'bytes' | 'none';
+export type DecodedAs = 'json' | 'xml' | 'text' | 'bytes' | 'none';
 
 export type Decoded =
   | Readonly<{ as: DecodedAs; value: Maybe; text?: string; problem?: undefined }>
@@ -26,12 +27,12 @@ export function mediaTypeOf(header: string | undefined): Readonly<{ type: string
 /** How a media type is read; a type that is not known to be text is left as bytes. */
 export function decodedAs(type: string): DecodedAs {
   if (type === 'application/json' || type.endsWith('+json') || type === 'text/json') return 'json';
-  if (type === '' || type.startsWith('text/') || type.endsWith('+xml') || TEXTUAL.has(type)) return 'text';
+  if (type === 'application/xml' || type === 'text/xml' || type.endsWith('+xml')) return 'xml';
+  if (type === '' || type.startsWith('text/') || TEXTUAL.has(type)) return 'text';
   return 'bytes';
 }
 
 const TEXTUAL: ReadonlySet<string> = new Set([
-  'application/xml',
   'application/javascript',
   'application/x-www-form-urlencoded',
   'application/yaml',
@@ -53,9 +54,17 @@ export async function decodeBody(response: HttpResponse): Promise<Decoded> {
   }
   const { text } = decoded;
   if (as === 'text') return { as, value: text, text };
+  if (as === 'xml') return decodeXml(text, type);
   const json = readJson(text);
   if (json.ok) return { as, value: json.value, text };
   const code = json.reason === 'too-deep' ? 'over-limit' : 'not-decodable';
   const message = `The body says that it is ${type}, and cannot be read as JSON: ${json.message}, at character ${json.offset + 1}`;
   return { as, text, problem: { code, message } };
+}
+
+function decodeXml(text: string, type: string): Decoded {
+  const read = readXml(text);
+  if ('document' in read) return { as: 'xml', value: new XmlNode(read.document), text };
+  const message = `The body says that it is ${type}, and cannot be read as XML: ${read.message}`;
+  return { as: 'xml', text, problem: { code: read.tooDeep ? 'over-limit' : 'not-decodable', message } };
 }

@@ -10,7 +10,7 @@ export type Stored =
   /** Derivable: an expression over the response body of an exchange; what kind of value, and how many it holds. */
   | { from: number; expr: string; kind: string; length?: number }
   /** What JSON has no word for, or would not give back as it was. */
-  | { as: 'big' | 'decimal' | 'date-time' | 'duration' | 'bytes' | 'json'; text: string }
+  | { as: 'big' | 'decimal' | 'date-time' | 'duration' | 'bytes' | 'node' | 'json'; text: string }
   | { body: BodyRef }
   | { secret: string }
   | { nothing: true };
@@ -34,6 +34,9 @@ export type RecordedRequest = { method: string; url: string; headers: [string, s
 /** A name or path of an expectation with its value, and what it read. */
 export type Seen = { text: string; value: Stored; reads?: Read[] };
 
+/** Places of a body that are not as expected: how many, and the first of them. */
+export type BodyPlaces = { count: number; first: readonly { path: string; text: string }[] };
+
 export type ExpectRecord = {
   source?: PlaceRef;
   /** The expression as written, and the reason that stands beside it. */
@@ -48,6 +51,12 @@ export type ExpectRecord = {
   seen?: Seen[];
   /** The items that broke an `all(...)`, the first few of them whole. */
   offenders?: { count: number; of: number; first: { number: number; place: string; seen: Seen[] }[] };
+  /** Where the body is not as expected: how many places, and the first of them. */
+  places?: BodyPlaces;
+  /** Paths of `except` that found nothing on either side. */
+  idleExcept?: readonly string[];
+  /** The response was accepted as what it should be. */
+  accepted?: true;
   /** It held only because the list of an `all(...)` was empty. */
   overNone?: true;
 };
@@ -76,6 +85,9 @@ export type EventBody =
       inputs: Record<string, Stored>;
       apis: { name: string; deployment: string | null; url: string }[];
       seed: string;
+      /** Where `--now` set the clock, as RFC 3339. */
+      now: string | null;
+      zone: string;
       options: Json;
     }
   | {
@@ -113,15 +125,21 @@ export type EventBody =
       key: string;
       kind: string;
       name?: string;
-      outcome: 'held' | 'failed' | 'cut';
+      outcome: 'held' | 'failed' | 'skipped' | 'cut';
+      /** Why it was skipped. */
+      why?: string;
       x?: number[];
       ms: number;
       expects?: ExpectRecord[];
       binds?: Bind[];
+      /** What volatile functions gave in it, in order. */
+      drew?: [string, Json][];
       problem?: ProblemRecord;
       /** Further problems of the same step, such as a second `keep` that found nothing. */
       problems?: ProblemRecord[];
     }
+  | { type: 'opened'; step: string; key: string; kind: string; branch?: 'steps' | 'otherwise'; text?: string }
+  | { type: 'waited'; step: string; why: 'wait'; ms: number; detail?: string }
   | { type: 'said'; step: string; text: string }
   | { type: 'note'; code: string; level: 'warning' | 'info'; message: string; step?: string; source?: PlaceRef }
   | { type: 'paused'; why: 'interrupt'; step?: string }

@@ -1,4 +1,6 @@
 import type { Header } from '../http/message.ts';
+import { textOf } from '../value/text.ts';
+import { isList, isObject, type Value } from '../value/value.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
 import { MASKABLE, type BodyContent } from './body.ts';
@@ -40,6 +42,26 @@ export class Recorder {
     const masked = as === 'json' ? this.masker.json(content) : this.masker.text(content);
     const ref = this.store.storeBody(masked, type);
     return masked === content ? ref : { ...ref, masked: true };
+  }
+
+  /** Makes a value secret from now on, whatever kind it is: every text and number in it. */
+  mark(name: string, value: Value): void {
+    if (isList(value)) value.forEach((item) => this.mark(name, item));
+    else if (isObject(value)) Object.values(value).forEach((member) => this.mark(name, member));
+    else if (value !== null && typeof value !== 'boolean') {
+      const text = textOf(value);
+      if (typeof text === 'string') this.masker.add(name, text);
+    }
+  }
+
+  /** A text as it may be shown and kept. */
+  masked(text: string): string {
+    return this.masker.isActive ? this.masker.text(text) : text;
+  }
+
+  /** A JSON text as it may be kept: it stays JSON. */
+  maskedJson(text: string): string {
+    return this.masker.isActive ? this.masker.json(text) : text;
   }
 
   /** Headers as they are recorded. */

@@ -13,6 +13,7 @@ import {
   type Maybe,
   type Value,
 } from '../value/value.ts';
+import { XmlNode, xmlText } from '../value/xml.ts';
 import type { Json, Stored } from './events.ts';
 
 /** Bytes of JSON up to which a value stands in the event itself. */
@@ -27,6 +28,7 @@ export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; exp
   if (value instanceof DateTime) return { as: 'date-time', text: dateTimeText(value) };
   if (value instanceof Duration) return { as: 'duration', text: durationText(value) };
   if (value instanceof Mask) return { secret: value.name };
+  if (value instanceof XmlNode) return { as: 'node', text: xmlText(value) };
   const text = value instanceof Bytes ? base64Text(value.data) : writeJson(value);
   if (text.length > MAX_INLINE && origin) {
     const length = lengthOf(value);
@@ -67,6 +69,7 @@ export function fromStored(stored: Stored): Maybe {
     case 'duration':
       return new Duration(Number.parseFloat(stored.text));
     case 'bytes':
+    case 'node':
       return stored.text;
     case 'json': {
       const read = readJson(stored.text);

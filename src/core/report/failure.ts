@@ -1,4 +1,4 @@
-import type { EventOf, ExpectRecord, PlaceRef, ProblemRecord } from '../journal/events.ts';
+import type { BodyPlaces, EventOf, ExpectRecord, PlaceRef, ProblemRecord } from '../journal/events.ts';
 import { counted } from '../value/show.ts';
 import { stepName, storedShown, type History } from './history.ts';
 
@@ -25,6 +25,8 @@ export type FailureSection =
       because: string | undefined;
       why: string | undefined;
       rows: readonly FailureRow[];
+      /** Where the body is not as expected. */
+      places: BodyPlaces | undefined;
       advice: string | undefined;
     }>
   | Readonly<{ kind: 'problem'; problem: ProblemRecord }>;
@@ -59,6 +61,7 @@ function expectationSection(record: ExpectRecord, history: History): FailureSect
     because: record.because,
     why: record.message,
     rows: [...rows, ...offenderRows(record)],
+    places: record.places,
     advice: record.advice,
   };
 }

@@ -54,6 +54,24 @@ export const expression = (what = 'an expression') =>
     return { kind: 'expression', source, tree };
   });
 
+/** A path from `$` alone, such as `$.job.id`. */
+export const pathExpression = () =>
+  leaf('a path such as $.job.id', (scalar, reading): Expression => {
+    const { source } = scalar;
+    const { tree, problems } = parseExpression(source.text);
+    const isPath = tree?.kind === 'path' && tree.start.kind === 'body';
+    if (!isPath || problems.length > 0) {
+      reportAt(
+        reading,
+        scalar,
+        'bad-path',
+        `"${source.text}" is no path`,
+        'A path begins with $: $.job.id, $..at, $[*].id.',
+      );
+    }
+    return { kind: 'expression', source, tree: isPath ? tree : undefined };
+  });
+
 export const requestLine = () =>
   leaf('a request line such as GET /vessels', (scalar, reading): RequestLine | undefined => {
     const { line, problems } = parseRequestLine(scalar.source);
@@ -109,6 +127,30 @@ export const parameter = () => z.transform((projected: unknown) => readValue(pla
 
 /** A constant of any kind, in which braces are only braces. */
 export const constant = () => z.transform((projected: unknown) => readConstant(placedOf(projected)));
+
+/** A value with holes, and where it stands. */
+export const sourcedValue = () =>
+  z.transform((projected: unknown) => {
+    const at = placedOf(projected);
+    return { value: readValue(at, 'body'), source: sourceOfNode(at) };
+  });
+
+/** The name of a file, or a constant that is no text. */
+export const fileOrConstant = () =>
+  z.transform((projected: unknown): { source: Source; file?: Source; value?: Value } => {
+    const at = placedOf(projected);
+    const source = sourceOfNode(at);
+    if (at.node.kind === 'scalar' && typeof scalarValue(at.node) === 'string') return { source, file: at.node.source };
+    return { source, value: readConstant(at) };
+  });
+
+/** A node as a text of its file: a scalar as it is read, any other by its first line. */
+export function sourceOfNode({ node, reading }: Placed): Source {
+  if (node.kind === 'scalar') return node.source;
+  const [start, end] = node.range;
+  const text = reading.file.text.slice(start, end).split('\n', 1)[0]!;
+  return { file: reading.file, text, locate: ([from, to]) => [start + from, start + to] };
+}
 
 /** A mapping from names to values of one sort. The value of each entry keeps its key's place. */
 export const named = <T>(inner: z.ZodType<T>) =>
@@ -169,7 +211,8 @@ function readValue({ node, reading }: Placed, place: 'body' | 'text'): ValueTemp
   return plainText(node.source);
 }
 
-function readConstant({ node, reading }: Placed): Value {
+/** The value of a node in which braces are only braces. */
+export function readConstant({ node, reading }: Placed): Value {
   if (node.kind === 'list') return node.items.map((item) => readConstant({ node: item, reading }));
   if (node.kind === 'map') {
     return Object.fromEntries(

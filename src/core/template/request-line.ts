@@ -217,3 +217,14 @@ export function targetHoles({ parts }: Target): readonly Hole[] {
     return part.kind === 'hole' ? [part.hole] : part.variables.map((variable) => variable.hole);
   });
 }
+
+/** The holes of a target that are left out when they are nothing because of an optional input: those of `{?..}` and the like. */
+export function leavesOutOf({ parts }: Target): ReadonlySet<Hole> {
+  return new Set(
+    parts.flatMap((part) =>
+      part.kind === 'variables' && ['?', '&', ';'].includes(part.operator)
+        ? part.variables.map(({ hole }) => hole)
+        : [],
+    ),
+  );
+}

@@ -1,4 +1,5 @@
 import { isNumber, numberText } from './numbers.ts';
+import { nodeText, XmlNode } from './xml.ts';
 import { Bytes, DateTime, Duration, isList, Mask, Members, type ObjectValue, type Value } from './value.ts';
 
 /**
@@ -12,6 +13,7 @@ export function writeJson(value: Value, indent = 0): string {
   if (value instanceof DateTime) return JSON.stringify(dateTimeText(value));
   if (value instanceof Duration) return JSON.stringify(durationText(value));
   if (value instanceof Bytes) return JSON.stringify(base64Text(value.data));
+  if (value instanceof XmlNode) return JSON.stringify(nodeText(value));
   if (value instanceof Mask) return JSON.stringify(value.toString());
   if (value instanceof Members) return writeObject(value.toObject(), indent);
   if (value === null || typeof value === 'boolean') return String(value);

@@ -1,3 +1,4 @@
+import { XmlNode, xmlText } from './xml.ts';
 import { writeJson, dateTimeText, durationText } from './json-write.ts';
 import { Bytes, DateTime, Duration, isList, isObject, kindOf, Mask, type Maybe } from './value.ts';
 
@@ -8,6 +9,7 @@ export function showValue(value: Maybe, maxLength = 120): string {
   if (value instanceof Mask) return value.toString();
   if (value instanceof DateTime) return dateTimeText(value);
   if (value instanceof Duration) return durationText(value);
+  if (value instanceof XmlNode) return cut(xmlText(value), maxLength);
   if (value instanceof Bytes) return counted(value.data.length, 'byte');
   if (isList(value) && value.length > 20) return counted(value.length, 'item');
   if (isObject(value) && Object.keys(value).length > 40) return counted(Object.keys(value).length, 'member');

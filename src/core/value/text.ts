@@ -1,5 +1,6 @@
 import { dateTimeText } from './json-write.ts';
 import { isNumber, numberText } from './numbers.ts';
+import { nodesAsText, NodeSet, XmlNode } from './xml.ts';
 import { Bytes, DateTime, Duration, isList, Mask, type Value } from './value.ts';
 
 /** Why a value has no form inside text, and what to write instead. */
@@ -15,6 +16,12 @@ export function textOf(value: Value): string | NoText {
   if (typeof value === 'boolean') return String(value);
   if (value instanceof DateTime) return dateTimeText(value);
   if (value instanceof Mask) return value.toString();
+  if (value instanceof XmlNode || value instanceof NodeSet) {
+    if (value instanceof NodeSet && value.length !== 1) {
+      return { what: `a set of ${value.length} nodes`, advice: 'Write an expression that finds one node.' };
+    }
+    return nodesAsText(value) as string;
+  }
   if (value === null) return { what: 'null', advice: "Write x ?? 'something' for a value that may be null." };
   if (value instanceof Duration) return { what: 'a duration', advice: 'Divide it by its unit: d / 1s.' };
   if (value instanceof Bytes) return { what: 'bytes', advice: 'Write base64(x).' };

@@ -74,7 +74,7 @@ export class Mask extends Special {
 }
 
 export type Kind =
-  'null' | 'boolean' | 'number' | 'text' | 'list' | 'object' | 'duration' | 'date-time' | 'bytes' | 'nothing';
+  'null' | 'boolean' | 'number' | 'text' | 'list' | 'object' | 'duration' | 'date-time' | 'bytes' | 'node' | 'nothing';
 
 /** The kind of a value as messages and `kind_of` name it. */
 export function kindOf(value: Maybe): Kind {

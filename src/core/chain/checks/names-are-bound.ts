@@ -70,7 +70,7 @@ function checkName(
     });
     return;
   }
-  const near = nearest(name, [...place.names.keys(), ...(place.response ? RESPONSE_NAMES : [])]);
+  const near = nearest(name, [...place.names.keys(), ...(place.response ? RESPONSE_NAMES.keys() : [])]);
   if (!place.hole && tree === node && node.segments.length === 0 && !near) {
     const advice = `Text in an expression has quotes of its own: "'${name}'".`;
     context.reportIn(source, { code: 'bare-word', range, message: `Nothing is called "${name}" here`, advice });

@@ -1,31 +1,61 @@
 import * as z from 'zod';
-import { placedOf, type Placed } from '../../schema/shape.ts';
-import type { YamlMap } from '../../yaml/tree.ts';
-import type { Step } from '../model.ts';
-import { suggestKey } from '../suggest-key.ts';
+import { expression, word } from '../../schema/leaves.ts';
+import { mapping, placedOf, readShape, type Placed } from '../../schema/shape.ts';
+import { entryOf, type YamlMap } from '../../yaml/tree.ts';
+import type { BrokenStep, Step } from '../model.ts';
+import { suggestAmong, suggestKey } from '../suggest-key.ts';
 import { call } from './call.ts';
+import type { StepReader } from './definition.ts';
+import { ifStep } from './if.ts';
 import { letStep } from './let.ts';
 import { sayStep } from './say.ts';
-import type { StepReader } from './definition.ts';
+import { stopStep } from './stop.ts';
+import { waitStep } from './wait.ts';
 
 /** Every kind of step; a new one is a file here, one in the engine, and a line in each list. */
-const readers: readonly StepReader[] = [call, letStep, sayStep];
+export const stepReaders: readonly StepReader[] = [call, letStep, ifStep, sayStep, waitStep, stopStep];
+
+/** What every kind of step may say. */
+const common = () => ({
+  when: expression('a condition').optional().describe('A condition; when it is false the step is skipped.'),
+  about: word().optional().describe('What the step is for.'),
+});
+
+const schemas = new Map<StepReader, ReturnType<typeof makeSchema>>();
+
+function makeSchema(reader: StepReader) {
+  return mapping({ ...reader.shape(stepList), ...common() });
+}
+
+/** The schema of a kind of step, made when the first one is read. */
+export function schemaOfStep(reader: StepReader): ReturnType<typeof makeSchema> {
+  let schema = schemas.get(reader);
+  if (!schema) schemas.set(reader, (schema = makeSchema(reader)));
+  return schema;
+}
+
+/** A list of steps, as under `steps`. */
+export const stepList = () => z.array(step());
 
 /** One element of `steps`: the key that is there says which kind it is. */
-export const step = () =>
+const step = () =>
   z.transform((projected: unknown, context): Step => {
     const { node, reading } = placedOf(projected);
     if (node.kind === 'map') return readStep({ node, reading });
     context.issues.push({ code: 'custom', message: 'a step, such as call:', input: projected });
-    return { kind: 'broken', binds: [] };
+    return { kind: 'broken', when: undefined, binds: [] };
   });
 
 function readStep(placed: Placed<YamlMap>): Step {
   const { node, reading } = placed;
-  const reader = readers.find(({ key }) => node.entries.some((entry) => entry.key === key));
-  if (reader) return reader.read(placed);
+  const reader = stepReaders.find(({ key }) => node.entries.some((entry) => entry.key === key));
+  if (reader) {
+    const schema = schemaOfStep(reader);
+    const given = readShape(schema, placed, suggestAmong(schema.shape));
+    return given ? ({ ...reader.read(given as never, placed), when: given.when } as Step) : brokenStep(node);
+  }
   const first = node.entries[0];
-  const kinds = readers.map(({ key }) => key);
+  const kinds = stepReaders.map(({ key }) => key);
   const advice = (first && suggestKey(first.key, kinds)) ?? `A step has one of the keys ${kinds.join(', ')}.`;
   const message = first ? `No kind of step begins with "${first.key}"` : 'An empty step';
   reading.report({
@@ -34,5 +64,14 @@ function readStep(placed: Placed<YamlMap>): Step {
     message,
     advice,
   });
-  return { kind: 'broken', binds: [] };
+  return brokenStep(node);
+}
+
+/** What a step would have bound is known by its keys alone. */
+function brokenStep(node: YamlMap): BrokenStep {
+  const binds = ['keep', 'let'].flatMap((key) => {
+    const names = entryOf(node, key)?.value;
+    return names?.kind === 'map' ? names.entries.map((entry) => entry.key) : [];
+  });
+  return { kind: 'broken', when: undefined, binds };
 }

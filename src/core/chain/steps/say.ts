@@ -1,18 +1,9 @@
-import { text, word } from '../../schema/leaves.ts';
-import { mapping, readShape } from '../../schema/shape.ts';
-import { suggestAmong } from '../suggest-key.ts';
-import type { StepReader } from './definition.ts';
+import { text } from '../../schema/leaves.ts';
+import { stepReader } from './definition.ts';
 
-const schema = mapping({
-  say: text().describe('A line in the output and the record.'),
-  about: word().optional().describe('What it is for.'),
-});
-
-/** `say`: a line in the output. */
-export const sayStep: StepReader = {
+export const sayStep = stepReader({
   key: 'say',
-  read: (placed) => {
-    const given = readShape(schema, placed, suggestAmong(schema.shape));
-    return given ? { kind: 'say', text: given.say } : { kind: 'broken', binds: [] };
-  },
-};
+  about: 'Says a line in the output and the record.',
+  shape: () => ({ say: text().describe('The line, with holes.') }),
+  read: (given) => ({ kind: 'say', text: given.say }),
+});

@@ -5,21 +5,23 @@ import { decodeBody, mediaTypeOf, type Decoded } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS, headerOf, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
 import { isRepeatable, isChanging } from '../../http/methods.ts';
-import type { Bind, EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
+import type { Code } from '../../diagnostics/catalogue.ts';
+import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
 import { FillFault, type Resolver } from '../../template/fill.ts';
 import { responseFrame, type RunContext } from '../context.ts';
-import { bindAll, judge } from '../judge.ts';
+import { bindAll } from '../bind.ts';
+import { judge, judgeStatus } from '../judge.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { ResponseView } from '../response-names.ts';
 import type { StepOutcome, StepRunner } from './definition.ts';
+import { ended, type Ending } from './ended.ts';
 
 /** Sends a call's request, reads the response, judges it and keeps of it what the call says. */
 export const runCall: StepRunner<CallStep> = async (step, address, context) => {
-  const started = context.clock.monotonicMs();
   const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
+  const end = ender(step, address, context);
   const built = build(step, endpoint, context);
-  const end = ender(step, address, started, context);
   if ('problem' in built) return end({ problem: built.problem, exit: 1 });
 
   const x = ++context.counters.exchanges;
@@ -69,62 +71,63 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
     return end({ before: [event], x, problem: brokenProblem(step, broken), exit: 3, ...(cut ? { cut } : {}) });
   }
   const decoded = await decodeBody(response);
-  const answered = answeredEvent(x, response, decoded, context);
-  const view = new ResponseView(response, decoded, built.sent.url, took);
+  const view = new ResponseView(response, decoded, built.sent.url, took, step.namespaces);
   const frame = responseFrame(context, endpoint, view);
+  // The answer is recorded last: what a `keep` marks as secret is masked in its own response too.
+  const answered = () => answeredEvent(x, response, decoded, context);
   if (decoded.problem) {
-    const expects = judge({ ...step, expect: [] }, frame, response.status, x, context);
-    return end({ before: [answered], x, expects, problem: undecodable(step, decoded), exit: 3 });
+    const expects = judgeStatus(step, response.status);
+    return end({ before: [answered()], x, expects, problem: undecodable(step, decoded), exit: 3 });
   }
-  const expects = judge(step, frame, response.status, x, context);
+  const expects = await judge(step, response.status, { frame, exchange: x, endpoint, context });
   if (!expects.every(({ held }) => held)) {
-    return end({ before: [answered], x, expects, exit: 1, problem: failure(expects, decoded) });
+    return end({ before: [answered()], x, expects, exit: 1, problem: failure(expects, decoded) });
   }
   const { binds, problems } = bindAll(step.keep, x, address, frame, context);
-  if (problems.length > 0) return end({ before: [answered], x, expects, exit: 1, problem: problems[0]!, problems });
+  const [problem] = problems;
+  if (problem) return end({ before: [answered()], x, expects, exit: 1, problem, problems });
   for (const { name, real } of binds) context.scope.bind(name, real, address);
-  return end({ before: [answered], x, expects, exit: 0, binds: binds.map(({ real: _real, ...bind }) => bind) });
+  return end({ before: [answered()], x, expects, exit: 0, binds: binds.map(({ real: _real, ...bind }) => bind) });
 };
 
-type Ending = Readonly<{
-  before?: readonly EventBody[];
-  x?: number;
-  expects?: ExpectRecord[];
-  binds?: Bind[];
-  problem?: ProblemRecord;
-  problems?: readonly ProblemRecord[];
-  exit: number;
-  cut?: true;
-}>;
+type CallEnding = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem' | 'problems'> &
+  Readonly<{ x?: number; exit: number; cut?: true }>;
 
 /** Writes the end of a call, in one go with what came just before it, and says how it ended. */
-function ender(step: CallStep, address: string, started: number, context: RunContext): (ending: Ending) => StepOutcome {
-  return ({ before = [], x, expects = [], binds = [], problem, problems, exit, cut }) => {
+function ender(step: CallStep, address: string, context: RunContext): (ending: CallEnding) => StepOutcome {
+  const end = ended(step, address, context);
+  return ({ before = [], x, expects = [], exit, cut, ...rest }) => {
+    const notes = expects.flatMap((each) => notesOn(each, address));
     const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
-    const others = (problems ?? []).slice(1);
-    const notes = expects.filter(({ overNone }) => overNone).map((each) => nothingToCheck(each, address));
-    context.recorder.record(...before, ...notes, {
-      type: 'ended',
-      step: address,
-      key: step.name,
-      kind: 'call',
-      name: step.name,
+    const numbers = x === undefined ? {} : { x: [x] };
+    end({ ...rest, ...numbers, expects, outcome, before: [...before, ...notes] });
+    return {
       outcome,
-      ...(x === undefined ? {} : { x: [x] }),
-      ms: Math.round((context.clock.monotonicMs() - started) * 10) / 10,
-      ...(expects.length > 0 ? { expects } : {}),
-      ...(binds.length > 0 ? { binds } : {}),
-      ...(problem ? { problem } : {}),
-      ...(others.length > 0 ? { problems: others } : {}),
-    });
-    return { outcome, exit, expects: expects.length, held: expects.filter(({ held }) => held).length };
+      exit: cut ? 130 : exit,
+      calls: 1,
+      expects: expects.length,
+      held: expects.filter(({ held }) => held).length,
+    };
   };
 }
 
-/** An `all(...)` that held because its list was empty is told: it says nothing of the response. */
-function nothingToCheck({ text, source }: ExpectRecord, step: string): EventBody {
-  const message = `${text} held only because the list is empty`;
-  return { type: 'note', code: 'nothing-to-check', level: 'warning', message, step, ...(source ? { source } : {}) };
+/** What is told of an expectation although it held: it said nothing of the response, or part of it had no effect. */
+function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRecord, step: string): EventBody[] {
+  const note = (code: Code, level: 'warning' | 'info', message: string): EventBody => ({
+    type: 'note',
+    code,
+    level,
+    message,
+    step,
+    ...(source ? { source } : {}),
+  });
+  return [
+    ...(overNone ? [note('nothing-to-check', 'warning', `${text} held only because the list is empty`)] : []),
+    ...idleExcept.map((path) =>
+      note('except-finds-nothing', 'warning', `except ${path} finds nothing, in the response or in what it should be`),
+    ),
+    ...(accepted ? [note('accepted', 'info', `${text} was written from this response`)] : []),
+  ];
 }
 
 type Built = Readonly<{ sent: HttpRequest; shown: HttpRequest }> | Readonly<{ problem: ProblemRecord }>;

@@ -1,7 +1,28 @@
 import type { RunContext } from '../context.ts';
+import type { StepHost } from '../host.ts';
 
 /** How a step ended. `exit` is the status with which the run would end because of it. */
-export type StepOutcome = Readonly<{ outcome: 'held' | 'failed' | 'cut'; exit: number; expects: number; held: number }>;
+export type StepOutcome = Readonly<{
+  outcome: 'held' | 'failed' | 'skipped' | 'cut';
+  exit: number;
+  calls: number;
+  expects: number;
+  held: number;
+  /** It ends its chain, whether it failed or not. */
+  stops?: true;
+}>;
+
+/** How a list of steps ended. */
+export type StepsOutcome = Omit<StepOutcome, 'outcome'>;
 
 /** How a kind of step is run: one file, one entry in the list. The chain's folder has its other half. */
-export type StepRunner<S> = (step: S, address: string, context: RunContext) => Promise<StepOutcome>;
+export type StepRunner<S> = (
+  step: S,
+  address: string,
+  context: RunContext & { host: StepHost },
+) => Promise<StepOutcome>;
+
+/** The outcome of a step that sends nothing. */
+export function plainOutcome(outcome: StepOutcome['outcome']): StepOutcome {
+  return { outcome, exit: outcome === 'failed' ? 1 : outcome === 'cut' ? 130 : 0, calls: 0, expects: 0, held: 0 };
+}

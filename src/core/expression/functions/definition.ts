@@ -1,4 +1,5 @@
 import type { Problem } from '../../diagnostics/problem.ts';
+import type { Host } from '../host.ts';
 import type { Kind, Maybe, Value } from '../../value/value.ts';
 
 /**
@@ -12,11 +13,12 @@ import type { Kind, Maybe, Value } from '../../value/value.ts';
  * - `condition`: true or false.
  * - `item`: an expression over `@`; the function gets it as an `ItemExpression` and calls it for each item.
  * - `itemCondition`: the same for a condition.
+ * - `private`: a value that is not recorded, and whose random parts are drawn from the system.
  * - `lazy`: an expression that may never be needed; the function gets it as a `Lazy`.
  */
 export type Parameter = Readonly<{
   name: string;
-  sort: 'value' | 'list' | 'nodes' | 'presence' | 'maybe' | 'condition' | 'item' | 'itemCondition' | 'lazy';
+  sort: 'value' | 'list' | 'nodes' | 'presence' | 'maybe' | 'condition' | 'item' | 'itemCondition' | 'private' | 'lazy';
   optional?: true;
   /** In words, for `takes ...`: `a text`. */
   what: string;
@@ -29,7 +31,7 @@ export type Parameter = Readonly<{
 /** An expression over `@`, to be evaluated for one item; nothing for an item is `undefined`. */
 export type ItemExpression = (item: Value) => Maybe;
 export type Lazy = () => Maybe;
-export type Argument = Maybe | ItemExpression | Lazy;
+export type Argument = Maybe | ItemExpression | Lazy | Host;
 
 export type FunctionDefinition = Readonly<{
   name: string;
@@ -42,6 +44,12 @@ export type FunctionDefinition = Readonly<{
   alias?: readonly string[];
   /** An expression over `exampleBody` and what it gives, run as a test. */
   example: readonly [expression: string, result: string];
+  /** Whether it asks for something around the expression; it then gets the `Host` before its arguments. */
+  needsHost?: true;
+  /** Whether it gives another value each time, so that what it gave is recorded. */
+  volatile?: true;
+  /** Whether it reads the response beside `$`, and so means nothing without one. */
+  ofResponse?: true;
   /**
    * Gets what its parameters have let through, so it declares its own kinds. Throws `FunctionFault` when it cannot; inside a filter that is nothing for the item.
    */

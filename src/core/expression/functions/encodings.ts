@@ -1,14 +1,10 @@
-import type * as Crypto from 'node:crypto';
+import { crypto } from '../../packages.ts';
 import { encodeUnreserved } from '../../value/percent.ts';
 import { Bytes } from '../../value/value.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { textOrBytes, textValue } from './parameters.ts';
 
 type Content = string | Bytes;
-
-/** Loaded by the first digest: it is slow to load, and most chains make none. Digests are all that is used of it. */
-// eslint-disable-next-line @typescript-eslint/no-require-imports, no-restricted-globals -- an import would load it at start
-const crypto = () => require('node:crypto') as typeof Crypto;
 
 const ALGORITHMS = ['sha256', 'sha512', 'sha1', 'md5'];
 

@@ -1,11 +1,14 @@
+import { csvParse } from '../../packages.ts';
 import { isNumber, parseInteger, parseNumber } from '../../value/numbers.ts';
 import { readJson } from '../../value/json-read.ts';
 import { showValue } from '../../value/show.ts';
 import { kindOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
 import { writeJson } from '../../value/json-write.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
-import { anyValue, maybeValue, numberOrText, textValue } from './parameters.ts';
+import { anyValue, maybeValue, numberOrText, optional, textValue } from './parameters.ts';
 import { textOf } from '../../value/text.ts';
+
+const CSV_OPTIONS = { bom: true, columns: true, skip_empty_lines: true, max_record_size: 1024 * 1024 } as const;
 
 /** From one kind of value to another; nothing converts unless one of these is called. */
 export const kinds: readonly FunctionDefinition[] = [
@@ -89,11 +92,26 @@ export const kinds: readonly FunctionDefinition[] = [
     },
   },
   {
+    name: 'parse_csv',
+    parameters: [textValue(), optional(textValue('separator'))],
+    result: 'list',
+    about: 'The rows of a CSV text (RFC 4180) with a header row, each an object of texts by column.',
+    alias: ['from_csv', 'csv', 'csv_parse'],
+    example: ["parse_csv('berth,metres\\nN1,120')", '[parse_json(\'{"berth": "N1", "metres": "120"}\')]'],
+    evaluate: (text: string, separator = ',') => {
+      try {
+        return csvParse().parse(text, { ...CSV_OPTIONS, delimiter: separator }) as Value;
+      } catch (error) {
+        throw new FunctionFault(`This is no CSV: ${(error as Error).message}`);
+      }
+    },
+  },
+  {
     name: 'kind_of',
     parameters: [maybeValue()],
     result: 'text',
     about:
-      "What a value is: 'text', 'number', 'boolean', 'null', 'list', 'object', 'duration', 'date-time', 'bytes', or 'nothing'.",
+      "What a value is: 'text', 'number', 'boolean', 'null', 'list', 'object', 'duration', 'date-time', 'bytes', 'node', or 'nothing'.",
     alias: ['type', 'typeof', 'type_of', 'kind'],
     example: ['kind_of($.arrivals[1].berth)', "'null'"],
     evaluate: (value: Maybe) => kindOf(value),

@@ -1,5 +1,7 @@
-import { Bytes, isList, isObject, numberOf, type Value } from '../../value/value.ts';
+import { XmlNode } from '../../value/xml.ts';
+import { Bytes, DateTime, Duration, isList, isObject, numberOf, type Value } from '../../value/value.ts';
 import { compilePattern } from '../pattern/pattern.ts';
+import { zoneProblem } from '../../value/zones.ts';
 import type { Parameter } from './definition.ts';
 
 /** Parameters that many functions take, so that each kind is described once. */
@@ -100,6 +102,40 @@ export const textOrBytes = (name = 'x'): Parameter => ({
   sort: 'value',
   what: 'a text or bytes',
   accepts: (value) => typeof value === 'string' || value instanceof Bytes,
+});
+
+export const dateTimeValue = (name = 't'): Parameter => ({
+  name,
+  sort: 'value',
+  what: 'a date-time',
+  accepts: (value) => value instanceof DateTime,
+});
+
+/** A time zone by its IANA name. */
+export const zoneName = (name = 'zone'): Parameter => ({
+  ...textValue(name),
+  examine: (value) => (typeof value === 'string' ? zoneProblem(value) : undefined),
+});
+
+export const textOrDateTime = (name = 'x'): Parameter => ({
+  name,
+  sort: 'value',
+  what: 'a text or a date-time',
+  accepts: (value) => typeof value === 'string' || value instanceof DateTime,
+});
+
+export const textOrDuration = (name = 'x'): Parameter => ({
+  name,
+  sort: 'value',
+  what: 'a text or a duration',
+  accepts: (value) => typeof value === 'string' || value instanceof Duration,
+});
+
+export const nodeValue = (name = 'node'): Parameter => ({
+  name,
+  sort: 'value',
+  what: 'a node of XML',
+  accepts: (value) => value instanceof XmlNode,
 });
 
 /** The same parameter, which may be left out. */

@@ -1,7 +1,12 @@
 import { textOf } from '../../value/text.ts';
+import { counted } from '../../value/show.ts';
+import { compilePattern } from '../pattern/pattern.ts';
 import { numberOf, type Value } from '../../value/value.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
-import { listValue, optional, textValue, wholeNumber } from './parameters.ts';
+import { listValue, optional, patternText, textValue, wholeNumber } from './parameters.ts';
+
+/** Characters of a text that is searched (semantics: limits). */
+const MAX_SEARCHED = 1024 * 1024;
 
 /** Functions from text to text. */
 export const texts: readonly FunctionDefinition[] = [
@@ -95,6 +100,30 @@ export const texts: readonly FunctionDefinition[] = [
     alias: ['includes', 'has_text', 'substring_of'],
     example: ["contains($.port, 'vit')", 'true'],
     evaluate: (text: string, part: string) => text.includes(part),
+  },
+  {
+    name: 'part',
+    parameters: [textValue(), patternText(), optional(wholeNumber())],
+    result: 'text',
+    about:
+      'The text of a group of the first match of a pattern (RFC 9485): the first group, or the whole match where there is none; nothing without a match.',
+    alias: ['capture', 'extract', 'match_group', 'submatch'],
+    example: ["part($.arrivals[0].vessel, '([A-Z]+) ([0-9]+)', 2)", "'204'"],
+    evaluate: (text: string, source: string, number?: Value) => {
+      const { pattern, problem } = compilePattern(source);
+      if (!pattern) throw new FunctionFault(problem.message, problem.advice, 1);
+      if (text.length > MAX_SEARCHED) throw new FunctionFault('A text in which a part is searched has at most 1 MiB');
+      const wanted = number === undefined ? Math.min(1, pattern.groupCount) : (numberOf(number) as number);
+      if (wanted < 0 || wanted > pattern.groupCount) {
+        throw new FunctionFault(
+          `The pattern has ${counted(pattern.groupCount, 'group')}, and this asks for number ${wanted}`,
+          undefined,
+          2,
+        );
+      }
+      const group = pattern.find(text)?.[wanted];
+      return group && text.slice(...group);
+    },
   },
   {
     name: 'padded',

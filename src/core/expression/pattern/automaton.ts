@@ -108,6 +108,8 @@ function build(automaton: Automaton, node: PatternNode, end: number): number {
       return add(automaton, node.matches, end, -1);
     case 'anchor':
       return add(automaton, node.at, end, -1);
+    case 'group':
+      return build(automaton, node.inner, end);
     case 'sequence':
       return node.parts.reduceRight((after, part) => build(automaton, part, after), end);
     case 'choice':

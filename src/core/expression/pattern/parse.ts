@@ -9,6 +9,8 @@ export type PatternNode =
   | Readonly<{ kind: 'anchor'; at: 'start' | 'end' }>
   | Readonly<{ kind: 'sequence'; parts: readonly PatternNode[] }>
   | Readonly<{ kind: 'choice'; branches: readonly PatternNode[] }>
+  /** Parentheses, numbered from 1 in the order in which they open. */
+  | Readonly<{ kind: 'group'; inner: PatternNode; number: number }>
   | Readonly<{ kind: 'repeat'; inner: PatternNode; min: number; max: number }>;
 
 const QUANTITY = /\{(\d+)(,(\d*))?\}/y;
@@ -39,6 +41,7 @@ export function parsePattern(source: string): PatternNode {
 
 class PatternParser {
   private at = 0;
+  private groups = 0;
   constructor(private readonly source: string) {}
 
   end(): void {
@@ -78,9 +81,10 @@ class PatternParser {
   private atom(depth: number): PatternNode {
     const sign = this.source[this.at]!;
     if (this.taken('(')) {
+      const number = ++this.groups;
       const inner = this.choice(depth + 1);
       if (!this.taken(')')) this.fail('This parenthesis is not closed', 'Put ) at its end.');
-      return inner;
+      return { kind: 'group', inner, number };
     }
     if (this.taken('.')) return { kind: 'set', matches: (point) => point !== 10 && point !== 13 };
     // RFC 9485 takes ^ and $ for themselves in its grammar, and maps patterns to engines where they are anchors

@@ -1,8 +1,15 @@
 import { SyntaxFault, type Problem } from '../../diagnostics/problem.ts';
+import { Finder, type Groups } from './captures.ts';
 import { Matcher, PatternTooLarge } from './automaton.ts';
 import { parsePattern } from './parse.ts';
 
-export type Pattern = Readonly<{ matches(text: string): boolean; occursIn(text: string): boolean }>;
+export type Pattern = Readonly<{
+  matches(text: string): boolean;
+  occursIn(text: string): boolean;
+  groupCount: number;
+  /** The first match and its groups. */
+  find(text: string): Groups | undefined;
+}>;
 
 type Compiled =
   | Readonly<{ pattern: Pattern; problem?: undefined }>
@@ -32,10 +39,15 @@ function compile(source: string): Compiled {
     // A matcher for each use: searching goes on from the start at every character, which gives other steps.
     const whole = new Matcher(tree);
     let part: Matcher | undefined;
+    let finder: Finder | undefined;
     return {
       pattern: {
         matches: (text) => whole.test(text, false),
         occursIn: (text) => (part ??= new Matcher(tree)).test(text, true),
+        get groupCount() {
+          return (finder ??= new Finder(tree)).groupCount;
+        },
+        find: (text) => (finder ??= new Finder(tree)).find(text),
       },
     };
   } catch (error) {

@@ -1,0 +1,88 @@
+import { existsSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import { readSourceFile } from '../adapters/project-files.ts';
+import { givenOnCommandLine, missingInputs, type Given } from '../core/chain/inputs.ts';
+import type { Chain, Take } from '../core/chain/model.ts';
+import { readValues } from '../core/chain/values-file.ts';
+import type { Diagnostic } from '../core/diagnostics/source.ts';
+import type { Io } from './io.ts';
+import { UsageFault } from './usage-fault.ts';
+
+export type InputOptions = Readonly<{ take: readonly string[]; takeFrom?: string; input: boolean }>;
+
+export type GivenInputs = Readonly<{
+  given: ReadonlyMap<string, Given>;
+  /** Files that were named, as absolute paths: they may be read wherever they are. */
+  files: readonly string[];
+  diagnostics: readonly Diagnostic[];
+}>;
+
+/** What is given for the inputs of a chain: in a file, on the command line, and on a terminal what is still missing. */
+export async function givenInputs(chain: Chain, options: InputOptions, io: Io): Promise<GivenInputs> {
+  const given = new Map<string, Given>();
+  const files: string[] = [];
+  const diagnostics: Diagnostic[] = [];
+  if (options.takeFrom !== undefined) {
+    const read = readSourceFile(path.resolve(io.cwd, options.takeFrom), io.cwd);
+    if (!read.file) throw new UsageFault(read.problem, `The file ${options.takeFrom} cannot be read`);
+    const { values, diagnostics: found } = readValues(read.file);
+    diagnostics.push(...found);
+    for (const { name, value, source } of values) given.set(name, { value, source });
+  }
+  for (const each of options.take) {
+    const split = each.indexOf('=');
+    if (split <= 0) {
+      throw new UsageFault(
+        'bad-option',
+        `--take wants NAME=VALUE, and "${each}" is none`,
+        'As in --take day=2026-05-23.',
+      );
+    }
+    const name = each.slice(0, split);
+    const take = chain.takes.find((one) => one.name === name);
+    const text = await textOf(take, each.slice(split + 1), io);
+    given.set(name, givenOnCommandLine(name, text));
+  }
+  await askMissing(chain, given, options, io);
+  for (const { name } of chain.takes.filter(({ type }) => type === 'file')) {
+    const from = given.get(name);
+    if (!from || !('text' in from)) continue;
+    const file = path.resolve(io.cwd, from.text);
+    if (!existsSync(file))
+      throw new UsageFault('file-not-found', `The file ${from.text} of the input "${name}" is not there`);
+    given.set(name, { ...from, text: file });
+    files.push(file);
+  }
+  return { given, files, diagnostics };
+}
+
+/** Types whose value may stand in a file: `@FILE`, or `@-` for standard input. */
+const FROM_FILES: ReadonlySet<string> = new Set(['text', 'json', 'secret']);
+
+async function textOf(take: Take | undefined, written: string, io: Io): Promise<string> {
+  if (!take || !FROM_FILES.has(take.type) || !written.startsWith('@')) return written;
+  if (written.startsWith('@@')) return written.slice(1);
+  const name = written.slice(1);
+  if (name === '-') return trimmed(take, await io.readInput());
+  try {
+    return trimmed(take, readFileSync(path.resolve(io.cwd, name), 'utf8'));
+  } catch {
+    const advice = 'An @ means a file; write @@ for the sign itself.';
+    throw new UsageFault('file-not-found', `The file ${name} is not there`, advice);
+  }
+}
+
+/** A secret in a file ends with a line break that is no part of it. */
+function trimmed({ type }: Take, text: string): string {
+  return type === 'secret' ? text.replace(/\r?\n$/, '') : text;
+}
+
+async function askMissing(chain: Chain, given: Map<string, Given>, { input }: InputOptions, io: Io): Promise<void> {
+  const missing = missingInputs(chain, given);
+  if (missing.length === 0 || !input || !io.inIsTerminal || !io.errIsTerminal) return;
+  const { askFor } = await import('../adapters/prompts.ts');
+  for (const take of missing) {
+    const text = await askFor(take, io.exit);
+    given.set(take.name, givenOnCommandLine(take.name, text));
+  }
+}

@@ -1,0 +1,36 @@
+import { randomBytes } from 'node:crypto';
+import path from 'node:path';
+import { systemClock } from '../adapters/clock.ts';
+import { projectReader } from '../adapters/project-files.ts';
+import { systemRandomness } from '../adapters/randomness.ts';
+import type { RunHost } from '../core/engine/host.ts';
+import { parseDateTime } from '../core/value/times.ts';
+import { UsageFault } from './usage-fault.ts';
+import type { Workspace } from './workspace.ts';
+
+export type HostOptions = Readonly<{ now?: string; seed?: string }>;
+
+/** What the expressions of a run may ask for: the project's zone and files, the clock and the seed. */
+export function runHost(
+  { project, folder, cwd }: Workspace,
+  chainFile: string,
+  { now, seed }: HostOptions,
+  inputFiles: readonly string[] = [],
+): RunHost {
+  const zone = project?.zone ?? 'UTC';
+  const instant = now === undefined ? undefined : parseDateTime(now, zone);
+  if (now !== undefined && instant === undefined) {
+    throw new UsageFault(
+      'bad-option',
+      `--now wants a date-time, and "${now}" is none`,
+      'As in --now 2026-05-23T12:00:00Z.',
+    );
+  }
+  return {
+    zone,
+    nowMs: instant ? () => instant.epochMilliseconds : () => systemClock.nowMs(),
+    seed: seed ?? randomBytes(8).toString('hex'),
+    randomness: systemRandomness,
+    readFile: projectReader(folder, path.resolve(cwd, chainFile), new Set(inputFiles)),
+  };
+}

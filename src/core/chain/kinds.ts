@@ -1,0 +1,66 @@
+import { findFunction } from '../expression/functions/list.ts';
+import { ungrouped, type Node } from '../expression/model.ts';
+import { isCondition } from '../expression/typing.ts';
+import { kindOf, type Kind } from '../value/value.ts';
+import { RESPONSE_NAMES, type Names } from './names.ts';
+
+/** The kind of an expression's value as far as literals, functions, inputs and response names say; else unknown. */
+export function kindOfTree(tree: Node | undefined, names: Names, response: boolean): Kind | undefined {
+  if (!tree) return undefined;
+  if (isCondition(tree)) return 'boolean';
+  const node = ungrouped(tree);
+  const of = (each: Node) => kindOfTree(each, names, response);
+  switch (node.kind) {
+    case 'literal':
+      return kindOf(node.value);
+    case 'list':
+      return 'list';
+    case 'call':
+      return findFunction(node.name)?.result as Kind | undefined;
+    case 'negative':
+      return of(node.operand);
+    case 'path':
+      return kindOfPath(node, names, response);
+    case 'binary':
+      return kindOfBinary(node, of);
+    default:
+      return undefined;
+  }
+}
+
+function kindOfPath({ start, segments }: Extract<Node, { kind: 'path' }>, names: Names, response: boolean) {
+  if (start.kind !== 'name') return undefined;
+  if (segments.length === 0) {
+    if (response && RESPONSE_NAMES.has(start.name)) return RESPONSE_NAMES.get(start.name);
+    return names.get(start.name)?.kind;
+  }
+  const selector = segments.length === 1 ? segments[0]!.selectors[0] : undefined;
+  if (selector?.kind !== 'name') return undefined;
+  if (start.name === 'response') return RESPONSE_NAMES.get(selector.name);
+  // Header fields and secrets are texts, whatever they look like.
+  return (response && (start.name === 'headers' || start.name === 'cookies')) || start.name === 'secret'
+    ? 'text'
+    : undefined;
+}
+
+function kindOfBinary(
+  { operator, left, right }: Extract<Node, { kind: 'binary' }>,
+  of: (node: Node) => Kind | undefined,
+): Kind | undefined {
+  const [a, b] = [of(left), of(right)];
+  switch (operator) {
+    case '??':
+      return a === b ? a : undefined;
+    case '+':
+      return a === b && (a === 'number' || a === 'text' || a === 'duration') ? a : a === 'date-time' ? a : undefined;
+    case '-':
+      if (a === 'date-time') return b === 'date-time' ? 'duration' : b === 'duration' ? 'date-time' : undefined;
+      return a === b ? a : undefined;
+    case '*':
+    case '/':
+    case '%':
+      return a === 'number' && b === 'number' ? 'number' : undefined;
+    default:
+      return undefined;
+  }
+}

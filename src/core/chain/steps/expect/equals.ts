@@ -1,0 +1,21 @@
+import * as z from 'zod';
+import { pathExpression, sourcedValue } from '../../../schema/leaves.ts';
+import { mapping } from '../../../schema/shape.ts';
+import type { Expectation } from '../../model.ts';
+import { because, type ExpectationForm } from './definition.ts';
+
+export const equals: ExpectationForm = {
+  key: 'equals',
+  about: 'The body equals a file or a value, but for what stands under except.',
+  schema: () =>
+    mapping({
+      equals: sourcedValue().describe('The name of a file, or a value that is no text.'),
+      except: z.array(pathExpression()).optional().describe('Paths to what may differ.'),
+      because: because(),
+    }).transform((given): Expectation => {
+      const { value, source } = given.equals;
+      // A text is the name of a file; a body that is a text is compared in an expression.
+      const wanted = value.kind === 'text' ? { file: value } : { value };
+      return { form: 'equals', wanted, except: given.except ?? [], source, because: given.because?.text };
+    }),
+};

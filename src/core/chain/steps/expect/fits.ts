@@ -1,0 +1,18 @@
+import { fileOrConstant } from '../../../schema/leaves.ts';
+import { mapping } from '../../../schema/shape.ts';
+import type { Expectation } from '../../model.ts';
+import { because, type ExpectationForm } from './definition.ts';
+
+export const fits: ExpectationForm = {
+  key: 'fits',
+  about: 'The body fits a JSON Schema (2020-12).',
+  schema: () =>
+    mapping({
+      fits: fileOrConstant().describe('The name of a file with a JSON Schema, or the schema itself.'),
+      because: because(),
+    }).transform((given): Expectation => {
+      const { source, file, value } = given.fits;
+      const schema = file ? { file } : { inline: value ?? null };
+      return { form: 'fits', schema, source, because: given.because?.text };
+    }),
+};

@@ -1,0 +1,14 @@
+import { sourcedValue } from '../../../schema/leaves.ts';
+import { mapping } from '../../../schema/shape.ts';
+import type { Expectation } from '../../model.ts';
+import { because, type ExpectationForm } from './definition.ts';
+
+export const includes: ExpectationForm = {
+  key: 'includes',
+  about: 'The body contains at least this: members of objects, and the items of lists one by one.',
+  schema: () =>
+    mapping({
+      includes: sourcedValue().describe('The value, its texts with holes.'),
+      because: because(),
+    }).transform((given): Expectation => ({ form: 'includes', ...given.includes, because: given.because?.text })),
+};

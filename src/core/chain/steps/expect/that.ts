@@ -1,0 +1,14 @@
+import { expression } from '../../../schema/leaves.ts';
+import { mapping } from '../../../schema/shape.ts';
+import type { Expectation } from '../../model.ts';
+import { because, type ExpectationForm } from './definition.ts';
+
+export const that: ExpectationForm = {
+  key: 'that',
+  about: 'An expression that must be true, with room for a reason.',
+  schema: () =>
+    mapping({
+      that: expression('an expression that must be true').describe('An expression that must be true.'),
+      because: because(),
+    }).transform((given): Expectation => ({ form: 'that', expression: given.that, because: given.because?.text })),
+};

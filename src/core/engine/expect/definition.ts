@@ -1,0 +1,23 @@
+import type { Expectation } from '../../chain/model.ts';
+import type { Frame } from '../../expression/frame.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import type { ExpectRecord } from '../../journal/events.ts';
+import type { RunContext } from '../context.ts';
+
+/** What an expectation is judged on. */
+export type Judging = Readonly<{
+  frame: Frame;
+  /** The number of the exchange whose response it is. */
+  exchange: number;
+  endpoint: Endpoint | undefined;
+  context: RunContext;
+}>;
+
+/** What judging adds to the record of an expectation: whether it held, and why not. */
+export type Judged = Partial<ExpectRecord> & Readonly<{ held: boolean }>;
+
+/** How a form of expectation is judged: one file, one entry in the list. The chain's folder has its other half. */
+export type Judge<F extends Expectation['form']> = (
+  expectation: Extract<Expectation, { form: F }>,
+  judging: Judging,
+) => Judged;

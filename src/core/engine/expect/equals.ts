@@ -1,0 +1,110 @@
+import type { Expectation } from '../../chain/model.ts';
+import type { FileRead } from '../../expression/host.ts';
+import { locate } from '../../expression/evaluate.ts';
+import type { Frame } from '../../expression/frame.ts';
+import { keysOf, writtenPath } from '../../path/normalized.ts';
+import { FillFault, fillText } from '../../template/fill.ts';
+import { differences, type Difference } from '../../value/difference.ts';
+import { readJson } from '../../value/json-read.ts';
+import { Bytes, type Value } from '../../value/value.ts';
+import { resolversFor } from '../resolvers.ts';
+import { noBody, placesOf } from './places.ts';
+import { filled, isJudged } from './includes.ts';
+import type { Judge, Judged, Judging } from './definition.ts';
+
+type Equals = Extract<Expectation, { form: 'equals' }>;
+
+/** The body equals a file or a value, but for what `except` finds. */
+export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
+  const wanted = wantedValue(expectation, judging);
+  if (isJudged(wanted)) return wanted;
+  const { body } = judging.frame;
+  if (body === undefined) return noBody;
+  const { found, idle } = compareWith(wanted.value, body, expectation, judging);
+  const notes = idle.length === 0 ? {} : { idleExcept: idle };
+  if (found.length === 0) return { held: true, ...notes };
+  const places = found.map(({ keys, text }) => ({ path: writtenPath(keys, '$'), text }));
+  const name = wanted.file ?? 'the value';
+  const advice = wanted.file === undefined ? {} : { advice: 'If the new body is right, run again with --accept.' };
+  return {
+    held: false,
+    code: 'not-held',
+    message: `The body does not equal ${name}`,
+    ...advice,
+    ...notes,
+    ...placesOf(places),
+  };
+};
+
+type Wanted = Readonly<{ value: Value; file?: string }>;
+
+/** What the body should be: a value with its holes filled, or what a file holds. */
+export function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
+  if ('value' in wanted) return filled(wanted.value, judging);
+  const name = fileName(wanted.file, judging);
+  if (typeof name !== 'string') return name;
+  const read = judging.context.runHost.readFile(name);
+  if (!('bytes' in read)) {
+    const advice = 'Run with --accept to write it from the response.';
+    return { held: false, code: 'file-not-found', message: read.message, advice };
+  }
+  const value = contentOf(name, read, judging.frame.body);
+  if (value !== undefined) return { value, file: name };
+  return { held: false, code: 'not-decodable', message: `${name} is no JSON` };
+}
+
+/** The name of the file with its holes filled. */
+export function fileName(template: Parameters<typeof fillText>[0], { context, endpoint }: Judging): string | Judged {
+  try {
+    return fillText(template, resolversFor(context, endpoint).real);
+  } catch (error) {
+    if (!(error instanceof FillFault)) throw error;
+    const { code, message, advice } = error.diagnostic;
+    return { held: false, code, message, ...(advice === undefined ? {} : { advice }) };
+  }
+}
+
+/** `.json` is read as JSON; any other file as text or bytes, as the body is. */
+function contentOf(
+  name: string,
+  { bytes }: Extract<FileRead, { bytes: Uint8Array }>,
+  body: Value | undefined,
+): Value | undefined {
+  if (body instanceof Bytes) return new Bytes(bytes);
+  const text = new TextDecoder().decode(bytes);
+  if (!name.toLowerCase().endsWith('.json')) return text;
+  const json = readJson(text);
+  return json.ok ? json.value : undefined;
+}
+
+/** Where two bodies differ but for excepted places, and the `except`s that found nothing in either. */
+function compareWith(
+  wanted: Value,
+  body: Value,
+  { except }: Equals,
+  { frame, context }: Judging,
+): Readonly<{ found: readonly Difference[]; idle: readonly string[] }> {
+  const excepted = new Set<string>();
+  const idle: string[] = [];
+  for (const { tree, source } of except) {
+    const keys = [wanted, body].flatMap((each) => keysFound(tree, { ...frame, body: each }));
+    if (keys.length === 0) idle.push(source.text);
+    for (const each of keys) excepted.add(JSON.stringify(each));
+  }
+  const found = differences(wanted, body, {
+    atLeast: false,
+    passesOver: (keys) => excepted.has(JSON.stringify(keys)),
+    // What is masked in the file equals what would be masked in the same way.
+    alike: (a, b) =>
+      typeof a === 'string' && a.includes('‹') && typeof b === 'string' && context.recorder.masked(b) === a,
+  });
+  return { found, idle };
+}
+
+/** The keys of each node that a path of `except` finds. */
+export function keysFound(
+  tree: Equals['except'][number]['tree'],
+  frame: Frame,
+): readonly (readonly (string | number)[])[] {
+  return tree?.kind === 'path' ? locate(tree, frame).map(keysOf) : [];
+}

@@ -1,0 +1,25 @@
+import { isList, memberOf, type Maybe, type Value } from '../../value/value.ts';
+import type { Judged } from './definition.ts';
+
+/** Places of a body that are told, at most. */
+const MAX_PLACES = 50;
+
+/** A place of a body where it is not as expected, and what is wrong there. */
+export type BodyPlace = Readonly<{ path: string; text: string }>;
+
+export function placesOf(places: readonly BodyPlace[]): Pick<Judged, 'places'> {
+  return { places: { count: places.length, first: places.slice(0, MAX_PLACES) } };
+}
+
+export const noBody: Judged = {
+  held: false,
+  code: 'found-nothing',
+  foundNothing: true,
+  message: 'The response has no body',
+};
+
+export function valueAt(value: Value, keys: readonly (string | number)[]): Maybe {
+  let at: Maybe = value;
+  for (const key of keys) at = typeof key === 'number' ? (isList(at) ? at[key] : undefined) : memberOf(at, key);
+  return at;
+}

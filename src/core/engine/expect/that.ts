@@ -1,0 +1,68 @@
+import { evaluate } from '../../expression/evaluate.ts';
+import type { Frame } from '../../expression/frame.ts';
+import { isComparison, ungrouped, type Node } from '../../expression/model.ts';
+import { secretIn } from '../../expression/secrecy.ts';
+import type { Seen } from '../../journal/events.ts';
+import { toStored } from '../../journal/stored.ts';
+import { aKind, showValue } from '../../value/show.ts';
+import { isList, kindOf, Mask, type Maybe } from '../../value/value.ts';
+import { readsOf, type RunContext } from '../context.ts';
+import { explainNothing, partsSeen, type Part } from '../explain.ts';
+import { offendersIn } from '../offenders.ts';
+import type { Judge, Judging } from './definition.ts';
+
+/** An expression that must be true. */
+export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
+  const { source } = expression;
+  const tree = expression.tree!;
+  const { frame } = judging;
+  const outcome = evaluate(tree, frame);
+  if (outcome.value === true) return { held: true, ...overNone(tree, frame) };
+  const seen = seenOf(partsSeen(tree, source, frame), judging);
+  if (outcome.problem) {
+    const { code, message, advice } = outcome.problem;
+    return { held: false, code, message, ...(advice ? { advice } : {}), seen };
+  }
+  const offenders = offendersIn(tree, source, frame);
+  if (outcome.value === undefined && !offenders) {
+    const { message, advice } = explainNothing(tree, source, frame);
+    return { held: false, code: 'found-nothing', foundNothing: true, message, ...(advice ? { advice } : {}), seen };
+  }
+  if (outcome.value === false || outcome.value === undefined) {
+    const message = kindsApart(tree, frame);
+    const first = offenders?.first.map(({ number, place, parts }) => ({ number, place, seen: seenOf(parts, judging) }));
+    const items = offenders && first ? { offenders: { ...offenders, first } } : {};
+    return { held: false, code: 'not-held', ...(message === undefined ? {} : { message }), seen, ...items };
+  }
+  const message = `An expectation is true or false, and this is ${aKind(outcome.value)}`;
+  return { held: false, code: 'not-a-condition', message, seen };
+};
+
+/** What to say of a comparison whose sides are of two kinds, and so never equal: `'12' is a text, 12 is a number`. */
+function kindsApart(tree: Node, frame: Frame): string | undefined {
+  const inner = ungrouped(tree);
+  if (inner.kind !== 'binary' || !isComparison(inner.operator) || inner.operator === 'in') return undefined;
+  const [left, right] = [evaluate(inner.left, frame).value, evaluate(inner.right, frame).value];
+  if (left === undefined || right === undefined || kindOf(left) === kindOf(right)) return undefined;
+  return `${showValue(left, 40)} is ${aKind(left)}, ${showValue(right, 40)} is ${aKind(right)}`;
+}
+
+/** Whether an expectation says something only of the items of a list that has none. */
+function overNone(tree: Node, frame: Frame): { overNone?: true } {
+  const inner = ungrouped(tree);
+  if (inner.kind !== 'call' || inner.name !== 'all') return {};
+  const list = evaluate(inner.args[0]!, frame).value;
+  return isList(list) && list.length === 0 ? { overNone: true } : {};
+}
+
+function seenOf(parts: readonly Part[], { exchange, context }: Judging): Seen[] {
+  return parts.map(({ text, value, node }) => {
+    const reads = readsOf(node, context.scope);
+    return { text, value: toStored(maskedIfSecret(value, node, context), { exchange, expr: text }), reads };
+  });
+}
+
+function maskedIfSecret(value: Maybe, tree: Node, { secretNames }: RunContext): Maybe {
+  const name = value === undefined ? undefined : secretIn(tree, secretNames);
+  return name === undefined ? value : new Mask(name);
+}

@@ -1,0 +1,89 @@
+import type { FileRead, Host, ResponseHost } from '../expression/host.ts';
+import type { Json } from '../journal/events.ts';
+import { toStored } from '../journal/stored.ts';
+import { crypto } from '../packages.ts';
+import type { Randomness } from '../ports.ts';
+
+/** What a run gives its expressions: its zone, its clock and seed, and the files of its project. */
+export type RunHost = Readonly<{
+  zone: string;
+  /** The run's clock in milliseconds since 1970, as `--now` set it or as the machine says. */
+  nowMs(): number;
+  seed: string;
+  randomness: Randomness;
+  readFile(path: string): FileRead;
+}>;
+
+/** A value that a volatile function drew, and the function. */
+export type Drawn = [name: string, value: Json];
+
+/**
+ * The host of one step. Each draw depends on the seed, the step and its number within the step alone, never on time, so
+ * that steps at the same time draw what they would draw one after another. The clock is read once for all of a step.
+ */
+export class StepHost implements Host {
+  readonly drew: Drawn[] = [];
+  readonly response: ResponseHost | undefined;
+  private count = 0;
+  private now: number | undefined;
+
+  constructor(
+    private readonly run: RunHost,
+    private readonly key: string,
+  ) {}
+
+  get zone(): string {
+    return this.run.zone;
+  }
+
+  drawn: Host['drawn'] = (name, make) => {
+    const draw = this.count++;
+    let used = 0;
+    const value = make({
+      bytes: (count) => seeded(`${this.run.seed}\n${this.key}\n${draw}\n${used++}`, count),
+      nowMs: (this.now ??= this.run.nowMs()),
+    });
+    const stored = toStored(value);
+    this.drew.push([name, 'json' in stored ? stored.json : 'text' in stored ? stored.text : null]);
+    return value;
+  };
+
+  get unrecorded(): Host {
+    return this.hostWith(undefined).unrecorded;
+  }
+
+  readFile(path: string): FileRead {
+    return this.run.readFile(path);
+  }
+
+  /** The same for expressions that read a response. */
+  beside(response: ResponseHost): Host {
+    return this.hostWith(response);
+  }
+
+  private hostWith(response: ResponseHost | undefined): Host {
+    const { zone, drawn, run } = this;
+    const { bytes } = run.randomness;
+    const readFile = (path: string) => run.readFile(path);
+    const unrecorded: Host = {
+      zone,
+      drawn: (_name, make) => make({ bytes, nowMs: (this.now ??= run.nowMs()) }),
+      get unrecorded() {
+        return unrecorded;
+      },
+      response,
+      readFile,
+    };
+    return { zone, drawn, unrecorded, response, readFile };
+  }
+}
+
+/** Bytes that a text determines: SHA-256 of it, as often as needed. */
+function seeded(text: string, count: number): Uint8Array {
+  const bytes = new Uint8Array(count);
+  for (let filled = 0; filled < count; filled += 32) {
+    const block = crypto().createHash('sha256').update(`${text}\n${filled}`).digest();
+    bytes.set(block.subarray(0, count - filled), filled);
+  }
+  return bytes;
+}

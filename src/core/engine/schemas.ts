@@ -1,0 +1,144 @@
+import { readJson } from '../value/json-read.ts';
+import { toPlain } from '../value/plain.ts';
+import { memberOf, type Value } from '../value/value.ts';
+import type { FileRead } from '../expression/host.ts';
+import { jsonSchema } from '../packages.ts';
+import { folderOf, joined } from './file-names.ts';
+
+/** A place where a value does not fit a schema. */
+export type Misfit = Readonly<{
+  /** RFC 6901 pointers: into the value, and into the schema. */
+  pointer: string;
+  schemaPointer: string;
+  message: string;
+}>;
+
+export type CompiledSchema = (value: Value) => readonly Misfit[];
+export type SchemaProblem = Readonly<{ code: 'file-not-found' | 'bad-schema'; message: string; advice?: string }>;
+type Compiled = Readonly<{ misfits: CompiledSchema }> | Readonly<{ problem: SchemaProblem }>;
+
+type ReadFile = (path: string) => FileRead;
+
+/** Files that schemas refer to, at most. */
+const MAX_REFERENCES = 100;
+
+/**
+ * JSON Schemas (2020-12), compiled when first needed and kept. A reference to another file is read beside the schema;
+ * nothing is ever fetched.
+ */
+export class Schemas {
+  private readonly known = new Map<string, Compiled>();
+  constructor(private readonly readFile: ReadFile) {}
+
+  ofFile(path: string): Compiled {
+    let compiled = this.known.get(path);
+    if (!compiled) this.known.set(path, (compiled = this.read(path)));
+    return compiled;
+  }
+
+  ofValue(schema: Value, folder = ''): Compiled {
+    const key = JSON.stringify(toPlain(schema));
+    let compiled = this.known.get(key);
+    if (!compiled) this.known.set(key, (compiled = compile(schema, folder, this.readFile)));
+    return compiled;
+  }
+
+  private read(path: string): Compiled {
+    const schema = readSchema(path, this.readFile);
+    return 'problem' in schema ? schema : compile(schema.value, folderOf(path), this.readFile);
+  }
+}
+
+function readSchema(
+  path: string,
+  readFile: ReadFile,
+): Readonly<{ value: Value }> | Readonly<{ problem: SchemaProblem }> {
+  const file = readFile(path);
+  if (!('bytes' in file)) {
+    return {
+      problem: { code: 'file-not-found', message: file.message, ...(file.advice ? { advice: file.advice } : {}) },
+    };
+  }
+  const json = readJson(new TextDecoder().decode(file.bytes));
+  if (json.ok) return { value: json.value };
+  const message = `${path} is no JSON: ${json.message}, at character ${json.offset + 1}`;
+  return { problem: { code: 'bad-schema', message } };
+}
+
+function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
+  const { Ajv2020, addFormats } = jsonSchema();
+  if (typeof schema !== 'boolean' && (typeof schema !== 'object' || schema === null || Array.isArray(schema))) {
+    return bad('A JSON Schema is an object, true or false');
+  }
+  const ajv = new Ajv2020({ allErrors: true, strict: false, verbose: false, logger: false });
+  addFormats.default?.(ajv) ?? (addFormats as unknown as (given: typeof ajv) => void)(ajv);
+  for (let references = 0; references <= MAX_REFERENCES; references++) {
+    try {
+      const validate = ajv.compile(toPlain(schema) as object);
+      return {
+        misfits: (value) => {
+          if (validate(toPlain(value))) return [];
+          return (validate.errors ?? []).map((error) => misfitOf(error));
+        },
+      };
+    } catch (error) {
+      const { missingSchema, message } = error as Error & { missingSchema?: string };
+      if (missingSchema === undefined) return bad(`The schema is not one: ${message.split('\n')[0]}`);
+      if (/^[a-z][a-z0-9+.-]*:/i.test(missingSchema)) {
+        return bad(
+          `The schema refers to ${missingSchema}, and nothing is fetched`,
+          'Put it into a file beside the schema.',
+        );
+      }
+      const referred = readSchema(joined(folder, missingSchema), readFile);
+      if ('problem' in referred) return referred;
+      ajv.addSchema(toPlain(referred.value) as object, missingSchema);
+    }
+  }
+  return bad(`The schema refers to more than ${MAX_REFERENCES} files`);
+}
+
+function bad(message: string, advice?: string): Compiled {
+  return { problem: { code: 'bad-schema', message, ...(advice === undefined ? {} : { advice }) } };
+}
+
+type AjvError = Readonly<{
+  instancePath: string;
+  schemaPath: string;
+  keyword: string;
+  message?: string;
+  params: Record<string, unknown>;
+}>;
+
+function misfitOf({ instancePath, schemaPath, keyword, message, params }: AjvError): Misfit {
+  return { pointer: instancePath, schemaPointer: schemaPath, message: wordsOf(keyword, params) ?? message ?? keyword };
+}
+
+/** What the validator says in few words, made plain where it names a member or a value. */
+function wordsOf(keyword: string, params: Record<string, unknown>): string | undefined {
+  switch (keyword) {
+    case 'required':
+      return `must have the member "${String(params['missingProperty'])}"`;
+    case 'additionalProperties':
+      return `must not have the member "${String(params['additionalProperty'])}"`;
+    case 'enum':
+      return `must be one of ${JSON.stringify(params['allowedValues']).slice(1, -1).slice(0, 200)}`;
+    case 'const':
+      return `must be ${JSON.stringify(params['allowedValue']).slice(0, 200)}`;
+    default:
+      return undefined;
+  }
+}
+
+/** The keys of a pointer, as they stand in a value: a number where the value there is a list. */
+export function keysOfPointer(pointer: string, value: Value): readonly (string | number)[] {
+  const keys: (string | number)[] = [];
+  let at: Value | undefined = value;
+  for (const part of pointer.split('/').slice(1)) {
+    const name = part.replaceAll('~1', '/').replaceAll('~0', '~');
+    const isIndex: boolean = Array.isArray(at);
+    keys.push(isIndex ? Number(name) : name);
+    at = isIndex ? (at as readonly Value[])[Number(name)] : memberOf(at, name);
+  }
+  return keys;
+}

@@ -1,0 +1,44 @@
+import type { WaitStep } from '../../chain/model.ts';
+import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
+import type { EventBody } from '../../journal/events.ts';
+import { aKind } from '../../value/show.ts';
+import { DateTime, Duration, type Value } from '../../value/value.ts';
+import { valueNeeded } from '../condition.ts';
+import { plainFrame } from '../context.ts';
+import { problemRecord } from '../places.ts';
+import type { StepRunner } from './definition.ts';
+import { ended } from './ended.ts';
+
+/** Waits that are recorded, in milliseconds. */
+const SHORTEST_RECORDED = 50;
+
+/** Pauses; an instant in the past does not wait, and an interruption ends the pause. */
+export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
+  const end = ended(step, address, context);
+  const expression = 'for' in step ? step.for : step.to;
+  const frame = plainFrame(context, context.endpointOf(context.chain.api?.text));
+  const needed = valueNeeded(expression, frame, 'Write x ?? ... with how long to wait then.');
+  if ('problem' in needed) return end({ problem: needed.problem });
+  const milliseconds = pauseOf(step, needed.value, context.clock.nowMs());
+  if (milliseconds === undefined) {
+    const { source } = expression;
+    const wanted = 'for' in step ? 'a duration such as 2s' : 'a date-time';
+    const message = `wait takes ${wanted}, and this is ${aKind(needed.value)}`;
+    return end({
+      problem: problemRecord(diagnosticIn(source, { code: 'wrong-argument', range: wholeOf(source), message })),
+    });
+  }
+  const from = context.clock.monotonicMs();
+  if (milliseconds > 0) await context.clock.sleep(milliseconds, context.stopping);
+  const waited = Math.round(context.clock.monotonicMs() - from);
+  const event: EventBody = { type: 'waited', step: address, why: 'wait', ms: waited };
+  return end({
+    before: waited >= SHORTEST_RECORDED ? [event] : [],
+    outcome: context.stopping.aborted ? 'cut' : 'held',
+  });
+};
+
+function pauseOf(step: WaitStep, value: Value, nowMs: number): number | undefined {
+  if ('for' in step) return value instanceof Duration ? Math.max(0, value.milliseconds) : undefined;
+  return value instanceof DateTime ? Math.max(0, value.epochMilliseconds - nowMs) : undefined;
+}

@@ -1,0 +1,57 @@
+import { httpLinkHeader } from '../../packages.ts';
+import type { Host, ResponseHost } from '../host.ts';
+import { FunctionFault, type FunctionDefinition } from './definition.ts';
+import { textValue } from './parameters.ts';
+
+/** What stands in the head of this response, and references in it. */
+export const response: readonly FunctionDefinition[] = [
+  {
+    name: 'link',
+    parameters: [textValue('rel')],
+    result: 'text',
+    needsHost: true,
+    ofResponse: true,
+    about: 'The absolute URL of a relation in the Link header (RFC 8288), such as next; nothing without one.',
+    alias: ['links', 'link_header', 'rel'],
+    example: ["link('next')", "'https://harbour.example/v1/arrivals?page=2'"],
+    evaluate: (host: Host, rel: string) => {
+      const { links, url } = responseOf(host);
+      if (links === undefined) return undefined;
+      const target = targetOf(links, rel);
+      return target === undefined ? undefined : resolve(target, url);
+    },
+  },
+  {
+    name: 'resolved',
+    parameters: [textValue('reference')],
+    result: 'text',
+    needsHost: true,
+    ofResponse: true,
+    about: 'A URL reference, as a Location header or a body gives it, made absolute against the URL of this response.',
+    alias: ['absolute_url', 'urljoin', 'resolve', 'resolve_url'],
+    example: ["resolved('../berths/N1')", "'https://harbour.example/berths/N1'"],
+    evaluate: (host: Host, reference: string) => resolve(reference, responseOf(host).url),
+  },
+];
+
+export function responseOf({ response: around }: Host): ResponseHost {
+  if (around) return around;
+  throw new FunctionFault('There is no response here', 'Use it in expect and keep of a call.');
+}
+
+/** RFC 8288 section 3: relation types are compared without regard to case, and the first link of one counts. */
+function targetOf(header: string, rel: string): string | undefined {
+  try {
+    const wanted = rel.toLowerCase();
+    return httpLinkHeader()
+      .parse(header)
+      .refs.find((ref) => ref.rel?.toLowerCase() === wanted)?.uri;
+  } catch (error) {
+    throw new FunctionFault(`The Link header cannot be read: ${(error as Error).message.split('\n')[0]}`);
+  }
+}
+
+function resolve(reference: string, base: string): string {
+  if (URL.canParse(reference, base)) return new URL(reference, base).href;
+  throw new FunctionFault(`'${reference}' is no reference to a URL`);
+}

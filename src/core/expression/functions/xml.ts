@@ -1,0 +1,78 @@
+import { xpath, type XPathExpression } from '../../packages.ts';
+import { NodeSet, XmlNode, type DomNode } from '../../value/xml.ts';
+import type { Host } from '../host.ts';
+import { FunctionFault, type FunctionDefinition, type Parameter } from './definition.ts';
+import { nodeValue, optional, textValue } from './parameters.ts';
+import { responseOf } from './response.ts';
+
+const expressionText: Parameter = {
+  ...textValue('expression'),
+  examine: (value) => {
+    const wrong = typeof value === 'string' ? parsed(value) : undefined;
+    return wrong instanceof FunctionFault
+      ? { code: 'bad-xpath', message: wrong.message, advice: XPATH_ADVICE }
+      : undefined;
+  },
+};
+
+const XPATH_ADVICE = "It is XPath 1.0: xpath('//tide[@height > 2]/time'), xpath('string(/tides/@port)').";
+
+/** XML responses. */
+export const xml: readonly FunctionDefinition[] = [
+  {
+    name: 'xpath',
+    parameters: [expressionText, optional(nodeValue())],
+    result: undefined,
+    needsHost: true,
+    ofResponse: true,
+    about:
+      'What an XPath 1.0 expression finds in an XML response, or below a node: a list of nodes, or the text of what is no node set. Prefixes are those of namespaces.',
+    alias: ['xml', 'xml_path', 'xquery'],
+    example: ["xpath('string(/tides/@port)')", "'Kvitnes'"],
+    evaluate: (host: Host, expression: string, node?: XmlNode) => {
+      const compiled = parsed(expression);
+      if (compiled instanceof FunctionFault) throw compiled;
+      const around = host.response;
+      const from: DomNode | null | undefined = node?.node ?? responseOf(host).document;
+      if (!from)
+        throw new FunctionFault('This response is no XML', 'xpath() reads XML; a JSON body is read by paths from $.');
+      return evaluated(compiled, from, around?.namespaces ?? {});
+    },
+  },
+];
+
+const compiledBefore = new Map<string, XPathExpression<DomNode>>();
+
+function parsed(expression: string): XPathExpression<DomNode> | FunctionFault {
+  const known = compiledBefore.get(expression);
+  if (known) return known;
+  try {
+    const compiled = xpath<DomNode>().parse(expression);
+    if (compiledBefore.size > 500) compiledBefore.clear();
+    compiledBefore.set(expression, compiled);
+    return compiled;
+  } catch (error) {
+    return new FunctionFault(
+      `"${expression}" is no XPath expression: ${(error as Error).message.split('\n')[0]}`,
+      XPATH_ADVICE,
+    );
+  }
+}
+
+function evaluated(compiled: XPathExpression<DomNode>, from: DomNode, namespaces: Readonly<Record<string, string>>) {
+  try {
+    const result = compiled.evaluate({ node: from, namespaces: { ...namespaces } });
+    if (!result.toArray) return result.stringValue();
+    const set = new NodeSet();
+    for (const node of result.toArray()) set.push(new XmlNode(node));
+    return set;
+  } catch (error) {
+    const { message } = error as Error;
+    const prefix = /Cannot resolve QName (\w+)/.exec(message)?.[1];
+    if (prefix === undefined) throw new FunctionFault(message.split('\n')[0]!);
+    throw new FunctionFault(
+      `The prefix "${prefix}" stands for no namespace`,
+      `Add namespaces: {${prefix}: URI} to the call.`,
+    );
+  }
+}

@@ -1,0 +1,29 @@
+/* eslint-disable @typescript-eslint/no-require-imports, no-restricted-globals -- an import would load them all at start */
+import type * as Xmldom from '@xmldom/xmldom';
+import type * as CsvParse from 'csv-parse/sync';
+import type * as Luxon from 'luxon';
+import type * as Crypto from 'node:crypto';
+import type * as JsonSchema from './json-schema-packages.ts';
+
+/** Packages that few chains need and that are slow to load: each is loaded when it is first called for, and only here. */
+export const luxon = () => require('luxon') as typeof Luxon;
+export const csvParse = () => require('csv-parse/sync') as typeof CsvParse;
+export const xmldom = () => require('@xmldom/xmldom') as typeof Xmldom;
+export const jsonSchema = () => require('./json-schema-packages.ts') as typeof JsonSchema;
+
+/** Digests are all that is used of it. */
+export const crypto = () => require('node:crypto') as typeof Crypto;
+
+/** The part of the package that is used here; it has no types. */
+export const httpLinkHeader = () =>
+  require('http-link-header') as {
+    parse(header: string): Readonly<{ refs: readonly Readonly<{ uri: string; rel?: string }>[] }>;
+  };
+
+type XPathResult<N> = Readonly<{ stringValue(): string; toArray?(): readonly N[] }>;
+export type XPathExpression<N> = Readonly<{
+  evaluate(options: { node: N; namespaces: Record<string, string> }): XPathResult<N>;
+}>;
+
+/** The part of the package that is used here: its types know only the short functions. */
+export const xpath = <N>() => require('xpath') as { parse(expression: string): XPathExpression<N> };

@@ -1,0 +1,64 @@
+import { equalValues } from './compare.ts';
+import { aKind, counted, showValue } from './show.ts';
+import { isList, isObject, kindOf, memberOf, type Maybe, type Value } from './value.ts';
+
+/** A place where two values differ: its keys from the top, and what differs there. */
+export type Difference = Readonly<{ keys: readonly (string | number)[]; text: string }>;
+
+export type DifferenceOptions = Readonly<{
+  /** Members of objects that the wanted value does not have are allowed. */
+  atLeast: boolean;
+  /** Whether the values at a place need not be compared. */
+  passesOver?(keys: readonly (string | number)[]): boolean;
+  /** Whether two unequal values count as equal all the same. */
+  alike?(wanted: Value, found: Value): boolean;
+}>;
+
+/**
+ * Where a value differs from what is wanted, deep and by value: the order of members does not count, lists are compared
+ * item by item and have the same length, nothing is converted.
+ */
+export function differences(wanted: Value, found: Value, options: DifferenceOptions): readonly Difference[] {
+  const list: Difference[] = [];
+  compareAt([], wanted, found, options, list);
+  return list;
+}
+
+function compareAt(
+  keys: readonly (string | number)[],
+  wanted: Maybe,
+  found: Maybe,
+  options: DifferenceOptions,
+  list: Difference[],
+): void {
+  if (options.passesOver?.(keys)) return;
+  if (wanted === undefined || found === undefined) {
+    if (wanted !== found) list.push({ keys, text: absence(wanted, found) });
+    return;
+  }
+  if (isList(wanted) && isList(found)) {
+    if (wanted.length !== found.length) {
+      list.push({ keys, text: `${counted(wanted.length, 'item')} expected, and here are ${found.length}` });
+    }
+    const most = Math.max(wanted.length, found.length);
+    for (let i = 0; i < most; i++) {
+      const both = i < wanted.length && i < found.length;
+      if (both) compareAt([...keys, i], wanted[i], found[i], options, list);
+    }
+    return;
+  }
+  if (isObject(wanted) && isObject(found)) {
+    const names = new Set([...Object.keys(wanted), ...(options.atLeast ? [] : Object.keys(found))]);
+    for (const name of names) compareAt([...keys, name], memberOf(wanted, name), memberOf(found, name), options, list);
+    return;
+  }
+  if (equalValues(wanted, found) || options.alike?.(wanted, found)) return;
+  const kinds = kindOf(wanted) === kindOf(found) ? '' : ` (${aKind(wanted)} and ${aKind(found)})`;
+  list.push({ keys, text: `${showValue(wanted, 60)} expected, and is ${showValue(found, 60)}${kinds}` });
+}
+
+function absence(wanted: Maybe, found: Maybe): string {
+  return found === undefined
+    ? `${showValue(wanted, 60)} expected, and is not there`
+    : `not expected, and is ${showValue(found, 60)}`;
+}

@@ -1,0 +1,32 @@
+import { StepHost, type RunHost } from '../../src/core/engine/host.ts';
+import type { Host } from '../../src/core/expression/host.ts';
+import { readXml } from '../../src/core/value/xml.ts';
+
+/** A host whose clock stands, whose seed is known and whose only file is `notes.txt`. */
+export const testRunHost: RunHost = {
+  zone: 'Europe/Lisbon',
+  nowMs: () => Date.parse('2026-05-23T10:00:00Z'),
+  seed: 'test',
+  randomness: { bytes: (count) => new Uint8Array(count).fill(7) },
+  readFile: (path) =>
+    path === 'notes.txt'
+      ? { bytes: new TextEncoder().encode('moored at N1') }
+      : { message: `The file ${path} is not there`, advice: 'Its path is relative to the chain file.' },
+};
+
+export const testStep = (key = 'test'): StepHost => new StepHost(testRunHost, key);
+
+const TIDES =
+  '<tides port="Kvitnes" xmlns:k="urn:k"><tide at="06:10"><k:metres>1.9</k:metres></tide><tide at="12:30"/></tides>';
+
+/** The same beside a response with a Link header and an XML body. */
+export function testHost(xml = TIDES): Host {
+  const read = readXml(xml);
+  if (!('document' in read)) throw new Error(read.message);
+  return testStep().beside({
+    url: 'https://harbour.example/v1/arrivals',
+    links: '</v1/arrivals?page=2>; rel="next"',
+    document: read.document,
+    namespaces: { k: 'urn:k' },
+  });
+}
