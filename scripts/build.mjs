@@ -19,6 +19,7 @@ const pieces = {
   xmldom: '@xmldom/xmldom',
   xpath: 'xpath',
   'http-link-header': 'http-link-header',
+  prompts: 'src/adapters/prompts.ts',
   'json-schema': 'src/core/json-schema-packages.ts',
 };
 

@@ -1,10 +1,13 @@
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
+import type { Question } from '../adapters/prompts.ts';
 import { readSourceFile } from '../adapters/project-files.ts';
 import { givenOnCommandLine, missingInputs, type Given } from '../core/chain/inputs.ts';
 import type { Chain, Take } from '../core/chain/model.ts';
+import { takeTypes } from '../core/chain/take-types.ts';
 import { readValues } from '../core/chain/values-file.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
+import { showValue } from '../core/value/show.ts';
 import type { Io } from './io.ts';
 import { UsageFault } from './usage-fault.ts';
 
@@ -80,9 +83,17 @@ function trimmed({ type }: Take, text: string): string {
 async function askMissing(chain: Chain, given: Map<string, Given>, { input }: InputOptions, io: Io): Promise<void> {
   const missing = missingInputs(chain, given);
   if (missing.length === 0 || !input || !io.inIsTerminal || !io.errIsTerminal) return;
-  const { askFor } = await import('../adapters/prompts.ts');
-  for (const take of missing) {
-    const text = await askFor(take, io.exit);
-    given.set(take.name, givenOnCommandLine(take.name, text));
-  }
+  const { ask } = await import('../adapters/prompts.ts');
+  for (const take of missing)
+    given.set(take.name, givenOnCommandLine(take.name, await ask(questionFor(take), io.exit)));
+}
+
+function questionFor({ name, type, about, choices }: Take): Question {
+  const { what, parse } = takeTypes[type];
+  return {
+    message: about === undefined ? name : `${name} (${about})`,
+    choices: choices?.map((choice) => (typeof choice === 'string' ? choice : showValue(choice))),
+    secret: type === 'secret',
+    problem: (answer) => (parse(answer, 'UTC') === undefined ? `This takes ${what}` : undefined),
+  };
 }

@@ -1,7 +1,7 @@
 import { listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import { exchangesOf } from '../core/report/exchange.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
-import type { JournalEvent } from '../core/journal/events.ts';
+import type { EventOf, JournalEvent } from '../core/journal/events.ts';
 import { UsageFault } from './usage-fault.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -53,11 +53,16 @@ function passed(events: readonly JournalEvent[]): boolean {
   return events.some((event) => event.type === 'finished' && event.outcome === 'passed');
 }
 
-/** The last response body of a record that there is, or that of a named call. */
-export function bodyOf(record: RecordedRun, call: string | undefined): Uint8Array | undefined {
+/** A response with its body, and the URL that gave it. */
+export type RecordedResponse = Readonly<{ url: string; answered: EventOf<'answered'>; content: Uint8Array }>;
+
+/** The last response with a body that a record holds, or that of a named call. */
+export function responseWithBody(record: RecordedRun, call: string | undefined): RecordedResponse | undefined {
   const exchange = exchangesOf(record.events).findLast(
     ({ sent, answered }) =>
       answered?.body !== undefined && (call === undefined || sent.step.endsWith(`/${call}`) || sent.step === call),
   );
-  return exchange?.answered?.body && record.body(exchange.answered.body);
+  const { answered, sent } = exchange ?? {};
+  const content = answered?.body && record.body(answered.body);
+  return answered && sent && content ? { url: sent.request.url, answered, content } : undefined;
 }

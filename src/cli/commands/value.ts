@@ -3,20 +3,24 @@ import path from 'node:path';
 import { readFileSync } from 'node:fs';
 import { diagnosticIn, looseSource, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { namesRead } from '../../core/engine/context.ts';
+import { StepHost } from '../../core/engine/host.ts';
 import { explainNothing } from '../../core/engine/explain.ts';
 import { evaluate, locate } from '../../core/expression/evaluate.ts';
 import { frameOf, type Frame } from '../../core/expression/frame.ts';
+import type { Host } from '../../core/expression/host.ts';
 import type { Node } from '../../core/expression/model.ts';
 import { parseExpression } from '../../core/expression/parse.ts';
 import { normalizedPath } from '../../core/path/normalized.ts';
 import { readJson } from '../../core/value/json-read.ts';
 import { writeJson } from '../../core/value/json-write.ts';
 import { showValue } from '../../core/value/show.ts';
-import { isList, isObject, type Value } from '../../core/value/value.ts';
+import { readXml, XmlNode, type XmlDocument } from '../../core/value/xml.ts';
+import { isList, isObject, type Maybe, type Value } from '../../core/value/value.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { bodyOf, openRecord } from '../record.ts';
+import { openRecord, responseWithBody } from '../record.ts';
+import { runHost } from '../run-host.ts';
 import { UsageFault } from '../usage-fault.ts';
-import { openWorkspace } from '../workspace.ts';
+import { openWorkspace, type Workspace } from '../workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { prettyJson } from '../view/json.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -56,7 +60,8 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
       io,
       2,
     );
-  const frame = frameOf(await documentOf(options, io), () => undefined);
+  const { value: document, host } = await documentOf(options, io);
+  const frame = frameOf(document, () => undefined, host);
   const name = unknownName(tree);
   if (name !== undefined) {
     throw new UsageFault(
@@ -126,32 +131,56 @@ function printPaths(tree: Node, text: string, frame: Frame, { as }: Options, io:
   return nodes.length === 0 ? 1 : 0;
 }
 
-async function documentOf(options: Options, io: Io): Promise<Value | undefined> {
-  const { text, name } = await textOf(options, io);
-  if (text.trim() === '') return undefined;
+type Document = Readonly<{ value: Maybe; host: Host }>;
+
+/** What `$` is, and what functions may ask for beside it. */
+async function documentOf(options: Options, io: Io): Promise<Document> {
+  const workspace = openWorkspace(io.cwd);
+  const step = new StepHost(runHost(workspace, path.join(workspace.folder, 'batharon.yaml'), {}), 'value');
+  if (options.file === undefined) return recordedDocument(workspace, options, step);
+  const text = options.file === '-' ? await io.readInput() : textOfFile(options.file, io);
+  if (text.trim() === '') return { value: undefined, host: step };
+  if (text.trimStart().startsWith('<')) {
+    const read = readXml(text);
+    if ('document' in read) return xmlDocument(read.document, { url: '', links: undefined }, step);
+  }
   const json = readJson(text);
-  if (json.ok) return json.value;
-  // A response may well be text that is no JSON; a file that is asked for is meant to be JSON.
-  if (options.file === undefined) return text;
+  if (json.ok) return { value: json.value, host: step };
+  const name = options.file === '-' ? 'standard input' : options.file;
   throw new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
 }
 
-async function textOf(options: Options, io: Io): Promise<Readonly<{ text: string; name: string }>> {
-  if (options.file === '-') return { text: await io.readInput(), name: 'standard input' };
-  if (options.file !== undefined) {
-    try {
-      return { text: readFileSync(path.resolve(io.cwd, options.file), 'utf8'), name: options.file };
-    } catch {
-      throw new UsageFault('file-not-found', `The file ${options.file} is not there`);
-    }
+function textOfFile(file: string, io: Io): string {
+  try {
+    return readFileSync(path.resolve(io.cwd, file), 'utf8');
+  } catch {
+    throw new UsageFault('file-not-found', `The file ${file} is not there`);
   }
-  const record = openRecord(openWorkspace(io.cwd), options.run);
-  const body = bodyOf(record, options.call);
-  if (body) return { text: new TextDecoder().decode(body), name: `the response in ${record.id}` };
-  const what = options.call === undefined ? 'response with a body' : `response of "${options.call}"`;
-  throw new UsageFault(
-    'call-not-found',
-    `The record ${record.id} has no ${what}`,
-    'See what it has with: batharon look',
-  );
+}
+
+/** The recorded response of a call, with the URL and the links that stood beside it. */
+function recordedDocument(workspace: Workspace, options: Options, step: StepHost): Document {
+  const record = openRecord(workspace, options.run);
+  const exchange = responseWithBody(record, options.call);
+  if (!exchange) {
+    const what = options.call === undefined ? 'response with a body' : `response of "${options.call}"`;
+    const advice = 'See what it has with: batharon look';
+    throw new UsageFault('call-not-found', `The record ${record.id} has no ${what}`, advice);
+  }
+  const { answered, content } = exchange;
+  const links = answered.headers.filter(([name]) => name.toLowerCase() === 'link').map(([, value]) => value);
+  const beside = { url: exchange.url, links: links.length === 0 ? undefined : links.join(', ') };
+  const text = new TextDecoder().decode(content);
+  const xml = answered.decoded === 'xml' ? readXml(text) : undefined;
+  if (xml && 'document' in xml) return xmlDocument(xml.document, beside, step);
+  const json = readJson(text);
+  return { value: json.ok ? json.value : text, host: step.beside({ ...beside, document: undefined, namespaces: {} }) };
+}
+
+function xmlDocument(
+  document: XmlDocument,
+  beside: { url: string; links: string | undefined },
+  step: StepHost,
+): Document {
+  return { value: new XmlNode(document), host: step.beside({ ...beside, document, namespaces: {} }) };
 }

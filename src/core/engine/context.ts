@@ -4,7 +4,7 @@ import type { Endpoint } from '../http/endpoint.ts';
 import type { Read } from '../journal/events.ts';
 import type { Recorder } from '../journal/recorder.ts';
 import type { Accept } from './expect/accept.ts';
-import type { Schemas } from './schemas.ts';
+import type { Schemas } from '../schema/json-schemas.ts';
 import type { StepsOutcome } from './steps/definition.ts';
 import type { Chain, Step } from '../chain/model.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';

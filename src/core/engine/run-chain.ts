@@ -11,7 +11,7 @@ import { Scope } from './scope.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Accept } from './expect/accept.ts';
 import { StepHost, type RunHost } from './host.ts';
-import { Schemas } from './schemas.ts';
+import { Schemas } from '../schema/json-schemas.ts';
 import { runSteps } from './steps/list.ts';
 
 /** All that a run needs from outside; nothing in the core reads a clock, a disk or the network by itself. */

@@ -1,7 +1,7 @@
 import { writtenPath } from '../../path/normalized.ts';
 import { showValue } from '../../value/show.ts';
 import type { Value } from '../../value/value.ts';
-import { keysOfPointer, type Misfit } from '../schemas.ts';
+import { keysOfPointer, type Misfit } from '../../schema/json-schemas.ts';
 import { noBody, placesOf, valueAt } from './places.ts';
 import type { Judge } from './definition.ts';
 

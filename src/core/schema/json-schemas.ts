@@ -3,7 +3,7 @@ import { toPlain } from '../value/plain.ts';
 import { memberOf, type Value } from '../value/value.ts';
 import type { FileRead } from '../expression/host.ts';
 import { jsonSchema } from '../packages.ts';
-import { folderOf, joined } from './file-names.ts';
+import { folderOf, joined } from '../value/file-names.ts';
 
 /** A place where a value does not fit a schema. */
 export type Misfit = Readonly<{
