@@ -18,6 +18,7 @@ const order = [
   'masking',
   'engine',
   'report',
+  'reference',
 ];
 
 /** Pairs of folders that describe one thing from two sides, and may import each other's types. */

@@ -1,4 +1,4 @@
-import { closeSync, fdatasync, mkdirSync, openSync, renameSync, writeFileSync, writeSync } from 'node:fs';
+import { closeSync, fdatasync, mkdirSync, openSync, renameSync, statSync, writeFileSync, writeSync } from 'node:fs';
 import path from 'node:path';
 import { isatty } from 'node:tty';
 import { Masker } from '../core/masking/masker.ts';
@@ -19,6 +19,8 @@ export type Exit = Readonly<{
   appender(file: string): Appender;
   /** Writes a whole file in one step: readers see the old one or the new one. */
   writeFile(file: string, content: string | Uint8Array, mode?: number): void;
+  /** The same for a file that the user wrote, which is given back with a change: nothing in it is masked. */
+  rewriteFile(file: string, content: string): void;
 }>;
 
 export function createExit(): Exit {
@@ -36,11 +38,16 @@ export function createExit(): Exit {
     appender: openAppender,
     writeFile: (file, content, mode = 0o600) => {
       mkdirSync(path.dirname(file), { recursive: true });
-      const beside = `${file}.${process.pid}.part`;
-      writeFileSync(beside, typeof content === 'string' ? masked(content) : content, { mode });
-      renameSync(beside, file);
+      replaceFile(file, typeof content === 'string' ? masked(content) : content, mode);
     },
+    rewriteFile: (file, content) => replaceFile(file, content, statSync(file).mode & 0o777),
   };
+}
+
+function replaceFile(file: string, content: string | Uint8Array, mode: number): void {
+  const beside = `${file}.${process.pid}.part`;
+  writeFileSync(beside, content, { mode });
+  renameSync(beside, file);
 }
 
 /** Time for which output waits to go out together, where no terminal shows it at once. */

@@ -81,3 +81,14 @@ export function projectReader(
     }
   };
 }
+
+/** Whether git would pass over `secrets.env` in a folder, by the .gitignore files there and above; true outside of git. */
+export function isIgnoredByGit(folder: string): boolean {
+  for (let at = path.resolve(folder); ; at = path.dirname(at)) {
+    const ignore = path.join(at, '.gitignore');
+    const lines = existsSync(ignore) ? readFileSync(ignore, 'utf8').split(/\r?\n/) : [];
+    if (lines.some((line) => /^(?:\*\*)?\/?(?:secrets\.env|\*\.env|secrets\.\*|\*)$/.test(line.trim()))) return true;
+    if (existsSync(path.join(at, '.git'))) return false;
+    if (path.dirname(at) === at) return true;
+  }
+}

@@ -7,6 +7,7 @@ export type SecretStore = Readonly<{
   find(name: string): string | undefined;
   /** Where secrets were looked for, in words. */
   places: readonly string[];
+  hasFile: boolean;
   /** Whether others than the owner may read `secrets.env`. */
   readableByOthers: boolean;
 }>;
@@ -19,6 +20,7 @@ export function openSecrets(projectFolder: string | undefined, environment: Node
   return {
     find: (name) => environment[name] ?? fromFile(environment[`${name}_FILE`]) ?? own(inFile, name),
     places: ['the environment', ...(file === undefined ? [] : [SECRETS_FILE])],
+    hasFile: stats !== undefined,
     readableByOthers: stats !== undefined && process.platform !== 'win32' && (stats.mode & 0o077) !== 0,
   };
 }

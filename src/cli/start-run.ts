@@ -79,6 +79,7 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       options: plan.options,
     });
     const result = await runChain({
+      run,
       chain,
       inputs: plan.inputs,
       secrets: plan.secrets,

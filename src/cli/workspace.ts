@@ -1,5 +1,12 @@
 import path from 'node:path';
-import { findChains, findProject, PROJECT_FILE, readSourceFile, RECORD_FOLDER } from '../adapters/project-files.ts';
+import {
+  findChains,
+  findProject,
+  PROJECT_FILE,
+  projectReader,
+  readSourceFile,
+  RECORD_FOLDER,
+} from '../adapters/project-files.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import { checkChain } from '../core/chain/check.ts';
 import { checkProject } from '../core/chain/check-project.ts';
@@ -83,14 +90,18 @@ function similarFile(file: string, cwd: string): string | undefined {
 export type LoadedChain = Readonly<{ chain: Chain | undefined; diagnostics: readonly Diagnostic[] }>;
 
 /** A chain file, read and checked in its project, for a run at some deployments. */
-export function loadChain(workspace: Workspace, file: string, at: At): LoadedChain {
-  return checkedChain(workspace, fileOrFault(path.resolve(workspace.cwd, file), workspace.cwd), at);
+export function loadChain(workspace: Workspace, file: string, at: At, accepts = false): LoadedChain {
+  return checkedChain(workspace, fileOrFault(path.resolve(workspace.cwd, file), workspace.cwd), at, accepts);
 }
 
-export function checkedChain(workspace: Workspace, file: SourceFile, at: At): LoadedChain {
+export function checkedChain(workspace: Workspace, file: SourceFile, at: At, accepts = false): LoadedChain {
   const { chain, diagnostics } = readChain(file);
   if (!chain) return { chain, diagnostics };
-  return { chain, diagnostics: sorted([...diagnostics, ...checkChain(chain, workspace.project, at)]) };
+  const readFile = projectReader(workspace.folder, path.resolve(workspace.cwd, file.path), new Set());
+  return {
+    chain,
+    diagnostics: sorted([...diagnostics, ...checkChain(chain, workspace.project, at, { readFile, accepts })]),
+  };
 }
 
 /** `--at live`, `--at harbour=live`, several of them; without any what `BATHARON_AT` says. Unknown names are refused. */

@@ -74,7 +74,7 @@ describe('what does not parse says where and what to do', () => {
     ['1.', 'does-not-parse', '.', ''],
     ['due == 2026-05-23', 'date-unquoted', '2026-05-23', "date_time('2026-05-23')"],
     ['12:30', 'date-unquoted', '12:30', ''],
-    ['{a}', 'braces-in-expression', '{', 'Leave them out'],
+    ['{a}', 'does-not-parse', '{', 'Leave them out'],
     ["'abc", 'does-not-parse', "'abc", "Put ' at its end"],
     ["'\\q'", 'does-not-parse', '\\q', 'The escapes are'],
     ["'\\ud83d'", 'does-not-parse', '\\ud83d', 'both halves'],

@@ -2,17 +2,21 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { findChains } from '../../adapters/project-files.ts';
 import { openSecrets } from '../../adapters/secrets.ts';
+import { correctedLine, fixed } from '../../core/diagnostics/fix.ts';
 import { hasErrors, positionOf, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
+import { sarifLog } from '../../core/report/sarif.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
+import { secretsWarnings } from '../secrets-warnings.ts';
+import { VERSION } from '../version.ts';
 import { loadChain, openProject, readAt } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
 import { Option } from 'commander';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ at: readonly string[]; as: 'text' | 'json' }>;
+type Options = Readonly<{ at: readonly string[]; as: 'text' | 'json' | 'sarif'; fix?: boolean }>;
 
 /** `check [FILES]`: everything that can be known to be wrong before anything is sent. */
 export const command: CommandModule = {
@@ -20,29 +24,63 @@ export const command: CommandModule = {
     sub
       .argument('[files...]', 'chain files; without any, all of the project')
       .option('--at <deployment>', 'where the apis run', several, [])
-      .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
+      .option('--fix', 'write the corrections that leave no doubt')
+      .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json', 'sarif']).default('text'))
       .action((files: readonly string[], options: Options) =>
         run((io) => Promise.resolve(execute(files, options, io))),
       );
-    examples(sub, 'batharon check', 'batharon check chains/berth.chain.yaml', 'batharon check --as json');
+    examples(
+      sub,
+      'batharon check',
+      'batharon check chains/berth.chain.yaml --fix',
+      'batharon check --as json',
+      'batharon check --as sarif > mistakes.sarif',
+    );
   },
 };
 
 function execute(given: readonly string[], options: Options, io: Io): ExitStatus {
+  let { all, files } = checkAll(given, options, io);
+  // A correction can bring the next mistake of its line to light.
+  for (let round = 0; options.fix && round < MAX_ROUNDS && all.some(({ fix }) => fix?.sure); round++) {
+    writeFixes(all, io);
+    ({ all, files } = checkAll(given, options, io));
+  }
+  if (options.as === 'json') io.exit.out(`${JSON.stringify(all.map(asJson), null, 2)}\n`);
+  else if (options.as === 'sarif')
+    io.exit.out(`${JSON.stringify(sarifLog(all, { name: 'batharon', version: VERSION }), null, 2)}\n`);
+  else io.exit.out(asText(all, files, io));
+  return hasErrors(all) ? 2 : 0;
+}
+
+const MAX_ROUNDS = 10;
+
+function checkAll(
+  given: readonly string[],
+  options: Options,
+  io: Io,
+): Readonly<{ all: readonly Diagnostic[]; files: number }> {
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
   const files = given.length > 0 ? given : findChains(workspace.folder).map((file) => path.relative(io.cwd, file));
   const store = openSecrets(workspace.folder, io.environment);
-  const found: Diagnostic[] = [...workspace.diagnostics];
+  const found: Diagnostic[] = [...workspace.diagnostics, ...secretsWarnings(workspace, store)];
   for (const file of files) {
     const { chain, diagnostics } = loadChain(workspace, file, at);
     found.push(...diagnostics);
     if (chain) found.push(...secretsFor(workspace, chain, at, store).diagnostics);
   }
-  const all = sorted(found);
-  if (options.as === 'json') io.exit.out(`${JSON.stringify(all.map(asJson), null, 2)}\n`);
-  else io.exit.out(asText(all, files.length, io));
-  return hasErrors(all) ? 2 : 0;
+  return { all: sorted(found), files: files.length };
+}
+
+/** Writes each file with its corrections, and says which. */
+function writeFixes(all: readonly Diagnostic[], io: Io): void {
+  for (const file of new Map(all.map((each) => [each.file.path, each.file])).values()) {
+    const { text, count } = fixed(file, all);
+    if (count === 0) continue;
+    io.exit.rewriteFile(path.resolve(io.cwd, file.path), text);
+    io.exit.err(`corrected  ${file.path}: ${counted(count, 'place')}\n`);
+  }
 }
 
 function asText(found: readonly Diagnostic[], files: number, io: Io): string {
@@ -52,7 +90,7 @@ function asText(found: readonly Diagnostic[], files: number, io: Io): string {
   return `${showDiagnostics(found, palette, io.columns)}\n${tally(found)} in ${where}\n`;
 }
 
-function asJson({ code, level, message, advice, correction, file, range }: Diagnostic): object {
+function asJson({ code, level, message, advice, file, range, ...rest }: Diagnostic): object {
   const start = positionOf(file, range[0]);
   const end = positionOf(file, range[1]);
   return {
@@ -60,7 +98,7 @@ function asJson({ code, level, message, advice, correction, file, range }: Diagn
     level,
     message,
     advice,
-    correction,
+    correctedLine: correctedLine({ code, level, message, file, range, ...rest }),
     file: file.path,
     line: start.line,
     column: start.column,

@@ -14,6 +14,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     heading: 'Get to know an API',
     commands: [
       {
+        name: 'new',
+        summary: 'make a project with one api and one chain',
+        sends: 'reads',
+        load: () => import('./new.ts'),
+      },
+      {
         name: 'send',
         summary: 'send one request and show the response',
         sends: 'sends',
@@ -48,6 +54,18 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
   {
     heading: 'Learn',
     commands: [
+      {
+        name: 'about',
+        summary: 'the reference: a key, a function, a message code',
+        sends: 'reads',
+        load: () => import('./about.ts'),
+      },
+      {
+        name: 'schema',
+        summary: 'print the JSON Schema of the files, for editors',
+        sends: 'reads',
+        load: () => import('./schema.ts'),
+      },
       {
         name: 'demo',
         summary: 'see it at work on a simulated harbour',

@@ -4,13 +4,14 @@ import { openSecrets } from '../../adapters/secrets.ts';
 import { resolveInputs } from '../../core/chain/inputs.ts';
 import { callsOf } from '../../core/chain/model.ts';
 import { StepHost } from '../../core/engine/host.ts';
-import { diagnosticAt, hasErrors, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
+import { hasErrors, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { writeJson } from '../../core/value/json-write.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
 import { givenInputs, type InputOptions } from '../inputs.ts';
 import { acceptIn } from '../accept.ts';
 import { runHost, type HostOptions } from '../run-host.ts';
+import { secretsWarnings } from '../secrets-warnings.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
@@ -50,7 +51,7 @@ export const command: CommandModule = {
 async function execute(file: string, options: Options, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
-  const { chain, diagnostics } = loadChain(workspace, file, at);
+  const { chain, diagnostics } = loadChain(workspace, file, at, options.accept);
   const store = openSecrets(workspace.folder, io.environment);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const secrets = chain && secretsFor(workspace, chain, at, store);
@@ -64,7 +65,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const host = runHost(workspace, file, options, given?.files);
   const inputs =
     canRun && given ? resolveInputs(chain, given.given, secrets.values, new StepHost(host, 'takes')) : undefined;
-  found.push(...(inputs?.diagnostics ?? []), ...secretsWarning(workspace, store.readableByOthers));
+  found.push(...(inputs?.diagnostics ?? []), ...secretsWarnings(workspace, store));
 
   // What goes wrong is told beside the data when standard output is the data.
   const write = options.out === '-' ? io.exit.err : io.exit.out;
@@ -92,20 +93,6 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const { exit, gives } = await startRun(plan, io);
   if (options.out !== undefined) writeGives(options.out, gives, workspace, io);
   return exit;
-}
-
-function secretsWarning({ project, folder, cwd }: Workspace, readableByOthers: boolean): readonly Diagnostic[] {
-  if (!readableByOthers || !project) return [];
-  const file = { path: path.join(path.relative(cwd, folder), 'secrets.env'), text: '' };
-  const advice = 'Make it yours alone: chmod 600 secrets.env';
-  return [
-    diagnosticAt(file, {
-      code: 'secrets-readable',
-      range: [0, 0],
-      message: 'secrets.env can be read by other users of this machine',
-      advice,
-    }),
-  ];
 }
 
 function writeGives(

@@ -1,4 +1,5 @@
 import { cutFrame, frameOfDiagnostic } from '../../core/diagnostics/frame.ts';
+import { correctedLine } from '../../core/diagnostics/fix.ts';
 import type { Diagnostic } from '../../core/diagnostics/source.ts';
 import { counted } from '../../core/value/show.ts';
 import type { Palette } from './palette.ts';
@@ -11,6 +12,7 @@ export function showDiagnostic(diagnostic: Diagnostic, palette: Palette, columns
   const { level, code, message, advice } = diagnostic;
   const paint = level === 'error' ? palette.bad : palette.warning;
   const frame = cutFrame(frameOfDiagnostic(diagnostic), Math.max(40, columns - 10));
+  const corrected = correctedLine(diagnostic);
   const gutter = String(frame.lineNumber).padStart(5);
   const line = visible(frame.line.replaceAll('\t', ' '));
   const underline = ' '.repeat(frame.from) + paint('~'.repeat(Math.max(1, frame.to - frame.from)));
@@ -19,6 +21,7 @@ export function showDiagnostic(diagnostic: Diagnostic, palette: Palette, columns
     `  ${palette.quiet(frame.place)}`,
     `${palette.quiet(`${gutter} |`)} ${line}`,
     `${palette.quiet('      |')} ${underline}`,
+    ...(corrected === undefined ? [] : [`${palette.good(`${gutter} >`)} ${visible(corrected.replaceAll('\t', ' '))}`]),
     ...(advice === undefined
       ? []
       : wrapped(visible(advice), Math.max(40, columns - 8)).map((each) => `        ${each}`)),

@@ -17,7 +17,8 @@ import type { Expression } from '../schema/leaves.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
 import { TAKE_TYPES, type Chain, type Take } from './model.ts';
-import { stepList } from './steps/list.ts';
+import { inputOf, type JsonSchema } from '../schema/input.ts';
+import { stepInput, stepList } from './steps/list.ts';
 import { suggestKey } from './suggest-key.ts';
 
 const takeShape = mapping({
@@ -62,6 +63,14 @@ const chainFile = mapping({
   steps: stepList().describe('The steps, in order.'),
   gives: gives.optional().describe('What the chain gives when it ends.'),
 });
+
+/** A chain file as JSON Schema (2020-12). */
+export function chainInput(): JsonSchema {
+  return { ...inputOf(chainFile).json, $defs: { step: stepInput() } };
+}
+
+/** The keys of a chain file and of an input in it, for the reference. */
+export const chainShapes = { chain: chainFile, take: takeShape };
 
 /** Reads a chain file. The model is there even when parts of it are wrong, so that the rest can be checked too. */
 export function readChain(

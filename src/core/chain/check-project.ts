@@ -1,9 +1,12 @@
 import { diagnosticIn, sorted, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import type { Problem } from '../diagnostics/problem.ts';
 import type { Node } from '../expression/model.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { nearest } from '../diagnostics/suggest.ts';
 import type { Project } from './project-file.ts';
 import { textsOfEndpoint } from './secrets-asked.ts';
+import { checkNamed } from './checks/credentials-are-secrets.ts';
+import { looksLikeSecret } from './looks-like-secret.ts';
 import { eachNode } from './walk.ts';
 
 /** What is wrong with a project file beyond its shape: its holes, which see secrets and settings only, and its URLs. */
@@ -11,6 +14,7 @@ export function checkProject(project: Project): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
   for (const endpoint of project.apis.flatMap(({ endpoints }) => endpoints)) {
     checkUrl(endpoint, found);
+    checkCredentials(endpoint, found);
     for (const { pieces } of textsOfEndpoint(endpoint)) {
       for (const piece of pieces) if (typeof piece !== 'string') checkHole(piece.node, piece.source, endpoint, found);
     }
@@ -47,6 +51,37 @@ function checkHole(tree: Node, source: Source, { settings, deployment, api }: En
     );
   });
 }
+
+/** Credentials are secrets by name, and do not go over plain http but on this machine. */
+function checkCredentials(
+  { url, auth, headers, query, settings, settingSources }: Endpoint,
+  found: Diagnostic[],
+): void {
+  const add = (source: Source, problem: Problem) => void found.push(diagnosticIn(source, problem));
+  checkNamed([...headers, ...query], { reportIn: add });
+  for (const { source, pieces } of auth?.texts ?? []) {
+    if (pieces.length !== 1 || typeof pieces[0] !== 'string') continue;
+    const advice = 'Put it into secrets.env as TOKEN=..., and write "{secret.TOKEN}" here.';
+    add(source, { code: 'looks-like-secret', range: wholeOf(source), message: 'This looks like a credential', advice });
+  }
+  for (const { name, source } of settingSources) {
+    const value = settings[name];
+    if (typeof value !== 'string' || !looksLikeSecret(value, name)) continue;
+    const advice = 'Settings are never masked: put it into secrets.env, and read it as secret.NAME.';
+    add(source, { code: 'looks-like-secret', range: wholeOf(source), message: 'This looks like a credential', advice });
+  }
+  const [first] = url.pieces;
+  if (!auth || typeof first !== 'string' || !/^http:\/\//.test(first) || LOOPBACK.test(first)) return;
+  const message = 'Credentials would go over plain http, where everybody on the way can read them';
+  add(url.source, {
+    code: 'plain-http',
+    range: wholeOf(url.source),
+    message,
+    advice: 'Write https:// if the server has it.',
+  });
+}
+
+const LOOPBACK = /^http:\/\/(?:127\.\d+\.\d+\.\d+|localhost|\[::1\])(?:[:/]|$)/;
 
 function checkUrl({ url }: Endpoint, found: Diagnostic[]): void {
   const { source, pieces } = url;

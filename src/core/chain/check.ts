@@ -1,15 +1,20 @@
 import { sorted, type Diagnostic, type Source } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { rules } from './checks/list.ts';
-import { ruleContext } from './checks/rule.ts';
+import { ruleContext, type RuleSurroundings } from './checks/rule.ts';
 import type { Chain } from './model.ts';
 import { endpointAt, type At, type Project } from './project-file.ts';
 import { walkChain } from './walk.ts';
 
 /** Everything that can be known to be wrong with a chain in its project before anything is sent, in order of place. */
-export function checkChain(chain: Chain, project: Project | undefined, at: At): readonly Diagnostic[] {
+export function checkChain(
+  chain: Chain,
+  project: Project | undefined,
+  at: At,
+  around: RuleSurroundings,
+): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
-  const context = ruleContext(chain, project, found);
+  const context = ruleContext(chain, project, around, found);
   const endpoints = endpointLookup(project, at);
   const endpointOf = (api: Source | undefined) => endpoints(api?.text ?? chain.api?.text);
   walkChain(

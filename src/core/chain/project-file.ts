@@ -5,7 +5,8 @@ import type { Problem, Range } from '../diagnostics/problem.ts';
 import { auth } from '../http/auth/list.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS } from '../http/message.ts';
-import { constant, named, parameter, text, word, type Named, type NamedEntry } from '../schema/leaves.ts';
+import { named, parameter, sourcedConstant, text, word, type Named, type NamedEntry } from '../schema/leaves.ts';
+import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { mapping, readShape } from '../schema/shape.ts';
 import { plainText } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
@@ -21,7 +22,7 @@ const shared = {
   headers: named(parameter()).optional().describe('Headers of every request.'),
   query: named(parameter()).optional().describe('Query parameters of every request.'),
   timeout: timeout.optional().describe('How long one request may take.'),
-  settings: named(constant()).optional().describe('What differs between deployments and is not secret.'),
+  settings: named(sourcedConstant()).optional().describe('What differs between deployments and is not secret.'),
 };
 
 const deployment = mapping(shared);
@@ -54,6 +55,14 @@ export type Api = Readonly<{
 }>;
 
 export type Project = Readonly<{ file: SourceFile; apis: readonly Api[]; zone: string }>;
+
+/** A project file as JSON Schema (2020-12). */
+export function projectInput(): JsonSchema {
+  return inputOf(projectFile).json;
+}
+
+/** The keys of a project file, an api and a deployment, for the reference. */
+export const projectShapes = { project: projectFile, api, deployment };
 
 /** Reads `batharon.yaml`. */
 export function readProject(
@@ -155,7 +164,8 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     headers: overridden(above.headers, own.headers),
     query: overridden(above.query, own.query),
     timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
-    settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value])),
+    settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value.value])),
+    settingSources: settings.map((entry) => ({ name: entry.name, source: entry.value.source })),
   };
 }
 

@@ -3,7 +3,7 @@ import { DEFAULT_TIMEOUTS, type Timeouts } from '../http/message.ts';
 import { duration } from '../schema/leaves.ts';
 import { mapping } from '../schema/shape.ts';
 
-const phases = mapping({
+export const timeoutShape = mapping({
   connect: duration().optional().describe('Name lookup, TCP and TLS; 10s by default.'),
   response: duration().optional().describe('From the request written to the last header byte; 60s by default.'),
   idle: duration().optional().describe('Between two pieces of a body; 60s by default.'),
@@ -15,7 +15,7 @@ export const timeout = z.union([
   duration().transform((whole): Timeouts | undefined =>
     whole === undefined ? undefined : { ...DEFAULT_TIMEOUTS, whole },
   ),
-  phases.transform((given): Timeouts => {
+  timeoutShape.transform((given): Timeouts => {
     const said = Object.fromEntries(Object.entries(given).filter(([, milliseconds]) => milliseconds !== undefined));
     return { ...DEFAULT_TIMEOUTS, ...said };
   }),

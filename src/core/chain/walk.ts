@@ -1,6 +1,7 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
 import { ungrouped, type Node } from '../expression/model.ts';
+import { secretIn } from '../expression/secrecy.ts';
 import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import { leavesOutOf, targetHoles } from '../template/request-line.ts';
@@ -28,6 +29,8 @@ export type Place = Readonly<{
   step: string | undefined;
   /** The api whose settings `setting.NAME` means there; `undefined` when that is not known. */
   endpoint: Endpoint | undefined;
+  /** Names whose values are secret, and what each is masked as. */
+  secretNames: ReadonlyMap<string, string>;
   /** Conditions, as they are written, that hold wherever this runs. */
   under: readonly Condition[];
 }>;
@@ -85,6 +88,7 @@ const KIND_OF_INPUT: Readonly<Record<TakeType, Kind | undefined>> = {
 
 class Walk {
   private readonly names = new Map<string, NameInfo>();
+  private readonly secretNames = new Map<string, string>();
   private under: readonly Condition[] = [];
   constructor(
     private readonly chain: Chain,
@@ -99,6 +103,7 @@ class Walk {
       for (const visitor of this.visitors) visitor.take?.(take);
       if (take.default) this.texts(textsOf(take.default), this.place('takes', endpoint));
       const { optional } = take;
+      if (take.type === 'secret') this.secretNames.set(take.name, take.name);
       this.bind(take.name, take.nameRange, 'input', {
         by: 'an input',
         kind: KIND_OF_INPUT[take.type],
@@ -250,6 +255,8 @@ class Walk {
     for (const { name, nameRange, value } of entries) {
       this.expression(value, place);
       const kind = kindOfTree(value.tree, this.names, place.response);
+      const secret = value.tree && secretIn(value.tree, this.secretNames);
+      if (secret !== undefined) this.secretNames.set(name, secret);
       this.bind(name, nameRange, what, { by, kind, optional: false, under });
     }
   }
@@ -261,7 +268,7 @@ class Walk {
   }
 
   private place(key: string, endpoint: Endpoint | undefined): Place {
-    const { names, under } = this;
+    const { names, secretNames, under } = this;
     return {
       names,
       key,
@@ -271,6 +278,7 @@ class Walk {
       role: 'value',
       step: undefined,
       endpoint,
+      secretNames,
       under,
     };
   }

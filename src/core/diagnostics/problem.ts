@@ -6,6 +6,9 @@ import type { Code } from './catalogue.ts';
  */
 export type Range = readonly [start: number, end: number];
 
+/** A stretch of the text and what should stand there; `sure` when nothing else can have been meant. */
+export type Fix = Readonly<{ range: Range; text: string; sure?: true }>;
+
 /** Something wrong with one text, before it is known in which file that text stands. */
 export type Problem = Readonly<{
   code: Code;
@@ -14,8 +17,8 @@ export type Problem = Readonly<{
   message: string;
   /** What to do about it. */
   advice?: string;
-  /** The whole text of `range`'s text as it should be, when that is known. */
-  correction?: string;
+  /** What should stand instead, when that is known. */
+  fix?: Fix;
 }>;
 
 export type Report = (problem: Problem) => void;

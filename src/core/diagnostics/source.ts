@@ -1,4 +1,5 @@
 import { levelOf, type Level } from './catalogue.ts';
+import type { Edit } from './fix.ts';
 import type { Problem, Range } from './problem.ts';
 
 /** A file as it was read: its path as messages show it, and its text. */
@@ -10,21 +11,45 @@ export type Source = Readonly<{
   text: string;
   /** Maps a range of `text` to the file, exactly or to what holds it. */
   locate(range: Range): Range;
+  /** How a stretch of `text` is replaced in the file, with the quotes that the file needs; absent where that is not known. */
+  replace?(range: Range, by: string): Edit;
 }>;
 
 /** A problem at its place in a file. */
-export type Diagnostic = Problem & Readonly<{ file: SourceFile; level: Level }>;
+export type Diagnostic = Problem &
+  Readonly<{
+    file: SourceFile;
+    level: Level;
+    /** The problem's fix as an edit of the file. */
+    edit?: Edit;
+  }>;
 
 /** Line and column of an offset, both from 1; the column counts UTF-16 units. */
 export type Position = Readonly<{ line: number; column: number }>;
 
 export function diagnosticAt(file: SourceFile, problem: Problem): Diagnostic {
-  return { ...problem, file, level: levelOf(problem.code) };
+  const { fix } = problem;
+  return {
+    ...problem,
+    file,
+    level: levelOf(problem.code),
+    ...(fix ? { edit: { range: fix.range, text: fix.text } } : {}),
+  };
 }
 
 /** A problem of a text, moved to the text's place in its file. */
 export function diagnosticIn(source: Source, problem: Problem): Diagnostic {
-  return diagnosticAt(source.file, { ...problem, range: source.locate(problem.range) });
+  return diagnosticAt(source.file, inFile(source, problem));
+}
+
+/** The same problem in offsets of the file that the text stands in. */
+export function inFile(source: Source, { fix, ...problem }: Problem): Problem {
+  const edit = fix && source.replace?.(fix.range, fix.text);
+  return {
+    ...problem,
+    range: source.locate(problem.range),
+    ...(edit ? { fix: { ...edit, ...(fix.sure ? { sure: true } : {}) } } : {}),
+  };
 }
 
 /** The range of a whole text. */

@@ -42,6 +42,19 @@ export type RunContext = Readonly<{
   userAgent: string;
   maxBodyBytes: number;
   counters: { exchanges: number };
+  /** The id of the run, and the steps of it that failed. */
+  run: string;
+  failed: FailedStep[];
+}>;
+
+/** A step that failed, as `run.failed` tells it. */
+export type FailedStep = Readonly<{
+  address: string;
+  step: string;
+  item: null;
+  code: string;
+  reason: string;
+  status: number | null;
 }>;
 
 /** The frame of an expression outside of response keys. */

@@ -1,5 +1,6 @@
 import type { Chain } from '../chain/model.ts';
 import { evaluate } from '../expression/evaluate.ts';
+import type { Frame } from '../expression/frame.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Stored } from '../journal/events.ts';
 import type { Recorder } from '../journal/recorder.ts';
@@ -28,6 +29,8 @@ export type RunRequest = Readonly<{
   stopping: AbortSignal;
   host: RunHost;
   accept: Accept | undefined;
+  /** The id of the run. */
+  run: string;
   userAgent: string;
   maxBodyBytes: number;
 }>;
@@ -47,7 +50,7 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const context = contextOf(request);
   const outcome = await runSteps(chain.steps, '', context);
   const { exit } = outcome;
-  const { gives, stored } = evaluateGives(context);
+  const { gives, stored } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
   const { calls, expects, held } = outcome;
   const ms = Math.round(clock.monotonicMs() - started);
   const totals = { calls, exchanges: context.counters.exchanges, expects, held, ms };
@@ -71,14 +74,20 @@ function contextOf(request: RunRequest): RunContext {
     schemas: new Schemas((path) => runHost.readFile(path)),
     runSteps,
     counters: { exchanges: 0 },
+    failed: [],
   };
 }
 
 /** What the chain gives; an entry that is nothing, or whose names were never bound, is left out. */
-function evaluateGives(context: RunContext): Readonly<{ gives: Map<string, Value>; stored: Record<string, Stored> }> {
+function evaluateGives(
+  context: RunContext,
+  outcome: 'passed' | 'failed',
+): Readonly<{ gives: Map<string, Value>; stored: Record<string, Stored> }> {
   const gives = new Map<string, Value>();
   const stored: Record<string, Stored> = {};
-  const frame = plainFrame(context, context.endpointOf(context.chain.api?.text));
+  const plain = plainFrame(context, context.endpointOf(context.chain.api?.text));
+  const run: Value = { id: context.run, outcome, failed: context.failed };
+  const frame: Frame = { ...plain, name: (name) => (name === 'run' ? run : plain.name(name)) };
   for (const { name, value: expression } of context.chain.gives) {
     const { value } = evaluate(expression.tree!, frame);
     if (value === undefined) continue;

@@ -69,7 +69,6 @@ function parseStart(scanner: Scanner, parseOr: ParseOr, begin: number, word: str
       [begin, begin + 1],
       'Braces do not stand in an expression',
       'Leave them out: names stand by themselves here.',
-      'braces-in-expression',
     );
   }
   return scanner.expected('a value');

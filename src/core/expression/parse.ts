@@ -191,7 +191,7 @@ function refuseTouchingMinus(scanner: Scanner, left: Node): void {
       ? `Write ${member} for the member, or ${difference} for the difference.`
       : `Write ${difference} for the difference; a name has no hyphen.`,
     'minus-touches-name',
-    member && text.slice(0, left.range[0]) + member + text.slice(at + rest.length),
+    member ? { range: [left.range[0], at + rest.length], text: member } : undefined,
   );
 }
 

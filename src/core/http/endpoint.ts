@@ -1,3 +1,4 @@
+import type { Source } from '../diagnostics/source.ts';
 import type { Named } from '../schema/leaves.ts';
 import type { RequestLine } from '../template/request-line.ts';
 import type { TextTemplate, ValueTemplate } from '../template/template.ts';
@@ -17,6 +18,8 @@ export type Endpoint = Readonly<{
   query: Named<ValueTemplate>;
   timeouts: Timeouts;
   settings: Readonly<Record<string, Value>>;
+  /** Where each setting stands. */
+  settingSources: readonly Readonly<{ name: string; source: Source }>[];
 }>;
 
 /** What a call says of its request. */

@@ -1,4 +1,4 @@
-import { SyntaxFault, type Range } from '../diagnostics/problem.ts';
+import { SyntaxFault, type Range, type Fix } from '../diagnostics/problem.ts';
 import type { Code } from '../diagnostics/catalogue.ts';
 
 const FIRST = /[A-Za-z_\u0080-\ud7ff\ud800-\udfff\ue000-\uffff]/;
@@ -101,13 +101,13 @@ export class Scanner {
     this.fail([this.at, Math.min(this.at + 1, Math.max(this.end, this.at))], `Expected ${what}, found ${this.found()}`);
   }
 
-  fail(range: Range, message: string, advice?: string, code: Code = 'does-not-parse', correction?: string): never {
+  fail(range: Range, message: string, advice?: string, code: Code = 'does-not-parse', fix?: Fix): never {
     throw new SyntaxFault({
       code,
       range,
       message,
       ...(advice === undefined ? {} : { advice }),
-      ...(correction === undefined ? {} : { correction }),
+      ...(fix === undefined ? {} : { fix }),
     });
   }
 }

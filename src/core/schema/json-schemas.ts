@@ -66,12 +66,10 @@ function readSchema(
 }
 
 function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
-  const { Ajv2020, addFormats } = jsonSchema();
   if (typeof schema !== 'boolean' && (typeof schema !== 'object' || schema === null || Array.isArray(schema))) {
     return bad('A JSON Schema is an object, true or false');
   }
-  const ajv = new Ajv2020({ allErrors: true, strict: false, verbose: false, logger: false });
-  addFormats.default?.(ajv) ?? (addFormats as unknown as (given: typeof ajv) => void)(ajv);
+  const ajv = jsonSchema().createValidator({ allErrors: true, strict: false, verbose: false, logger: false });
   for (let references = 0; references <= MAX_REFERENCES; references++) {
     try {
       const validate = ajv.compile(toPlain(schema) as object);

@@ -1,8 +1,8 @@
 import * as z from 'zod';
 import { didYouMean } from '../diagnostics/suggest.ts';
 import type { Code } from '../diagnostics/catalogue.ts';
-import type { Range } from '../diagnostics/problem.ts';
-import type { Source, SourceFile } from '../diagnostics/source.ts';
+import type { Problem, Range } from '../diagnostics/problem.ts';
+import { inFile, type Source, type SourceFile } from '../diagnostics/source.ts';
 import type { Node } from '../expression/model.ts';
 import { parseExpression } from '../expression/parse.ts';
 import { parseRequestLine, type RequestLine } from '../template/request-line.ts';
@@ -10,6 +10,7 @@ import { parseTemplate, plainText, type TextTemplate, type ValueTemplate } from 
 import { Duration, type Value } from '../value/value.ts';
 import { isRewrittenNumber, scalarValue } from '../yaml/scalar.ts';
 import type { Reading, YamlScalar } from '../yaml/tree.ts';
+import { taking, type JsonSchema } from './input.ts';
 import { placedOf, type Leaf, type Placed } from './shape.ts';
 
 /** An expression of a file. `tree` is absent when it did not parse, which was reported; such a file is never run. */
@@ -19,9 +20,9 @@ export type Expression = Readonly<{ kind: 'expression'; source: Source; tree: No
  * The kinds of single values that keys take. Each reports what is wrong inside itself and still gives something, so
  * that the rest of the file is read and checked too. `description` reaches the reference and the JSON Schema.
  */
-function leaf<T>(what: string, read: (scalar: YamlScalar, reading: Reading) => T) {
+function leaf<T>(what: string, read: (scalar: YamlScalar, reading: Reading) => T, json: JsonSchema = SCALAR) {
   // One transform, not a check piped into one: files are mostly leaves, and each pipe costs as much as the leaf.
-  return z.transform((given: unknown, context): T => {
+  const schema = z.transform((given: unknown, context): T => {
     if (typeof given === 'function') {
       const { node, reading } = (given as Leaf)();
       return read(node, reading);
@@ -29,10 +30,30 @@ function leaf<T>(what: string, read: (scalar: YamlScalar, reading: Reading) => T
     context.issues.push({ code: 'custom', message: what, input: given });
     return z.NEVER;
   });
+  return taking(schema, () => ({ what, json }));
 }
 
-function reportAt(reading: Reading, scalar: YamlScalar, code: Code, message: string, advice?: string): void {
-  reading.report({ code, range: scalar.range, message, ...(advice === undefined ? {} : { advice }) });
+/** A single value: what stands as a number or `true` in YAML is a text all the same where a text is meant. */
+const SCALAR: JsonSchema = { type: ['string', 'number', 'boolean'] };
+
+/** Any value, as one that computes from what is projected. */
+function anyOf<T>(what: string, json: JsonSchema, read: (placed: Placed) => T) {
+  return taking(
+    z.transform((projected: unknown) => read(placedOf(projected))),
+    () => ({ what, json }),
+  );
+}
+
+function reportAt(
+  reading: Reading,
+  { range }: YamlScalar,
+  code: Code,
+  message: string,
+  advice?: string,
+  instead?: string,
+): void {
+  const fix = instead === undefined ? {} : { fix: { range, text: instead } };
+  reading.report({ code, range, message, ...(advice === undefined ? {} : { advice }), ...fix });
 }
 
 /** A text without holes, and its place. */
@@ -49,70 +70,129 @@ export const expression = (what = 'an expression') =>
       reportAt(reading, scalar, 'does-not-parse', 'An expression is missing here');
       return { kind: 'expression', source, tree: undefined };
     }
-    const { tree, problems } = parseExpression(source.text);
-    for (const problem of problems) reading.report({ ...problem, range: source.locate(problem.range) });
+    const { tree, problems } = readExpression(source.text);
+    for (const problem of problems) reading.report(inFile(source, problem));
     return { kind: 'expression', source, tree };
   });
 
+/** Parses an expression, and recognises what is often written in its place: a date without quotes, a hole. */
+function readExpression(text: string): ReturnType<typeof parseExpression> {
+  const day = text.includes('-') || text.includes(':') ? dateIn(text) : undefined;
+  if (day) return { tree: undefined, problems: [day] };
+  const parsed = parseExpression(text);
+  if (parsed.tree || !/^\s*\{[^{}]*\}\s*$/.test(text)) return parsed;
+  // The braces are read as blanks, so that places stay what they are.
+  const inner = parseExpression(text.replace(/[{}]/g, ' '));
+  if (!inner.tree || inner.problems.length > 0) return parsed;
+  const range: Range = [text.indexOf('{'), text.lastIndexOf('}') + 1];
+  const message = 'Braces are for holes in texts; an expression stands without them';
+  const fix = { range, text: text.slice(range[0] + 1, range[1] - 1).trim(), sure: true as const };
+  return {
+    tree: inner.tree,
+    problems: [{ code: 'braces-in-expression', range, message, advice: 'Leave them out.', fix }],
+  };
+}
+
+const QUOTED_OR_DATE =
+  /'(?:[^'\\]|\\.)*'|"(?:[^"\\]|\\.)*"|(?<![\w.)\]])(?:\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?(?:Z|[+-]\d\d:\d\d)?)?|\d{1,2}:\d\d(?::\d\d)?(?=\s|$))/g;
+
+/** A date or time of day outside of quotes, which would be read as a subtraction, or not at all. */
+function dateIn(text: string): Problem | undefined {
+  for (const { 0: found, index } of text.matchAll(QUOTED_OR_DATE)) {
+    if (/^['"]/.test(found)) continue;
+    const range: Range = [index, index + found.length];
+    // `$[1:20]` is a slice.
+    if (!found.includes('-') && text.slice(0, index).includes('[') && text.slice(range[1]).includes(']')) continue;
+    const isTime = !found.includes('-');
+    const message = isTime ? 'A time of day is no value of its own' : 'A date without quotes is a subtraction';
+    const call = `date_time('${found.replace(' ', 'T')}')`;
+    const advice = isTime
+      ? `Quote it as text: '${found}'.`
+      : `Write ${call} for the instant, or '${found}' for the text.`;
+    return { code: 'date-unquoted', range, message, advice, fix: { range, text: isTime ? `'${found}'` : call } };
+  }
+  return undefined;
+}
+
 /** A path from `$` alone, such as `$.job.id`. */
 export const pathExpression = () =>
-  leaf('a path such as $.job.id', (scalar, reading): Expression => {
-    const { source } = scalar;
-    const { tree, problems } = parseExpression(source.text);
-    const isPath = tree?.kind === 'path' && tree.start.kind === 'body';
-    if (!isPath || problems.length > 0) {
-      reportAt(
-        reading,
-        scalar,
-        'bad-path',
-        `"${source.text}" is no path`,
-        'A path begins with $: $.job.id, $..at, $[*].id.',
-      );
-    }
-    return { kind: 'expression', source, tree: isPath ? tree : undefined };
-  });
+  leaf(
+    'a path such as $.job.id',
+    (scalar, reading): Expression => {
+      const { source } = scalar;
+      const { tree, problems } = parseExpression(source.text);
+      const isPath = tree?.kind === 'path' && tree.start.kind === 'body';
+      if (!isPath || problems.length > 0) {
+        reportAt(
+          reading,
+          scalar,
+          'bad-path',
+          `"${source.text}" is no path`,
+          'A path begins with $: $.job.id, $..at, $[*].id.',
+        );
+      }
+      return { kind: 'expression', source, tree: isPath ? tree : undefined };
+    },
+    { type: 'string', pattern: '^\\$' },
+  );
 
 export const requestLine = () =>
-  leaf('a request line such as GET /vessels', (scalar, reading): RequestLine | undefined => {
-    const { line, problems } = parseRequestLine(scalar.source);
-    for (const problem of problems) reading.report({ ...problem, range: scalar.source.locate(problem.range) });
-    return line;
-  });
+  leaf(
+    'a request line such as GET /vessels',
+    (scalar, reading): RequestLine | undefined => {
+      const { line, problems } = parseRequestLine(scalar.source);
+      for (const problem of problems) reading.report(inFile(scalar.source, problem));
+      return line;
+    },
+    { type: 'string', pattern: '^[A-Z][A-Z0-9_-]*\\s+\\S' },
+  );
 
 /** `true` or `false`. */
 export const flag = () =>
-  leaf('true or false', (scalar, reading) => {
-    const value = scalarValue(scalar);
-    if (typeof value === 'boolean') return value;
-    reportAt(reading, scalar, 'wrong-kind', `This takes true or false, and this is "${scalar.source.text}"`);
-    return undefined;
-  });
+  leaf(
+    'true or false',
+    (scalar, reading) => {
+      const value = scalarValue(scalar);
+      if (typeof value === 'boolean') return value;
+      reportAt(reading, scalar, 'wrong-kind', `This takes true or false, and this is "${scalar.source.text}"`);
+      return undefined;
+    },
+    { type: 'boolean' },
+  );
 
 /** One of some words. */
 export const choice = <W extends string>(...words: readonly W[]) =>
-  leaf(`one of ${words.join(', ')}`, (scalar, reading) => {
-    const { text: given } = scalar.source;
-    const found = words.find((each) => each === given);
-    if (found === undefined) {
-      reportAt(reading, scalar, 'wrong-kind', `"${given}" is none of ${words.join(', ')}`, didYouMean(given, words));
-    }
-    return found;
-  });
+  leaf(
+    `one of ${words.join(', ')}`,
+    (scalar, reading) => {
+      const { text: given } = scalar.source;
+      const found = words.find((each) => each === given);
+      if (found === undefined) {
+        reportAt(reading, scalar, 'wrong-kind', `"${given}" is none of ${words.join(', ')}`, didYouMean(given, words));
+      }
+      return found;
+    },
+    { enum: [...words] },
+  );
 
 /** A length of time such as `10s`, in milliseconds. */
 export const duration = () =>
-  leaf('a duration such as 10s', (scalar, reading) => {
-    const value = parseMeasure(scalar.source.text);
-    if (value instanceof Duration && value.milliseconds > 0) return value.milliseconds;
-    reportAt(
-      reading,
-      scalar,
-      'bad-measure',
-      `"${scalar.source.text}" is no duration`,
-      'A duration is a number and ms, s, m, h or d: 250ms, 1.5s, 2m.',
-    );
-    return undefined;
-  });
+  leaf(
+    'a duration such as 10s',
+    (scalar, reading) => {
+      const value = parseMeasure(scalar.source.text);
+      if (value instanceof Duration && value.milliseconds > 0) return value.milliseconds;
+      reportAt(
+        reading,
+        scalar,
+        'bad-measure',
+        `"${scalar.source.text}" is no duration`,
+        'A duration is a number and ms, s, m, h or d: 250ms, 1.5s, 2m.',
+      );
+      return undefined;
+    },
+    { type: 'string', pattern: '^[0-9]+([.][0-9]+)?(ms|s|m|h|d)$' },
+  );
 
 function parseMeasure(written: string): Value | undefined {
   const { tree } = parseExpression(written);
@@ -120,25 +200,30 @@ function parseMeasure(written: string): Value | undefined {
 }
 
 /** Any YAML value, its texts with holes. In a body numbers are numbers; where only text can stand, their digits are. */
-export const value = () => z.transform((projected: unknown) => readValue(placedOf(projected), 'body'));
+export const value = () => anyOf('a value', {}, (at) => readValue(at, 'value'));
+
+/** The same as a JSON body, in which `yes` and `no` are probably meant as conditions. */
+export const jsonValue = () => anyOf('a value', {}, (at) => readValue(at, 'json'));
 
 /** A parameter or header: a text, null to leave it out, or with `lists` several of them. */
-export const parameter = () => z.transform((projected: unknown) => readValue(placedOf(projected), 'text'));
+export const parameter = () => anyOf('a text, null, or a list of texts', PARAMETER, (at) => readValue(at, 'text'));
+
+const PARAMETER: JsonSchema = { anyOf: [SCALAR, { type: 'null' }, { type: 'array', items: SCALAR }] };
 
 /** A constant of any kind, in which braces are only braces. */
-export const constant = () => z.transform((projected: unknown) => readConstant(placedOf(projected)));
+export const constant = () => anyOf('a value without holes', {}, readConstant);
 
 /** A value with holes, and where it stands. */
 export const sourcedValue = () =>
-  z.transform((projected: unknown) => {
-    const at = placedOf(projected);
-    return { value: readValue(at, 'body'), source: sourceOfNode(at) };
-  });
+  anyOf('a value', {}, (at) => ({ value: readValue(at, 'value'), source: sourceOfNode(at) }));
+
+/** A constant, and where it stands. */
+export const sourcedConstant = () =>
+  anyOf('a value without holes', {}, (at) => ({ value: readConstant(at), source: sourceOfNode(at) }));
 
 /** The name of a file, or a constant that is no text. */
 export const fileOrConstant = () =>
-  z.transform((projected: unknown): { source: Source; file?: Source; value?: Value } => {
-    const at = placedOf(projected);
+  anyOf('the name of a file, or a value', {}, (at): { source: Source; file?: Source; value?: Value } => {
     const source = sourceOfNode(at);
     if (at.node.kind === 'scalar' && typeof scalarValue(at.node) === 'string') return { source, file: at.node.source };
     return { source, value: readConstant(at) };
@@ -153,8 +238,8 @@ export function sourceOfNode({ node, reading }: Placed): Source {
 }
 
 /** A mapping from names to values of one sort. The value of each entry keeps its key's place. */
-export const named = <T>(inner: z.ZodType<T>) =>
-  z.transform((projected: unknown, context): Named<T> => {
+export const named = <T>(inner: z.ZodType<T>) => {
+  const schema = z.transform((projected: unknown, context): Named<T> => {
     if (typeof projected !== 'object' || projected === null || Array.isArray(projected)) {
       context.issues.push({ code: 'custom', message: 'a mapping', input: projected });
       return z.NEVER;
@@ -170,21 +255,41 @@ export const named = <T>(inner: z.ZodType<T>) =>
       return [];
     });
   });
+  return taking(schema, (input) => {
+    const { what, json } = input(inner);
+    return { what: `a mapping from names, each to ${what}`, json: { type: 'object', additionalProperties: json } };
+  });
+};
 
 export type NamedEntry<T> = Readonly<{ name: string; nameRange: Range; file: SourceFile; value: T }>;
 export type Named<T> = readonly NamedEntry<T>[];
 
+/** A flow mapping that is only a name in braces: a hole that lacks its quotes. */
+function isBareHole({ node, reading }: Placed): boolean {
+  if (node.kind !== 'map' || node.entries.length === 0 || reading.file.text[node.range[0]] !== '{') return false;
+  return node.entries.every(
+    ({ value: member, keyRange }) =>
+      member.kind === 'scalar' &&
+      member.range[0] === member.range[1] &&
+      /^\s*[,}]/.test(reading.file.text.slice(keyRange[1])),
+  );
+}
+
 function readText(scalar: YamlScalar, reading: Reading): TextTemplate {
   const { template, problems } = parseTemplate(scalar.source);
-  for (const problem of problems) reading.report({ ...problem, range: scalar.source.locate(problem.range) });
+  for (const problem of problems) reading.report(inFile(scalar.source, problem));
   return template;
 }
 
-function readValue({ node, reading }: Placed, place: 'body' | 'text'): ValueTemplate {
+function readValue({ node, reading }: Placed, place: 'value' | 'json' | 'text'): ValueTemplate {
   if (node.kind === 'list') {
     return { kind: 'list', items: node.items.map((item) => readValue({ node: item, reading }, place)) };
   }
   if (node.kind === 'map') {
+    if (isBareHole({ node, reading })) {
+      const message = 'YAML reads this as a mapping';
+      reading.report({ code: 'eaten-by-yaml', range: node.range, message, advice: 'Put it in quotes.' });
+    }
     for (const { key, keyRange } of node.entries) {
       if (!/\{[^{}]*\}/.test(key)) continue;
       const advice = 'Build such an object with from_entries() and put it here as one hole.';
@@ -203,11 +308,25 @@ function readValue({ node, reading }: Placed, place: 'body' | 'text'): ValueTemp
       'number-rewritten',
       `YAML reads ${node.source.text} as another number than it says`,
       advice,
+      `'${node.source.text}'`,
     );
   }
   const constantValue = scalarValue(node);
+  if (place === 'json' && node.plain && /^(?:y|n|yes|no|on|off)$/i.test(node.source.text)) {
+    const { text: word } = node.source;
+    const meant = /^(?:y|yes|on)$/i.test(word);
+    const message = `"${word}" is a text in YAML 1.2, and is sent as one`;
+    const advice = `Write ${meant} for the condition, or '${word}' for the text.`;
+    reading.report({
+      code: 'yes-is-text',
+      range: node.range,
+      message,
+      advice,
+      fix: { range: node.range, text: String(meant) },
+    });
+  }
   if (typeof constantValue === 'string') return readText(node, reading);
-  if (place === 'body' || constantValue === null) return { kind: 'constant', value: constantValue };
+  if (place !== 'text' || constantValue === null) return { kind: 'constant', value: constantValue };
   return plainText(node.source);
 }
 

@@ -45,7 +45,7 @@ export const mapping = <S extends z.core.$ZodLooseShape>(shape: S) => z.strictOb
 export function readShape<T>(
   schema: z.ZodType<T>,
   { node, reading }: Placed,
-  explain: ExplainKey = () => undefined,
+  explain: ExplainKey = () => ({}),
 ): T | undefined {
   const projected = project(node, reading);
   const first = schema.safeParse(projected);
@@ -76,19 +76,20 @@ function flattened(issue: z.core.$ZodIssue): readonly z.core.$ZodIssue[] {
 }
 
 /** What to do about a key that is not known: its advice. `known` are the keys that may stand there. */
-export type ExplainKey = (key: string, path: readonly PropertyKey[]) => string | undefined;
+export type ExplainKey = (key: string, path: readonly PropertyKey[]) => Readonly<{ advice?: string; meant?: string }>;
 
 function problemsOf(issue: z.core.$ZodIssue, root: YamlNode, explain: ExplainKey): readonly Problem[] {
   const { node, keyRange } = nodeAt(root, issue.path);
   if (issue.code === 'unrecognized_keys' && node.kind === 'map') {
     return issue.keys.map((key) => {
-      const advice = explain(key, issue.path);
+      const { advice, meant } = explain(key, issue.path);
       const range = (node as YamlMap).entries.find((entry) => entry.key === key)!.keyRange;
       return {
         code: 'unknown-key',
         range,
         message: `The key "${key}" is not known here`,
         ...(advice ? { advice } : {}),
+        ...(meant === undefined ? {} : { fix: { range, text: meant } }),
       };
     });
   }

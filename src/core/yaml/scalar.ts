@@ -1,7 +1,9 @@
 import { parseNumber } from '../value/numbers.ts';
 import type { Value } from '../value/value.ts';
 import type { Range } from '../diagnostics/problem.ts';
-import type { SourceFile } from '../diagnostics/source.ts';
+import type { Edit } from '../diagnostics/fix.ts';
+import { insideQuotes, yamlScalar } from './quoting.ts';
+import type { Source, SourceFile } from '../diagnostics/source.ts';
 import { offsetsOf } from './offsets.ts';
 import type { YamlScalar } from './tree.ts';
 
@@ -29,12 +31,20 @@ export function scalarValue({ plain, source }: YamlScalar): Value {
  */
 export function scalarNode(file: SourceFile, range: Range, text: string, plain: boolean): YamlScalar {
   let locate: ((inner: Range) => Range) | undefined;
-  const source = {
+  const source: Source = {
     file,
     text,
     locate: (inner: Range): Range => {
       locate ??= offsetsOf(file.text.slice(...range), range[0], text) ?? (() => firstLine(file, range));
       return locate(inner);
+    },
+    replace: ([from, to]: Range, by: string): Edit => {
+      const raw = file.text[range[0]];
+      const isQuoted = !plain && (raw === '"' || raw === "'");
+      if (isQuoted) return { range: source.locate([from, to]), text: insideQuotes(by, raw) };
+      if (!plain) return { range: source.locate([from, to]), text: by };
+      const whole = text.slice(0, from) + by + text.slice(to);
+      return { range, text: yamlScalar(whole, /[,[\]{}]/.test(by)) };
     },
   };
   return { kind: 'scalar', range, plain, source };

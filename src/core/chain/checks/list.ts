@@ -1,21 +1,43 @@
 import { apisAreKnown } from './apis-are-known.ts';
 import { callsAreUnique } from './calls-are-unique.ts';
+import { comparisonsCanDiffer } from './comparisons-can-differ.ts';
 import { conditionsAreBoolean } from './conditions-are-boolean.ts';
+import { credentialsAreSecrets } from './credentials-are-secrets.ts';
+import { expectationsAgree } from './expectations-agree.ts';
+import { fallbacksAreNeeded } from './fallbacks-are-needed.ts';
+import { filesAreThere } from './files-are-there.ts';
+import { kindsFit } from './kinds-fit.ts';
 import { namesAreBound } from './names-are-bound.ts';
+import { namesAreCertain } from './names-are-certain.ts';
+import { namesAreUsed } from './names-are-used.ts';
 import { namesAreWellFormed } from './names-are-well-formed.ts';
 import { requestsMakeSense } from './requests-make-sense.ts';
 import type { Rule } from './rule.ts';
+import { secretsStayHidden } from './secrets-stay-hidden.ts';
 import { settingsAreThere } from './settings-are-there.ts';
+import { stepsCanRun } from './steps-can-run.ts';
 import { textsAreMeant } from './texts-are-meant.ts';
+import { urlsAreKnown } from './urls-are-known.ts';
 
 /** Every rule. All run side by side in one walk; of two that report the same place, the earlier one counts. */
 export const rules: readonly Rule[] = Object.freeze([
   namesAreWellFormed,
   namesAreBound,
+  namesAreCertain,
+  namesAreUsed,
   callsAreUnique,
   apisAreKnown,
   settingsAreThere,
   conditionsAreBoolean,
+  comparisonsCanDiffer,
+  kindsFit,
+  fallbacksAreNeeded,
+  expectationsAgree,
   requestsMakeSense,
+  urlsAreKnown,
+  filesAreThere,
+  stepsCanRun,
+  secretsStayHidden,
+  credentialsAreSecrets,
   textsAreMeant,
 ]);

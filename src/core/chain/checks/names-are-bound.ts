@@ -1,8 +1,9 @@
 import type { Range } from '../../diagnostics/problem.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import { adviceOf, nearest } from '../../diagnostics/suggest.ts';
-import type { Node, PathNode } from '../../expression/model.ts';
-import type { Chain } from '../model.ts';
+import { findFunction } from '../../expression/functions/list.ts';
+import type { CallNode, Node, PathNode } from '../../expression/model.ts';
+import { allSteps, type Chain } from '../model.ts';
 import { RESERVED, RESPONSE_KEYS, RESPONSE_NAMES } from '../names.ts';
 import { eachNode, type Place } from '../walk.ts';
 import type { Rule, RuleContext } from './rule.ts';
@@ -11,6 +12,7 @@ import type { Rule, RuleContext } from './rule.ts';
 export const namesAreBound: Rule = (context) => ({
   expression(tree, source, place) {
     eachNode(tree, (node, inside) => {
+      if (node.kind === 'call') checkCall(context, source, place, node);
       if (node.kind !== 'path') return;
       const { start } = node;
       if (start.kind === 'body' && !place.response) noResponse(context, source, '$', node.range);
@@ -27,6 +29,12 @@ function noResponse({ reportIn }: RuleContext, source: Source, name: string, ran
     message: `There is no response here, so ${name} means nothing`,
     advice: `Responses are read in ${RESPONSE_KEYS}: keep the value there under a name, and use the name here.`,
   });
+}
+
+/** Functions that read the response beside `$` mean nothing without one; `xpath` with a node needs none. */
+function checkCall(context: RuleContext, source: Source, place: Place, { name, args, nameRange }: CallNode): void {
+  const isOfResponse = findFunction(name)?.ofResponse === true && !(name === 'xpath' && args.length > 1);
+  if (isOfResponse && !place.response) noResponse(context, source, `${name}()`, nameRange);
 }
 
 function noItem({ reportIn }: RuleContext, source: Source, node: Node): void {
@@ -51,6 +59,8 @@ function checkName(
   if (place.names.has(name)) return;
   if (RESERVED.has(name)) {
     if (name === 'response' && !place.response) noResponse(context, source, 'response', range);
+    else if (name === 'run' && place.key !== 'gives') runTooEarly(context, source, range);
+    else if (ELSEWHERE[name] !== undefined) meansElsewhere(context, source, name, range);
     return;
   }
   if (RESPONSE_NAMES.has(name)) {
@@ -73,10 +83,17 @@ function checkName(
   const near = nearest(name, [...place.names.keys(), ...(place.response ? RESPONSE_NAMES.keys() : [])]);
   if (!place.hole && tree === node && node.segments.length === 0 && !near) {
     const advice = `Text in an expression has quotes of its own: "'${name}'".`;
-    context.reportIn(source, { code: 'bare-word', range, message: `Nothing is called "${name}" here`, advice });
+    context.reportIn(source, {
+      code: 'bare-word',
+      range,
+      message: `Nothing is called "${name}" here`,
+      advice,
+      fix: { range, text: `'${name}'` },
+    });
     return;
   }
   const names = [...place.names.keys()];
+  const fix = near === undefined ? {} : { fix: { range, text: near } };
   const advice = near
     ? `Did you mean "${near}"?`
     : names.length > 0
@@ -87,12 +104,36 @@ function checkName(
     range,
     message: `Nothing is called "${name}" here`,
     ...adviceOf(advice),
+    ...fix,
+  });
+}
+
+/** Reserved names that mean something only in steps and keys of their own. */
+const ELSEWHERE: Readonly<Record<string, string>> = {
+  index: 'the place of an item, inside a loop',
+  number: 'the number of an item, inside a loop',
+  request: 'the request that is signed, under attach',
+  gives: 'what a used chain gave, in the keep of its step',
+};
+
+function meansElsewhere({ reportIn }: RuleContext, source: Source, name: string, range: Range): void {
+  const message = `"${name}" means nothing here: it is ${ELSEWHERE[name]}`;
+  reportIn(source, { code: 'unknown-name', range, message });
+}
+
+function runTooEarly({ reportIn }: RuleContext, source: Source, range: Range): void {
+  const message = 'How the run went is known only at its end';
+  reportIn(source, {
+    code: 'only-at-the-end',
+    range,
+    message,
+    advice: 'Read run.id, run.outcome and run.failed under gives:.',
   });
 }
 
 /** What binds a name somewhere in this chain, in words. */
 function laterBinder(chain: Chain, name: string): string | undefined {
-  for (const step of chain.steps) {
+  for (const step of allSteps(chain.steps)) {
     if (step.kind === 'call' && step.keep.some((kept) => kept.name === name)) return step.name;
     if (step.kind === 'let' && step.names.some((each) => each.name === name)) return 'a let';
   }

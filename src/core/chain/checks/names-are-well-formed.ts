@@ -13,6 +13,7 @@ export const namesAreWellFormed: Rule = ({ reportAt }) => ({
         range,
         message: `A name has letters, digits and _, and "${name}" has others`,
         advice,
+        fix: { range, text: suggestion },
       });
     } else if (RESERVED.has(name)) {
       reportAt(file, {

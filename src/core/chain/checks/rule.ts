@@ -1,6 +1,7 @@
 import type { Problem } from '../../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../../diagnostics/source.ts';
 import { diagnosticAt, diagnosticIn, type Diagnostic } from '../../diagnostics/source.ts';
+import type { FileRead } from '../../expression/host.ts';
 import type { Chain } from '../model.ts';
 import type { Project } from '../project-file.ts';
 import type { Visitor } from '../walk.ts';
@@ -9,6 +10,10 @@ import type { Visitor } from '../walk.ts';
 export type RuleContext = Readonly<{
   chain: Chain;
   project: Project | undefined;
+  /** Reads a file that the chain names, relative to it. */
+  readFile(path: string): FileRead;
+  /** Whether files that responses should equal may be written. */
+  accepts: boolean;
   /** Reports a problem of a text inside a file. */
   reportIn(source: Source, problem: Problem): void;
   /** Reports a problem at a place of a file. */
@@ -18,8 +23,17 @@ export type RuleContext = Readonly<{
 /** One thing that must hold of a chain, named after it: a file here and a line in the list. */
 export type Rule = (context: RuleContext) => Visitor;
 
-export function ruleContext(chain: Chain, project: Project | undefined, found: Diagnostic[]): RuleContext {
+/** What of the surroundings rules may look at. */
+export type RuleSurroundings = Pick<RuleContext, 'readFile' | 'accepts'>;
+
+export function ruleContext(
+  chain: Chain,
+  project: Project | undefined,
+  around: RuleSurroundings,
+  found: Diagnostic[],
+): RuleContext {
   return {
+    ...around,
     chain,
     project,
     reportIn: (source, problem) => found.push(diagnosticIn(source, problem)),

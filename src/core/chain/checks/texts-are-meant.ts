@@ -11,6 +11,12 @@ export const textsAreMeant: Rule = ({ reportIn }) => ({
     const advice = isPath
       ? 'Keep the value in the call before, and write its name in braces.'
       : `Did you mean "{${text}}"?`;
-    reportIn(source, { code: 'sent-as-words', range: [0, text.length], message, advice });
+    reportIn(source, {
+      code: 'sent-as-words',
+      range: [0, text.length],
+      message,
+      advice,
+      ...(isPath ? {} : { fix: { range: [0, text.length], text: `{${text}}` } }),
+    });
   },
 });

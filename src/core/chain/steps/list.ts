@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { expression, word } from '../../schema/leaves.ts';
+import { inputOf, taking, type JsonSchema } from '../../schema/input.ts';
 import { mapping, placedOf, readShape, type Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
 import type { BrokenStep, Step } from '../model.ts';
@@ -35,10 +36,21 @@ export function schemaOfStep(reader: StepReader): ReturnType<typeof makeSchema> 
 }
 
 /** A list of steps, as under `steps`. */
-export const stepList = () => z.array(step());
+export const stepList = () => z.array(step()).describe('Steps, in order.');
 
 /** One element of `steps`: the key that is there says which kind it is. */
-const step = () =>
+const step = () => taking(readingStep(), () => ({ what: 'a step', json: { $ref: '#/$defs/step' } }));
+
+/** A step as JSON Schema: one of the kinds. */
+export const stepInput = (): JsonSchema => ({
+  anyOf: stepReaders.map((reader) => ({
+    ...inputOf(schemaOfStep(reader)).json,
+    title: reader.key,
+    description: reader.about,
+  })),
+});
+
+const readingStep = () =>
   z.transform((projected: unknown, context): Step => {
     const { node, reading } = placedOf(projected);
     if (node.kind === 'map') return readStep({ node, reading });
@@ -56,13 +68,16 @@ function readStep(placed: Placed<YamlMap>): Step {
   }
   const first = node.entries[0];
   const kinds = stepReaders.map(({ key }) => key);
-  const advice = (first && suggestKey(first.key, kinds)) ?? `A step has one of the keys ${kinds.join(', ')}.`;
+  const { meant, advice = `A step has one of the keys ${kinds.join(', ')}.` } = first
+    ? suggestKey(first.key, kinds)
+    : {};
   const message = first ? `No kind of step begins with "${first.key}"` : 'An empty step';
   reading.report({
     code: first ? 'unknown-key' : 'key-missing',
     range: first?.keyRange ?? [node.range[0], node.range[0] + 1],
     message,
     advice,
+    ...(meant !== undefined && first ? { fix: { range: first.keyRange, text: meant } } : {}),
   });
   return brokenStep(node);
 }

@@ -21,6 +21,11 @@ export function ended(step: Step, address: string, context: RunContext): (ending
     const outcome: EventOf<'ended'>['outcome'] = said ?? (problem ? 'failed' : 'held');
     const others = problems.filter((each) => each !== problem);
     const { drew } = context.host;
+    if (outcome === 'failed') {
+      const { code = 'not-held', message = '' } = problem ?? {};
+      const status = before.find((event) => event.type === 'answered')?.status ?? null;
+      context.failed.push({ address, step: nameOfStep(step), item: null, code, reason: message, status });
+    }
     context.recorder.record(...before, {
       type: 'ended',
       step: address,

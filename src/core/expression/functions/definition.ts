@@ -40,6 +40,8 @@ export type FunctionDefinition = Readonly<{
   result: 'condition' | Kind | undefined;
   /** One sentence for the reference. */
   about: string;
+  /** When it cannot give a result, beside arguments of a wrong kind. */
+  errors?: string;
   /** Words that people look for when they mean this function. */
   alias?: readonly string[];
   /** An expression over `exampleBody` and what it gives, run as a test. */

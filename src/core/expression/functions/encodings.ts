@@ -23,6 +23,7 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'url_decoded',
     parameters: [textValue()],
     result: 'text',
+    errors: 'The text is not percent-encoded UTF-8.',
     about: 'The text that was percent-encoded.',
     alias: ['urldecode', 'decode_uri', 'percent_decode', 'uri_decode'],
     example: ["url_decoded('KM%20204%2F5')", "'KM 204/5'"],
@@ -47,6 +48,7 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'base64_decoded',
     parameters: [textValue()],
     result: 'text',
+    errors: 'The text is no base64, or not UTF-8 inside.',
     about: 'The text that was encoded in base64 or base64url.',
     alias: ['base64_decode', 'b64decode', 'atob'],
     example: ["base64_decoded('S3ZpdG5lcw==')", "'Kvitnes'"],
@@ -91,6 +93,7 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'hmac',
     parameters: [textValue('algorithm'), textOrBytes('key'), textOrBytes('text')],
     result: 'bytes',
+    errors: 'The algorithm is none of sha256, sha512, sha1, md5.',
     about:
       'The keyed digest (RFC 2104) as bytes; algorithms are sha256, sha512, sha1 and md5. Write hex() or base64() around it.',
     alias: ['hmac_sha256', 'sign', 'signature'],

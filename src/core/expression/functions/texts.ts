@@ -105,6 +105,7 @@ export const texts: readonly FunctionDefinition[] = [
     name: 'part',
     parameters: [textValue(), patternText(), optional(wholeNumber())],
     result: 'text',
+    errors: 'The pattern is no I-Regexp, has no group of that number, or the text is over 1 MiB.',
     about:
       'The text of a group of the first match of a pattern (RFC 9485): the first group, or the whole match where there is none; nothing without a match.',
     alias: ['capture', 'extract', 'match_group', 'submatch'],

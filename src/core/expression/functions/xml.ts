@@ -25,6 +25,7 @@ export const xml: readonly FunctionDefinition[] = [
     result: undefined,
     needsHost: true,
     ofResponse: true,
+    errors: 'The expression is no XPath 1.0, a prefix stands for no namespace, or the body is no XML.',
     about:
       'What an XPath 1.0 expression finds in an XML response, or below a node: a list of nodes, or the text of what is no node set. Prefixes are those of namespaces.',
     alias: ['xml', 'xml_path', 'xquery'],

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { shapeOf, taking } from '../../schema/input.ts';
 import { mapping, type Leaf } from '../../schema/shape.ts';
 import { apiKey } from './api-key.ts';
 import { bearer } from './bearer.ts';
@@ -8,6 +9,14 @@ import { bind, type Auth, type AuthScheme } from './definition.ts';
 const schemes = [bearer, apiKey] as unknown as readonly AuthScheme<unknown>[];
 
 const shape = Object.fromEntries(schemes.map((scheme) => [scheme.name, scheme.schema.optional()]));
+
+/** The mappings under auth, for the reference. */
+export const authShapes: readonly Readonly<{ heading: string; schema: z.ZodType }>[] = [
+  { heading: 'auth', schema: mapping(shape) },
+  ...schemes
+    .map(({ name, schema }) => ({ heading: `auth: ${name}`, schema }))
+    .filter(({ schema }) => Object.keys(shapeOf(schema)).length > 0),
+];
 
 /** The `auth` key of an api or deployment: a mapping with the name of one scheme. */
 export const auth = () =>
@@ -25,10 +34,11 @@ export const auth = () =>
 /** `auth` of a call: a scheme, or `none` to send this one without credentials. */
 export const callAuth = () =>
   z.union([
-    z
-      .custom<Leaf>((given) => typeof given === 'function' && (given as Leaf)().node.source.text === 'none', {
+    taking(
+      z.custom<Leaf>((given) => typeof given === 'function' && (given as Leaf)().node.source.text === 'none', {
         message: 'none',
-      })
-      .transform(() => 'none' as const),
+      }),
+      () => ({ what: 'none', json: { const: 'none' } }),
+    ).transform(() => 'none' as const),
     auth(),
   ]);

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { expression } from '../../../schema/leaves.ts';
+import { taking } from '../../../schema/input.ts';
 import { mapping, placedOf } from '../../../schema/shape.ts';
 import type { Expectation } from '../../model.ts';
 import { suggestKey } from '../../suggest-key.ts';
@@ -28,7 +29,7 @@ const PARTS: ReadonlySet<string> = new Set(['because', 'except']);
 const expectation = () => {
   const condition = expression('an expression that must be true');
   const none = mapping(Object.fromEntries(expectationForms.map(({ key }) => [key, z.any().optional()])));
-  return z.transform((projected: unknown, context): Expectation => {
+  const schema = z.transform((projected: unknown, context): Expectation => {
     const { node, reading } = placedOf(projected);
     const form =
       node.kind === 'map'
@@ -37,8 +38,10 @@ const expectation = () => {
     const unknown = node.kind === 'map' && !form ? node.entries[0] : undefined;
     if (unknown) {
       const keys = expectationForms.map(({ key }) => key);
-      const advice =
-        suggestKey(unknown.key, keys) ?? `An expectation is an expression, or has one of the keys ${keys.join(', ')}.`;
+      const { advice = `An expectation is an expression, or has one of the keys ${keys.join(', ')}.` } = suggestKey(
+        unknown.key,
+        keys,
+      );
       const message = `No form of expectation begins with "${unknown.key}"`;
       const isPart = PARTS.has(unknown.key);
       const told = isPart ? `"${unknown.key}" stands alone: what must hold is missing` : message;
@@ -59,6 +62,14 @@ const expectation = () => {
           expression: parsed.data as Extract<Expectation, { form: 'that' }>['expression'],
           because: undefined,
         };
+  });
+  return taking(schema, (input) => {
+    const forms = expectationForms.map((form) => ({
+      ...input(schemaOfForm(form)).json,
+      title: form.key,
+      description: form.about,
+    }));
+    return { what: 'a condition or one of its forms', json: { anyOf: [input(condition).json, ...forms] } };
   });
 };
 

@@ -1,0 +1,63 @@
+import type { Command } from 'commander';
+import { findPages, nearestTopic, reference, type Section } from '../../core/reference/find.ts';
+import type { Page } from '../../core/reference/page.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { paletteOf, type Palette } from '../view/palette.ts';
+import { padded, wrapped } from '../view/text.ts';
+import { examples, type CommandModule } from './definition.ts';
+
+/** `about [TOPIC]`: the reference, offline: a key, a function, a message code. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .argument('[topic]', 'a key, a function or a message code; without one all of them are listed')
+      .action((topic: string | undefined) => run((io) => Promise.resolve(execute(topic, io))));
+    examples(sub, 'batharon about keep', 'batharon about sorted', 'batharon about eaten-by-yaml', 'batharon about');
+  },
+};
+
+function execute(topic: string | undefined, io: Io): ExitStatus {
+  const palette = paletteOf(io.colors);
+  const width = Math.min(io.columns, 100);
+  if (topic === undefined) {
+    io.exit.out(
+      `${reference()
+        .map((section) => contents(section, palette, width))
+        .join('\n\n')}\n`,
+    );
+    return 0;
+  }
+  const pages = findPages(topic);
+  if (pages.length === 0) {
+    const near = nearestTopic(topic);
+    const advice = near ? `Did you mean "${near}"?` : 'All topics are listed by: batharon about';
+    throw new UsageFault('bad-option', `There is nothing called "${topic}" in the reference`, advice);
+  }
+  io.exit.out(`${pages.map((page) => showPage(page, palette, width)).join('\n\n')}\n`);
+  return 0;
+}
+
+/** The names of a section, group by group, in lines of the terminal's width. */
+function contents({ title, groups }: Section, palette: Palette, width: number): string {
+  const lines = groups.flatMap(({ heading, pages }) => [
+    `  ${palette.quiet(heading)}`,
+    ...wrapped(pages.map(({ name }) => name).join('  '), width - 4).map((line) => `    ${line}`),
+  ]);
+  return [palette.strong(title), ...lines].join('\n');
+}
+
+function showPage({ heading, paragraphs, rows, example }: Page, palette: Palette, width: number): string {
+  const labelWidth = Math.max(8, ...rows.map(({ label }) => label.length)) + 2;
+  const told = rows.flatMap(({ label, text }) =>
+    wrapped(text, width - labelWidth - 2).map(
+      (line, i) => `  ${palette.name(padded(i === 0 ? label : '', labelWidth))}${line}`,
+    ),
+  );
+  return [
+    palette.strong(heading),
+    ...paragraphs.flatMap((paragraph) => wrapped(paragraph, width - 2).map((line) => `  ${line}`)),
+    ...(told.length > 0 ? ['', ...told] : []),
+    ...(example === undefined ? [] : ['', ...example.split('\n').map((line) => palette.quiet(`    ${line}`))]),
+  ].join('\n');
+}

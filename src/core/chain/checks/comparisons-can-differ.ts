@@ -1,0 +1,80 @@
+import { evaluate } from '../../expression/evaluate.ts';
+import { frameOf } from '../../expression/frame.ts';
+import { findFunction } from '../../expression/functions/list.ts';
+import { isComparison, partsOf, ungrouped, type Node } from '../../expression/model.ts';
+import type { Kind } from '../../value/value.ts';
+import { kindOfTree } from '../kinds.ts';
+import { eachNode } from '../walk.ts';
+import type { Rule } from './rule.ts';
+
+/** A condition can come out either way: it is not made of constants alone, and does not compare two kinds. */
+export const comparisonsCanDiffer: Rule = ({ reportIn }) => ({
+  expression(tree, source, { names, response, role }) {
+    const constant =
+      role === 'condition' && isConstant(tree)
+        ? evaluate(
+            tree,
+            frameOf(undefined, () => undefined),
+          )
+        : undefined;
+    if (constant && typeof constant.value === 'boolean' && ungrouped(tree).kind !== 'literal') {
+      const message = `This is always ${constant.value}`;
+      const advice = 'Compare something of the response or a name.';
+      reportIn(source, { code: 'always-same', range: tree.range, message, advice });
+      return;
+    }
+    eachNode(tree, (node, inside) => {
+      if (
+        node.kind !== 'binary' ||
+        !isComparison(node.operator) ||
+        node.operator === 'in' ||
+        inside.filter ||
+        inside.item
+      )
+        return;
+      const [left, right] = [kindOfTree(node.left, names, response), kindOfTree(node.right, names, response)];
+      if (left === undefined || right === undefined || left === right || mayMeet(left, right)) return;
+      const text = (part: Node) => source.text.slice(...part.range);
+      const outcome = node.operator === '!=' ? 'true' : 'false';
+      const message = `This is always ${outcome}: ${text(node.left)} is ${a(left)}, ${text(node.right)} is ${a(right)}`;
+      reportIn(source, {
+        code: 'always-same',
+        range: node.range,
+        message,
+        advice: adviceFor(left, right, text(node.left), text(node.right)),
+      });
+    });
+  },
+});
+
+/** Kinds of which one stands for the other in comparisons; null says that something is not there. */
+function mayMeet(left: Kind, right: Kind): boolean {
+  return left === 'null' || right === 'null' || left === 'node' || right === 'node';
+}
+
+function a(kind: Kind): string {
+  return kind === 'object' ? 'an object' : kind === 'bytes' || kind === 'null' ? kind : `a ${kind}`;
+}
+
+function adviceFor(left: Kind, right: Kind, leftText: string, rightText: string): string {
+  const kinds = [left, right];
+  const [text, other] = left === 'text' ? [leftText, rightText] : [rightText, leftText];
+  if (kinds.includes('text') && kinds.includes('number')) {
+    return /^['"]-?\d+(\.\d+)?['"]$/.test(text)
+      ? `Write ${text.slice(1, -1)} without quotes.`
+      : `Write number(${text}), or text(${other}).`;
+  }
+  if (kinds.includes('text') && kinds.includes('date-time')) return `Write date_time(${text}).`;
+  if (kinds.includes('number') && kinds.includes('duration')) {
+    return `A duration has a unit, as in 500ms; or divide it by one: ${left === 'duration' ? leftText : rightText} / 1s.`;
+  }
+  return 'Values of two kinds are never equal; nothing is converted.';
+}
+
+/** Whether nothing in an expression depends on the response, a name, an item, the clock or chance. */
+function isConstant(node: Node): boolean {
+  if (node.kind === 'path')
+    return node.start.kind === 'value' && isConstant(node.start.node) && partsOf(node).every(isConstant);
+  if (node.kind === 'call' && (findFunction(node.name)?.needsHost ?? true)) return false;
+  return partsOf(node).every(isConstant);
+}

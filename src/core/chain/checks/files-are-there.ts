@@ -1,0 +1,59 @@
+import { wholeOf, type Source } from '../../diagnostics/source.ts';
+import { adviceOf } from '../../diagnostics/suggest.ts';
+import { ungrouped, type Node } from '../../expression/model.ts';
+import { Schemas } from '../../schema/json-schemas.ts';
+import type { Expectation } from '../model.ts';
+import { eachNode } from '../walk.ts';
+import type { Rule, RuleContext } from './rule.ts';
+
+/** Files that a chain names are there, and schemas are schemas. */
+export const filesAreThere: Rule = (context) => {
+  const schemas = new Schemas(context.readFile);
+  return {
+    expectation(expectation) {
+      if (expectation.form === 'fits') checkSchema(expectation, schemas, context);
+      if (expectation.form === 'equals') checkWanted(expectation, context);
+    },
+    expression(tree, source) {
+      if (!source.text.includes('file')) return;
+      eachNode(tree, (node) => {
+        if (node.kind !== 'call' || (node.name !== 'read_file' && node.name !== 'file_size')) return;
+        const argument: Node | undefined = node.args[0] && ungrouped(node.args[0]);
+        if (argument?.kind !== 'literal' || typeof argument.value !== 'string') return;
+        const read = context.readFile(argument.value);
+        if (!('bytes' in read)) {
+          context.reportIn(source, {
+            code: 'file-not-found',
+            range: argument.range,
+            message: read.message,
+            ...adviceOf(read.advice),
+          });
+        }
+      });
+    },
+  };
+};
+
+function checkSchema(
+  { schema, source }: Extract<Expectation, { form: 'fits' }>,
+  schemas: Schemas,
+  { reportIn }: RuleContext,
+): void {
+  const compiled = 'file' in schema ? schemas.ofFile(schema.file.text) : schemas.ofValue(schema.inline);
+  if ('problem' in compiled) reportIn(source, { ...compiled.problem, range: wholeOf(source) });
+}
+
+/** A file that is to be written by `--accept` need not be there. */
+function checkWanted(
+  { wanted }: Extract<Expectation, { form: 'equals' }>,
+  { reportIn, readFile, accepts }: RuleContext,
+): void {
+  if (accepts || !('file' in wanted)) return;
+  const { source, pieces }: { source: Source; pieces: readonly unknown[] } = wanted.file;
+  const [name] = pieces;
+  if (pieces.length !== 1 || typeof name !== 'string') return;
+  const read = readFile(name);
+  if ('bytes' in read) return;
+  const advice = 'Run with --accept to write it from the response.';
+  reportIn(source, { code: 'file-not-found', range: wholeOf(source), message: read.message, advice });
+}

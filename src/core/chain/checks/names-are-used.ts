@@ -1,0 +1,27 @@
+import type { Range } from '../../diagnostics/problem.ts';
+import type { SourceFile } from '../../diagnostics/source.ts';
+import { eachNode } from '../walk.ts';
+import type { Rule } from './rule.ts';
+
+/** What is kept is used somewhere: in a later step, or in what the chain gives. */
+export const namesAreUsed: Rule = ({ reportAt }) => {
+  const kept = new Map<string, Readonly<{ range: Range; file: SourceFile }>>();
+  const read = new Set<string>();
+  return {
+    binding({ name, range, file, what }) {
+      if (what !== 'input') kept.set(name, { range, file });
+    },
+    expression(tree) {
+      eachNode(tree, (node) => {
+        if (node.kind === 'path' && node.start.kind === 'name') read.add(node.start.name);
+      });
+    },
+    end() {
+      for (const [name, { range, file }] of kept) {
+        if (read.has(name)) continue;
+        const advice = 'Use it, give it under gives:, or leave it out.';
+        reportAt(file, { code: 'never-used', range, message: `"${name}" is kept and never used`, advice });
+      }
+    },
+  };
+};

@@ -1,0 +1,24 @@
+import { secretIn } from '../../expression/secrecy.ts';
+import type { Rule } from './rule.ts';
+
+/** Places that others read: a secret in them is masked in records, but goes where logs are kept. */
+const SEEN: Readonly<Record<string, string>> = {
+  request: 'a URL, which servers and proxies log',
+  query: 'a URL, which servers and proxies log',
+  say: 'a line of the output, where it is masked',
+  stop: 'a line of the output, where it is masked',
+  gives: 'what the chain gives, where it is masked',
+};
+
+/** A secret does not stand where others read it. */
+export const secretsStayHidden: Rule = ({ reportIn }) => ({
+  expression(tree, source, { key, secretNames }) {
+    const where = SEEN[key];
+    if (where === undefined || secretIn(tree, secretNames) === undefined) return;
+    const advice =
+      key === 'request' || key === 'query'
+        ? 'Send it in a header, or as auth: api-key: {query: ...} if the API wants it so.'
+        : 'Leave it out, or say something that does not depend on it.';
+    reportIn(source, { code: 'secret-shown', range: tree.range, message: `A secret stands in ${where}`, advice });
+  },
+});

@@ -1,0 +1,40 @@
+import { originKey } from '../../http/message.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import type { CallStep } from '../model.ts';
+import type { Rule, RuleContext } from './rule.ts';
+
+/** A whole URL in a call is none of the project's own apis: those are named, so that their credentials and pace count. */
+export const urlsAreKnown: Rule = (context) => ({
+  call(step, { endpoint }) {
+    const { line } = step.request;
+    const [first] = line?.target.parts ?? [];
+    if (!line || line.target.kind !== 'absolute' || first?.kind !== 'literal') return;
+    const match = (context.project?.apis ?? [])
+      .flatMap(({ endpoints }) => endpoints)
+      .find((each) => literalOrigin(each) === originKey(first.text));
+    if (match) report(context, step, match, endpoint);
+  },
+});
+
+function report({ reportIn }: RuleContext, { request }: CallStep, found: Endpoint, own: Endpoint | undefined): void {
+  const { source } = request.line!;
+  const range = [request.line!.method.length + 1, source.text.length] as const;
+  if (own && found.api === own.api && found.deployment !== own.deployment) {
+    const message = `This is the deployment ${found.deployment ?? ''} of ${found.api}, and the run is at ${own.deployment ?? 'another'}`;
+    const advice = `Write the path alone, and choose the deployment with --at ${found.deployment ?? ''}.`;
+    reportIn(source, { code: 'other-deployment', range, message, advice });
+    return;
+  }
+  const message = `This URL is of the api ${found.api}, whose credentials and headers are not sent with a whole URL`;
+  const isOwn = own?.api === found.api;
+  const advice = isOwn ? 'Write the path alone.' : `Write api: ${found.api} and the path alone.`;
+  if (!isOwn) reportIn(source, { code: 'other-api', range, message, advice });
+}
+
+/** The origin of an endpoint whose URL has no holes before its path. */
+function literalOrigin({ url }: Endpoint): string | undefined {
+  const [first] = url.pieces;
+  if (typeof first !== 'string' || !/^https?:\/\/[^/]+/.test(first)) return undefined;
+  const isWhole = url.pieces.length === 1 || /^https?:\/\/[^/]+\//.test(first);
+  return isWhole ? originKey(first) : undefined;
+}

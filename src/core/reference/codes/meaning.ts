@@ -1,0 +1,99 @@
+import type { CodePages } from './definition.ts';
+
+const expecting = (expectation: string): { steps: string } => ({
+  steps: `- call: list\n  request: GET /list\n  expect:\n    - ${expectation}`,
+});
+
+/** What reads well and cannot be meant. */
+export const meaningCodes: CodePages = {
+  'wrong-argument': {
+    about:
+      'A function or an operator gets the wrong number or kind of values. Nothing is converted by itself: text(), number() and the like say what is meant.',
+    example: expecting('lower(1) == "1"'),
+  },
+  'not-a-condition': {
+    about:
+      'A condition is true or false. A path or a name alone is one only when it is known to be boolean; write exists(x), or x == true.',
+    example: expecting('$.ready'),
+  },
+  'always-same': {
+    about:
+      'A condition that comes out the same whatever the server answers tests nothing: it compares two constants, or values of two kinds.',
+    example: expecting("status == '200'"),
+  },
+  'many-compared': {
+    about: 'Inside a filter RFC 9535 compares single values, and this path can find many.',
+    example: expecting('length($.list[?@.* == 1]) == 1'),
+  },
+  'count-of-one': {
+    about:
+      'count() counts the nodes that a path finds, and a path of names and indexes finds one or none. The number of items is length().',
+    example: expecting('count($.list) == 3'),
+  },
+  'chained-comparison': {
+    about: 'a < b < c would compare a condition with c. Write a < b && b < c.',
+    example: expecting('1 < $.a < 3'),
+  },
+  'bang-before-comparison': {
+    about: '! belongs to what directly follows it. Write !(a == b), or a != b.',
+    example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - "!$.a == 1"' },
+  },
+  'needless-fallback': {
+    about:
+      'Left of ?? stands something that is always there, so the right side is never used. Often the ?? belongs one path further left or right.',
+    example: expecting('(status ?? 0) == 200'),
+  },
+  'cannot-both-hold': {
+    about: 'Two expectations of one call demand different values of the same thing, so the call can never hold.',
+    example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - status == 200\n    - status == 201' },
+  },
+  'body-unexpected': {
+    about: 'GET, HEAD and DELETE have no body as a rule; servers and proxies on the way may drop or refuse it.',
+    example: { steps: '- call: list\n  request: GET /list\n  json: { a: 1 }' },
+  },
+  'header-not-yours': {
+    about:
+      'Some headers are made from the URL, the connection and the body (Host, Content-Length ...), and names of headers have letters, digits and a few signs.',
+    example: { steps: '- call: list\n  request: GET /list\n  headers: { Host: example }' },
+  },
+  'parameter-twice': {
+    about: 'A query parameter stands in the target and under query:, and servers disagree on which one counts.',
+    example: { steps: '- call: list\n  request: GET /list?page=1\n  query: { page: 2 }' },
+  },
+  'other-deployment': {
+    about:
+      'A whole URL leads to another deployment than the one where the run is, past its credentials and its guard against changes. Write the path, and choose the deployment with --at.',
+    example: { steps: '- call: list\n  request: GET https://harbour.example/v1/list' },
+  },
+  'other-api': {
+    about:
+      'A whole URL leads to an api that the project has. Its credentials, headers and pace count only when the call names it with api:.',
+    example: { steps: '- call: level\n  request: GET http://127.0.0.1:1/watch/level' },
+  },
+  'never-runs': {
+    about: 'A step stands behind a stop, or its condition is simply false.',
+    example: { steps: '- stop: done\n- say: never' },
+  },
+  'secret-shown': {
+    about:
+      'A secret stands where others read it: in a URL, which servers and proxies log, in what the chain gives, or in a line of the output. It is masked in what this program writes, but a URL is seen elsewhere too.',
+    example: { steps: '- call: list\n  request: GET /list\n  query: { key: "{secret.K}" }' },
+  },
+  'bad-path': {
+    about: 'A key wants a path from $ (RFC 9535), and this is none.',
+    example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - equals: { a: 1 }\n      except: [a]' },
+  },
+  'bad-pattern': {
+    about: 'A pattern is an I-Regexp (RFC 9485): no \\d, \\w, \\s, no look-around, no back-references.',
+    example: expecting("match($.id, '(')"),
+  },
+  'bad-xpath': {
+    about: 'An expression for xpath() does not follow XPath 1.0.',
+    example: expecting("xpath('//tide[') == 'x'"),
+  },
+  'bad-schema': {
+    about:
+      'A file or an inline schema is no JSON Schema (2020-12), or refers to something that is not beside it. Nothing is fetched.',
+    example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - fits: { type: objekt }' },
+  },
+};

@@ -1,0 +1,80 @@
+import type { CodePages } from './definition.ts';
+
+const call = (...lines: readonly string[]): string =>
+  ['- call: list', '  request: GET /list', ...lines.map((line) => `  ${line}`)].join('\n');
+
+/** What can go wrong while a chain runs. */
+export const runningCodes: CodePages = {
+  'found-nothing': {
+    about:
+      'A path found nothing where a value is needed. The message says how far it got and what was there. A path that finds nothing never satisfies an expectation, whatever the operator: say exists(x), or x ?? ... with what stands for it.',
+    example: { run: call('expect:', '  - $.job.state == 1'), answer: { body: '{"job": {"status": 1}}' } },
+  },
+  'not-held': {
+    about:
+      'An expectation is false. The message shows what each path and name in it was, and where the values came from.',
+    example: { run: call('expect:', '  - $.n == 2'), answer: { body: '{"n": 1}' } },
+  },
+  'unexpected-status': {
+    about:
+      'A call that says nothing of its status expects 2xx. Where another is right, say so: expect: [status == 404].',
+    example: { run: call(), answer: { status: 500, body: '{"detail": "closed"}' } },
+  },
+  'nothing-to-check': {
+    about:
+      'all(...) of an empty list is true, and says nothing. If the list must have items, expect that too: length(x) >= 1.',
+    example: { run: call('expect:', '  - all($.list, @ > 0)'), answer: { body: '{"list": []}' } },
+  },
+  'except-finds-nothing': {
+    about:
+      'A path under except finds nothing on either side, so it excepts nothing: often the body has changed, or the path has a slip.',
+    example: { run: call('expect:', '  - equals: { a: 1 }', '    except: [$.b]'), answer: { body: '{"a": 1}' } },
+  },
+  accepted: {
+    about:
+      'With --accept a file was written from the response, after you said yes. Look at the difference in your version control before you commit it.',
+    example: { command: '@accepting run equals.chain.yaml --accept' },
+  },
+  'bad-value': {
+    about:
+      'A value has no form at its place: a list or an object inside longer text, an empty segment of a URL, a line break in a header.',
+    example: { run: '- let: { a: "[1, 2]" }\n- say: "these: {a}"' },
+  },
+  'many-nodes': {
+    about: 'An XPath expression found several nodes where one text is needed.',
+    example: {
+      run: call('expect:', "  - xpath('//tide') == 'high'"),
+      answer: { type: 'application/xml', body: '<tides><tide>high</tide><tide>low</tide></tides>' },
+    },
+  },
+  'no-connection': {
+    about: 'The name was not found, nothing listens there, or TLS failed. Nothing has reached the server.',
+    example: { run: call() },
+  },
+  'timed-out': {
+    about:
+      'A time limit was hit; the message says which: connect, response (up to the headers), idle (between pieces of the body) or whole.',
+    example: { command: '@hanging send GET http://127.0.0.1:4090/hang' },
+  },
+  'not-decodable': {
+    about: 'The body cannot be read as what its Content-Type says. The first bytes are shown.',
+    example: { run: call(), answer: { body: '{"a": ' } },
+  },
+  'unknown-charset': {
+    about: 'The response names a charset that nobody knows.',
+    example: { run: call(), answer: { type: 'text/plain; charset=x-kvitnes', body: 'x' } },
+  },
+  'body-too-big': {
+    about: 'A body has more than 64 MiB after decompression.',
+    example: { command: '@huge send GET http://127.0.0.1:4090/huge' },
+  },
+  stopped: {
+    about: 'A stop step ended the chain as failed. Its text says why.',
+    example: { run: '- stop: no berth is free' },
+  },
+  'over-limit': {
+    about:
+      'A limit that protects against files and responses made to fill the memory was reached: depth of JSON or XML, length of a pattern, nodes found by a path.',
+    example: { run: call(), answer: { body: `${'['.repeat(600)}${']'.repeat(600)}` } },
+  },
+};

@@ -1,0 +1,69 @@
+import type { CodePages } from './definition.ts';
+
+/** What is wrong around the files: inputs, secrets, the command line, the machine. */
+export const surroundingCodes: CodePages = {
+  'input-missing': {
+    about:
+      'The chain takes inputs that were neither given nor have a default. All of them are listed. On a terminal they are asked for, unless --no-input says otherwise.',
+    example: { command: 'run input.chain.yaml --no-input' },
+  },
+  'unknown-input': {
+    about: 'The chain takes no input of this name.',
+    example: { command: 'run chains/berth.chain.yaml --take dya=2026-05-23' },
+  },
+  'input-wrong': {
+    about: 'An input is not of the type that the chain says.',
+    example: { command: 'run chains/berth.chain.yaml --take day=tomorrow' },
+  },
+  'not-a-choice': {
+    about: 'An input is not among the values that the chain allows.',
+    example: { command: 'run input.chain.yaml --take quay=X' },
+  },
+  'needs-terminal': {
+    about: 'Something must be asked, and there is no terminal to ask it on.',
+    example: { command: 'run chains/berth.chain.yaml --accept' },
+  },
+  'secret-missing': {
+    about:
+      'Secrets that the files ask for are neither in the environment (NAME, or the file that NAME_FILE names) nor in secrets.env beside batharon.yaml. Their values are never shown.',
+    example: { command: '@without-secrets check' },
+  },
+  'not-a-secret': {
+    about:
+      'A value such as the empty text, true or null can be no secret: masking it would make every record unreadable.',
+    example: { command: '@secret=true check' },
+  },
+  'secret-too-short': {
+    about:
+      'A secret of fewer than 6 characters stands in ordinary text too often to be searched for. It is masked where it is sent and where it stands alone.',
+    example: { command: '@secret=abcde check' },
+  },
+  'secrets-readable': {
+    about: 'secrets.env can be read by other users of the machine: chmod 600 secrets.env.',
+    example: { command: '@readable check' },
+  },
+  'secrets-in-git': {
+    about: 'secrets.env is in a git repository and no .gitignore names it, so that the next commit would publish it.',
+    example: { command: '@in-git check' },
+  },
+  'looks-like-secret': {
+    about:
+      'A literal in a file looks like a credential, by its form or by its name. Put it into secrets.env and write {secret.NAME}: then it is masked everywhere and in no repository.',
+    example: { steps: '- call: list\n  request: GET /list\n  headers: { X-Api-Key: kvitnes-0a1b2c3d }' },
+  },
+  'plain-http': {
+    about: 'Credentials would go over plain http to another machine, readable by everybody on the way.',
+    example: {
+      project: 'apis:\n  harbour:\n    url: http://harbour.example/v1\n    auth: { bearer: "{secret.TOKEN}" }\n',
+    },
+  },
+  'not-writable': {
+    about:
+      'The operating system refused to write or read a file or folder: no permission, no room, or a file where a folder is meant.',
+    example: { command: '@file-for-record run chains/berth.chain.yaml' },
+  },
+  'bad-option': {
+    about: 'The command line makes no sense as it stands. Each command tells what it takes with --help.',
+    example: { command: 'run chains/berth.chain.yaml --take day' },
+  },
+};

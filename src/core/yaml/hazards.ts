@@ -1,0 +1,148 @@
+import type { Problem, Range } from '../diagnostics/problem.ts';
+import type { Code } from '../diagnostics/catalogue.ts';
+import { lineOf, positionOf, type SourceFile } from '../diagnostics/source.ts';
+import { parseExpression } from '../expression/parse.ts';
+import { yamlQuoted } from './quoting.ts';
+
+/** Problems that may be only what follows from YAML having read something else than was written. */
+const SYMPTOMS: ReadonlySet<Code> = new Set<Code>([
+  'not-yaml',
+  'yaml-not-allowed',
+  'does-not-parse',
+  'wrong-kind',
+  'bad-name',
+  'unknown-key',
+  'key-missing',
+  'key-twice',
+  'bad-hole',
+  'hole-in-key',
+  'eaten-by-yaml',
+]);
+
+/**
+ * Looks at the lines of a file's problems, as they are written: where YAML has eaten part of one, that is the problem,
+ * with the corrected text, and what followed from it is not told.
+ */
+export function withHazards(file: SourceFile, problems: readonly Problem[]): readonly Problem[] {
+  const found = new Map<number, Problem | undefined>();
+  const hazardAt = (problem: Problem): Problem | undefined => {
+    const { line } = positionOf(file, problem.range[0]);
+    if (!found.has(line)) found.set(line, hazardIn(file, line, problem.code));
+    return found.get(line);
+  };
+  const told = new Set<Problem>();
+  return problems.flatMap((problem) => {
+    const hazard = SYMPTOMS.has(problem.code) ? hazardAt(problem) : undefined;
+    if (!hazard) return [problem];
+    if (told.has(hazard)) return [];
+    told.add(hazard);
+    return [hazard];
+  });
+}
+
+const HEAD = /^(\s*(?:- +)*)(?:((?:[A-Za-z_][\w-]*|"[^"]*"|'[^']*'))(:[ \t]+))?/;
+
+function hazardIn(file: SourceFile, number: number, code: Code): Problem | undefined {
+  const line = lineOf(file, number);
+  const head = HEAD.exec(line)![0];
+  const value = line.slice(head.length).trimEnd();
+  const hazard = hazardOf(value, code);
+  if (!hazard) return undefined;
+  const start = file.text.split('\n', number - 1).reduce((sum, each) => sum + each.length + 1, 0) + head.length;
+  const range: Range = [start, start + value.length];
+  const message = `YAML reads this as ${hazard.what}`;
+  const advice = 'Put it in quotes.';
+  return { code: 'eaten-by-yaml', range, message, advice, fix: { range, text: hazard.text, sure: true } };
+}
+
+type Hazard = Readonly<{ what: string; text: string }>;
+
+/** Signs with which no plain value begins in YAML, and what they mean there. */
+const SIGNS: Readonly<Record<string, string>> = {
+  '!': 'a tag',
+  '&': 'an anchor',
+  '*': 'an alias',
+  '@': 'a reserved sign',
+  '`': 'a reserved sign',
+  '%': 'a directive',
+};
+
+function hazardOf(value: string, code: Code): Hazard | undefined {
+  const [sign = ''] = value;
+  if (SIGNS[sign] !== undefined && value.length > 1) return { what: SIGNS[sign], text: yamlQuoted(value) };
+  if (sign === '{') return braceHazard(value);
+  if (!isExpression(value)) {
+    // Text with a colon: the parser took the rest for a mapping inside a value.
+    const isText = code === 'not-yaml' && /^[A-Za-z$]/.test(value) && /: /.test(value);
+    return isText ? { what: 'a mapping inside a value, because of ": "', text: yamlQuoted(value) } : undefined;
+  }
+  if (sign === "'" || sign === '"') {
+    return closesEarly(value) ? { what: 'a text that ends at its closing quote', text: yamlQuoted(value) } : undefined;
+  }
+  if (sign === '[') {
+    return /\][^\],]*$/.test(value) && !value.endsWith(']')
+      ? { what: 'a list that ends at its bracket', text: yamlQuoted(value) }
+      : undefined;
+  }
+  if (/ #/.test(value)) return { what: 'a comment from " #" on', text: yamlQuoted(value) };
+  return /: |:$/.test(value) ? { what: 'a mapping, because of ": "', text: yamlQuoted(value) } : undefined;
+}
+
+function isExpression(text: string): boolean {
+  const { tree, problems } = parseExpression(text);
+  return tree !== undefined && problems.length === 0;
+}
+
+/** Whether a quoted text at the start ends before the value does. */
+function closesEarly(value: string): boolean {
+  const quoted = /^'(?:[^']|'')*'|^"(?:[^"\\]|\\.)*"/.exec(value)?.[0];
+  return quoted !== undefined && quoted.length < value.length;
+}
+
+/** A hole without quotes, or a flow mapping that was cut at a sign inside one of its values. */
+function braceHazard(value: string): Hazard | undefined {
+  const closes = closingBrace(value);
+  const isHole = closes !== undefined && !/^\{\s*(?:[\w-]+|"[^"]*"|'[^']*')\s*:(?:\s|$)/.test(value) && value !== '{}';
+  if (isHole && isExpression(value.slice(1, closes))) return { what: 'a mapping', text: yamlQuoted(value) };
+  if (closes !== value.length - 1) return undefined;
+  const entries = entriesOf(value.slice(1, -1));
+  const mended = entries?.map(({ text }) =>
+    text.startsWith('{') ? braceHazard(text)?.text : isCut(text) ? yamlQuoted(text) : undefined,
+  );
+  if (!entries || !mended || mended.every((text) => text === undefined)) return undefined;
+  const written = entries.map(({ key, text }, i) => `${key}: ${mended[i] ?? text}`);
+  return { what: 'a mapping that ends or goes on inside a value', text: `{ ${written.join(', ')} }` };
+}
+
+/** Whether a plain value of a flow mapping holds a sign that ends it. */
+function isCut(text: string): boolean {
+  if (/^["']/.test(text)) return closesEarly(text);
+  if (/^[[{]/.test(text)) return false;
+  return /[,[\]{}]|: | #/.test(text);
+}
+
+/** Where the brace that opens a text closes, with quotes, brackets and parentheses passed over. */
+function closingBrace(text: string): number | undefined {
+  for (const { at, depth, sign } of signsOf(text)) if (depth === 0 && sign === '}') return at;
+  return undefined;
+}
+
+/** Each sign outside of quotes, with how many brackets are open behind it. */
+function* signsOf(text: string): Generator<Readonly<{ at: number; sign: string; depth: number }>> {
+  let depth = 0;
+  for (const match of text.matchAll(/'(?:[^']|'')*'|"(?:[^"\\]|\\.)*"|[([{]|[)\]}]|,/g)) {
+    const [sign] = match;
+    if (sign.length > 1) continue;
+    if ('([{'.includes(sign)) depth++;
+    if (')]}'.includes(sign)) depth--;
+    yield { at: match.index, sign, depth };
+  }
+}
+
+function entriesOf(inside: string): readonly Readonly<{ key: string; text: string }>[] | undefined {
+  const ends = [...signsOf(inside)].filter(({ sign, depth }) => sign === ',' && depth === 0).map(({ at }) => at);
+  const parts = [...ends, inside.length].map((end, i) => inside.slice(i === 0 ? 0 : ends[i - 1]! + 1, end).trim());
+  const entries = parts.map((part) => /^([A-Za-z_][\w-]*|"[^"]*"|'[^']*'):\s+([^]*)$/.exec(part));
+  if (entries.some((entry) => entry === null)) return undefined;
+  return entries.map((entry) => ({ key: entry![1]!, text: entry![2]! }));
+}

@@ -1,0 +1,174 @@
+import { chainOf, coreRun } from '../support/engine.ts';
+
+const ok = { answers: [{ body: '{"n": 1}' }] };
+
+describe('branches', () => {
+  const chain = (x: number) =>
+    chainOf(`- let: { x: "${x}" }
+- if: x > 1
+  steps:
+    - say: "more than one"
+    - let: { size: "'big'" }
+  otherwise:
+    - let: { size: "'small'" }
+- say: "{size}"`);
+
+  test('run the steps of one arm, numbered inside it', async () => {
+    const { ended, events } = await coreRun(chain(2));
+    expect(ended).toEqual(['held 1/let', 'held 2.1/say', 'held 2.2/let', 'held 2/if', 'held 3/say']);
+    expect(events.find(({ type }) => type === 'opened')).toMatchObject({
+      step: '2/if',
+      branch: 'steps',
+      text: 'x > 1',
+    });
+  });
+
+  test('or of the other', async () => {
+    const { ended, events } = await coreRun(chain(1));
+    expect(ended).toEqual(['held 1/let', 'held 2.o1/let', 'held 2/if', 'held 3/say']);
+    expect(events.filter((event) => event.type === 'said').map(({ text }) => text)).toEqual(['small']);
+  });
+
+  test('a failure inside ends the chain', async () => {
+    const { exit, ended } = await coreRun(
+      chainOf(
+        `- if: 1 < run_twice\n  steps:\n    - let: { x: "text(null)" }\n- say: never`,
+        'takes: { run_twice: integer }\n',
+      ),
+      {
+        inputs: { run_twice: '2' },
+      },
+    );
+    expect(exit).toBe(1);
+    expect(ended).toEqual(['failed 1.1/let', 'failed 1/if']);
+  });
+});
+
+describe('when', () => {
+  const chain = chainOf('- let: { a: 1 }\n  when: wanted\n- say: "{a ?? 0}"', 'takes: { wanted: boolean }\n');
+
+  test('false skips the step, whose names are then nothing', async () => {
+    const { ended, events } = await coreRun(chain, { inputs: { wanted: 'false' } });
+    expect(ended).toEqual(['skipped 1/let', 'held 2/say']);
+    expect(events).toContainEqual(expect.objectContaining({ type: 'ended', outcome: 'skipped', why: 'when wanted' }));
+    expect(events).toContainEqual(expect.objectContaining({ type: 'said', text: '0' }));
+  });
+
+  test('true runs it', async () => {
+    expect((await coreRun(chain, { inputs: { wanted: 'true' } })).ended).toEqual(['held 1/let', 'held 2/say']);
+  });
+
+  test('nothing is an error', async () => {
+    const { exit, codes } = await coreRun(
+      chainOf('- say: x\n  when: flag == 1', 'takes: { flag: { type: integer, optional: true } }\n'),
+    );
+    expect([exit, codes]).toEqual([1, ['found-nothing']]);
+  });
+});
+
+describe('stop', () => {
+  test('ends the chain as failed, with its reason', async () => {
+    const { exit, events, ended } = await coreRun(
+      chainOf('- let: { n: 3 }\n- stop: "no berth for {n}"\n  when: n > 2\n- say: never'),
+    );
+    expect([exit, ended]).toEqual([1, ['held 1/let', 'failed 2/stop']]);
+    expect(events).toContainEqual(
+      expect.objectContaining({ problem: expect.objectContaining({ code: 'stopped', message: 'no berth for 3' }) }),
+    );
+  });
+
+  test('ends it as passed, from inside a branch too', async () => {
+    const { exit, ended } = await coreRun(
+      chainOf('- let: { n: 3 }\n- if: n > 2\n  steps:\n    - stop: enough\n      as: passed\n- say: never'),
+    );
+    expect([exit, ended]).toEqual([0, ['held 1/let', 'held 2.1/stop', 'held 2/if']]);
+  });
+});
+
+describe('wait', () => {
+  test.each([
+    ['2s', 2000],
+    ['2 * 1m', 120_000],
+    ['{ to: "date_time(\'2026-05-23T10:00:05Z\')" }', 5000],
+    ['{ to: "date_time(\'2020-01-01\')" }', 0],
+  ])('%s', async (written, milliseconds) => {
+    const { waited, exit, events } = await coreRun(chainOf(`- wait: ${written}`));
+    expect([exit, waited]).toEqual([0, milliseconds]);
+    expect(events.filter(({ type }) => type === 'waited')).toHaveLength(milliseconds > 0 ? 1 : 0);
+  });
+
+  test('what is no duration fails', async () => {
+    const { codes } = await coreRun(chainOf('- call: a\n  request: GET /a\n  keep: { n: $.n }\n- wait: n'), ok);
+    expect(codes).toEqual(['wrong-argument']);
+  });
+});
+
+describe('on-failure: continue', () => {
+  test('the steps behind a failed call run, and the run fails all the same', async () => {
+    const { exit, ended } = await coreRun(
+      chainOf('- call: a\n  request: GET /a\n  on-failure: continue\n  expect: [$.n == 2]\n- say: after'),
+      ok,
+    );
+    expect([exit, ended]).toEqual([1, ['failed 1/a', 'held 2/say']]);
+  });
+
+  test('but not when there was no response at all', async () => {
+    const { exit, ended } = await coreRun(
+      chainOf('- call: a\n  request: GET /a\n  on-failure: continue\n- say: after'),
+    );
+    expect([exit, ended]).toEqual([3, ['failed 1/a']]);
+  });
+});
+
+describe('volatile functions', () => {
+  const chain = chainOf(
+    '- let: { a: uuid(), b: uuid(), c: "random_integer(1, 1000000)", at: now() }\n- let: { d: uuid() }',
+    '',
+  ).replace(/$/, 'gives: [a, b, c, d, at]\n');
+
+  test('the same seed gives the same again, each draw another', async () => {
+    const [one, two] = [await coreRun(chain), await coreRun(chain)];
+    expect(one.gives).toEqual(two.gives);
+    expect(new Set([one.gives['a'], one.gives['b'], one.gives['d']]).size).toBe(3);
+    const other = await coreRun(chain, { host: { seed: 'other' } });
+    expect(other.gives['a']).not.toBe(one.gives['a']);
+  });
+
+  test('what was drawn is recorded', async () => {
+    const { events, gives } = await coreRun(chain);
+    const drew = events.flatMap((event) => (event.type === 'ended' ? [event.drew] : []))[0]!;
+    expect(drew.map(([name]) => name)).toEqual(['uuid', 'uuid', 'random_integer', 'now']);
+    expect(drew[0]![1]).toBe(gives['a']);
+  });
+
+  test('inside secret() they are neither recorded nor taken from the seed', async () => {
+    const { events } = await coreRun(
+      chainOf('- let: { key: secret(random_text(12)) }\n- call: a\n  request: GET /a\n  headers: { X-Key: "{key}" }'),
+      ok,
+    );
+    expect(JSON.stringify(events)).not.toMatch(/drew/);
+    expect(events.find(({ type }) => type === 'sent')).toMatchObject({
+      request: { headers: expect.arrayContaining([['X-Key', '‹key›']]) },
+    });
+  });
+});
+
+describe('marked values', () => {
+  test('are masked in their own response, in binds, and in what comes later', async () => {
+    const { events, gives } = await coreRun(
+      `${chainOf('- call: sign_in\n  request: POST /tokens\n  keep: { token: secret($.access_token) }\n- call: echo\n  request: GET /echo\n  keep: { said: $.said }\n- say: "got {said}"')}gives: [said]\n`,
+      { answers: [{ body: '{"access_token": "tok-123456789"}' }, { body: '{"said": "you sent tok-123456789"}' }] },
+    );
+    expect(JSON.stringify(events)).not.toContain('tok-123456789');
+    expect(JSON.stringify(events)).toContain('‹token›');
+    expect(gives['said']).toBe('you sent tok-123456789');
+  });
+});
+
+test('how the run went can be given', async () => {
+  const { gives } = await coreRun(
+    `${chainOf('- call: a\n  request: GET /a\n  expect: [$.n == 2]')}gives: { id: run.id, outcome: run.outcome, failed: "run.failed[*].step" }\n`,
+    ok,
+  );
+  expect(gives).toEqual({ id: 'test', outcome: 'failed', failed: ['a'] });
+});

@@ -1,0 +1,158 @@
+import { readChain } from '../../src/core/chain/chain-file.ts';
+import { checkChain, endpointLookup } from '../../src/core/chain/check.ts';
+import { resolveInputs, type Given } from '../../src/core/chain/inputs.ts';
+import { readProject } from '../../src/core/chain/project-file.ts';
+import { looseSource, type Diagnostic } from '../../src/core/diagnostics/source.ts';
+import type { Accept } from '../../src/core/engine/expect/accept.ts';
+import { StepHost, type RunHost } from '../../src/core/engine/host.ts';
+import { runChain } from '../../src/core/engine/run-chain.ts';
+import type { HttpRequest } from '../../src/core/http/message.ts';
+import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
+import { Recorder } from '../../src/core/journal/recorder.ts';
+import { Masker } from '../../src/core/masking/masker.ts';
+import type { Clock, Transport } from '../../src/core/ports.ts';
+import type { Value } from '../../src/core/value/value.ts';
+import { testRunHost } from './hosts.ts';
+
+const PROJECT = `zone: Europe/Lisbon
+apis:
+  harbour: { url: http://127.0.0.1:1/v1 }
+`;
+
+export type Answer = Readonly<{
+  status?: number;
+  type?: string;
+  headers?: readonly (readonly [string, string])[];
+  body?: string;
+}>;
+
+export type CoreRun = Readonly<{
+  exit: number;
+  gives: Readonly<Record<string, Value>>;
+  events: readonly JournalEvent[];
+  sent: readonly HttpRequest[];
+  /** Milliseconds that the clock was moved. */
+  waited: number;
+  /** What is wrong with the chain; it is run all the same when these are warnings. */
+  diagnostics: readonly Diagnostic[];
+  /** `outcome name` of each step that ended. */
+  ended: readonly string[];
+  /** The codes of problems, failed expectations and notes, in order. */
+  codes: readonly string[];
+}>;
+
+export type CoreOptions = Readonly<{
+  answers?: readonly Answer[];
+  inputs?: Readonly<Record<string, string>>;
+  host?: Partial<RunHost>;
+  accept?: Accept;
+  secrets?: Readonly<Record<string, string>>;
+}>;
+
+/** Runs a chain in the core alone: a scripted server (the last answer again and again), a clock that is moved, no disk. */
+export async function coreRun(text: string, options: CoreOptions = {}): Promise<CoreRun> {
+  const host: RunHost = { ...testRunHost, ...options.host };
+  const { project } = readProject({ path: 'batharon.yaml', text: PROJECT });
+  const at = { all: undefined, byApi: {} };
+  const { chain, diagnostics } = readChain({ path: 'test.chain.yaml', text });
+  const around = { readFile: host.readFile, accepts: options.accept !== undefined };
+  const found = [...diagnostics, ...(chain ? checkChain(chain, project, at, around) : [])];
+  if (!chain || found.some(({ level }) => level === 'error')) {
+    throw new Error(
+      `The chain of this test is wrong: ${found.map(({ code, message }) => `${code} ${message}`).join('; ')}`,
+    );
+  }
+  const given = new Map(
+    Object.entries(options.inputs ?? {}).map(([name, each]): [string, Given] => [
+      name,
+      { text: each, source: looseSource('--take', each) },
+    ]),
+  );
+  const { inputs, diagnostics: wrong } = resolveInputs(chain, given, {}, new StepHost(host, 'takes'));
+  if (wrong.length > 0) throw new Error(wrong.map(({ message }) => message).join('; '));
+
+  let now = 0;
+  const clock: Clock = {
+    nowMs: () => host.nowMs() + now,
+    monotonicMs: () => now,
+    sleep: async (milliseconds) => void (now += milliseconds),
+  };
+  const masker = new Masker();
+  for (const [name, secret] of Object.entries(options.secrets ?? {})) masker.add(name, secret);
+  const events: JournalEvent[] = [];
+  const store = {
+    append: () => {},
+    storeBody: (content: Uint8Array | string) => ({ sha256: '', size: content.length, text: String(content) }),
+    sync: async () => {},
+    close: async () => {},
+  };
+  const sent: HttpRequest[] = [];
+  const result = await runChain({
+    chain,
+    inputs,
+    secrets: options.secrets ?? {},
+    endpointOf: endpointLookup(project, at),
+    recorder: new Recorder(clock, masker, store, [(event) => events.push(event)]),
+    transport: scripted(options.answers ?? [], sent),
+    clock,
+    signal: new AbortController().signal,
+    stopping: new AbortController().signal,
+    host,
+    accept: options.accept,
+    run: 'test',
+    userAgent: 'batharon/test',
+    maxBodyBytes: 1024 * 1024,
+  });
+  return {
+    exit: result.exit,
+    gives: Object.fromEntries(result.gives),
+    events,
+    sent,
+    waited: now,
+    diagnostics: found,
+    ended: events.flatMap((event) => (event.type === 'ended' ? [`${event.outcome} ${event.step}`] : [])),
+    codes: events.flatMap(codesOf),
+  };
+}
+
+function codesOf(event: EventBody): readonly string[] {
+  if (event.type === 'note') return [event.code];
+  if (event.type !== 'ended') return [];
+  const failed = (event.expects ?? []).flatMap(({ held, code }) => (held ? [] : [code ?? '']));
+  return failed.length > 0
+    ? failed
+    : [event.problem, ...(event.problems ?? [])].flatMap((problem) => (problem ? [problem.code] : []));
+}
+
+function scripted(answers: readonly Answer[], sent: HttpRequest[]): Transport {
+  return {
+    exchange: async (request) => {
+      const answer = answers[Math.min(sent.length, answers.length - 1)];
+      sent.push(request);
+      if (!answer) {
+        const message = 'Nothing listens there';
+        return { broken: { code: 'no-connection', cause: 'ECONNREFUSED', phase: 'connect', reached: 'no', message } };
+      }
+      const body = new TextEncoder().encode(answer.body ?? '');
+      const timings = { blocked: 0, dns: 0, connect: 0, tls: 0, send: 0, wait: 1, receive: 0 };
+      return {
+        response: {
+          status: answer.status ?? 200,
+          reason: '',
+          http: '1.1',
+          headers: [['Content-Type', answer.type ?? 'application/json'], ...(answer.headers ?? [])],
+          body,
+          encodedSize: body.length,
+          reused: false,
+          timings,
+        },
+      };
+    },
+    close: async () => {},
+  };
+}
+
+/** Lines of a step, put under `steps:` of a chain of the harbour. */
+export function chainOf(steps: string, above = ''): string {
+  return `${above}api: harbour\nsteps:\n${steps.replace(/^(?=.)/gm, '  ')}\n`;
+}
