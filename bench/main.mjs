@@ -1,11 +1,15 @@
 // npm run bench: every speed that the project promises, as a ratio against a floor measured in the same run.
 import { allKept } from './measure.mjs';
 import { measureCalls } from './calls.mjs';
+import { measureCheck } from './check.mjs';
+import { measureFilter } from './filter.mjs';
 import { measurePaths } from './paths.mjs';
 import { measureStart } from './start.mjs';
 
 measureStart();
+await measureCheck();
 await measureCalls();
+await measureFilter();
 await measurePaths();
 if (!allKept()) {
   console.log('a bar is not kept');

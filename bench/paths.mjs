@@ -1,14 +1,8 @@
 // Paths on a document of 10 MB, against the general JSONPath libraries, on the same queries with the same results.
 import { JSONPathEnvironment } from 'json-p3';
 import { JSONPath } from 'jsonpath-plus';
-import { build } from 'esbuild';
-import { mkdtempSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
-import { pathToFileURL, fileURLToPath } from 'node:url';
+import { loadCore } from './core.mjs';
 import { median, ms, note } from './measure.mjs';
-
-const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 
 /** RFC 9535 for ours and json-p3; the third spelling is that of jsonpath-plus, where the query can be said there. */
 const QUERIES = [
@@ -21,20 +15,7 @@ const QUERIES = [
 ];
 
 export async function measurePaths() {
-  const outfile = path.join(mkdtempSync(path.join(tmpdir(), 'batharon-bench-')), 'core.mjs');
-  const contents = `
-    export { parsePath } from ${JSON.stringify(path.join(root, 'src/core/expression/parse.ts'))};
-    export { compile } from ${JSON.stringify(path.join(root, 'src/core/expression/compile.ts'))};
-    export { frameOf } from ${JSON.stringify(path.join(root, 'src/core/expression/frame.ts'))};`;
-  await build({
-    stdin: { contents, resolveDir: root },
-    outfile,
-    bundle: true,
-    format: 'esm',
-    platform: 'node',
-    logLevel: 'error',
-  });
-  const { parsePath, compile, frameOf } = await import(pathToFileURL(outfile).href);
+  const { parsePath, compile, frameOf } = await loadCore();
   const document = bigDocument();
   const p3 = new JSONPathEnvironment();
   for (const [query, plusQuery] of QUERIES) {

@@ -12,7 +12,7 @@ import { checkChain } from '../core/chain/check.ts';
 import { checkProject } from '../core/chain/check-project.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { endpointAt, readProject, type At, type Project } from '../core/chain/project-file.ts';
-import { sorted, type Diagnostic, type SourceFile } from '../core/diagnostics/source.ts';
+import { diagnosticAt, sorted, type Diagnostic, type SourceFile } from '../core/diagnostics/source.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import { UsageFault } from './usage-fault.ts';
 
@@ -70,12 +70,20 @@ function fileOrFault(file: string, cwd: string): SourceFile {
       const advice = similarFile(file, cwd);
       throw new UsageFault('file-not-found', `The file ${shown} is not there`, advice);
     }
-    case 'not-utf8':
-      throw new UsageFault('not-utf8', `The file ${shown} is not UTF-8`, 'Save it as UTF-8.');
-    case 'file-too-big':
-      throw new UsageFault('file-too-big', `The file ${shown} has more than 4 MiB`);
+    default:
+      throw new UsageFault(
+        read.problem,
+        `${shown}: ${UNREADABLE[read.problem].message}`,
+        UNREADABLE[read.problem].advice,
+      );
   }
 }
+
+/** What is wrong with a file that is there. */
+const UNREADABLE = {
+  'not-utf8': { message: 'This file is not UTF-8', advice: 'Save it as UTF-8.' },
+  'file-too-big': { message: 'This file has more than 4 MiB', advice: 'Data belong into inputs and tables.' },
+} as const;
 
 /** A chain of the project whose name is close to what was asked for. */
 function similarFile(file: string, cwd: string): string | undefined {
@@ -91,7 +99,14 @@ export type LoadedChain = Readonly<{ chain: Chain | undefined; diagnostics: read
 
 /** A chain file, read and checked in its project, for a run at some deployments. */
 export function loadChain(workspace: Workspace, file: string, at: At, accepts = false): LoadedChain {
-  return checkedChain(workspace, fileOrFault(path.resolve(workspace.cwd, file), workspace.cwd), at, accepts);
+  const full = path.resolve(workspace.cwd, file);
+  const read = readSourceFile(full, workspace.cwd);
+  if (read.file) return checkedChain(workspace, read.file, at, accepts);
+  if (read.problem === 'file-not-found') return checkedChain(workspace, fileOrFault(full, workspace.cwd), at, accepts);
+  // One file that cannot be read keeps nothing back of what is wrong with the others.
+  const at0 = { path: path.relative(workspace.cwd, full), text: '' };
+  const problem = UNREADABLE[read.problem];
+  return { chain: undefined, diagnostics: [diagnosticAt(at0, { code: read.problem, range: [0, 0], ...problem })] };
 }
 
 export function checkedChain(workspace: Workspace, file: SourceFile, at: At, accepts = false): LoadedChain {

@@ -145,6 +145,7 @@ describe('check and look', () => {
       level: 'error',
       message: 'The key "expcet" is not known here',
       advice: 'Did you mean "expect"?',
+      correctedLine: '    expect: []',
       file: 'chains/a.chain.yaml',
       line: 5,
       column: 5,

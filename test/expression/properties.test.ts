@@ -99,10 +99,13 @@ test('no text makes the parser throw anything, or keeps it busy', () => {
   );
   for (const unit of ['[?@', '((', '$..*', '!', '-', "'", '1+', 'a.b', '[', '$[?@.a==', '??', 'f(']) {
     const text = unit.repeat(Math.floor(10_000 / unit.length));
-    const started = performance.now();
-    parseExpression(text);
-    // A bar of time, generous for a machine that is busy with other tests.
-    expect(performance.now() - started).toBeLessThan(500);
+    // The best of three, since the machine is busy with other tests.
+    const times = [1, 2, 3].map(() => {
+      const started = performance.now();
+      parseExpression(text);
+      return performance.now() - started;
+    });
+    expect(Math.min(...times)).toBeLessThan(50);
   }
 });
 

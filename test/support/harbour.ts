@@ -1,3 +1,6 @@
+import { cpSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import type { Folder } from './program.ts';
 import { openHarbour, type Harbour } from '../../src/harbour/server.ts';
 
 export const TOKEN = 'kvitnes-test-token-9d1';
@@ -36,3 +39,12 @@ apis:
 }
 
 export const SECRETS = `HARBOUR_TOKEN=${TOKEN}\nHARBOUR_KEY=${KEY}\n`;
+
+/** The demo project in a folder, for a harbour that is open. */
+export function copyDemoInto(folder: Folder, { url }: Harbour): void {
+  const from = path.join(__dirname, '../../demo');
+  cpSync(from, folder.path, { recursive: true });
+  const project = path.join(folder.path, 'batharon.yaml');
+  writeFileSync(project, readFileSync(project, 'utf8').replaceAll('http://127.0.0.1:4090', url));
+  folder.write('secrets.env', SECRETS);
+}

@@ -105,3 +105,33 @@ export function useFolders(): (files?: Readonly<Record<string, string>>) => Fold
     return folder;
   };
 }
+
+/**
+ * Runs the program in a terminal of its own, which `script` of util-linux gives, and answers its questions in turn.
+ * Gives all that stood on the screen.
+ */
+export function inTerminal(folder: Folder, args: readonly string[], answers: readonly string[]): Promise<string> {
+  const quoted = [process.execPath, PROGRAM, ...args].map((each) => `'${each.replaceAll("'", "'\\''")}'`).join(' ');
+  return new Promise((resolve, reject) => {
+    const child = spawn('script', ['-qec', `stty cols 100; ${quoted}`, '/dev/null'], {
+      cwd: folder.path,
+      env: { PATH: process.env['PATH'], TERM: 'xterm', NO_COLOR: '1' } as unknown as NodeJS.ProcessEnv,
+    });
+    let screen = '';
+    let asked = 0;
+    const overdue = setTimeout(() => child.kill('SIGKILL'), 15_000);
+    child.stdout.on('data', (data: Buffer) => {
+      screen += String(data);
+      // A prompt begins with its sign; each is answered once.
+      const questions = screen.split(/\? /).length - 1;
+      if (questions > asked && asked < answers.length && !/[✔]/.test(String(data))) {
+        child.stdin.write(`${answers[asked++]}\r`);
+      }
+    });
+    child.on('error', reject);
+    child.on('close', () => {
+      clearTimeout(overdue);
+      resolve(screen);
+    });
+  });
+}

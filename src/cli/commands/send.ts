@@ -25,6 +25,7 @@ type Options = Readonly<{
   query: readonly string[];
   header: readonly string[];
   json?: string;
+  timeout?: string;
 }>;
 
 /** `send METHOD TARGET`: one request, shown and recorded. It is a chain of one call, run as any other. */
@@ -37,6 +38,7 @@ export const command: CommandModule = {
       .option('--at <deployment>', 'where the api runs', several, [])
       .option('--query <name=value>', 'a query parameter, encoded for you (may be given again)', several, [])
       .option('--header <name: value>', 'a header (may be given again)', several, [])
+      .option('--timeout <duration>', 'how long the request may take, such as 5s')
       .option('--json <value>', 'a JSON body; - reads it from standard input')
       .action((method: string, target: string, options: Options) => run((io) => execute(method, target, options, io)));
     examples(
@@ -110,6 +112,7 @@ async function chainText(method: string, target: string, options: Options, io: I
     '  - call: send',
     `    request: ${quoted(`${method.toUpperCase()} ${target}`)}`,
     ...(options.api === undefined ? [] : [`    api: ${quoted(options.api)}`]),
+    ...(options.timeout === undefined ? [] : [`    timeout: ${quoted(options.timeout)}`]),
     ...(query.length > 0 ? ['    query:', ...query] : []),
     ...(headers.length > 0 ? ['    headers:', ...headers] : []),
     ...(body === undefined ? [] : ['    json:', ...body.split('\n').map((line) => `      ${line}`)]),

@@ -7,7 +7,7 @@ const SHAPES: readonly RegExp[] = [
 ];
 
 /** Names of headers, parameters and settings whose values are credentials as a rule. */
-const NAMES = /(?:^|[-_.])(?:authorization|api-?key|token|secret|password|passwd|pwd|credential|signature)s?$/i;
+const NAMES = /(?:^|[-_.])(?:authorization|api[-_]?key|token|secret|password|passwd|pwd|credential|signature)s?$/i;
 
 /** Whether a literal looks like a credential: by its form, or by the name under which it stands. */
 export function looksLikeSecret(text: string, name = ''): boolean {

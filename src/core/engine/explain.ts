@@ -6,6 +6,7 @@ import { findFunction } from '../expression/functions/list.ts';
 import { isCondition } from '../expression/typing.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { explainMiss } from '../path/miss.ts';
+import { XmlNode } from '../value/xml.ts';
 import type { Maybe } from '../value/value.ts';
 
 /** A path, name or call of an expression, with the value that it had. */
@@ -59,6 +60,15 @@ export function explainNothing(
   if (root === undefined) {
     const why = start === '$' ? 'the response has no body' : `${start} was not bound in this run`;
     return { message: `${text} found nothing: ${why}`, part };
+  }
+  if (root instanceof XmlNode) {
+    const first = node.segments[0]?.selectors[0];
+    const name = first?.kind === 'name' ? first.name : '...';
+    return {
+      message: `${text} found nothing: ${start} is XML, and paths read JSON`,
+      advice: `Write xpath('//${name}').`,
+      part,
+    };
   }
   const found = (segments: PathNode['segments']) => locate({ ...node, segments }, frame);
   const miss = explainMiss(start, root, node.segments, found);

@@ -50,7 +50,7 @@ function lengthOf(value: Value): number | undefined {
 }
 
 function holdsExact(value: Value): boolean {
-  if (typeof value === 'bigint' || value instanceof ExactNumber) return true;
+  if (typeof value === 'bigint' || value instanceof ExactNumber || value instanceof XmlNode) return true;
   if (isList(value)) return value.some(holdsExact);
   return isObject(value) && Object.values(value).some(holdsExact);
 }

@@ -167,7 +167,11 @@ class TreeBuilder {
           message: `A file has at most ${MAX_ALIASES} aliases`,
         });
       }
-      return this.build(node.resolve(this.document), depth);
+      const target = node.resolve(this.document);
+      if (target) return this.build(target, depth);
+      const advice = 'An alias names an anchor above it; a value that begins with * stands in quotes.';
+      this.report({ code: 'not-yaml', range, message: `There is no anchor "${node.source}"`, advice });
+      return this.scalar(undefined, range);
     }
     if (isMap(node)) {
       const entries = this.entries(node.items as { key: unknown; value: unknown }[], range, depth);

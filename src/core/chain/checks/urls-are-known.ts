@@ -9,26 +9,26 @@ export const urlsAreKnown: Rule = (context) => ({
     const { line } = step.request;
     const [first] = line?.target.parts ?? [];
     if (!line || line.target.kind !== 'absolute' || first?.kind !== 'literal') return;
-    const match = (context.project?.apis ?? [])
-      .flatMap(({ endpoints }) => endpoints)
-      .find((each) => literalOrigin(each) === originKey(first.text));
-    if (match) report(context, step, match, endpoint);
+    const endpoints = (context.project?.apis ?? []).flatMap((api) => api.endpoints);
+    const same = endpoints.filter((each) => literalOrigin(each) === originKey(first.text));
+    const match =
+      same.find(({ url }) => typeof url.pieces[0] === 'string' && first.text.startsWith(`${url.pieces[0]}/`)) ??
+      same[0];
+    if (match && match !== endpoint) report(context, step, match, endpoint);
   },
 });
 
 function report({ reportIn }: RuleContext, { request }: CallStep, found: Endpoint, own: Endpoint | undefined): void {
   const { source } = request.line!;
   const range = [request.line!.method.length + 1, source.text.length] as const;
-  if (own && found.api === own.api && found.deployment !== own.deployment) {
+  if (own && found.api === own.api) {
     const message = `This is the deployment ${found.deployment ?? ''} of ${found.api}, and the run is at ${own.deployment ?? 'another'}`;
     const advice = `Write the path alone, and choose the deployment with --at ${found.deployment ?? ''}.`;
     reportIn(source, { code: 'other-deployment', range, message, advice });
     return;
   }
   const message = `This URL is of the api ${found.api}, whose credentials and headers are not sent with a whole URL`;
-  const isOwn = own?.api === found.api;
-  const advice = isOwn ? 'Write the path alone.' : `Write api: ${found.api} and the path alone.`;
-  if (!isOwn) reportIn(source, { code: 'other-api', range, message, advice });
+  reportIn(source, { code: 'other-api', range, message, advice: `Write api: ${found.api} and the path alone.` });
 }
 
 /** The origin of an endpoint whose URL has no holes before its path. */

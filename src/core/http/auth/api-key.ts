@@ -16,13 +16,15 @@ export const apiKey: AuthScheme<ApiKey> = {
     query: word('the name of a parameter').optional().describe('The query parameter that carries the key.'),
     cookie: word('the name of a cookie').optional().describe('The cookie that carries the key.'),
     value: text('the key').describe('The key, with any prefix that the API wants before it.'),
-  }).transform((given, context): ApiKey => {
-    const said = places.filter((place) => given[place] !== undefined);
-    const place = said[0];
-    if (said.length === 1 && place) return { place, name: given[place]!.text, value: given.value };
-    context.issues.push({ code: 'custom', message: 'one of header, query and cookie', input: given });
-    return { place: 'header', name: '', value: given.value };
-  }),
+  })
+    .transform((given, context): ApiKey => {
+      const said = places.filter((place) => given[place] !== undefined);
+      const place = said[0];
+      if (said.length === 1 && place) return { place, name: given[place]!.text, value: given.value };
+      context.issues.push({ code: 'custom', message: 'one of header, query and cookie', input: given });
+      return { place: 'header', name: '', value: given.value };
+    })
+    .describe('A key in a header, a query parameter or a cookie, as the API wants it.'),
   texts: ({ value }) => [value],
   credentials: ({ place, name, value }, resolver) => [{ place, name, value: fillText(value, resolver) }],
 };

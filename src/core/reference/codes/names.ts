@@ -71,7 +71,7 @@ export const nameCodes: CodePages = {
   },
   'unknown-function': {
     about: 'There is no function of this name. Names from elsewhere are answered with the one that does the same here.',
-    example: { steps: '- let: { n: size([1, 2]) }\n- say: "{n}"' },
+    example: { steps: '- let:\n    n: size([1, 2])\n- say: "{n}"' },
   },
   'call-name-twice': {
     about: 'Calls are known by their names in records, reports and when a run is resumed, so each has its own.',
@@ -93,7 +93,7 @@ export const nameCodes: CodePages = {
   },
   'call-not-found': {
     about: 'The record has no exchange of this call. Without a name the last one is shown.',
-    example: { command: 'look quay' },
+    example: { command: '@recorded look quay' },
   },
   'run-not-found': {
     about: 'Nothing is recorded under this id, or nothing is recorded yet.',

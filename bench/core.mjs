@@ -1,0 +1,25 @@
+// The core by itself, bundled as the program has it.
+import { build } from 'esbuild';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+
+const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
+
+export async function loadCore() {
+  const outfile = path.join(mkdtempSync(path.join(tmpdir(), 'batharon-bench-')), 'core.cjs');
+  const contents = `
+    export { parsePath, parseExpression } from ${JSON.stringify(path.join(root, 'src/core/expression/parse.ts'))};
+    export { compile } from ${JSON.stringify(path.join(root, 'src/core/expression/compile.ts'))};
+    export { frameOf } from ${JSON.stringify(path.join(root, 'src/core/expression/frame.ts'))};`;
+  await build({
+    stdin: { contents, resolveDir: root },
+    outfile,
+    bundle: true,
+    format: 'cjs',
+    platform: 'node',
+    logLevel: 'error',
+  });
+  return import(pathToFileURL(outfile).href);
+}

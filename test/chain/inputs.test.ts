@@ -1,0 +1,120 @@
+import { readChain } from '../../src/core/chain/chain-file.ts';
+import { givenOnCommandLine, missingInputs, resolveInputs, type Given } from '../../src/core/chain/inputs.ts';
+import { readValues } from '../../src/core/chain/values-file.ts';
+import { textOf } from '../../src/core/value/text.ts';
+import type { Value } from '../../src/core/value/value.ts';
+import { writeJson } from '../../src/core/value/json-write.ts';
+import { testStep } from '../support/hosts.ts';
+
+function inputs(takes: string, given: Readonly<Record<string, string>> = {}, file?: string) {
+  const { chain } = readChain({
+    path: 'test.chain.yaml',
+    text: `takes:\n  ${takes.replaceAll('\n', '\n  ')}\nsteps: [{ say: x }]\n`,
+  });
+  const all = new Map<string, Given>();
+  if (file !== undefined)
+    for (const { name, value, source } of readValues({ path: 'in.yaml', text: file }).values)
+      all.set(name, { value, source });
+  for (const [name, text] of Object.entries(given)) all.set(name, givenOnCommandLine(name, text));
+  const resolved = resolveInputs(chain!, all, {}, testStep());
+  return {
+    ...resolved,
+    missing: missingInputs(chain!, all).map(({ name }) => name),
+    codes: resolved.diagnostics.map(({ code }) => code),
+  };
+}
+
+const shown = (value: Value | undefined) =>
+  value === undefined ? undefined : typeof value === 'object' ? writeJson(value) : textOf(value);
+
+describe('types', () => {
+  test.each([
+    ['text', 'a b', 'a b'],
+    ['text', '', ''],
+    ['integer', '-12', '-12'],
+    ['integer', '12345678901234567890', '12345678901234567890'],
+    ['number', '1.10', '1.10'],
+    ['boolean', 'true', 'true'],
+    ['date', '2024-02-29', '2024-02-29'],
+    ['date-time', '2026-05-23T12:00:00+02:00', '"2026-05-23T10:00:00Z"'],
+    ['date-time', '2026-05-23', '"2026-05-22T23:00:00Z"'],
+    ['date-time', '2026-03-29T01:30', '"2026-03-29T01:30:00Z"'],
+    ['duration', '90s', '"90s"'],
+    ['duration', 'PT1H', '"1h"'],
+    ['json', '{"a": [1, 2.50]}', '{"a":[1,2.50]}'],
+    ['secret', 'hush', 'hush'],
+  ])('%s takes %s', (type, text, value) => {
+    const { inputs: found, codes } = inputs(`x: ${type}`, { x: text });
+    expect(codes).toEqual([]);
+    expect(shown(found.get('x'))).toBe(type === 'number' ? '1.10' : value);
+  });
+
+  test.each([
+    ['integer', '1.5'],
+    ['integer', '01'],
+    ['number', 'x'],
+    ['boolean', 'yes'],
+    ['date', '2026-02-30'],
+    ['date-time', 'noon'],
+    ['duration', '10'],
+    ['duration', 'P1M'],
+    ['json', '{'],
+  ])('%s does not take %s', (type, text) => expect(inputs(`x: ${type}`, { x: text }).codes).toEqual(['input-wrong']));
+});
+
+describe('defaults', () => {
+  test.each([
+    ['x: { type: date, default: "{today()}" }', '2026-05-23'],
+    ['x: { type: date-time, default: "{now()}" }', '"2026-05-23T10:00:00Z"'],
+    ['x: { type: duration, default: 2m }', '"2m"'],
+    ['x: { type: json, default: { a: [1] } }', '{"a":[1]}'],
+    ['y: { type: text, default: a }\nx: { type: text, default: "{y}b" }', 'ab'],
+  ])('%s', (takes, value) => expect(shown(inputs(takes).inputs.get('x'))).toBe(value));
+
+  test('of a wrong type are told', () => {
+    expect(inputs('x: { type: text, default: 5 }').codes).toEqual(['input-wrong']);
+    expect(inputs('x: { type: text, default: c, choices: [a, b] }').codes).toEqual(['not-a-choice']);
+  });
+});
+
+describe('choices', () => {
+  test('a value among them', () =>
+    expect(inputs('x: { type: integer, choices: [1, 2] }', { x: '2' }).codes).toEqual([]));
+  test('another is answered with the nearest', () => {
+    const { diagnostics } = inputs('x: { type: text, choices: [north, south] }', { x: 'nort' });
+    expect(diagnostics[0]).toMatchObject({ code: 'not-a-choice', advice: 'Did you mean "north"?' });
+  });
+});
+
+test('missing ones are told all together, with how to give them', () => {
+  const { diagnostics, missing } = inputs(
+    'a: text\nb: { type: date, about: the day }\nc: { type: text, optional: true }',
+  );
+  expect(missing).toEqual(['a', 'b']);
+  expect(diagnostics).toMatchObject([
+    {
+      code: 'input-missing',
+      message: '2 inputs are missing: a, b (the day)',
+      advice: 'Give them with --take a=TEXT --take b=2026-05-23.',
+    },
+  ]);
+});
+
+test('a file gives values; the command line goes before it', () => {
+  const file = 'day: 2026-05-23\nn: 1.50\nlist: [1, 2]\n';
+  const { inputs: found, codes } = inputs('day: date\nn: number\nlist: json', { n: '2' }, file);
+  expect(codes).toEqual([]);
+  expect([...found].map(([name, value]) => [name, shown(value)])).toEqual([
+    ['day', '2026-05-23'],
+    ['n', '2'],
+    ['list', '[1,2]'],
+  ]);
+});
+
+test('what a file gives wrongly is told with its place there', () => {
+  const { diagnostics } = inputs('n: number', {}, 'n: many\nother: 1\n');
+  expect(diagnostics.map(({ code, file, range }) => [code, file.path, range])).toEqual([
+    ['unknown-input', 'in.yaml', [15, 16]],
+    ['input-wrong', 'in.yaml', [3, 7]],
+  ]);
+});

@@ -1,0 +1,69 @@
+import { evaluated } from '../support/expressions.ts';
+import { readXml } from '../../src/core/value/xml.ts';
+import { coreRun, chainOf } from '../support/engine.ts';
+
+/** The document of the test host: <tides port="Kvitnes"><tide at="06:10"><k:metres>1.9</k:metres></tide><tide at="12:30"/></tides> */
+describe('xpath', () => {
+  test.each([
+    ["xpath('string(/tides/@port)')", 'Kvitnes'],
+    ["xpath('count(//tide)')", '2'],
+    ["xpath('boolean(//tide)')", 'true'],
+    ["text(xpath('/tides/@port'))", 'Kvitnes'],
+    ["xpath('/tides/@port') == 'Kvitnes'", true],
+    ["'Kvitnes' == xpath('/tides/@port')", true],
+    ["upper(xpath('/tides/@port'))", 'KVITNES'],
+    ["number(text(xpath('//k:metres'))) + 1", 2.9],
+    ["length(xpath('//tide'))", 2],
+    ["each_as(xpath('//tide'), text(xpath('@at', @)))", ['06:10', '12:30']],
+    ["joined(each_as(xpath('//tide'), xpath('string(@at)', @)), ' ')", '06:10 12:30'],
+    ["length(xpath('//tide')[?xpath('@at', @) == '12:30'])", 1],
+    ["xpath('//nothing') == 'x' ", undefined],
+    ["kind_of(first(xpath('//tide')))", 'node'],
+    ['$.tides', undefined],
+  ])('%s', (text, value) => expect(evaluated(text).value).toEqual(value));
+
+  test.each([
+    ["upper(xpath('//tide'))", 'many-nodes'],
+    ["xpath('//tide') == 'x'", 'many-nodes'],
+    ["xpath('//q:tide')", 'wrong-argument'],
+  ])('%s is an error', (text, code) => expect(evaluated(text).problem?.code).toBe(code));
+});
+
+describe('reading XML', () => {
+  test.each([
+    ['a DOCTYPE', '<!DOCTYPE a [<!ENTITY x "y">]><a>&x;</a>', 'DOCTYPE'],
+    ['no end', '<a><b></a>', ''],
+    ['too deep', '<a>'.repeat(600) + '</a>'.repeat(600), '512'],
+    ['no XML', 'hello', ''],
+  ])('%s is refused', (_name, text, message) => {
+    const read = readXml(text);
+    expect('message' in read ? read.message : 'read').toContain(message);
+    expect('document' in read).toBe(false);
+  });
+});
+
+test('a chain reads XML with namespaces, keeps a node, and goes into it later', async () => {
+  const body = '<t:tides xmlns:t="urn:t"><t:tide at="06:10"><t:metres>1.9</t:metres></t:tide></t:tides>';
+  const chain = `${chainOf(`- call: tides
+  request: GET /tides
+  namespaces: { x: urn:t }
+  expect:
+    - xpath('//x:tide/@at') == '06:10'
+  keep:
+    tide: first(xpath('//x:tide'))
+    metres: text(xpath('//x:metres'))
+- let:
+    at: xpath('string(@at)', tide)
+- say: "{at} {metres} {tide}"`)}gives: [at]\n`;
+  const { gives, events, codes } = await coreRun(chain, { answers: [{ type: 'application/xml', body }] });
+  expect(codes).toEqual([]);
+  expect(gives).toEqual({ at: '06:10' });
+  expect(events).toContainEqual(expect.objectContaining({ type: 'said', text: '06:10 1.9 1.9' }));
+});
+
+test('a path into XML says what to write instead', async () => {
+  const { events } = await coreRun(chainOf('- call: tides\n  request: GET /tides\n  expect: [$.tides.tide == 1]'), {
+    answers: [{ type: 'application/xml', body: '<tides/>' }],
+  });
+  expect(JSON.stringify(events)).toContain("xpath('//tides')");
+});

@@ -1,0 +1,110 @@
+import { execFileSync } from 'node:child_process';
+import { chmodSync, mkdirSync, writeFileSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import path from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { catalogue, type Code } from '../../src/core/diagnostics/catalogue.ts';
+import type { CodeExample } from '../../src/core/reference/codes/definition.ts';
+import { codePage } from '../../src/core/reference/codes/list.ts';
+import { allChainProblems, projectProblems } from '../support/chains.ts';
+import { chainOf, coreRun } from '../support/engine.ts';
+import { copyDemoInto, useHarbour } from '../support/harbour.ts';
+import { inTerminal, useFolders, type Folder } from '../support/program.ts';
+
+const codes = Object.keys(catalogue) as Code[];
+const examples = codes.map((code) => [code, codePage(code)?.example] as const);
+const harbour = useHarbour();
+const folderWith = useFolders();
+
+test('every code has a page with an example that fails', () => {
+  expect(examples.flatMap(([code, example]) => (example ? [] : [code]))).toEqual([]);
+  for (const code of codes) expect(codePage(code)!.about).toMatch(/\.$/);
+});
+
+const PROJECT = `apis:
+  harbour:
+    deployments:
+      sandbox: { url: http://127.0.0.1:1/v1, settings: { quay: N } }
+      live: { url: https://harbour.example/v1, settings: { quay: S, pier: p } }
+    use-at: sandbox
+  watch: { url: http://127.0.0.1:1/watch }
+`;
+
+/** The codes that an example brings about without a process of its own. */
+async function codesOf(example: CodeExample): Promise<readonly string[]> {
+  if ('steps' in example) return allChainProblems(chainOf(example.steps), PROJECT).map(({ code }) => code);
+  if ('chain' in example) return allChainProblems(example.chain, PROJECT).map(({ code }) => code);
+  if ('project' in example) return projectProblems(example.project).map(({ code }) => code);
+  if (!('run' in example)) throw new Error('This example is a command line');
+  return (await coreRun(chainOf(example.run), { answers: example.answer ? [example.answer] : [] })).codes;
+}
+
+test.each(examples.filter(([, example]) => example && !('command' in example)))('%s', async (code, example) => {
+  expect(await codesOf(example!)).toContain(code);
+});
+
+/** A project to run command lines in, with what their examples speak of. */
+function demoFolder(): Folder {
+  const folder = folderWith({
+    'not-utf8.chain.yaml': '',
+    'input.chain.yaml': 'takes:\n  quay: { type: text, choices: [N, S] }\nsteps:\n  - say: "{quay}"\n',
+    'equals.chain.yaml':
+      'api: harbour\nsteps:\n  - call: berths\n    request: GET /berths/N1\n    expect:\n      - equals: berth.json\n',
+  });
+  folder.write('not-utf8.chain.yaml', new Uint8Array([0x61, 0xff, 0x62]));
+  copyDemoInto(folder, harbour());
+  return folder;
+}
+
+/** What the words before a command line make of the folder it runs in. */
+const preparations: Readonly<Record<string, (folder: Folder, value: string) => void>> = {
+  outside: (folder) => execFileSync('rm', [path.join(folder.path, 'batharon.yaml')]),
+  'without-secrets': (folder) => execFileSync('rm', [path.join(folder.path, 'secrets.env')]),
+  secret: (folder, value) => folder.write('secrets.env', `HARBOUR_TOKEN=${value}\nHARBOUR_KEY=kvitnes-key\n`),
+  readable: (folder) => chmodSync(path.join(folder.path, 'secrets.env'), 0o644),
+  'in-git': (folder) => {
+    mkdirSync(path.join(folder.path, '.git'));
+    writeFileSync(path.join(folder.path, '.gitignore'), 'node_modules\n');
+  },
+  'file-for-record': (folder) => folder.write('.batharon', 'a file'),
+  recorded: () => {},
+  accepting: () => {},
+  hanging: () => {},
+  huge: () => {},
+};
+
+describe('command lines', () => {
+  let server: Server;
+  beforeAll(async () => {
+    server = createServer((request, response) => {
+      if (request.url !== '/huge') return;
+      response.setHeader('Content-Encoding', 'gzip').end(gzipSync(Buffer.alloc(65 * 1024 * 1024)));
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  });
+  afterAll(() => {
+    server.closeAllConnections();
+    server.close();
+  });
+
+  test.concurrent.each(examples.filter(([, example]) => example && 'command' in example))(
+    '%s',
+    async (code, example) => {
+      const [, preparation, value = '', line] = /^(?:@([\w-]+)(?:=(\S+))? )?(.*)$/.exec(
+        (example as { command: string }).command,
+      )!;
+      const folder = demoFolder();
+      if (preparation !== undefined) preparations[preparation]!(folder, value);
+      const { port } = server.address() as { port: number };
+      const args = line!.replace('127.0.0.1:4090', `127.0.0.1:${port}`).split(' ');
+      if (preparation === 'recorded') await folder.run(['send', 'GET', '/berths', '--api', 'harbour']);
+      if (preparation === 'accepting') {
+        expect(await inTerminal(folder, args, ['y'])).toContain(` ${code}`);
+        return;
+      }
+      const more = preparation === 'hanging' ? ['--timeout', '200ms'] : [];
+      const { all } = await folder.run([...args, ...more]);
+      expect(all).toContain(code);
+    },
+  );
+});
