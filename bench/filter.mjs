@@ -13,10 +13,11 @@ export async function measureFilter() {
     draught: (i % 90) / 10,
     vessel: { flag: i % 5 === 0 ? 'NO' : 'DK' },
   }));
+  const flag = 'NO';
   const cases = [
     ["due[?@.state == 'expected']", (item) => item.state === 'expected'],
     ["due[?@.draught > 6 && @.state == 'expected']", (item) => item.draught > 6 && item.state === 'expected'],
-    ['due[?@.vessel.flag == flag]', (item) => item.vessel.flag === 'NO'],
+    ['due[?@.vessel.flag == flag]', (item) => item.vessel.flag === flag],
   ];
   for (const [text, test] of cases) {
     const evaluate = compile(parseExpression(text).tree);

@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
 import path from 'node:path';
+import { expectMuchWork } from '../../adapters/compiler.ts';
 import { findChains } from '../../adapters/project-files.ts';
 import { openSecrets } from '../../adapters/secrets.ts';
 import { correctedLine, fixed } from '../../core/diagnostics/fix.ts';
@@ -54,6 +55,7 @@ function execute(given: readonly string[], options: Options, io: Io): ExitStatus
 }
 
 const MAX_ROUNDS = 10;
+const MANY_FILES = 20;
 
 function checkAll(
   given: readonly string[],
@@ -63,6 +65,7 @@ function checkAll(
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
   const files = given.length > 0 ? given : findChains(workspace.folder).map((file) => path.relative(io.cwd, file));
+  if (files.length > MANY_FILES) expectMuchWork();
   const store = openSecrets(workspace.folder, io.environment);
   const found: Diagnostic[] = [...workspace.diagnostics, ...secretsWarnings(workspace, store)];
   for (const file of files) {

@@ -3,6 +3,7 @@ import { compilePath } from '../path/evaluate.ts';
 import type { Test } from '../path/select.ts';
 import type { Maybe, Value } from '../value/value.ts';
 import { compileCall } from './compile-call.ts';
+import { generateFilter } from './generate-filter.ts';
 import { compileStart, type Evaluate } from './compile.ts';
 import { EvaluationFault } from './fault.ts';
 import type { Frame } from './frame.ts';
@@ -41,13 +42,14 @@ function meetsNothing(call: CallNode): boolean {
 /** Compiles the condition of a filter: RFC 9535's rules, in which a wrong kind or nothing never ends the evaluation. */
 export function compileFilter(condition: Node, outer: OuterPaths): Test<Frame> {
   const test = compileTest(condition, outer);
-  return (item, frame) => {
+  const passes = (item: Value, frame: Frame): boolean => {
     const saved = frame.item;
     frame.item = item;
     const passed = test(frame);
     frame.item = saved;
     return passed;
   };
+  return { passes, loop: generateFilter(condition, outer, passes) };
 }
 
 type Condition = (frame: Frame) => boolean;
@@ -174,7 +176,7 @@ function compileInnerPath(node: PathNode, outer: OuterPaths): Evaluate {
   if (!isSingular(node.segments)) return compileMany(node, outer);
   const root = compileStart(node, (inner) => compileValue(inner, outer));
   if (node.segments.length === 0) return root;
-  const path = compilePath<Node, Frame>(node.segments, () => () => false);
+  const path = compilePath<Node, Frame>(node.segments, () => ({ passes: () => false, loop: undefined }));
   if (node.start.kind === 'item') return (frame) => path.one(frame.item!, frame);
   return (frame) => {
     const from = root(frame);

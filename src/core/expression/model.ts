@@ -66,9 +66,13 @@ export function partsOf(node: Node): readonly Node[] {
   }
 }
 
+const NONE: readonly Node[] = [];
+
 /** The conditions of the filters in a path's own segments. */
 export function filtersOf(path: PathNode): readonly Node[] {
-  return path.segments.flatMap(({ selectors }) =>
-    selectors.flatMap((selector) => (selector.kind === 'filter' ? [selector.condition] : [])),
-  );
+  let found: Node[] | undefined;
+  for (const { selectors } of path.segments) {
+    for (const selector of selectors) if (selector.kind === 'filter') (found ??= []).push(selector.condition);
+  }
+  return found ?? NONE;
 }

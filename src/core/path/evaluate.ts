@@ -40,11 +40,19 @@ export function compilePath<F, C>(
   };
 }
 
-function compileSingular<F>(segments: readonly Segment<F>[]): (root: Value) => Value | undefined {
+/** A path of names and indexes as a function of the value where it starts. */
+export function compileSingular<F>(segments: readonly Segment<F>[]): (root: Value) => Value | undefined {
   const readers = segments.map(({ selectors: [selector] }) =>
     selector!.kind === 'name' ? memberReader(selector!.name) : itemReader((selector as { index: number }).index),
   );
-  if (readers.length === 1) return readers[0]!;
+  const [first, second] = readers;
+  if (readers.length === 1) return first!;
+  if (readers.length === 2) {
+    return (root) => {
+      const value = first!(root);
+      return value === undefined ? undefined : second!(value);
+    };
+  }
   return (root) => {
     let value: Value | undefined = root;
     for (const read of readers) {
@@ -65,7 +73,11 @@ function allValues<C>(compiled: Compiled<C>, root: Value, context: C, maxNodes: 
     if (descends) {
       for (const value of values) descend(value, (node) => select(node, context, visit));
     } else {
-      for (const value of values) select(value, context, visit);
+      for (const value of values) {
+        if (select.into && isList(value)) select.into(value, context, found);
+        else select(value, context, visit);
+      }
+      if (found.length > maxNodes) throw new TooManyNodes();
     }
     values = found;
   }

@@ -5,10 +5,16 @@ import type { Segment, Selector } from './model.ts';
 export type Visit = (child: Value, key: string | number) => void;
 
 /** Hands the children of a node that a selector selects to `visit`, in RFC 9535 order. `C` is what filters evaluate in. */
-export type Select<C> = (node: Value, context: C, visit: Visit) => void;
+export type Select<C> = ((node: Value, context: C, visit: Visit) => void) & {
+  /** Puts what it selects of a list right into another, where that is faster. */
+  into?: (items: readonly Value[], context: C, found: Value[]) => void;
+};
 
-/** Whether an item passes a filter, in a context. */
-export type Test<C> = (item: Value, context: C) => boolean;
+/** Whether an item passes a filter, in a context; and a loop over all items of a list where there is one. */
+export type Test<C> = Readonly<{
+  passes(item: Value, context: C): boolean;
+  loop: ((items: readonly Value[], context: C, found: Value[]) => void) | undefined;
+}>;
 
 export function compileSelector<F, C>(selector: Selector<F>, compileTest: (condition: F) => Test<C>): Select<C> {
   switch (selector.kind) {
@@ -21,11 +27,12 @@ export function compileSelector<F, C>(selector: Selector<F>, compileTest: (condi
     case 'wildcard':
       return (node, _context, visit) => forEachChild(node, visit);
     case 'filter': {
-      const test = compileTest(selector.condition);
-      return (node, context, visit) =>
+      const { passes, loop } = compileTest(selector.condition);
+      const select: Select<C> = (node, context, visit) =>
         forEachChild(node, (child, key) => {
-          if (test(child, context)) visit(child, key);
+          if (passes(child, context)) visit(child, key);
         });
+      return loop ? Object.assign(select, { into: loop }) : select;
     }
   }
 }
@@ -50,6 +57,8 @@ export function forEachChild(node: Value, visit: Visit): void {
   }
 }
 
+type PlainMembers = Readonly<Record<string, Value>>;
+
 /**
  * Reads an own member. A name that no object inherits needs no test for ownership, which makes the common case one
  * property access.
@@ -57,10 +66,13 @@ export function forEachChild(node: Value, visit: Visit): void {
 export function memberReader(name: string): (node: Value) => Value | undefined {
   const inherited = name in Object.prototype;
   return (node) => {
-    if (typeof node !== 'object' || node === null || Array.isArray(node)) return undefined;
+    if (typeof node !== 'object' || node === null) return undefined;
+    // The objects of a response: told by their prototype, which is faster than asking for each class.
+    if (!inherited && Object.getPrototypeOf(node) === Object.prototype) return (node as PlainMembers)[name];
+    if (Array.isArray(node)) return undefined;
     if (node instanceof Special) return node instanceof Members ? node.member(name) : undefined;
     if (inherited && !Object.hasOwn(node, name)) return undefined;
-    return (node as Readonly<Record<string, Value>>)[name];
+    return (node as PlainMembers)[name];
   };
 }
 
