@@ -1,5 +1,5 @@
 // A filter over many objects, against a loop by hand that does the same.
-import { median, ms, note } from './measure.mjs';
+import { median, note } from './measure.mjs';
 import { loadCore } from './core.mjs';
 
 const OBJECTS = 200_000;

@@ -19,6 +19,7 @@ const COLORS = ['color1:#ff6b6b', 'color2:#7bd88f', 'color3:#f0c674', 'color6:#6
 
 /** A picture: its name, and the commands that are typed before it is taken. */
 const shots = [
+  ['steps', ['batharon run chains/quay.chain.yaml', 'batharon run chains/quay.chain.yaml --take quay=S']],
   ['run', ['batharon run chains/berth.chain.yaml', 'batharon run chains/too-deep.chain.yaml']],
   ['check', ['batharon check mistakes/mistakes.yaml']],
   ['look', ['batharon look reserve --run last-good']],
@@ -30,6 +31,7 @@ const shots = [
       "batharon value '$.arival' --call arrivals --run last-good",
     ],
   ],
+  ['about', ['batharon about sorted', 'batharon about eaten-by-yaml', 'batharon about expect']],
   ['help', ['batharon --help']],
 ];
 

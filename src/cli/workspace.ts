@@ -13,6 +13,7 @@ import { checkProject } from '../core/chain/check-project.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { endpointAt, readProject, type At, type Project } from '../core/chain/project-file.ts';
 import { diagnosticAt, sorted, type Diagnostic, type SourceFile } from '../core/diagnostics/source.ts';
+import { withoutConsequences } from '../core/diagnostics/consequences.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import { UsageFault } from './usage-fault.ts';
 
@@ -115,7 +116,9 @@ export function checkedChain(workspace: Workspace, file: SourceFile, at: At, acc
   const readFile = projectReader(workspace.folder, path.resolve(workspace.cwd, file.path), new Set());
   return {
     chain,
-    diagnostics: sorted([...diagnostics, ...checkChain(chain, workspace.project, at, { readFile, accepts })]),
+    diagnostics: sorted(
+      withoutConsequences([...diagnostics, ...checkChain(chain, workspace.project, at, { readFile, accepts })]),
+    ),
   };
 }
 

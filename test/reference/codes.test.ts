@@ -99,7 +99,7 @@ describe('command lines', () => {
       const args = line!.replace('127.0.0.1:4090', `127.0.0.1:${port}`).split(' ');
       if (preparation === 'recorded') await folder.run(['send', 'GET', '/berths', '--api', 'harbour']);
       if (preparation === 'accepting') {
-        expect(await inTerminal(folder, args, ['y'])).toContain(` ${code}`);
+        expect(await inTerminal(folder, args, [['? Write this', 'y']])).toContain(` ${code}`);
         return;
       }
       const more = preparation === 'hanging' ? ['--timeout', '200ms'] : [];

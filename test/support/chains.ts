@@ -3,6 +3,7 @@ import { readChain } from '../../src/core/chain/chain-file.ts';
 import { checkChain } from '../../src/core/chain/check.ts';
 import { checkProject } from '../../src/core/chain/check-project.ts';
 import { readProject } from '../../src/core/chain/project-file.ts';
+import { withoutConsequences } from '../../src/core/diagnostics/consequences.ts';
 import { positionOf, type Diagnostic } from '../../src/core/diagnostics/source.ts';
 
 const PROJECT = `apis:
@@ -29,12 +30,9 @@ export function chainProblems(text: string, projectText = PROJECT): readonly Dia
 export function allChainProblems(text: string, projectText = PROJECT): readonly Diagnostic[] {
   const { project } = readProject({ path: 'batharon.yaml', text: projectText });
   const { chain, diagnostics } = readChain({ path: 'test.chain.yaml', text });
-  return [
-    ...diagnostics,
-    ...(chain
-      ? checkChain(chain, project, { all: undefined, byApi: {} }, { readFile: testRunHost.readFile, accepts: false })
-      : []),
-  ];
+  const around = { readFile: testRunHost.readFile, accepts: false };
+  const found = chain ? checkChain(chain, project, { all: undefined, byApi: {} }, around) : [];
+  return withoutConsequences([...diagnostics, ...found]);
 }
 
 /** Everything that is wrong with a project file. */

@@ -107,10 +107,14 @@ export function useFolders(): (files?: Readonly<Record<string, string>>) => Fold
 }
 
 /**
- * Runs the program in a terminal of its own, which `script` of util-linux gives, and answers its questions in turn.
- * Gives all that stood on the screen.
+ * Runs the program in a terminal of its own, which `script` of util-linux gives, and answers each question when its
+ * words stand on the screen. Gives all that stood there.
  */
-export function inTerminal(folder: Folder, args: readonly string[], answers: readonly string[]): Promise<string> {
+export function inTerminal(
+  folder: Folder,
+  args: readonly string[],
+  answers: readonly (readonly [question: string, answer: string])[],
+): Promise<string> {
   const quoted = [process.execPath, PROGRAM, ...args].map((each) => `'${each.replaceAll("'", "'\\''")}'`).join(' ');
   return new Promise((resolve, reject) => {
     const child = spawn('script', ['-qec', `stty cols 100; ${quoted}`, '/dev/null'], {
@@ -119,14 +123,16 @@ export function inTerminal(folder: Folder, args: readonly string[], answers: rea
     });
     let screen = '';
     let asked = 0;
+    let from = 0;
     const overdue = setTimeout(() => child.kill('SIGKILL'), 15_000);
     child.stdout.on('data', (data: Buffer) => {
       screen += String(data);
-      // A prompt begins with its sign; each is answered once.
-      const questions = screen.split(/\? /).length - 1;
-      if (questions > asked && asked < answers.length && !/[✔]/.test(String(data))) {
-        child.stdin.write(`${answers[asked++]}\r`);
-      }
+      const next = answers[asked];
+      const at = next ? screen.indexOf(next[0], from) : -1;
+      if (!next || at < 0) return;
+      asked++;
+      from = at + next[0].length;
+      child.stdin.write(`${next[1]}\r`);
     });
     child.on('error', reject);
     child.on('close', () => {

@@ -47,7 +47,7 @@ function contents({ title, groups }: Section, palette: Palette, width: number): 
   return [palette.strong(title), ...lines].join('\n');
 }
 
-function showPage({ heading, paragraphs, rows, example }: Page, palette: Palette, width: number): string {
+function showPage({ heading, kind, paragraphs, rows, example }: Page, palette: Palette, width: number): string {
   const labelWidth = Math.max(8, ...rows.map(({ label }) => label.length)) + 2;
   const told = rows.flatMap(({ label, text }) =>
     wrapped(text, width - labelWidth - 2).map(
@@ -58,6 +58,12 @@ function showPage({ heading, paragraphs, rows, example }: Page, palette: Palette
     palette.strong(heading),
     ...paragraphs.flatMap((paragraph) => wrapped(paragraph, width - 2).map((line) => `  ${line}`)),
     ...(told.length > 0 ? ['', ...told] : []),
-    ...(example === undefined ? [] : ['', ...example.split('\n').map((line) => palette.quiet(`    ${line}`))]),
+    ...(example === undefined
+      ? []
+      : [
+          '',
+          ...(kind === 'code' ? ['  This brings it about:'] : []),
+          ...example.split('\n').map((line) => palette.quiet(`    ${line}`)),
+        ]),
   ].join('\n');
 }

@@ -168,7 +168,17 @@ function peekOperator(scanner: Scanner): Operator | undefined {
   if (sign === 'i' && scanner.starts('in') && !continuesName(scanner.peek(2))) return 'in';
   const operator = OPERATORS.get(sign)?.find((each) => scanner.starts(each));
   if (operator === undefined && (sign === '=' || sign === '&' || sign === '|')) {
-    scanner.fail([scanner.at, scanner.at + 1], `"${sign}" is no operator`, `Write "${sign}${sign}".`);
+    scanner.fail(
+      [scanner.at, scanner.at + 1],
+      `"${sign}" is no operator`,
+      `Write "${sign}${sign}".`,
+      'does-not-parse',
+      {
+        range: [scanner.at, scanner.at + 1],
+        text: sign + sign,
+        sure: true,
+      },
+    );
   }
   return operator;
 }

@@ -111,7 +111,7 @@ function braceHazard(value: string): Hazard | undefined {
   );
   if (!entries || !mended || mended.every((text) => text === undefined)) return undefined;
   const written = entries.map(({ key, text }, i) => `${key}: ${mended[i] ?? text}`);
-  return { what: 'a mapping that ends or goes on inside a value', text: `{ ${written.join(', ')} }` };
+  return { what: 'a mapping that is cut inside a value', text: `{ ${written.join(', ')} }` };
 }
 
 /** Whether a plain value of a flow mapping holds a sign that ends it. */
