@@ -21,6 +21,6 @@ export function writeProject(url, calls) {
 `,
   );
   const head = 'name: many\napi: harbour\ntakes:\n  n_0: { type: integer, default: 0 }\nsteps:\n';
-  writeFileSync(path.join(folder, 'many.chain.yaml'), head + steps.join(''));
+  writeFileSync(path.join(folder, 'many.chain.yaml'), `${head}${steps.join('')}gives: [n_${calls}]\n`);
   return folder;
 }

@@ -9,13 +9,11 @@ export const namesAreCertain: Rule = ({ reportIn }) => ({
   expression(tree, source, place) {
     // What is nothing in `gives` is left out, and asking for it is no mistake.
     if (place.key === 'gives') return;
-    const uncertain = [...place.names].some(([, info]) => info.optional || info.under.length > 0);
-    if (!uncertain) return;
     eachNode(tree, (node, inside) => {
       if (inside.maybe || node.kind !== 'path' || node.start.kind !== 'name') return;
       const { name } = node.start;
       const info = place.names.get(name);
-      if (!info || isLeftOut(node, tree, info, place)) return;
+      if (!info || (!info.optional && info.under.length === 0) || isLeftOut(node, tree, info, place)) return;
       const why = whyMissing(name, info, place);
       if (why === undefined) return;
       const text = source.text.slice(...node.range);
