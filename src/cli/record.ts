@@ -54,7 +54,12 @@ function passed(events: readonly JournalEvent[]): boolean {
 }
 
 /** A response with its body, and the URL that gave it. */
-export type RecordedResponse = Readonly<{ url: string; answered: EventOf<'answered'>; content: Uint8Array }>;
+export type RecordedResponse = Readonly<{
+  step: string;
+  url: string;
+  answered: EventOf<'answered'>;
+  content: Uint8Array;
+}>;
 
 /** The last response with a body that a record holds, or that of a named call. */
 export function responseWithBody(record: RecordedRun, call: string | undefined): RecordedResponse | undefined {
@@ -64,5 +69,5 @@ export function responseWithBody(record: RecordedRun, call: string | undefined):
   );
   const { answered, sent } = exchange ?? {};
   const content = answered?.body && record.body(answered.body);
-  return answered && sent && content ? { url: sent.request.url, answered, content } : undefined;
+  return answered && sent && content ? { step: sent.step, url: sent.request.url, answered, content } : undefined;
 }

@@ -32,6 +32,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         load: () => import('./look.ts'),
       },
       {
+        name: 'find',
+        summary: 'find a value in a response, and the paths that lead to it',
+        sends: 'reads',
+        load: () => import('./find.ts'),
+      },
+      {
         name: 'value',
         summary: 'evaluate an expression on a recorded response or a file',
         sends: 'reads',

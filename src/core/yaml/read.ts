@@ -175,11 +175,12 @@ class TreeBuilder {
     }
     if (isMap(node)) {
       const entries = this.entries(node.items as { key: unknown; value: unknown }[], range, depth);
-      return { kind: 'map', range, entries };
+      return { kind: 'map', ...(node.flow ? { flow: true } : {}), range, entries };
     }
     if (isSeq(node))
       return {
         kind: 'list',
+        ...(node.flow ? { flow: true as const } : {}),
         range,
         items: node.items.map((item) => this.build(item ?? null, depth + 1)),
       };

@@ -129,7 +129,7 @@ class SimpleReader {
     }
     const range = [token.offset, close.offset + 1] as const;
     if (this.file.text.slice(...range).includes('\n')) throw NOT_SIMPLE;
-    return isMap ? { kind: 'map', range, entries } : { kind: 'list', range, items };
+    return isMap ? { kind: 'map', flow: true, range, entries } : { kind: 'list', flow: true, range, items };
   }
 
   private add(entries: YamlEntry[], entry: YamlEntry): void {

@@ -11,11 +11,15 @@ export type YamlEntry = Readonly<{
 }>;
 export type YamlMap = Readonly<{
   kind: 'map';
+  /** Written with braces. */
+  flow?: true;
   range: Range;
   entries: readonly YamlEntry[];
 }>;
 export type YamlList = Readonly<{
   kind: 'list';
+  /** Written with brackets. */
+  flow?: true;
   range: Range;
   items: readonly YamlNode[];
 }>;
