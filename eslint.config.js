@@ -18,6 +18,7 @@ const order = [
   'masking',
   'engine',
   'report',
+  'draft',
   'reference',
 ];
 

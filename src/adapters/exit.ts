@@ -19,6 +19,8 @@ export type Exit = Readonly<{
   appender(file: string): Appender;
   /** Writes a whole file in one step: readers see the old one or the new one. */
   writeFile(file: string, content: string | Uint8Array, mode?: number): void;
+  /** The file of secrets itself, for its owner alone: the one place where their values are meant to be. */
+  writeSecrets(file: string, content: string): void;
   /** The same for a file that the user wrote, which is given back with a change: nothing in it is masked. */
   rewriteFile(file: string, content: string): void;
 }>;
@@ -39,6 +41,10 @@ export function createExit(): Exit {
     writeFile: (file, content, mode = 0o600) => {
       mkdirSync(path.dirname(file), { recursive: true });
       replaceFile(file, typeof content === 'string' ? masked(content) : content, mode);
+    },
+    writeSecrets: (file, content) => {
+      mkdirSync(path.dirname(file), { recursive: true });
+      replaceFile(file, content, 0o600);
     },
     rewriteFile: (file, content) => replaceFile(file, content, statSync(file).mode & 0o777),
   };

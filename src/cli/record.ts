@@ -1,5 +1,11 @@
 import { listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import { exchangesOf } from '../core/report/exchange.ts';
+import { evaluate } from '../core/expression/evaluate.ts';
+import { frameOf } from '../core/expression/frame.ts';
+import { parseExpression } from '../core/expression/parse.ts';
+import type { BoundName } from '../core/report/bound.ts';
+import { readJson } from '../core/value/json-read.ts';
+import type { Value } from '../core/value/value.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import type { EventOf, JournalEvent } from '../core/journal/events.ts';
 import { UsageFault } from './usage-fault.ts';
@@ -70,4 +76,24 @@ export function responseWithBody(record: RecordedRun, call: string | undefined):
   const { answered, sent } = exchange ?? {};
   const content = answered?.body && record.body(answered.body);
   return answered && sent && content ? { step: sent.step, url: sent.request.url, answered, content } : undefined;
+}
+
+/** Whether a run of a chain is recorded here. */
+export function hasRuns({ recordFolder }: Workspace): boolean {
+  return listRuns(recordFolder).some((id) => isRun(readRun(recordFolder, id)?.events ?? []));
+}
+
+/** The value of a name that its record only points to: the expression that gave it, on the recorded body. */
+export function wholeValue({ stored }: BoundName, record: RecordedRun): Value | undefined {
+  if (!('from' in stored)) return undefined;
+  const answered = record.events.find((event) => event.type === 'answered' && event.x === stored.from);
+  const content = answered?.type === 'answered' && answered.body ? record.body(answered.body) : undefined;
+  const json = content && readJson(new TextDecoder().decode(content));
+  const { tree } = parseExpression(stored.expr);
+  return json?.ok && tree
+    ? evaluate(
+        tree,
+        frameOf(json.value, () => undefined),
+      ).value
+    : undefined;
 }

@@ -49,12 +49,30 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     heading: 'Write and run chains',
     commands: [
       {
+        name: 'draft',
+        summary: 'make a chain, and a project, from a sample of documentation',
+        sends: 'reads',
+        load: () => import('./draft.ts'),
+      },
+      {
+        name: 'add',
+        summary: 'put the last exchange into a chain as a call',
+        sends: 'reads',
+        load: () => import('./add.ts'),
+      },
+      {
         name: 'check',
         summary: 'find what is wrong with chains before anything is sent',
         sends: 'reads',
         load: () => import('./check.ts'),
       },
       { name: 'run', summary: 'run a chain', sends: 'sends', load: () => import('./run.ts') },
+      {
+        name: 'export',
+        summary: 'print a recorded request as a curl command',
+        sends: 'reads',
+        load: () => import('./export.ts'),
+      },
     ],
   },
   {

@@ -9,14 +9,21 @@ import { readRun } from '../../adapters/journal-reader.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
 import { runHost } from '../run-host.ts';
+import { apiOf, curlSample } from '../samples.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
-import { checkedChain, openWorkspace, readAt } from '../workspace.ts';
+import { checkedChain, openWorkspace, readAt, type Workspace } from '../workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { headerLines, showBody, statusLine } from '../view/exchange.ts';
 import { showFailure } from '../view/failure.ts';
 import { paletteOf } from '../view/palette.ts';
 import { sized, spent } from '../view/text.ts';
+import { authOf, callLines } from '../../core/draft/write-call.ts';
+import type { DraftRequest } from '../../core/draft/request.ts';
+import { boundNames, valueOfBound } from '../../core/report/bound.ts';
+import { showValue } from '../../core/value/show.ts';
+import type { Value } from '../../core/value/value.ts';
+import { hasRuns, openRecord, wholeValue } from '../record.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{
@@ -24,47 +31,68 @@ type Options = Readonly<{
   at: readonly string[];
   query: readonly string[];
   header: readonly string[];
+  form: readonly string[];
   json?: string;
   timeout?: string;
+  curl?: string | true;
+  run?: string;
 }>;
 
 /** `send METHOD TARGET`: one request, shown and recorded. It is a chain of one call, run as any other. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('<method>', 'GET, POST, ...')
-      .argument('<target>', 'a path of the api, or an absolute URL')
+      .argument('[method]', 'GET, POST, ...')
+      .argument('[target]', 'a path of the api, or an absolute URL; its holes see what the last run kept')
+      .option('--curl [command]', 'send what a curl command says; without one it is read from standard input')
+      .option('--run <id>', 'the run whose names the holes see; the last without it')
+      .option('--form <name=value>', 'a field of a form (may be given again)', several, [])
       .option('--api <name>', 'the api, where the project has several')
       .option('--at <deployment>', 'where the api runs', several, [])
       .option('--query <name=value>', 'a query parameter, encoded for you (may be given again)', several, [])
       .option('--header <name: value>', 'a header (may be given again)', several, [])
       .option('--timeout <duration>', 'how long the request may take, such as 5s')
       .option('--json <value>', 'a JSON body; - reads it from standard input')
-      .action((method: string, target: string, options: Options) => run((io) => execute(method, target, options, io)));
+      .action((method: string | undefined, target: string | undefined, options: Options) =>
+        run((io) => execute(method, target, options, io)),
+      );
     examples(
       sub,
       'batharon send GET /vessels',
       'batharon send GET /arrivals --query day=2026-05-23 --query flag=NO',
       `batharon send POST /berths --json '{"name": "N9", "depth": 7.5}'`,
       'batharon send GET http://127.0.0.1:4090/v1/vessels > vessels.json',
+      `batharon send --curl "curl -H 'Authorization: Bearer ...' http://127.0.0.1:4090/v1/berths"`,
     );
   },
 };
 
-async function execute(method: string, target: string, options: Options, io: Io): Promise<ExitStatus> {
+async function execute(
+  method: string | undefined,
+  target: string | undefined,
+  options: Options,
+  io: Io,
+): Promise<ExitStatus> {
   const workspace = openWorkspace(io.cwd);
-  if (!workspace.hasProject && !/^https?:\/\//.test(target)) {
+  const call =
+    options.curl === undefined
+      ? await callOfOptions(method, target, options, io)
+      : await callOfSample(options, workspace, io);
+  const isWhole = /^request: "?[A-Z]+ https?:/m.test(call.lines.join('\n'));
+  if (!workspace.hasProject && !isWhole) {
     throw new UsageFault(
       'no-project',
-      `There is no project here whose api "${target}" could be sent to`,
+      `There is no project here whose api "${target ?? ''}" could be sent to`,
       'Write the whole URL: batharon send GET http://127.0.0.1:4090/v1/vessels',
     );
   }
   const at = readAt(options.at, io.environment, workspace.project);
-  const file = await chainText(method, target, options, io);
+  const names = namesFromLastRun(call.lines, workspace, options.run, io);
+  const file = chainFile(call.lines, [...names.keys()]);
   const { chain, diagnostics } = checkedChain(workspace, file, at);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
-  const store = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
+  const own = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
+  const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name) };
   const secrets = chain && secretsFor(workspace, chain, at, store);
   found.push(...(secrets?.diagnostics ?? []));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
@@ -74,7 +102,7 @@ async function execute(method: string, target: string, options: Options, io: Io)
     {
       workspace,
       chain,
-      inputs: new Map(),
+      inputs: names,
       at,
       secrets: secrets.values,
       options: {},
@@ -91,33 +119,99 @@ async function execute(method: string, target: string, options: Options, io: Io)
   return exit;
 }
 
-/** The chain file that the command line stands for. JSON is YAML, so a body goes in as it was given. */
-async function chainText(method: string, target: string, options: Options, io: Io): Promise<SourceFile> {
-  const body = options.json === '-' ? await io.readInput() : options.json;
+/** A call as lines of YAML, and the secrets that were found in a sample. */
+type SentCall = Readonly<{ lines: readonly string[]; secrets: Readonly<Record<string, string>> }>;
+
+/** The call that the command line stands for. JSON is YAML, so a body goes in as it was given. */
+async function callOfOptions(
+  method: string | undefined,
+  target: string | undefined,
+  options: Options,
+  io: Io,
+): Promise<SentCall> {
+  if (method === undefined || target === undefined) {
+    throw new UsageFault('bad-option', 'A request has a method and a target', 'As in: batharon send GET /vessels');
+  }
   const quoted = (text: string) => JSON.stringify(text);
   const pairs = (given: readonly string[], sign: string, option: string) =>
     given.map((each) => {
       const split = each.indexOf(sign);
-      if (split > 0) return `      ${quoted(each.slice(0, split).trim())}: ${quoted(each.slice(split + 1).trim())}`;
-      throw new UsageFault(
-        'bad-option',
-        `${option} wants ${sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE'}, and "${each}" is none`,
-      );
+      if (split > 0) return `  ${quoted(each.slice(0, split).trim())}: ${quoted(each.slice(split + 1).trim())}`;
+      const wanted = sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE';
+      throw new UsageFault('bad-option', `${option} wants ${wanted}, and "${each}" is none`);
     });
-  const query = pairs(options.query, '=', '--query');
-  const headers = pairs(options.header, ':', '--header');
+  const body = options.json === '-' ? await io.readInput() : options.json;
+  const section = (key: string, entries: readonly string[]) => (entries.length > 0 ? [`${key}:`, ...entries] : []);
   const lines = [
-    'name: send',
-    'steps:',
-    '  - call: send',
-    `    request: ${quoted(`${method.toUpperCase()} ${target}`)}`,
-    ...(options.api === undefined ? [] : [`    api: ${quoted(options.api)}`]),
-    ...(options.timeout === undefined ? [] : [`    timeout: ${quoted(options.timeout)}`]),
-    ...(query.length > 0 ? ['    query:', ...query] : []),
-    ...(headers.length > 0 ? ['    headers:', ...headers] : []),
-    ...(body === undefined ? [] : ['    json:', ...body.split('\n').map((line) => `      ${line}`)]),
+    'call: send',
+    `request: ${quoted(`${method.toUpperCase()} ${target}`)}`,
+    ...(options.api === undefined ? [] : [`api: ${quoted(options.api)}`]),
+    ...(options.timeout === undefined ? [] : [`timeout: ${quoted(options.timeout)}`]),
+    ...section('query', pairs(options.query, '=', '--query')),
+    ...section('headers', pairs(options.header, ':', '--header')),
+    ...section('form', pairs(options.form, '=', '--form')),
+    ...(body === undefined ? [] : ['json:', ...body.split('\n').map((line) => `  ${line}`)]),
   ];
-  return { path: '(command line)', text: `${lines.join('\n')}\n` };
+  return { lines, secrets: {} };
+}
+
+/** The call of a curl command; its credentials become secrets, so that no record holds them. */
+async function callOfSample(options: Options, workspace: Workspace, io: Io): Promise<SentCall> {
+  const sample = await curlSample(options.curl, io);
+  const own = apiOf(workspace, sample.url);
+  const auth = authOf(sample, own?.api ?? 'sample');
+  const hidden = (pairs: DraftRequest['headers']) =>
+    pairs.map(([name, value]): readonly [string, string] => {
+      const secret = auth?.secrets.find((each) => value.includes(each.value));
+      return [name, secret ? value.replace(secret.value, `\u0000${secret.name}\u0000`) : value];
+    });
+  const basic = sample.basic === undefined ? [] : [['Authorization', 'Basic \u0000SAMPLE_BASIC\u0000'] as const];
+  const request = { ...sample, headers: [...hidden(sample.headers), ...basic], query: hidden(sample.query) };
+  const lines = callLines(request, 'send', own?.path ?? sample.url, undefined, own ? [`api: ${own.api}`] : []);
+  const secrets = Object.fromEntries((auth?.secrets ?? []).map(({ name, value }) => [name, value]));
+  if (sample.basic !== undefined) secrets['SAMPLE_BASIC'] = Buffer.from(sample.basic).toString('base64');
+  return {
+    lines: lines.map((line) =>
+      line.replace(/\u0000(\w+)\u0000/g, '{secret.$1}').replace(/: ([^"'].*\{secret\.\w+\}.*)$/, ': "$1"'),
+    ),
+    secrets,
+  };
+}
+
+function chainFile(lines: readonly string[], names: readonly string[]): SourceFile {
+  const takes = names.length === 0 ? '' : `takes:\n${names.map((name) => `  ${name}: json\n`).join('')}`;
+  const step = lines.map((line, i) => `${i === 0 ? '  - ' : '    '}${line}\n`).join('');
+  return { path: '(command line)', text: `name: send\n${takes}steps:\n${step}` };
+}
+
+/** The names in the holes of a request that the last run bound, and their values; which they are is said. */
+function namesFromLastRun(
+  lines: readonly string[],
+  workspace: Workspace,
+  run: string | undefined,
+  io: Io,
+): ReadonlyMap<string, Value> {
+  const holes = lines.join('\n').match(/\{[^{}]*\}/g) ?? [];
+  const words = new Set(holes.flatMap((hole) => hole.match(/[A-Za-z_\u0080-\uffff][\w\u0080-\uffff]*/g) ?? []));
+  words.delete('secret');
+  words.delete('setting');
+  const values = new Map<string, Value>();
+  if (words.size === 0 || (run === undefined && !hasRuns(workspace))) return values;
+  const record = openRecord(workspace, run ?? 'last');
+  for (const bound of boundNames(record.events)) {
+    if (!words.has(bound.name)) continue;
+    const value = valueOfBound(bound) ?? wholeValue(bound, record);
+    if (value === undefined) {
+      throw new UsageFault(
+        'found-nothing',
+        `"${bound.name}" is a secret of run ${record.id}, and secrets are in no record`,
+        'Give it as {secret.NAME}.',
+      );
+    }
+    values.set(bound.name, value);
+    io.exit.err(`${bound.name} is ${showValue(value, 60)}, from run ${record.id}\n`);
+  }
+  return values;
 }
 
 /** The response; piped, standard output is the body alone. */

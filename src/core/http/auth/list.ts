@@ -2,11 +2,12 @@ import * as z from 'zod';
 import { shapeOf, taking } from '../../schema/input.ts';
 import { mapping, type Leaf } from '../../schema/shape.ts';
 import { apiKey } from './api-key.ts';
+import { basic } from './basic.ts';
 import { bearer } from './bearer.ts';
 import { bind, type Auth, type AuthScheme } from './definition.ts';
 
 /** Every authentication scheme; a new one is a file and a line here. */
-const schemes = [bearer, apiKey] as unknown as readonly AuthScheme<unknown>[];
+const schemes = [bearer, basic, apiKey] as unknown as readonly AuthScheme<unknown>[];
 
 const shape = Object.fromEntries(schemes.map((scheme) => [scheme.name, scheme.schema.optional()]));
 

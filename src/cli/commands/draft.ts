@@ -1,0 +1,76 @@
+import { Argument, type Command } from 'commander';
+import { existsSync } from 'node:fs';
+import path from 'node:path';
+import { authOf, callLines } from '../../core/draft/write-call.ts';
+import type { DraftRequest } from '../../core/draft/request.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { editorLine, writeProject } from '../new-project.ts';
+import { apiName, apiOf, baseOf, callName, curlSample, isInProject } from '../samples.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { openWorkspace } from '../workspace.ts';
+import { examples, type CommandModule } from './definition.ts';
+
+type Options = Readonly<{ api?: string; name?: string; into?: string }>;
+
+/** `draft curl`: a chain from a sample of documentation; in an empty folder the project too. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .addArgument(new Argument('<form>', 'what the sample is').choices(['curl']))
+      .argument('[sample]', 'the sample; without it, standard input')
+      .option('--api <name>', 'what to call the api of a new project')
+      .option('--name <name>', 'what to call the call')
+      .option('--into <chain>', 'the chain file to write; chains/NAME.chain.yaml without it')
+      .action((_form: string, sample: string | undefined, options: Options) =>
+        run((io) => execute(sample, options, io)),
+      );
+    examples(
+      sub,
+      `batharon draft curl "curl -H 'Authorization: Bearer ...' https://harbour.example/v1/arrivals"`,
+      'batharon draft curl < sample.txt',
+    );
+  },
+};
+
+async function execute(sample: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
+  const request = await curlSample(sample ?? true, io);
+  if (!URL.canParse(request.url)) throw new UsageFault('bad-target', `"${request.url}" is no URL`);
+  const name = options.name ?? callName(request);
+  const into = options.into ?? `chains/${name}.chain.yaml`;
+  return isInProject(io) ? intoProject(request, name, into, io) : newProject(request, name, options, io);
+}
+
+/** The chain alone, with the project's own api where the URL is under it. */
+function intoProject(request: DraftRequest, name: string, into: string, io: Io): ExitStatus {
+  const workspace = openWorkspace(io.cwd);
+  const own = apiOf(workspace, request.url);
+  // Credentials of an api that the project has are the project's.
+  const auth = own ? authOf(request, own.api) : undefined;
+  const lines = callLines(request, name, own?.path ?? request.url, auth);
+  const file = path.resolve(io.cwd, into);
+  if (existsSync(file))
+    throw new UsageFault('not-writable', `${into} is there already`, 'Choose another file with --into.');
+  const head = own ? `api: ${own.api}\n\n` : '';
+  const schema = path.join(workspace.folder, 'schemas/chain.schema.json');
+  const editor = existsSync(schema)
+    ? editorLine(path.relative(path.dirname(file), schema).split(path.sep).join('/'))
+    : '';
+  io.exit.writeFile(file, `${editor}${head}steps:\n${stepText(lines)}`, 0o644);
+  io.exit.out(`made  ${into}\n\nNext:\n  batharon run ${into}\n`);
+  return 0;
+}
+
+function newProject(request: DraftRequest, name: string, { api: given }: Options, io: Io): ExitStatus {
+  const url = baseOf(request.url);
+  const api = given ?? apiName(request.url);
+  const auth = authOf(request, api);
+  const lines = callLines(request, name, request.url.slice(url.length) || '/', auth);
+  const chain = { name, text: `api: ${api}\n\nsteps:\n${stepText(lines)}` };
+  writeProject('.', { api, url, auth: auth?.lines ?? [], secrets: auth?.secrets ?? [], chain }, io);
+  io.exit.out(`\nNext:\n  batharon run chains/${name}.chain.yaml\n`);
+  return 0;
+}
+
+function stepText(lines: readonly string[]): string {
+  return lines.map((line, i) => `${i === 0 ? '  - ' : '    '}${line}\n`).join('');
+}

@@ -1,0 +1,57 @@
+import { findProject } from '../adapters/project-files.ts';
+import { readCurl } from '../core/draft/curl.ts';
+import type { DraftRequest } from '../core/draft/request.ts';
+import { shownUrl } from '../core/http/build-request.ts';
+import type { Io } from './io.ts';
+import { UsageFault } from './usage-fault.ts';
+import type { Workspace } from './workspace.ts';
+
+/** A curl command of the command line or of standard input, read; what has no counterpart is said. */
+export async function curlSample(given: string | true | undefined, io: Io): Promise<DraftRequest> {
+  const line = typeof given === 'string' ? given : await io.readInput();
+  const read = readCurl(line);
+  if ('message' in read)
+    throw new UsageFault('bad-option', `This curl command cannot be read: ${read.message}`, read.advice);
+  for (const note of read.notes) io.exit.err(`note: ${note}\n`);
+  return read.request;
+}
+
+/** The api of a project that a URL belongs to, and the path under its URL. */
+export type ApiOfUrl = Readonly<{ api: string; path: string }>;
+
+export function apiOf({ project }: Workspace, url: string): ApiOfUrl | undefined {
+  const matches = (project?.apis ?? []).flatMap(({ name, endpoints }) =>
+    endpoints.flatMap((endpoint) => {
+      const base = shownUrl(endpoint);
+      return url === base || url.startsWith(`${base}/`)
+        ? [{ api: name, path: url.slice(base.length) || '/', length: base.length }]
+        : [];
+    }),
+  );
+  const [best] = matches.sort((a, b) => b.length - a.length);
+  return best && { api: best.api, path: best.path };
+}
+
+/** A short name for what a request is about: the last part of its path that is a word. */
+export function callName({ url, method }: Pick<DraftRequest, 'url' | 'method'>): string {
+  const words = new URL(url).pathname.split('/').filter((part) => /^[A-Za-z][A-Za-z_-]*$/.test(part));
+  return (words.at(-1) ?? method).toLowerCase();
+}
+
+/** A name for the api at a host: `harbour` of `api.harbour.example`. */
+export function apiName(url: string): string {
+  const { hostname } = new URL(url);
+  if (/^[0-9.]+$|^\[|^localhost$/.test(hostname)) return 'api';
+  const parts = hostname.split('.').filter((part) => !/^(?:www|api|sandbox|test|dev|staging|v\d+)$/i.test(part));
+  return (parts.at(-2) ?? parts[0] ?? 'api').replace(/[^A-Za-z0-9_]+/g, '_').replace(/^(?=\d)/, '_');
+}
+
+/** The URL of the api behind a whole URL: its origin, and the path up to a version such as `/v1`. */
+export function baseOf(url: string): string {
+  const { origin, pathname } = new URL(url);
+  return origin + (/^(?:\/[^/]+)*?\/v\d[^/]*(?=\/|$)/.exec(pathname)?.[0] ?? '');
+}
+
+export function isInProject(io: Io): boolean {
+  return findProject(io.cwd) !== undefined;
+}

@@ -1,0 +1,218 @@
+import { readJson } from '../value/json-read.ts';
+import { parametersOf, type DraftBody, type DraftRequest } from './request.ts';
+import { shellWords } from './shell-words.ts';
+
+export type CurlRead =
+  | Readonly<{
+      request: DraftRequest;
+      /** Options that are known and have no counterpart here, and those that are not known. */
+      notes: readonly string[];
+    }>
+  | Readonly<{ message: string; advice?: string }>;
+
+/** Options with an argument, by their short names. */
+const SHORT: Readonly<Record<string, string>> = {
+  X: 'request',
+  H: 'header',
+  d: 'data',
+  F: 'form',
+  u: 'user',
+  b: 'cookie',
+  A: 'user-agent',
+  e: 'referer',
+  m: 'max-time',
+  x: 'proxy',
+  o: 'output',
+};
+const WITH_ARGUMENT: ReadonlySet<string> = new Set([
+  ...Object.values(SHORT),
+  'data-raw',
+  'data-binary',
+  'data-ascii',
+  'data-urlencode',
+  'json',
+  'url',
+  'connect-timeout',
+  'cert',
+  'key',
+  'cacert',
+  'retry',
+  'oauth2-bearer',
+  'url-query',
+  'form-string',
+  'write-out',
+]);
+/** Flags that change nothing of the request, or what is done here anyway. */
+const WITHOUT_EFFECT: ReadonlySet<string> = new Set(
+  'silent show-error location compressed include verbose fail globoff progress-bar no-buffer http1.1 http2'.split(' '),
+);
+const FLAGS: Readonly<Record<string, string>> = {
+  s: 'silent',
+  S: 'show-error',
+  L: 'location',
+  i: 'include',
+  v: 'verbose',
+  f: 'fail',
+  g: 'globoff',
+  G: 'get',
+  I: 'head',
+  k: 'insecure',
+  N: 'no-buffer',
+};
+
+type Option = Readonly<{ name: string; value: string }>;
+
+/** Reads a curl command line, as documentation prints it. What it does not know it names. */
+export function readCurl(line: string): CurlRead {
+  const words = shellWords(line.replace(/^\s*\$\s+/, ''));
+  if ('message' in words) return { message: words.message, advice: 'Paste the whole command, quotes included.' };
+  if (words[0] !== 'curl')
+    return {
+      message: 'This does not begin with curl',
+      advice: 'As in: batharon send --curl "curl -H \'Accept: application/json\' https://..."',
+    };
+  const options: Option[] = [];
+  const urls: string[] = [];
+  for (let i = 1; i < words.length; i++) {
+    const word = words[i]!;
+    if (word === '|' || word === '>' || word === '&&' || word === ';') break;
+    if (word.startsWith('--')) {
+      const [name = '', inline] = splitOnce(word.slice(2), '=');
+      const takes = WITH_ARGUMENT.has(name);
+      options.push({ name, value: takes ? (inline ?? words[++i] ?? '') : '' });
+    } else if (word.startsWith('-') && word.length > 1) {
+      // `-sSLd body`: flags in one word, the last of which may take an argument.
+      for (let k = 1; k < word.length; k++) {
+        const letter = word[k]!;
+        const long = SHORT[letter];
+        if (long === undefined) {
+          options.push({ name: FLAGS[letter] ?? `-${letter}`, value: '' });
+          continue;
+        }
+        options.push({ name: long, value: word.length > k + 1 ? word.slice(k + 1) : (words[++i] ?? '') });
+        break;
+      }
+    } else urls.push(word);
+  }
+  return build(options, urls);
+}
+
+function splitOnce(text: string, sign: string): readonly [string, string | undefined] {
+  const at = text.indexOf(sign);
+  return at < 0 ? [text, undefined] : [text.slice(0, at), text.slice(at + 1)];
+}
+
+function build(options: readonly Option[], urls: readonly string[]): CurlRead {
+  const all = (...names: readonly string[]) =>
+    options.filter(({ name }) => names.includes(name)).map(({ value }) => value);
+  const has = (name: string) => options.some((option) => option.name === name);
+  const url = all('url')[0] ?? urls[0];
+  if (url === undefined) return { message: 'The command has no URL' };
+  const plain = url.replace(/#.*$/, '');
+  const [base, query = ''] = splitOnce(/^[a-z]+:\/\//i.test(plain) ? plain : `http://${plain}`, '?');
+  const headers = headersOf(all('header'), options);
+  const data = dataOf(options);
+  const type = headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1];
+  const asQuery = has('get') && data !== undefined ? parametersOf(data.text) : [];
+  const body = has('get') ? undefined : bodyOf(data, options, type);
+  const method = all('request')[0]?.toUpperCase() ?? (has('head') ? 'HEAD' : body ? 'POST' : 'GET');
+  const [timeout] = all('max-time');
+  const notes = options.flatMap(({ name }) => noteOn(name));
+  const request: DraftRequest = {
+    method,
+    url: base,
+    query: [...parametersOf(query), ...asQuery, ...all('url-query').flatMap(parametersOf)],
+    // The body says its own type; only that of a text is worth keeping.
+    headers: headers.filter(
+      ([name]) => !(name.toLowerCase() === 'content-type' && body !== undefined && body.kind !== 'text'),
+    ),
+    body,
+    basic: all('user')[0],
+    timeout: timeout !== undefined && /^[0-9.]+$/.test(timeout) ? `${timeout}s` : undefined,
+  };
+  return { request, notes: [...new Set(notes)] };
+}
+
+function noteOn(name: string): readonly string[] {
+  const known = new Set([
+    'request',
+    'header',
+    'data',
+    'data-raw',
+    'data-binary',
+    'data-ascii',
+    'data-urlencode',
+    'json',
+    'url',
+    'user',
+    'cookie',
+    'user-agent',
+    'referer',
+    'get',
+    'head',
+    'max-time',
+    'oauth2-bearer',
+    'url-query',
+  ]);
+  if (known.has(name) || WITHOUT_EFFECT.has(name)) return [];
+  if (name === 'insecure') return ['-k is left out: certificates are verified'];
+  return [`${name.startsWith('-') ? name : `--${name}`} is left out`];
+}
+
+function headersOf(lines: readonly string[], options: readonly Option[]): readonly (readonly [string, string])[] {
+  const of = (option: string, header: string) =>
+    options.filter(({ name }) => name === option).map(({ value }) => [header, value] as const);
+  const said = lines.flatMap((line) => {
+    const [name, value] = splitOnce(line, ':');
+    return value === undefined || value.trim() === '' ? [] : [[name.trim(), value.trim()] as const];
+  });
+  return [
+    ...said,
+    ...of('user-agent', 'User-Agent'),
+    ...of('referer', 'Referer'),
+    ...of('cookie', 'Cookie'),
+    ...of('oauth2-bearer', 'Authorization').map(([name, value]) => [name, `Bearer ${value}`] as const),
+    ...(options.some(({ name }) => name === 'json') ? [['Accept', 'application/json'] as const] : []),
+  ];
+}
+
+type Data = Readonly<{ text: string; isJson: boolean }>;
+
+/** All data options together, joined by `&` as they are sent. */
+function dataOf(options: readonly Option[]): Data | undefined {
+  const parts = options.flatMap(({ name, value }) => {
+    if (name === 'json' || name === 'data-raw' || name === 'data-binary' || name === 'data' || name === 'data-ascii')
+      return [value];
+    return name === 'data-urlencode' ? [urlEncoded(value)] : [];
+  });
+  if (parts.length === 0) return undefined;
+  const isJson = options.some(({ name }) => name === 'json');
+  return { text: parts.join(isJson ? '' : '&'), isJson };
+}
+
+/** `name=content`, with the content encoded. */
+function urlEncoded(value: string): string {
+  const [name, content] = splitOnce(value, '=');
+  return content === undefined
+    ? encodeURIComponent(name)
+    : `${name === '' ? '' : `${name}=`}${encodeURIComponent(content)}`;
+}
+
+function bodyOf(data: Data | undefined, options: readonly Option[], type: string | undefined): DraftBody | undefined {
+  if (!data) {
+    const fields = options.filter(({ name }) => name === 'form' || name === 'form-string').map(({ value }) => value);
+    return fields.length === 0
+      ? undefined
+      : {
+          kind: 'form',
+          fields: fields.map((field) => [splitOnce(field, '=')[0], splitOnce(field, '=')[1] ?? ''] as const),
+        };
+  }
+  const { text, isJson } = data;
+  const saysJson = isJson || (type !== undefined && /json/i.test(type));
+  // Documentation often forgets the header; what is an object or a list in JSON is no form.
+  if ((saysJson || (type === undefined && /^\s*[[{]/.test(text))) && readJson(text).ok) return { kind: 'json', text };
+  const isForm = type === undefined || /x-www-form-urlencoded/i.test(type);
+  if (isForm && /^[^=&\s{}"]+=/.test(text)) return { kind: 'form', fields: parametersOf(text) };
+  return { kind: 'text', text, type };
+}

@@ -1,0 +1,27 @@
+import { text } from '../../schema/leaves.ts';
+import { mapping } from '../../schema/shape.ts';
+import { fillText } from '../../template/fill.ts';
+import type { TextTemplate } from '../../template/template.ts';
+import type { AuthScheme } from './definition.ts';
+
+type Basic = Readonly<{ user: TextTemplate; password: TextTemplate }>;
+
+/** `Authorization: Basic ...` (RFC 7617), user and password in UTF-8. */
+export const basic: AuthScheme<Basic> = {
+  name: 'basic',
+  schema: mapping({
+    user: text('a user name').describe('The user name; it has no colon.'),
+    password: text('a password').describe('The password.'),
+  }).describe('User name and password, sent in the Authorization header.'),
+  texts: ({ user, password }) => [user, password],
+  credentials: ({ user, password }, resolver) => {
+    const pair = `${fillText(user, resolver)}:${fillText(password, resolver)}`;
+    // In a record the mask stays readable; what is sent is encoded.
+    const value = resolver.forRecord ? pair : base64(pair);
+    return [{ place: 'header', name: 'Authorization', value: `Basic ${value}` }];
+  },
+};
+
+function base64(text: string): string {
+  return btoa(String.fromCharCode(...new TextEncoder().encode(text)));
+}
