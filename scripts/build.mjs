@@ -39,6 +39,15 @@ function leftOut(names) {
   };
 }
 
+/** The launcher reads the bundles as Latin-1. Texts are escaped by the bundler; regular expressions are not. */
+function refuseBeyondAscii() {
+  for (const name of ['main', ...Object.keys(pieces)]) {
+    const text = readFileSync(path.join(root, 'dist', `${name}.cjs`), 'utf8');
+    const found = /.{0,40}[^\0-\x7f].{0,40}/.exec(text);
+    if (found) throw new Error(`dist/${name}.cjs is not ASCII; write \\u.... in the regular expression: ${found[0]}`);
+  }
+}
+
 /** Names the compiled code, which V8 itself compares with its source by length alone: code of another build never fits. */
 function hashOfBundles() {
   const hash = createHash('sha256');
@@ -152,6 +161,7 @@ if (!(process.argv.includes('--if-needed') && isFresh)) {
     plugins: [leftOut(Object.keys(pieces)), withoutProcesses],
   });
   await build({ ...common, entryPoints: pieces });
+  refuseBeyondAscii();
   writeFileSync(entry, launcher(version, hashOfBundles()));
   chmodSync(entry, 0o755);
 }

@@ -57,7 +57,7 @@ function curlCommand({ sent }: ExchangeRecord, record: RecordedRun): string {
 function withVariables(text: string): string {
   if (!text.includes('‹')) return shellQuoted(text);
   return text
-    .split(/(‹[^›]*›)/)
+    .split(/(\u2039[^\u203a]*\u203a)/)
     .filter((part) => part !== '')
     .map((part) =>
       part.startsWith('‹')

@@ -166,7 +166,7 @@ function headersOf(lines: readonly string[], options: readonly Option[]): readon
     const [name, value] = splitOnce(line, ':');
     return value === undefined || value.trim() === '' ? [] : [[name.trim(), value.trim()] as const];
   });
-  return [
+  const given = [
     ...said,
     ...of('user-agent', 'User-Agent'),
     ...of('referer', 'Referer'),
@@ -174,6 +174,8 @@ function headersOf(lines: readonly string[], options: readonly Option[]): readon
     ...of('oauth2-bearer', 'Authorization').map(([name, value]) => [name, `Bearer ${value}`] as const),
     ...(options.some(({ name }) => name === 'json') ? [['Accept', 'application/json'] as const] : []),
   ];
+  // A header that is said twice counts as it was said first; what options add comes behind.
+  return given.filter(([name], i) => given.findIndex(([other]) => other.toLowerCase() === name.toLowerCase()) === i);
 }
 
 type Data = Readonly<{ text: string; isJson: boolean }>;

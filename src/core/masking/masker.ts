@@ -105,7 +105,9 @@ export class Masker {
     for (const form of this.forms) {
       for (let from = text.indexOf(form.text); from >= 0; from = text.indexOf(form.text, from + 1)) {
         const to = from + form.text.length;
-        masks ??= [...text.matchAll(/‹[^‹›]*›/g)].map((match) => [match.index, match.index + match[0].length] as const);
+        masks ??= [...text.matchAll(/\u2039[^\u2039\u203a]*\u203a/g)].map(
+          (match) => [match.index, match.index + match[0].length] as const,
+        );
         if (masks.some(([start, end]) => from >= start && to <= end)) continue;
         const overlapping = hits.find((hit) => from < hit.to && hit.from < to);
         if (overlapping) {

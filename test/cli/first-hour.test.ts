@@ -1,0 +1,149 @@
+import { TOKEN, useHarbour } from '../support/harbour.ts';
+import { useFolders } from '../support/program.ts';
+
+const harbour = useHarbour();
+const folderWith = useFolders();
+
+const sample = () => `curl -sS '${harbour().url}/v1/arrivals?day=2026-05-23&state=expected' \\
+  -H 'Accept: application/json' \\
+  -H 'Authorization: Bearer ${TOKEN}'`;
+
+test('from an empty folder to a chain of two authenticated calls, in six commands and without an editor', async () => {
+  const place = folderWith();
+  const command = async (...args: readonly string[]) => {
+    const result = await place.run(args);
+    expect({ args, ...result, status: 0 }).toEqual({ args, ...result });
+    return result.out;
+  };
+  await command('draft', 'curl', sample(), '--api', 'harbour');
+  await command('run', 'chains/arrivals.chain.yaml');
+  const [first] = JSON.parse(await command('find', 'vessel', '--call', 'arrivals', '--as', 'json')) as {
+    exact: string;
+  }[];
+  expect(first!.exact).toBe('$.arrivals[0].vessel');
+  const vessel = (
+    JSON.parse(
+      await (
+        await fetch(`${harbour().url}/v1/arrivals?day=2026-05-23&state=expected`, {
+          headers: { Authorization: `Bearer ${TOKEN}` },
+        })
+      ).text(),
+    ) as { arrivals: { vessel: string }[] }
+  ).arrivals[0]!.vessel;
+  await command('send', 'GET', `/vessels/${encodeURIComponent(vessel)}`);
+  expect(await command('add', 'vessel', '--into', 'chains/arrivals.chain.yaml')).toContain(
+    '{vessel} is now kept: $.arrivals[0].vessel, by arrivals',
+  );
+  expect(await command('run', 'chains/arrivals.chain.yaml')).toContain('passed   2 calls, 2 of 2 expectations held');
+  expect(place.read('chains/arrivals.chain.yaml')).toBe(`# yaml-language-server: $schema=../schemas/chain.schema.json
+api: harbour
+
+steps:
+  - call: arrivals
+    request: GET /arrivals
+    query:
+      day: "2026-05-23"
+      state: expected
+    headers:
+      Accept: application/json
+    keep:
+      vessel: $.arrivals[0].vessel
+  - call: vessel
+    request: GET /vessels/{vessel}
+    expect:
+      - status == 200
+`);
+  expect(place.read('secrets.env')).toBe(`HARBOUR_TOKEN=${TOKEN}\n`);
+  for (const [name, text] of place.all()) if (name !== 'secrets.env') expect(text).not.toContain(TOKEN);
+});
+
+describe('send', () => {
+  const project = async () => {
+    const place = folderWith();
+    await place.run(['draft', 'curl', sample(), '--api', 'harbour']);
+    return place;
+  };
+
+  test('--curl sends a sample, from the argument or standard input, and its key is in no record', async () => {
+    const place = folderWith();
+    const { status, out } = await place.run(['send', '--curl', sample()]);
+    expect([status, JSON.parse(out)]).toEqual([0, expect.objectContaining({ day: '2026-05-23' })]);
+    expect((await place.run(['send', '--curl'], { input: sample() })).status).toBe(0);
+    for (const [, text] of place.all()) expect(text).not.toContain(TOKEN);
+  });
+
+  test('holes see what the last run kept, and say so', async () => {
+    const place = await project();
+    await place.run(['run', 'chains/arrivals.chain.yaml']);
+    await place.run([
+      'find',
+      'vessel',
+      '--call',
+      'arrivals',
+      '--keep',
+      'first_vessel',
+      '--into',
+      'chains/arrivals.chain.yaml',
+    ]);
+    await place.run(['run', 'chains/arrivals.chain.yaml']);
+    const { status, err, out } = await place.run(['send', 'GET', '/vessels/{first_vessel}']);
+    expect([status, err]).toEqual([0, expect.stringMatching(/^first_vessel is '.*', from run /)]);
+    expect(JSON.parse(out)).toHaveProperty('draught');
+  });
+
+  test('--form sends fields', async () => {
+    const place = await project();
+    await place.run(['send', 'POST', '/berths', '--form', 'name=N 9', '--form', 'depth=7']);
+    const sent = place
+      .journals()
+      .at(-1)!
+      .find(({ type }) => type === 'sent') as { request: { body: { text: string } } };
+    expect(sent.request.body.text).toBe('name=N+9&depth=7');
+  });
+
+  test('export curl gives the request back, secrets as variables', async () => {
+    const place = await project();
+    await place.run(['send', 'POST', '/berths', '--json', `{"note": "it's"}`]);
+    const { out } = await place.run(['export', 'curl']);
+    expect(out).toContain('curl -X POST');
+    expect(out).toContain(`-H 'Authorization: Bearer '"$HARBOUR_TOKEN"`);
+    expect(out).toContain(`--data-raw '{"note":"it'\\''s"}'`);
+    expect(out).not.toContain(TOKEN);
+  });
+});
+
+describe('draft curl in a project', () => {
+  test('uses the api that the URL is under, and leaves its credentials to it', async () => {
+    const place = folderWith();
+    await place.run(['draft', 'curl', sample(), '--api', 'harbour']);
+    const { status } = await place.run([
+      'draft',
+      'curl',
+      `curl ${harbour().url}/v1/berths -H 'Authorization: Bearer ${TOKEN}'`,
+    ]);
+    expect(status).toBe(0);
+    expect(place.read('chains/berths.chain.yaml')).toContain(
+      'api: harbour\n\nsteps:\n  - call: berths\n    request: GET /berths\n',
+    );
+    expect((await place.run(['run', 'chains/berths.chain.yaml'])).status).toBe(0);
+    expect((await place.run(['draft', 'curl', `curl ${harbour().url}/v1/berths`])).err).toContain('is there already');
+  });
+
+  test('what it cannot read is answered', async () => {
+    const place = folderWith();
+    expect(await place.run(['draft', 'curl', "curl 'https://x"])).toMatchObject({
+      status: 2,
+      err: expect.stringContaining('not closed'),
+    });
+    expect(place.all()).toEqual([]);
+  });
+});
+
+test('find says when a text is nowhere', async () => {
+  const place = folderWith({ 'a.json': '{"a": 1}' });
+  expect(await place.run(['find', 'x', 'a.json'])).toMatchObject({ status: 1, out: '"x" is nowhere in a.json\n' });
+  expect(await place.run(['find', '1', '-'], { input: '[1]' })).toMatchObject({
+    status: 0,
+    out: expect.stringContaining('$[0]'),
+  });
+});

@@ -1,0 +1,189 @@
+import fc from 'fast-check';
+import { readCurl } from '../../src/core/draft/curl.ts';
+import type { DraftRequest } from '../../src/core/draft/request.ts';
+import { shellQuoted, shellWords } from '../../src/core/draft/shell-words.ts';
+import { authOf, callLines } from '../../src/core/draft/write-call.ts';
+
+const U = 'https://harbour.example/v1';
+
+function read(line: string): DraftRequest {
+  const found = readCurl(line);
+  if ('message' in found) throw new Error(found.message);
+  return found.request;
+}
+
+describe('words of a shell', () => {
+  test.each([
+    ['a b  c', ['a', 'b', 'c']],
+    ['\'a b\' "c d"', ['a b', 'c d']],
+    ['a\\\n b', ['a', 'b']],
+    ["'it'\\''s'", ["it's"]],
+    ['"a \\"b\\" \\$c \\d"', ['a "b" $c \\d']],
+    ["$'a\\n\\'b\\u0041'", ["a\n'bA"]],
+    ["''", ['']],
+    ['a"b"\'c\'', ['abc']],
+    ['a\\ b', ['a b']],
+  ])('%s', (line, words) => expect(shellWords(line)).toEqual(words));
+
+  test.each(["'a", '"a', "$'a\\'"])('%s is not closed', (line) => expect(shellWords(line)).toHaveProperty('message'));
+
+  test('what is quoted is read back', () => {
+    fc.assert(
+      fc.property(fc.array(fc.string({ minLength: 1 })), (words) =>
+        expect(shellWords(words.map(shellQuoted).join(' '))).toEqual(words),
+      ),
+    );
+  });
+});
+
+describe('curl command lines', () => {
+  test.each<[string, Partial<DraftRequest>]>([
+    [`curl ${U}/berths`, { method: 'GET', url: `${U}/berths`, query: [], headers: [] }],
+    [
+      `$ curl -sSL '${U}/a?x=1&y=a%20b&x=2'`,
+      {
+        query: [
+          ['x', '1'],
+          ['y', 'a b'],
+          ['x', '2'],
+        ],
+      },
+    ],
+    [`curl -X DELETE ${U}/a`, { method: 'DELETE' }],
+    [`curl --request=PATCH ${U}/a`, { method: 'PATCH' }],
+    [`curl -XPUT ${U}/a`, { method: 'PUT' }],
+    [`curl -I ${U}/a`, { method: 'HEAD' }],
+    [
+      `curl -H 'Accept: text/csv' -H "X-Pier:N" -H 'Empty:' ${U}/a`,
+      {
+        headers: [
+          ['Accept', 'text/csv'],
+          ['X-Pier', 'N'],
+        ],
+      },
+    ],
+    [
+      `curl -d '{"a": 1}' -H 'Content-Type: application/json' ${U}/a`,
+      { method: 'POST', headers: [], body: { kind: 'json', text: '{"a": 1}' } },
+    ],
+    [`curl -d '{"a": 1}' ${U}/a`, { body: { kind: 'json', text: '{"a": 1}' } }],
+    [`curl --json '[1]' ${U}/a`, { headers: [['Accept', 'application/json']], body: { kind: 'json', text: '[1]' } }],
+    [
+      `curl -d a=1 -d b=x%20y ${U}/a`,
+      {
+        body: {
+          kind: 'form',
+          fields: [
+            ['a', '1'],
+            ['b', 'x y'],
+          ],
+        },
+      },
+    ],
+    [`curl --data-urlencode 'note=due & soon' ${U}/a`, { body: { kind: 'form', fields: [['note', 'due & soon']] } }],
+    [
+      `curl -G -d day=2026-05-23 ${U}/a?x=1`,
+      {
+        method: 'GET',
+        query: [
+          ['x', '1'],
+          ['day', '2026-05-23'],
+        ],
+        body: undefined,
+      },
+    ],
+    [
+      `curl -d 'hello there' -H 'Content-Type: text/plain' ${U}/a`,
+      { headers: [['Content-Type', 'text/plain']], body: { kind: 'text', text: 'hello there', type: 'text/plain' } },
+    ],
+    [`curl -u pilot:s3cret ${U}/a`, { basic: 'pilot:s3cret' }],
+    [
+      `curl -b 'a=1; b=2' -A tester -e https://x.example ${U}/a`,
+      {
+        headers: [
+          ['User-Agent', 'tester'],
+          ['Referer', 'https://x.example'],
+          ['Cookie', 'a=1; b=2'],
+        ],
+      },
+    ],
+    [`curl -m 2.5 --url ${U}/a`, { url: `${U}/a`, timeout: '2.5s' }],
+    [`curl harbour.example/a`, { url: 'http://harbour.example/a' }],
+    [`curl ${U}/a | jq .`, { url: `${U}/a` }],
+    [`curl -sXPOST -d 'x' -- ${U}/a`, { method: 'POST' }],
+  ])('%s', (line, expected) => expect(read(line)).toMatchObject(expected));
+
+  test('what has no counterpart is named', () => {
+    expect(readCurl(`curl -k -o out.json --retry 3 --strange -L ${U}/a`)).toMatchObject({
+      notes: [
+        '-k is left out: certificates are verified',
+        '--output is left out',
+        '--retry is left out',
+        '--strange is left out',
+      ],
+    });
+  });
+
+  test.each(['wget https://x.example', 'curl', "curl 'open"])('%s is answered with what to do', (line) =>
+    expect(readCurl(line)).toHaveProperty('message'),
+  );
+});
+
+describe('a call is written', () => {
+  const written = (line: string, target = '/a') =>
+    callLines(read(line), 'a', target, authOf(read(line), 'harbour')).join('\n');
+
+  test('values keep their kinds, and texts that look like others get quotes', () => {
+    const body =
+      '{"zip": "01234", "n": 1.10, "big": 12345678901234567890, "yes": "yes", "none": null, "hole": "{x}", "list": [{"a": "b: c"}, []], "deep": {"e": {}}}';
+    expect(written(`curl --json '${body}' -H 'Accept: x' ${U}/a?n=1&m=a`)).toBe(
+      `call: a
+request: POST /a
+query:
+  n: "1"
+  m: a
+headers:
+  Accept: application/json
+json:
+  zip: "01234"
+  n: 1.10
+  big: 12345678901234567890
+  yes: "yes"
+  none: null
+  hole: "{{x}}"
+  list:
+    - a: "b: c"
+    - []
+  deep:
+    e: {}`.replace('  Accept: application/json', '  Accept: x'),
+    );
+  });
+
+  test.each([
+    ["-H 'Authorization: Bearer tok-1234567'", 'bearer: "{secret.HARBOUR_TOKEN}"', 'HARBOUR_TOKEN', 'tok-1234567'],
+    [
+      "-H 'Authorization: Token abc-123'",
+      'api-key: { header: Authorization, value: "Token {secret.HARBOUR_KEY}" }',
+      'HARBOUR_KEY',
+      'abc-123',
+    ],
+    [
+      "-H 'X-Api-Key: abc-123'",
+      'api-key: { header: X-Api-Key, value: "{secret.HARBOUR_KEY}" }',
+      'HARBOUR_KEY',
+      'abc-123',
+    ],
+    ['-u pilot:pa:ss', 'basic: { user: pilot, password: "{secret.HARBOUR_PASSWORD}" }', 'HARBOUR_PASSWORD', 'pa:ss'],
+  ])('%s becomes a secret', (option, line, name, value) => {
+    const auth = authOf(read(`curl ${option} ${U}/a`), 'harbour')!;
+    expect([auth.lines, auth.secrets]).toEqual([[line], [{ name, value }]]);
+    expect(written(`curl ${option} ${U}/a`)).not.toContain(value);
+  });
+
+  test('a key in the query too', () => {
+    expect(authOf(read(`curl '${U}/a?api_key=kv-0123456'`), 'harbour')!.lines).toEqual([
+      'api-key: { query: api_key, value: "{secret.HARBOUR_KEY}" }',
+    ]);
+    expect(written(`curl '${U}/a?api_key=kv-0123456&day=x'`)).toBe('call: a\nrequest: GET /a\nquery:\n  day: x');
+  });
+});
