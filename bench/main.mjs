@@ -3,6 +3,7 @@ import { allKept } from './measure.mjs';
 import { measureCalls } from './calls.mjs';
 import { measureCheck } from './check.mjs';
 import { measureFilter } from './filter.mjs';
+import { measureFind } from './find.mjs';
 import { measurePaths } from './paths.mjs';
 import { measureStart } from './start.mjs';
 
@@ -10,6 +11,7 @@ measureStart();
 await measureCheck();
 await measureCalls();
 await measureFilter();
+measureFind();
 await measurePaths();
 if (!allKept()) {
   console.log('a bar is not kept');

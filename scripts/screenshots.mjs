@@ -32,6 +32,10 @@ const shots = [
     ],
   ],
   ['about', ['batharon about sorted', 'batharon about eaten-by-yaml', 'batharon about expect']],
+  [
+    'find',
+    ['batharon find N3 --call berths --run last-good', 'batharon find "North quay" --call berths --run last-good'],
+  ],
   ['help', ['batharon --help']],
 ];
 

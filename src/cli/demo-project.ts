@@ -75,6 +75,12 @@ export const tour: readonly Stop[] = [
     exit: 0,
   },
   {
+    about: 'Where a value stands in a response, and the paths that lead to it.',
+    shown: "batharon find 'North quay 3' --call berths",
+    args: ['find', 'North quay 3', '--call', 'berths'],
+    exit: 0,
+  },
+  {
     about: 'Any value of a recorded response, with the paths where it was found.',
     shown: 'batharon value \'$.arrivals[?@.state == "expected"].vessel\' --call arrivals --paths',
     args: ['value', '$.arrivals[?@.state == "expected"].vessel', '--call', 'arrivals', '--paths'],

@@ -11,13 +11,31 @@ import { openWorkspace } from './workspace.ts';
 export type DocumentOptions = Readonly<{ file?: string; run?: string; call?: string }>;
 
 /** A JSON document to search: a file, standard input, or a recorded response and the call that it belongs to. */
-export type SearchedDocument = Readonly<{ value: Value; name: string; call: string | undefined }>;
+export type SearchedDocument = Readonly<{
+  value: Value;
+  name: string;
+  call: string | undefined;
+  /** The same with numbers in their source text, which takes longer to read. */
+  exactly(): Value;
+}>;
 
 export async function searchedDocument(options: DocumentOptions, io: Io): Promise<SearchedDocument> {
   const { text, name, call } = await textOf(options, io);
-  const json = readJson(text);
-  if (json.ok) return { value: json.value, name, call };
-  throw new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
+  const exactly = (): Value => {
+    const json = readJson(text);
+    if (json.ok) return json.value;
+    throw notJson(name, json);
+  };
+  try {
+    return { value: JSON.parse(text.replace(/^\ufeff/, '')) as Value, name, call, exactly };
+  } catch {
+    // Our own reader says where and why.
+    return { value: exactly(), name, call, exactly };
+  }
+}
+
+function notJson(name: string, json: Readonly<{ message: string; offset: number }>): UsageFault {
+  return new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
 }
 
 async function textOf(

@@ -70,7 +70,7 @@ describe('send', () => {
     [['send', 'GET', '/vessels/{id}', '--api', 'harbour'], 'unknown-name'],
     [['send', 'GET', 'vessels', '--api', 'harbour'], 'bad-target'],
     [['send', 'GET', '/vessels', '--query', 'flag'], '--query wants NAME=VALUE'],
-    [['send', 'GET'], "missing required argument 'target'"],
+    [['send', 'GET'], 'A request has a method and a target'],
     [['send', 'GET', '/a', '--jsn', 'x'], 'bad-option'],
   ])('%j is refused with advice', async (args, told) => {
     const { status, err } = await project().run(args);

@@ -18,7 +18,7 @@ type Way = 'exact' | 'all' | 'field';
 type Options = DocumentOptions & Readonly<{ as: 'text' | 'json'; keep?: string; into?: string; by: Way }>;
 
 /** Hits that are shown. */
-const MAX_SHOWN = 10;
+const MAX_SHOWN = 5;
 
 /** `find TEXT`: where a value or a name stands in a response, and the paths that lead there. */
 export const command: CommandModule = {
@@ -53,8 +53,13 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
       'As in --keep berth --into chains/berth.chain.yaml.',
     );
   }
-  const document = await searchedDocument(options, io);
-  const { hits, count } = search(document.value, text);
+  let document = await searchedDocument(options, io);
+  let { hits, count } = search(document.value, text);
+  // Numbers are shown and searched for as they were sent; a document without any in sight need not be read so carefully.
+  if (/^-?\d/.test(text) || hits.slice(0, MAX_SHOWN).some(({ value }) => typeof value === 'number')) {
+    document = { ...document, value: document.exactly() };
+    ({ hits, count } = search(document.value, text));
+  }
   if (options.as === 'json') {
     const rows = hits.map((hit) => ({ ...propose(document.value, hit), name: nameFor(hit) }));
     io.exit.out(`${JSON.stringify(rows, null, 2)}\n`);

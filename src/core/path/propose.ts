@@ -29,54 +29,86 @@ export type Search = Readonly<{ hits: readonly Hit[]; count: number }>;
  * Best fits come first, then those that stand first. A stack of its own, so that depth costs memory only.
  */
 export function search(root: Value, wanted: string): Search {
-  const lower = wanted.toLowerCase();
+  const rank = rankingOf(wanted);
   const found: Hit[] = [];
   let count = 0;
-  type Entry = { value: Value; key: string | number; parent: Entry | undefined };
-  const stack: Entry[] = [{ value: root, key: '', parent: undefined }];
+  const look = (value: Value, key: string | number, parent: Container | undefined): void => {
+    const fits = rank(value, key);
+    if (fits === undefined) return;
+    count++;
+    if (found.length < MAX_HITS || fits < 2) found.push({ keys: keysOf(parent, key), value, rank: fits });
+  };
+  if (!isContainer(root)) look(root, 0, undefined);
+  // Only lists and objects reach the stack: most of a response are the scalars in them.
+  const stack: Container[] = isContainer(root) ? [{ value: root, key: '', parent: undefined }] : [];
   while (stack.length > 0) {
-    const entry = stack.pop()!;
-    const { value } = entry;
-    const rank =
-      entry.parent === undefined && typeof value === 'object' ? undefined : rankOf(value, entry.key, wanted, lower);
-    if (rank !== undefined) {
-      count++;
-      if (found.length < MAX_HITS || rank < 2) found.push({ keys: keysOf(entry), value, rank });
-    }
-    if (typeof value !== 'object' || value === null || value instanceof Special) continue;
+    const container = stack.pop()!;
+    const { value } = container;
+    const from = stack.length;
     if (isList(value)) {
-      for (let i = value.length - 1; i >= 0; i--) stack.push({ value: value[i]!, key: i, parent: entry });
+      for (let i = 0; i < value.length; i++) {
+        const item = value[i]!;
+        if (isContainer(item)) stack.push({ value: item, key: i, parent: container });
+        else look(item, i, container);
+      }
     } else {
-      const names = Object.keys(value);
-      for (let i = names.length - 1; i >= 0; i--) {
-        stack.push({ value: (value as Readonly<Record<string, Value>>)[names[i]!]!, key: names[i]!, parent: entry });
+      const members = value as Readonly<Record<string, Value>>;
+      for (const name of Object.keys(members)) {
+        const member = members[name]!;
+        if (!isContainer(member)) look(member, name, container);
+        else {
+          look(member, name, container);
+          stack.push({ value: member, key: name, parent: container });
+        }
       }
     }
+    if (stack.length - from > 1) reverseFrom(stack, from);
   }
-  const hits = found
-    .map((hit, i) => ({ hit, i }))
-    .sort((a, b) => a.hit.rank - b.hit.rank || a.i - b.i)
-    .map(({ hit }) => hit);
-  return { hits: hits.slice(0, MAX_HITS), count };
+  const order = found.map((hit, i) => ({ hit, i }));
+  order.sort((a, b) => a.hit.rank - b.hit.rank || a.i - b.i);
+  return { hits: order.slice(0, MAX_HITS).map(({ hit }) => hit), count };
+}
 
-  function keysOf(entry: Entry): readonly (string | number)[] {
-    const keys: (string | number)[] = [];
-    for (let at = entry; at.parent !== undefined; at = at.parent) keys.push(at.key);
-    return keys.reverse();
+/** A list or an object, and how it is reached. */
+type Container = Readonly<{ value: Value; key: string | number; parent: Container | undefined }>;
+
+function isContainer(value: Value): boolean {
+  return typeof value === 'object' && value !== null && !(value instanceof Special);
+}
+
+/** The first child is to be visited first, so it must lie on top. */
+function reverseFrom(stack: Container[], from: number): void {
+  for (let low = from, high = stack.length - 1; low < high; low++, high--) {
+    [stack[low], stack[high]] = [stack[high]!, stack[low]!];
   }
 }
 
-function rankOf(value: Value, key: string | number, wanted: string, lower: string): Hit['rank'] | undefined {
-  if (typeof value === 'string') {
-    if (value === wanted) return 0;
-    if (value.length >= wanted.length && value.toLowerCase().includes(lower))
-      return typeof key === 'string' && key === wanted ? 1 : 2;
-  } else if (typeof value !== 'object' || value === null || value instanceof Special) {
-    if (String((value as { text?: string } | null)?.text ?? value) === wanted) return 0;
-  }
-  if (typeof key !== 'string') return undefined;
-  if (key === wanted) return 1;
-  return key.toLowerCase().includes(lower) ? 3 : undefined;
+function keysOf(parent: Container | undefined, key: string | number): readonly (string | number)[] {
+  if (parent === undefined) return [];
+  const keys = [key];
+  for (let at = parent; at.parent !== undefined; at = at.parent) keys.push(at.key);
+  return keys.reverse();
+}
+
+/** How well a value under a key fits what is wanted, if it does. */
+function rankingOf(wanted: string): (value: Value, key: string | number) => Hit['rank'] | undefined {
+  const part = new RegExp(wanted.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&'), 'i');
+  // A member's name comes again and again: each is tested once.
+  const names = new Map<string, Hit['rank'] | 'no'>();
+  const rankOfName = (name: string): Hit['rank'] | undefined => {
+    let known = names.get(name);
+    if (known === undefined) names.set(name, (known = name === wanted ? 1 : part.test(name) ? 3 : 'no'));
+    return known === 'no' ? undefined : known;
+  };
+  return (value, key) => {
+    if (typeof value === 'string') {
+      if (value === wanted) return 0;
+      if (value.length > wanted.length - 1 && part.test(value)) return key === wanted ? 1 : 2;
+    } else if (!isContainer(value)) {
+      if (String((value as { text?: string } | null)?.text ?? value) === wanted) return 0;
+    }
+    return typeof key === 'string' ? rankOfName(key) : undefined;
+  };
 }
 
 /** The paths to a hit. */
