@@ -9,6 +9,10 @@ export function berthRoutes(port: Port): Router {
   routes.get('/berths', (_request, response) => {
     response.json({ berths: [...port.berths.values()].map(({ version: _version, ...berth }) => berth) });
   });
+  routes.get('/berths/deepest', (_request, response) => {
+    const [deepest] = [...port.berths.values()].sort((a, b) => b.depth - a.depth);
+    response.redirect(302, `./${deepest!.id}`);
+  });
   routes.get('/berths/:id', (request, response) => {
     const berth = port.berths.get(request.params.id);
     if (!berth) return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);

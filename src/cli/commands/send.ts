@@ -113,9 +113,10 @@ async function execute(
     },
     io,
   );
-  const [exchange] = exchangesOf(events);
+  const exchange = exchangesOf(events).at(-1);
   if (exchange?.answered) show(exchange, run, workspace.recordFolder, io);
-  else showBroken(events, io);
+  // A status speaks for itself; whatever else went wrong is told.
+  if (!exchange?.answered || exchange.ended?.problem?.code.startsWith('redirect')) showBroken(events, io);
   return exit;
 }
 

@@ -67,6 +67,7 @@ export type CallStep = StepCommon &
     request: RequestTemplate;
     timeouts: Timeouts | undefined;
     namespaces: Readonly<Record<string, string>>;
+    redirects: 'follow' | 'stop' | undefined;
     expect: readonly Expectation[];
     keep: Named<Expression>;
     onFailure: 'stop' | 'continue';

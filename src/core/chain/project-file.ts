@@ -5,7 +5,16 @@ import type { Problem, Range } from '../diagnostics/problem.ts';
 import { auth } from '../http/auth/list.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS } from '../http/message.ts';
-import { named, parameter, sourcedConstant, text, word, type Named, type NamedEntry } from '../schema/leaves.ts';
+import {
+  choice,
+  named,
+  parameter,
+  sourcedConstant,
+  text,
+  word,
+  type Named,
+  type NamedEntry,
+} from '../schema/leaves.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { mapping, readShape } from '../schema/shape.ts';
 import { plainText } from '../template/template.ts';
@@ -22,6 +31,9 @@ const shared = {
   headers: named(parameter()).optional().describe('Headers of every request.'),
   query: named(parameter()).optional().describe('Query parameters of every request.'),
   timeout: timeout.optional().describe('How long one request may take.'),
+  redirects: choice('follow', 'stop')
+    .optional()
+    .describe('Whether redirects are followed (default), or are the response.'),
   settings: named(sourcedConstant()).optional().describe('What differs between deployments and is not secret.'),
 };
 
@@ -164,6 +176,7 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     headers: overridden(above.headers, own.headers),
     query: overridden(above.query, own.query),
     timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
+    redirects: own.redirects ?? above.redirects,
     settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value.value])),
     settingSources: settings.map((entry) => ({ name: entry.name, source: entry.value.source })),
   };

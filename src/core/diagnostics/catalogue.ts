@@ -100,6 +100,8 @@ export const catalogue = {
   'bad-value': { level: 'error', title: 'a value that does not fit its place in a request' },
   'many-nodes': { level: 'error', title: 'several XML nodes where one text is needed' },
   'no-connection': { level: 'error', title: 'lookup, connection or TLS failed' },
+  'redirect-refused': { level: 'error', title: 'a redirect that is not followed' },
+  'redirect-circle': { level: 'error', title: 'redirects that come back' },
   'timed-out': { level: 'error', title: 'a time-out was hit' },
   'not-decodable': { level: 'error', title: 'a body that cannot be read as its type' },
   'unknown-charset': { level: 'error', title: 'a charset that is not known' },

@@ -11,8 +11,13 @@ import { judgeThat } from './expect/that.ts';
 import { placeOf } from './places.ts';
 
 /** Judges a response by every expectation: the default status first, then those of the call. All are tried. */
-export async function judge(step: CallStep, status: number, judging: Judging): Promise<ExpectRecord[]> {
-  const records: ExpectRecord[] = readsStatus(step) ? [] : [defaultStatus(status, step)];
+export async function judge(
+  step: CallStep,
+  status: number,
+  stopsAtRedirect: boolean,
+  judging: Judging,
+): Promise<ExpectRecord[]> {
+  const records: ExpectRecord[] = judgeStatus(step, status, stopsAtRedirect);
   for (const expectation of step.expect) {
     const record = recordOf(expectation, judgeOne(expectation, judging));
     records.push(await offered(expectation, record, judging));
@@ -21,8 +26,8 @@ export async function judge(step: CallStep, status: number, judging: Judging): P
 }
 
 /** Only what can be judged without a body: the default status. */
-export function judgeStatus(step: CallStep, status: number): ExpectRecord[] {
-  return readsStatus(step) ? [] : [defaultStatus(status, step)];
+export function judgeStatus(step: CallStep, status: number, stopsAtRedirect: boolean): ExpectRecord[] {
+  return readsStatus(step) ? [] : [defaultStatus(status, step, stopsAtRedirect)];
 }
 
 /** Whether a call says itself which status it expects; otherwise it is 2xx. */
@@ -33,11 +38,13 @@ function readsStatus(step: CallStep): boolean {
   });
 }
 
-function defaultStatus(status: number, { request }: CallStep): ExpectRecord {
-  const held = status >= 200 && status < 300;
-  const text = 'status is 2xx';
+/** 2xx; also 3xx where redirects are the response, and 304 where the request was conditional (RFC 9110 section 13). */
+function defaultStatus(status: number, { request }: CallStep, stopsAtRedirect: boolean): ExpectRecord {
+  const conditional = request.headers.some(({ name }) => /^if-(none-match|modified-since)$/i.test(name));
+  const held = status >= 200 && (status < 300 || (stopsAtRedirect && status < 400) || (conditional && status === 304));
+  const text = stopsAtRedirect ? 'status is 2xx or 3xx' : 'status is 2xx';
   if (held) return { text, held, of: 'default' };
-  const message = `The status is ${status}, and 2xx was expected`;
+  const message = `The status is ${status}, and ${stopsAtRedirect ? '2xx or 3xx' : '2xx'} was expected`;
   return { source: placeOf(request.line!.source), text, held, of: 'default', code: 'unexpected-status', message };
 }
 

@@ -34,22 +34,41 @@ export function buildRequest(context: BuildContext): HttpRequest {
   const base = endpoint && fillText(endpoint.url, resolver);
   const target = resolveTarget(context, base, fillTarget(line.target, resolver));
   const isOwn = base !== undefined && originKey(target) === originKey(base);
-  const credentials = isOwn ? credentialsOf(context) : [];
-  const query = [
-    ...queryOf(isOwn ? endpoint!.query : [], request.query, resolver),
-    ...credentials.filter(({ place }) => place === 'query').map(({ name, value }) => queryPair(name, value)),
-  ];
+  const query = queryOf(isOwn ? endpoint!.query : [], request.query, resolver);
   const body = request.body?.build(resolver);
+  return assembled(context, { method: line.method, url: withQuery(target, query), body, isOwn });
+}
+
+/**
+ * The request that follows a redirect: the same headers, and credentials and headers of the api at the api's own origin
+ * alone.
+ */
+export function buildRedirected(
+  context: BuildContext,
+  { url, method, keepsBody }: Readonly<{ url: string; method: string; keepsBody: boolean }>,
+): HttpRequest {
+  const { request, endpoint, resolver } = context;
+  const base = endpoint && fillText(endpoint.url, resolver);
+  const isOwn = base !== undefined && originKey(url) === originKey(base);
+  return assembled(context, { method, url, body: keepsBody ? request.body?.build(resolver) : undefined, isOwn });
+}
+
+type Parts = Readonly<{ method: string; url: string; body: string | undefined; isOwn: boolean }>;
+
+function assembled(context: BuildContext, { method, url, body, isOwn }: Parts): HttpRequest {
+  const { request, endpoint, resolver } = context;
+  const credentials = isOwn ? credentialsOf(context) : [];
+  const inQuery = credentials.filter(({ place }) => place === 'query').map(({ name, value }) => queryPair(name, value));
   const headers = mergeHeaders([
     ['Accept', '*/*'],
     ['Accept-Encoding', 'gzip, deflate, br'],
     ['User-Agent', context.userAgent],
-    ...(request.body ? [['Content-Type', request.body.type] as const] : []),
+    ...(request.body && body !== undefined ? [['Content-Type', request.body.type] as const] : []),
     ...(isOwn ? headersOf(endpoint!.headers, resolver) : []),
-    ...headersOf(request.headers, resolver),
+    ...headersOf(request.headers, resolver).filter(([name]) => body !== undefined || !/^content-/i.test(name)),
     ...headersOfCredentials(credentials),
   ]);
-  return { method: line.method, url: withQuery(target, query), headers, ...(body === undefined ? {} : { body }) };
+  return { method, url: withQuery(url, inQuery), headers, ...(body === undefined ? {} : { body }) };
 }
 
 function resolveTarget({ request }: BuildContext, base: string | undefined, target: string): string {

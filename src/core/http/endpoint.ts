@@ -17,6 +17,8 @@ export type Endpoint = Readonly<{
   headers: Named<ValueTemplate>;
   query: Named<ValueTemplate>;
   timeouts: Timeouts;
+  /** Whether redirects are followed, or are the response. */
+  redirects: 'follow' | 'stop' | undefined;
   settings: Readonly<Record<string, Value>>;
   /** Where each setting stands. */
   settingSources: readonly Readonly<{ name: string; source: Source }>[];

@@ -28,6 +28,9 @@ function callShape() {
     headers: named(parameter()).optional().describe('Headers of the request.'),
     ...bodyShape,
     timeout: timeout.optional().describe('How long one request may take.'),
+    redirects: choice('follow', 'stop')
+      .optional()
+      .describe('Whether redirects are followed (default), or are the response.'),
     namespaces: named(word('a namespace URI')).optional().describe('Prefixes for xpath(), and their namespaces.'),
     expect: expectations().optional().describe('What must hold of the response.'),
     keep: named(expression()).optional().describe('Values of the response to keep, by name.'),
@@ -64,6 +67,7 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     expect: given.expect ?? [],
     keep: given.keep ?? [],
     namespaces: Object.fromEntries((given.namespaces ?? []).map(({ name, value }) => [name, value.text])),
+    redirects: given.redirects,
     onFailure: given['on-failure'] ?? 'stop',
   };
 }

@@ -1,6 +1,7 @@
 import type { CallStep } from '../../chain/model.ts';
 import { wholeOf, diagnosticIn } from '../../diagnostics/source.ts';
-import { buildRequest, maskedByName } from '../../http/build-request.ts';
+import { redirectOf } from '../../http/redirect.ts';
+import { buildRedirected, buildRequest, maskedByName, type BuildContext } from '../../http/build-request.ts';
 import { decodeBody, mediaTypeOf, type Decoded } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS, headerOf, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
@@ -21,12 +22,103 @@ import { ended, type Ending } from './ended.ts';
 export const runCall: StepRunner<CallStep> = async (step, address, context) => {
   const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
   const end = ender(step, address, context);
-  const built = build(step, endpoint, context);
-  if ('problem' in built) return end({ problem: built.problem, exit: 1 });
+  const first = build(step, endpoint, context);
+  if ('problem' in first) return end({ problem: first.problem, exit: 1 });
 
-  const x = ++context.counters.exchanges;
-  const repeatable = isRepeatable(built.sent.method);
-  const { body } = built.shown;
+  const sending = context.clock.monotonicMs();
+  const outcome = await exchangeFollowing(step, address, first, endpoint, context);
+  const took = context.clock.monotonicMs() - sending;
+  const { x, numbers } = outcome;
+  if ('broken' in outcome) {
+    const { broken } = outcome;
+    const cut = context.signal.aborted;
+    const { cause, phase, reached, message } = broken;
+    const event: EventBody = { type: 'broken', x, cause, phase, reached, message };
+    return end({ before: [event], x: numbers, problem: brokenProblem(step, broken), exit: 3, ...(cut ? { cut } : {}) });
+  }
+  const { response, request } = outcome;
+  const decoded = await decodeBody(response);
+  const view = new ResponseView(response, decoded, request.url, took, step.namespaces);
+  const frame = responseFrame(context, endpoint, view);
+  // The answer is recorded last: what a `keep` marks as secret is masked in its own response too.
+  const answered = () => answeredEvent(x, response, decoded, context);
+  if ('refused' in outcome && outcome.refused) {
+    return end({ before: [answered()], x: numbers, problem: refusedProblem(step, outcome.refused), exit: 1 });
+  }
+  if (decoded.problem) {
+    const expects = judgeStatus(step, response.status, stops(step, endpoint));
+    return end({ before: [answered()], x: numbers, expects, problem: undecodable(step, decoded), exit: 3 });
+  }
+  const expects = await judge(step, response.status, stops(step, endpoint), { frame, exchange: x, endpoint, context });
+  if (!expects.every(({ held }) => held)) {
+    return end({ before: [answered()], x: numbers, expects, exit: 1, problem: failure(expects, decoded) });
+  }
+  const { binds, problems } = bindAll(step.keep, x, address, frame, context);
+  const [problem] = problems;
+  if (problem) return end({ before: [answered()], x: numbers, expects, exit: 1, problem, problems });
+  for (const { name, real } of binds) context.scope.bind(name, real, address);
+  return end({
+    before: [answered()],
+    x: numbers,
+    expects,
+    exit: 0,
+    binds: binds.map(({ real: _real, ...bind }) => bind),
+  });
+};
+
+/** Whether a redirect is the response. */
+function stops(step: CallStep, endpoint: Endpoint | undefined): boolean {
+  return (step.redirects ?? endpoint?.redirects) === 'stop';
+}
+
+type Exchanged = Readonly<{ x: number; numbers: readonly number[]; request: HttpRequest }> &
+  (
+    | Readonly<{ response: HttpResponse; refused?: Readonly<{ code: Code; message: string; advice: string }> }>
+    | Readonly<{ broken: Broken }>
+  );
+
+/** Sends a request and follows redirects; each hop is an exchange of its own in the record. */
+async function exchangeFollowing(
+  step: CallStep,
+  address: string,
+  first: Pair,
+  endpoint: Endpoint | undefined,
+  context: RunContext,
+): Promise<Exchanged> {
+  const limits = {
+    timeouts: step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
+    maxBodyBytes: context.maxBodyBytes,
+  };
+  const visited: HttpRequest[] = [];
+  const numbers: number[] = [];
+  let pair = first;
+  for (let hop = 0; ; hop++) {
+    const x = ++context.counters.exchanges;
+    numbers.push(x);
+    visited.push(pair.sent);
+    await recordSent(step, address, { x, hop, pair, api: endpoint?.api ?? '' }, context);
+    const { response, broken } = await context.transport.exchange(pair.sent, limits, context.signal);
+    const done = { x, numbers, request: pair.sent };
+    if (broken) return { ...done, broken };
+    const redirect = stops(step, endpoint) ? undefined : redirectOf(pair.sent, response, visited);
+    if (!redirect) return { ...done, response };
+    if ('code' in redirect) return { ...done, response, refused: redirect };
+    context.recorder.record(answeredEvent(x, response, await decodeBody(response), context));
+    pair = built(step, endpoint, context, (build) => buildRedirected(build, redirect));
+  }
+}
+
+type Sending = Readonly<{ x: number; hop: number; pair: Pair; api: string }>;
+
+async function recordSent(
+  step: CallStep,
+  address: string,
+  { x, hop, pair, api }: Sending,
+  context: RunContext,
+): Promise<void> {
+  const { method, url, headers, body } = pair.shown;
+  const repeatable = isRepeatable(method);
+  const recorded = body === undefined ? {} : { body: recordedBody(body, headerOf(headers, 'content-type'), context) };
   context.recorder.record({
     type: 'sent',
     x,
@@ -34,64 +126,19 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
     key: step.name,
     purpose: 'call',
     tryNumber: 1,
-    hop: 0,
-    api: endpoint?.api ?? '',
-    request: {
-      method: built.shown.method,
-      url: built.shown.url,
-      headers: context.recorder.headers(built.shown.headers),
-      ...(body === undefined
-        ? {}
-        : { body: recordedBody(body, headerOf(built.shown.headers, 'content-type'), context) }),
-    },
+    hop,
+    api,
+    request: { method, url, headers: context.recorder.headers(headers), ...recorded },
     repeatable,
-    changing: isChanging(built.sent.method),
+    changing: isChanging(method),
     flushed: !repeatable,
   });
   // What may not be sent twice is on disk before it goes out, so that even a power cut leaves a trace of it.
   if (!repeatable) await context.recorder.sync();
-
-  const limits = {
-    timeouts: step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
-    maxBodyBytes: context.maxBodyBytes,
-  };
-  const sending = context.clock.monotonicMs();
-  const { response, broken } = await context.transport.exchange(built.sent, limits, context.signal);
-  const took = context.clock.monotonicMs() - sending;
-  if (broken) {
-    const cut = context.signal.aborted;
-    const event: EventBody = {
-      type: 'broken',
-      x,
-      cause: broken.cause,
-      phase: broken.phase,
-      reached: broken.reached,
-      message: broken.message,
-    };
-    return end({ before: [event], x, problem: brokenProblem(step, broken), exit: 3, ...(cut ? { cut } : {}) });
-  }
-  const decoded = await decodeBody(response);
-  const view = new ResponseView(response, decoded, built.sent.url, took, step.namespaces);
-  const frame = responseFrame(context, endpoint, view);
-  // The answer is recorded last: what a `keep` marks as secret is masked in its own response too.
-  const answered = () => answeredEvent(x, response, decoded, context);
-  if (decoded.problem) {
-    const expects = judgeStatus(step, response.status);
-    return end({ before: [answered()], x, expects, problem: undecodable(step, decoded), exit: 3 });
-  }
-  const expects = await judge(step, response.status, { frame, exchange: x, endpoint, context });
-  if (!expects.every(({ held }) => held)) {
-    return end({ before: [answered()], x, expects, exit: 1, problem: failure(expects, decoded) });
-  }
-  const { binds, problems } = bindAll(step.keep, x, address, frame, context);
-  const [problem] = problems;
-  if (problem) return end({ before: [answered()], x, expects, exit: 1, problem, problems });
-  for (const { name, real } of binds) context.scope.bind(name, real, address);
-  return end({ before: [answered()], x, expects, exit: 0, binds: binds.map(({ real: _real, ...bind }) => bind) });
-};
+}
 
 type CallEnding = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem' | 'problems'> &
-  Readonly<{ x?: number; exit: number; cut?: true }>;
+  Readonly<{ x?: readonly number[]; exit: number; cut?: true }>;
 
 /** Writes the end of a call, in one go with what came just before it, and says how it ended. */
 function ender(step: CallStep, address: string, context: RunContext): (ending: CallEnding) => StepOutcome {
@@ -99,7 +146,7 @@ function ender(step: CallStep, address: string, context: RunContext): (ending: C
   return ({ before = [], x, expects = [], exit, cut, ...rest }) => {
     const notes = expects.flatMap((each) => notesOn(each, address));
     const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
-    const numbers = x === undefined ? {} : { x: [x] };
+    const numbers = x === undefined ? {} : { x: [...x] };
     end({ ...rest, ...numbers, expects, outcome, before: [...before, ...notes] });
     return {
       outcome,
@@ -130,21 +177,32 @@ function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRe
   ];
 }
 
-type Built = Readonly<{ sent: HttpRequest; shown: HttpRequest }> | Readonly<{ problem: ProblemRecord }>;
+/** A request, and the record of it with masks in place of secrets. */
+type Pair = Readonly<{ sent: HttpRequest; shown: HttpRequest }>;
+type Built = Pair | Readonly<{ problem: ProblemRecord }>;
 
-/** Builds the request, and the record of it with masks in place of secrets. */
 function build(step: CallStep, endpoint: Endpoint | undefined, context: RunContext): Built {
-  const { real, masked, holdsSecret } = resolversFor(context, endpoint);
-  const { request } = step;
-  const { userAgent } = context;
   try {
-    const sent = buildRequest({ request, endpoint, resolver: real, userAgent });
-    const shown = holdsSecret() ? buildRequest({ request, endpoint, resolver: masked, userAgent }) : sent;
-    return { sent, shown: maskedByName(shown, secretNamesOf(step, endpoint, masked)) };
+    return built(step, endpoint, context, buildRequest);
   } catch (error) {
     if (!(error instanceof FillFault)) throw error;
     return { problem: problemRecord(error.diagnostic) };
   }
+}
+
+/** Builds by the same code twice: with values, and for the record with masks. Throws `FillFault`. */
+function built(
+  step: CallStep,
+  endpoint: Endpoint | undefined,
+  context: RunContext,
+  make: (context: BuildContext) => HttpRequest,
+): Pair {
+  const { real, masked, holdsSecret } = resolversFor(context, endpoint);
+  const { request } = step;
+  const { userAgent } = context;
+  const sent = make({ request, endpoint, resolver: real, userAgent });
+  const shown = holdsSecret() ? make({ request, endpoint, resolver: masked, userAgent }) : sent;
+  return { sent, shown: maskedByName(shown, secretNamesOf(step, endpoint, masked)) };
 }
 
 const NO_NAMES: ReadonlySet<string> = new Set();
@@ -222,6 +280,14 @@ function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken
   return problemRecord(
     diagnosticIn(source, { code, range: wholeOf(source), message, ...(advices ? { advice: advices } : {}) }),
   );
+}
+
+function refusedProblem(
+  step: CallStep,
+  { code, message, advice }: Readonly<{ code: Code; message: string; advice: string }>,
+): ProblemRecord {
+  const { source } = step.request.line!;
+  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, advice }));
 }
 
 function undecodable(step: CallStep, decoded: Extract<Decoded, { problem: object }>): ProblemRecord {

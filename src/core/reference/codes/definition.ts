@@ -1,7 +1,12 @@
 import type { Code } from '../../diagnostics/catalogue.ts';
 
 /** What a scripted server answers in an example. */
-export type Answer = Readonly<{ status?: number; type?: string; body?: string }>;
+export type Answer = Readonly<{
+  status?: number;
+  type?: string;
+  body?: string;
+  headers?: readonly (readonly [string, string])[];
+}>;
 
 /** An example that brings a code about. Each is run as a test. */
 export type CodeExample =

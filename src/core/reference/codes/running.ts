@@ -51,6 +51,19 @@ export const runningCodes: CodePages = {
     about: 'The name was not found, nothing listens there, or TLS failed. Nothing has reached the server.',
     example: { run: call() },
   },
+  'redirect-refused': {
+    about:
+      'A redirect is not followed: it leads from https to http, would send a change to another origin, or is one of more than ten. With redirects: stop the 3xx itself is the response.',
+    example: {
+      run: '- call: book\n  request: POST /bookings\n  json: { a: 1 }',
+      answer: { status: 307, headers: [['Location', 'https://elsewhere.example/']] },
+    },
+  },
+  'redirect-circle': {
+    about:
+      'A redirect leads to where the call has been already. Often a credential is missing, and the server sends one to sign in and back.',
+    example: { run: call(), answer: { status: 302, headers: [['Location', '/v1/list']] } },
+  },
   'timed-out': {
     about:
       'A time limit was hit; the message says which: connect, response (up to the headers), idle (between pieces of the body) or whole.',

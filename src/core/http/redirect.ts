@@ -1,0 +1,46 @@
+import type { Code } from '../diagnostics/catalogue.ts';
+import { headerOf, originKey, type HttpRequest, type HttpResponse } from './message.ts';
+
+/** Where a redirect leads, or why it is not followed. */
+export type Redirect =
+  | Readonly<{ url: string; method: string; keepsBody: boolean }>
+  | Readonly<{ code: Extract<Code, 'redirect-refused' | 'redirect-circle'>; message: string; advice: string }>;
+
+const MAX_HOPS = 10;
+
+/**
+ * What a response says of where to go on (RFC 9110 section 15.4): 301 and 302 turn POST into GET, 303 everything but
+ * HEAD, 307 and 308 keep method and body. `undefined` when it is no redirect. `visited` are the requests so far.
+ */
+export function redirectOf(
+  request: HttpRequest,
+  response: HttpResponse,
+  visited: readonly HttpRequest[],
+): Redirect | undefined {
+  const { status } = response;
+  const location = headerOf(response.headers, 'location');
+  if (![301, 302, 303, 307, 308].includes(status) || location === undefined) return undefined;
+  const stop = 'Write redirects: stop to have the 3xx itself as the response.';
+  const refused = (message: string): Redirect => ({ code: 'redirect-refused', message, advice: stop });
+  if (!URL.canParse(location, request.url)) return refused(`The redirect leads to "${location}", which is no URL`);
+  const url = withoutFragment(new URL(location, request.url));
+  if (!/^https?:$/.test(url.protocol)) return refused(`The redirect leads to ${url.protocol}, which is not followed`);
+  const becomesGet = status === 303 ? request.method !== 'HEAD' : status <= 302 && request.method === 'POST';
+  const method = becomesGet ? 'GET' : request.method;
+  if (request.url.startsWith('https:') && url.protocol === 'http:') {
+    return refused(`The redirect leads from https to plain http, to ${url.origin}`);
+  }
+  if (originKey(url.href) !== originKey(request.url) && method !== 'GET' && method !== 'HEAD') {
+    return refused(`The redirect would send this ${method} to another origin, ${url.origin}`);
+  }
+  if (visited.some((each) => each.url === url.href && each.method === method)) {
+    return { code: 'redirect-circle', message: `The redirects come back to ${url.href}`, advice: stop };
+  }
+  if (visited.length > MAX_HOPS) return refused(`There were more than ${MAX_HOPS} redirects`);
+  return { url: url.href, method, keepsBody: !becomesGet };
+}
+
+function withoutFragment(url: URL): URL {
+  url.hash = '';
+  return url;
+}
