@@ -5,6 +5,8 @@ import { SECRETS_FILE } from './project-files.ts';
 
 export type SecretStore = Readonly<{
   find(name: string): string | undefined;
+  /** Where a secret is, in words; never its value. */
+  placeOf(name: string): string | undefined;
   /** Where secrets were looked for, in words. */
   places: readonly string[];
   hasFile: boolean;
@@ -19,6 +21,14 @@ export function openSecrets(projectFolder: string | undefined, environment: Node
   const inFile = stats ? parse(readFileSync(file!, 'utf8')) : {};
   return {
     find: (name) => environment[name] ?? fromFile(environment[`${name}_FILE`]) ?? own(inFile, name),
+    placeOf: (name) =>
+      environment[name] !== undefined
+        ? 'the environment'
+        : fromFile(environment[`${name}_FILE`]) !== undefined
+          ? `the file of ${name}_FILE`
+          : own(inFile, name) !== undefined
+            ? SECRETS_FILE
+            : undefined,
     places: ['the environment', ...(file === undefined ? [] : [SECRETS_FILE])],
     hasFile: stats !== undefined,
     readableByOthers: stats !== undefined && process.platform !== 'win32' && (stats.mode & 0o077) !== 0,

@@ -68,6 +68,11 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
   },
   'file-for-record': (folder) => folder.write('.batharon', 'a file'),
   recorded: () => {},
+  guarded: (folder) =>
+    folder.write(
+      'batharon.yaml',
+      folder.read('batharon.yaml').replace('      sandbox:\n', '      sandbox:\n        changes: when-told\n'),
+    ),
   accepting: () => {},
   hanging: () => {},
   huge: () => {},

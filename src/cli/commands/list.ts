@@ -76,6 +76,17 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     ],
   },
   {
+    heading: 'Credentials',
+    commands: [
+      {
+        name: 'secrets',
+        summary: 'list the secrets that the project asks for, or set one',
+        sends: 'reads',
+        load: () => import('./secrets.ts'),
+      },
+    ],
+  },
+  {
     heading: 'Learn',
     commands: [
       {

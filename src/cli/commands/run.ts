@@ -2,9 +2,11 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { openSecrets } from '../../adapters/secrets.ts';
 import { resolveInputs } from '../../core/chain/inputs.ts';
+import { changesNotAllowed } from '../../core/chain/changes.ts';
+import { endpointLookup } from '../../core/chain/check.ts';
 import { callsOf } from '../../core/chain/model.ts';
 import { StepHost } from '../../core/engine/host.ts';
-import { hasErrors, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
+import { hasErrors, sorted, type Diagnostic, type Source } from '../../core/diagnostics/source.ts';
 import { writeJson } from '../../core/value/json-write.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
@@ -22,7 +24,7 @@ import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = InputOptions &
   HostOptions &
-  Readonly<{ at: readonly string[]; out?: string; quiet?: boolean; accept?: boolean }>;
+  Readonly<{ at: readonly string[]; out?: string; quiet?: boolean; accept?: boolean; mayChange: readonly string[] }>;
 
 /** `run CHAIN`: checks the files, sends what the chain says, judges, and records all of it. */
 export const command: CommandModule = {
@@ -33,6 +35,7 @@ export const command: CommandModule = {
       .option('--take-from <file>', 'inputs from a YAML or JSON file')
       .option('--no-input', 'never ask; what is missing is an error')
       .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, [])
+      .option('--may-change <deployment>', 'allow changes at a guarded deployment, by name', several, [])
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--accept', 'ask about files that a response does not equal, and write them')
       .option('--now <time>', 'the clock of now() and today()')
@@ -56,6 +59,9 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const secrets = chain && secretsFor(workspace, chain, at, store);
   found.push(...(secrets?.diagnostics ?? []));
+  const endpoints = endpointLookup(workspace.project, at);
+  const endpointOf = (api: Source | undefined) => endpoints(api?.text ?? chain?.api?.text);
+  if (chain) found.push(...changesNotAllowed(chain, endpointOf, options.mayChange));
   const canRun = chain && secrets && !hasErrors(found);
   if (options.accept && (!options.input || !io.inIsTerminal || !io.errIsTerminal)) {
     throw new UsageFault('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');

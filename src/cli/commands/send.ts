@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { openSecrets } from '../../adapters/secrets.ts';
-import { hasErrors, sorted, type Diagnostic, type SourceFile } from '../../core/diagnostics/source.ts';
+import { hasErrors, sorted, type Diagnostic, type Source, type SourceFile } from '../../core/diagnostics/source.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { explainFailure } from '../../core/report/failure.ts';
@@ -18,6 +18,8 @@ import { headerLines, showBody, statusLine } from '../view/exchange.ts';
 import { showFailure } from '../view/failure.ts';
 import { paletteOf } from '../view/palette.ts';
 import { sized, spent } from '../view/text.ts';
+import { changesNotAllowed } from '../../core/chain/changes.ts';
+import { endpointLookup } from '../../core/chain/check.ts';
 import { authOf, callLines } from '../../core/draft/write-call.ts';
 import type { DraftRequest } from '../../core/draft/request.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
@@ -32,6 +34,7 @@ type Options = Readonly<{
   query: readonly string[];
   header: readonly string[];
   form: readonly string[];
+  mayChange: readonly string[];
   json?: string;
   timeout?: string;
   curl?: string | true;
@@ -49,6 +52,7 @@ export const command: CommandModule = {
       .option('--form <name=value>', 'a field of a form (may be given again)', several, [])
       .option('--api <name>', 'the api, where the project has several')
       .option('--at <deployment>', 'where the api runs', several, [])
+      .option('--may-change <deployment>', 'allow a change at a guarded deployment, by name', several, [])
       .option('--query <name=value>', 'a query parameter, encoded for you (may be given again)', several, [])
       .option('--header <name: value>', 'a header (may be given again)', several, [])
       .option('--timeout <duration>', 'how long the request may take, such as 5s')
@@ -95,6 +99,9 @@ async function execute(
   const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name) };
   const secrets = chain && secretsFor(workspace, chain, at, store);
   found.push(...(secrets?.diagnostics ?? []));
+  const endpoints = endpointLookup(workspace.project, at);
+  const endpointOf = (api: Source | undefined) => endpoints(api?.text ?? chain?.api?.text);
+  if (chain) found.push(...changesNotAllowed(chain, endpointOf, options.mayChange));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
   if (!chain || !secrets || hasErrors(found)) return 2;
   const events: JournalEvent[] = [];

@@ -68,6 +68,9 @@ export type CallStep = StepCommon &
     timeouts: Timeouts | undefined;
     namespaces: Readonly<Record<string, string>>;
     redirects: 'follow' | 'stop' | undefined;
+    /** What the file says of whether it changes something, and may be sent again; else its method decides. */
+    changes: boolean | undefined;
+    repeatable: boolean | undefined;
     expect: readonly Expectation[];
     keep: Named<Expression>;
     onFailure: 'stop' | 'continue';

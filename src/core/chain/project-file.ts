@@ -31,6 +31,9 @@ const shared = {
   headers: named(parameter()).optional().describe('Headers of every request.'),
   query: named(parameter()).optional().describe('Query parameters of every request.'),
   timeout: timeout.optional().describe('How long one request may take.'),
+  changes: choice('when-told', 'never')
+    .optional()
+    .describe('POST, PUT, PATCH and DELETE are refused: unless a run says --may-change, or always.'),
   redirects: choice('follow', 'stop')
     .optional()
     .describe('Whether redirects are followed (default), or are the response.'),
@@ -176,6 +179,7 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     headers: overridden(above.headers, own.headers),
     query: overridden(above.query, own.query),
     timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
+    changes: own.changes ?? above.changes,
     redirects: own.redirects ?? above.redirects,
     settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value.value])),
     settingSources: settings.map((entry) => ({ name: entry.name, source: entry.value.source })),

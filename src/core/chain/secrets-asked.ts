@@ -1,6 +1,6 @@
 import type { Range } from '../diagnostics/problem.ts';
 import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/source.ts';
-import { textsOf } from '../template/template.ts';
+import { textsOf, type TextTemplate } from '../template/template.ts';
 import type { Node } from '../expression/model.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Chain } from './model.ts';
@@ -26,6 +26,15 @@ export function secretsAsked(chain: Chain, endpoints: readonly Endpoint[]): read
 /** Every text of an endpoint that may have holes. */
 export function textsOfEndpoint({ url, headers, query, auth }: Endpoint) {
   return [url, ...[...headers, ...query].flatMap(({ value }) => textsOf(value)), ...(auth?.texts ?? [])];
+}
+
+/** The names of the secrets that texts ask for. */
+export function secretsInTexts(texts: readonly TextTemplate[]): readonly string[] {
+  return texts.flatMap(({ pieces }) =>
+    pieces.flatMap((piece) =>
+      typeof piece === 'string' ? [] : secretsIn(piece.node, piece.source).map(({ name }) => name),
+    ),
+  );
 }
 
 function secretsIn(tree: Node, source: Source): readonly SecretAsked[] {

@@ -77,6 +77,7 @@ export const catalogue = {
   'bad-xpath': { level: 'error', title: 'an XPath expression that does not parse' },
   'bad-pattern': { level: 'error', title: 'a pattern that does not parse' },
   // Surroundings
+  'change-not-allowed': { level: 'error', title: 'a changing call at a guarded deployment' },
   'needs-terminal': { level: 'error', title: 'a question, and no terminal to ask it on' },
   'input-missing': { level: 'error', title: 'inputs that were not given' },
   'not-a-choice': { level: 'error', title: 'an input that is not among its choices' },

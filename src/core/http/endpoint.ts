@@ -17,6 +17,8 @@ export type Endpoint = Readonly<{
   headers: Named<ValueTemplate>;
   query: Named<ValueTemplate>;
   timeouts: Timeouts;
+  /** Whether what changes something must be allowed by name, or is never sent. */
+  changes: 'when-told' | 'never' | undefined;
   /** Whether redirects are followed, or are the response. */
   redirects: 'follow' | 'stop' | undefined;
   settings: Readonly<Record<string, Value>>;

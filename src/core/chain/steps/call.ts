@@ -2,7 +2,7 @@ import type * as z from 'zod';
 import type { Problem } from '../../diagnostics/problem.ts';
 import { callAuth } from '../../http/auth/list.ts';
 import { bodiesOf, bodyShape } from '../../http/bodies/list.ts';
-import { choice, expression, named, parameter, requestLine, word } from '../../schema/leaves.ts';
+import { choice, expression, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
 import type { Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
 import type { CallStep } from '../model.ts';
@@ -28,6 +28,12 @@ function callShape() {
     headers: named(parameter()).optional().describe('Headers of the request.'),
     ...bodyShape,
     timeout: timeout.optional().describe('How long one request may take.'),
+    changes: choice('no', 'yes')
+      .optional()
+      .describe('Whether it changes something at the server, where the method misleads.'),
+    repeatable: flag()
+      .optional()
+      .describe('Whether it may safely be sent again, where the method misleads; such as a search.'),
     redirects: choice('follow', 'stop')
       .optional()
       .describe('Whether redirects are followed (default), or are the response.'),
@@ -68,6 +74,8 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     keep: given.keep ?? [],
     namespaces: Object.fromEntries((given.namespaces ?? []).map(({ name, value }) => [name, value.text])),
     redirects: given.redirects,
+    changes: given.changes === undefined ? undefined : given.changes === 'yes',
+    repeatable: given.repeatable,
     onFailure: given['on-failure'] ?? 'stop',
   };
 }

@@ -1,4 +1,5 @@
 import type { CallStep } from '../../chain/model.ts';
+import { changesSomething } from '../../chain/changes.ts';
 import { wholeOf, diagnosticIn } from '../../diagnostics/source.ts';
 import { redirectOf } from '../../http/redirect.ts';
 import { buildRedirected, buildRequest, maskedByName, type BuildContext } from '../../http/build-request.ts';
@@ -117,7 +118,7 @@ async function recordSent(
   context: RunContext,
 ): Promise<void> {
   const { method, url, headers, body } = pair.shown;
-  const repeatable = isRepeatable(method);
+  const repeatable = step.repeatable ?? isRepeatable(method);
   const recorded = body === undefined ? {} : { body: recordedBody(body, headerOf(headers, 'content-type'), context) };
   context.recorder.record({
     type: 'sent',
@@ -130,7 +131,7 @@ async function recordSent(
     api,
     request: { method, url, headers: context.recorder.headers(headers), ...recorded },
     repeatable,
-    changing: isChanging(method),
+    changing: hop === 0 ? changesSomething(step) : isChanging(method),
     flushed: !repeatable,
   });
   // What may not be sent twice is on disk before it goes out, so that even a power cut leaves a trace of it.
@@ -273,7 +274,7 @@ function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken
     'over-limit': undefined,
   }[code];
   const doubt =
-    reached === 'maybe' && !isRepeatable(step.request.line!.method)
+    reached === 'maybe' && !(step.repeatable ?? isRepeatable(step.request.line!.method))
       ? 'The server may have acted on it; look before sending it again.'
       : undefined;
   const advices = [advice, doubt].filter((each) => each !== undefined).join(' ');

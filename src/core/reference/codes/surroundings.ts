@@ -19,6 +19,11 @@ export const surroundingCodes: CodePages = {
     about: 'An input is not among the values that the chain allows.',
     example: { command: 'run input.chain.yaml --take quay=X' },
   },
+  'change-not-allowed': {
+    about:
+      'A call would change something at a deployment that is guarded by changes: when-told or never, so nothing of the chain is sent. Allow it by name for this run (--may-change live); a POST that only reads says changes: no.',
+    example: { command: '@guarded run chains/berth.chain.yaml' },
+  },
   'needs-terminal': {
     about: 'Something must be asked, and there is no terminal to ask it on.',
     example: { command: 'run chains/berth.chain.yaml --accept' },

@@ -1,0 +1,99 @@
+import { Argument, type Command } from 'commander';
+import { existsSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import { findChains, SECRETS_FILE } from '../../adapters/project-files.ts';
+import { openSecrets } from '../../adapters/secrets.ts';
+import { secretsAsked, secretsInTexts, textsOfEndpoint } from '../../core/chain/secrets-asked.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { dotenvValue } from '../new-project.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
+import { paletteOf } from '../view/palette.ts';
+import { padded } from '../view/text.ts';
+import { examples, type CommandModule } from './definition.ts';
+
+/** `secrets`: the names that the project asks for and where each is found; `secrets set NAME` asks for one and keeps it. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .addArgument(new Argument('[action]', 'set one').choices(['set']))
+      .argument('[name]', 'its name')
+      .action((action: string | undefined, name: string | undefined) =>
+        run((io) => (action === 'set' ? set(name, io) : Promise.resolve(list(io)))),
+      );
+    examples(
+      sub,
+      'batharon secrets',
+      'batharon secrets set HARBOUR_TOKEN',
+      'batharon secrets set HARBOUR_TOKEN < token.txt',
+    );
+  },
+};
+
+/** Each name with who asks for it and where it was found; never a value. */
+function list(io: Io): ExitStatus {
+  const workspace = openProject(io.cwd);
+  const store = openSecrets(workspace.folder, io.environment);
+  const asked = askedIn(workspace, io);
+  if (asked.size === 0) {
+    io.exit.out('The files of this project ask for no secrets\n');
+    return 0;
+  }
+  const palette = paletteOf(io.colors);
+  const width = Math.max(...[...asked.keys()].map((name) => name.length)) + 2;
+  let missing = 0;
+  for (const [name, by] of asked) {
+    const where = store.placeOf(name);
+    if (where === undefined) missing++;
+    const state = where === undefined ? palette.bad('missing') : palette.good(`in ${where}`);
+    io.exit.out(`${padded(name, width)}${state}   ${palette.quiet(`for ${[...by].join(', ')}`)}\n`);
+  }
+  if (missing > 0) io.exit.out(`\nGive one with: batharon secrets set NAME\n`);
+  return missing > 0 ? 2 : 0;
+}
+
+function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<string>> {
+  const asked = new Map<string, Set<string>>();
+  const note = (name: string, by: string) => asked.set(name, (asked.get(name) ?? new Set()).add(by));
+  for (const endpoint of (workspace.project?.apis ?? []).flatMap(({ endpoints }) => endpoints)) {
+    const by = endpoint.deployment === undefined ? endpoint.api : `${endpoint.api} at ${endpoint.deployment}`;
+    for (const name of secretsInTexts(textsOfEndpoint(endpoint))) note(name, by);
+  }
+  const at = readAt([], io.environment, workspace.project);
+  for (const file of findChains(workspace.folder)) {
+    const { chain } = loadChain(workspace, file, at);
+    for (const { name } of chain ? secretsAsked(chain, []) : []) note(name, path.relative(io.cwd, file));
+  }
+  return asked;
+}
+
+/** Asks without echo, or reads standard input, and writes the value into `secrets.env`; other lines stay as they are. */
+async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
+  if (name === undefined || !/^[A-Za-z_][A-Za-z0-9_]*$/.test(name)) {
+    throw new UsageFault(
+      'bad-option',
+      'A secret has a name of letters, digits and _',
+      'As in: batharon secrets set HARBOUR_TOKEN',
+    );
+  }
+  const workspace = openProject(io.cwd);
+  const value = await valueOf(name, io);
+  if (value === '') throw new UsageFault('not-a-secret', `The value of ${name} is empty`);
+  const file = path.join(workspace.folder, SECRETS_FILE);
+  const before = existsSync(file) ? readFileSync(file, 'utf8') : '';
+  const line = `${name}=${dotenvValue(value)}`;
+  const known = new RegExp(`^(?:export\\s+)?${name}\\s*=.*$`, 'm');
+  const after = known.test(before)
+    ? before.replace(known, () => line)
+    : `${before.replace(/([^\n])$/, '$1\n')}${line}\n`;
+  io.exit.writeSecrets(file, after);
+  io.exit.out(`${name} is in ${path.relative(io.cwd, file)} now\n`);
+  return 0;
+}
+
+async function valueOf(name: string, io: Io): Promise<string> {
+  if (!io.inIsTerminal) return (await io.readInput()).replace(/\r?\n$/, '');
+  const { ask } = await import('../../adapters/prompts.ts');
+  const problem = (answer: string) => (answer === '' ? 'This is empty' : undefined);
+  return ask({ message: name, choices: undefined, secret: true, problem }, io.exit);
+}

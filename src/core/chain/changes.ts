@@ -1,0 +1,35 @@
+import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import { isChanging } from '../http/methods.ts';
+import { callsOf, type CallStep, type Chain } from './model.ts';
+
+/** Whether a call changes something at the server: by its method, unless it says that it only reads. */
+export function changesSomething({ request, changes }: CallStep): boolean {
+  return changes ?? isChanging(request.line?.method ?? 'GET');
+}
+
+/**
+ * Calls that would change something where that must be allowed by name: `live`, `harbour=live` for one api, or the api for
+ * one without deployments. Nothing of such a chain is sent.
+ */
+export function changesNotAllowed(
+  chain: Chain,
+  endpointOf: (api: Source | undefined) => Endpoint | undefined,
+  allowed: readonly string[],
+): readonly Diagnostic[] {
+  return callsOf(chain).flatMap((call) => {
+    const endpoint = endpointOf(call.api);
+    const { line } = call.request;
+    if (!endpoint?.changes || !line || line.target.kind === 'absolute' || !changesSomething(call)) return [];
+    const { api, deployment } = endpoint;
+    const names = deployment === undefined ? [api] : [deployment, `${api}=${deployment}`];
+    if (endpoint.changes === 'when-told' && names.some((name) => allowed.includes(name))) return [];
+    const where = deployment === undefined ? api : `${api} at ${deployment}`;
+    const message = `The call "${call.name}" would change something at ${where}, which is guarded`;
+    const advice =
+      endpoint.changes === 'never'
+        ? 'Nothing may be changed there: changes: never. A call that only reads says changes: no.'
+        : `Allow it with --may-change ${names[0]}. A call that only reads says changes: no.`;
+    return [diagnosticIn(line.source, { code: 'change-not-allowed', range: [0, line.method.length], message, advice })];
+  });
+}
