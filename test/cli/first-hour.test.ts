@@ -72,6 +72,19 @@ describe('send', () => {
     for (const [, text] of place.all()) expect(text).not.toContain(TOKEN);
   });
 
+  test.each([
+    ["-u 'pilot:hush-hush-7'", 'cGlsb3Q6'],
+    ["-H 'X-Api-Key: hush-hush-7'", ''],
+    ["-H 'Authorization: Token hush-hush-7' -b 'session=hush-hush-7'", ''],
+    ["-G -d 'api_key=hush-hush-7' -d 'api_key=hush-hush-77' -u 'a:hush-hush-8'", 'YTpodXNo'],
+  ])('--curl with %s leaves no trace of the credentials', async (options, encoded) => {
+    const place = folderWith();
+    const { err } = await place.run(['send', '--curl', `curl ${options} ${harbour().url}/v1/berths`]);
+    expect(err).toContain('401');
+    for (const [, text] of place.all())
+      expect(text).not.toMatch(encoded === '' ? /hush/ : new RegExp(`hush|${encoded}`));
+  });
+
   test('holes see what the last run kept, and say so', async () => {
     const place = await project();
     await place.run(['run', 'chains/arrivals.chain.yaml']);

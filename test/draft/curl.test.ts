@@ -124,6 +124,13 @@ describe('curl command lines', () => {
     });
   });
 
+  test('a multipart body is named, and the method kept', () => {
+    expect(readCurl(`curl -F a=@x.png ${U}/a`)).toMatchObject({
+      request: { method: 'POST', body: undefined },
+      notes: [expect.stringContaining('-F')],
+    });
+  });
+
   test.each(['wget https://x.example', 'curl', "curl 'open"])('%s is answered with what to do', (line) =>
     expect(readCurl(line)).toHaveProperty('message'),
   );

@@ -20,8 +20,7 @@ import { paletteOf } from '../view/palette.ts';
 import { sized, spent } from '../view/text.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
 import { endpointLookup } from '../../core/chain/check.ts';
-import { authOf, callLines } from '../../core/draft/write-call.ts';
-import type { DraftRequest } from '../../core/draft/request.ts';
+import { callLines, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { showValue } from '../../core/value/show.ts';
 import type { Value } from '../../core/value/value.ts';
@@ -167,22 +166,11 @@ async function callOfOptions(
 async function callOfSample(options: Options, workspace: Workspace, io: Io): Promise<SentCall> {
   const sample = await curlSample(options.curl, io);
   const own = apiOf(workspace, sample.url);
-  const auth = authOf(sample, own?.api ?? 'sample');
-  const hidden = (pairs: DraftRequest['headers']) =>
-    pairs.map(([name, value]): readonly [string, string] => {
-      const secret = auth?.secrets.find((each) => value.includes(each.value));
-      return [name, secret ? value.replace(secret.value, `\u0000${secret.name}\u0000`) : value];
-    });
-  const basic = sample.basic === undefined ? [] : [['Authorization', 'Basic \u0000SAMPLE_BASIC\u0000'] as const];
-  const request = { ...sample, headers: [...hidden(sample.headers), ...basic], query: hidden(sample.query) };
+  const { request, secrets } = withoutCredentials(sample);
   const lines = callLines(request, 'send', own?.path ?? sample.url, undefined, own ? [`api: ${own.api}`] : []);
-  const secrets = Object.fromEntries((auth?.secrets ?? []).map(({ name, value }) => [name, value]));
-  if (sample.basic !== undefined) secrets['SAMPLE_BASIC'] = Buffer.from(sample.basic).toString('base64');
   return {
-    lines: lines.map((line) =>
-      line.replace(/\u0000(\w+)\u0000/g, '{secret.$1}').replace(/: ([^"'].*\{secret\.\w+\}.*)$/, ': "$1"'),
-    ),
-    secrets,
+    lines: withSecretHoles(lines),
+    secrets: Object.fromEntries(secrets.map(({ name, value }) => [name, value])),
   };
 }
 

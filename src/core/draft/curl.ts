@@ -114,8 +114,8 @@ function build(options: readonly Option[], urls: readonly string[]): CurlRead {
   const data = dataOf(options);
   const type = headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1];
   const asQuery = has('get') && data !== undefined ? parametersOf(data.text) : [];
-  const body = has('get') ? undefined : bodyOf(data, options, type);
-  const method = all('request')[0]?.toUpperCase() ?? (has('head') ? 'HEAD' : body ? 'POST' : 'GET');
+  const body = has('get') ? undefined : bodyOf(data, type);
+  const method = all('request')[0]?.toUpperCase() ?? (has('head') ? 'HEAD' : body || has('form') ? 'POST' : 'GET');
   const [timeout] = all('max-time');
   const notes = options.flatMap(({ name }) => noteOn(name));
   const request: DraftRequest = {
@@ -155,6 +155,7 @@ function noteOn(name: string): readonly string[] {
     'url-query',
   ]);
   if (known.has(name) || WITHOUT_EFFECT.has(name)) return [];
+  if (name === 'form' || name === 'form-string') return ['-F is left out: multipart bodies cannot be drafted'];
   if (name === 'insecure') return ['-k is left out: certificates are verified'];
   return [`${name.startsWith('-') ? name : `--${name}`} is left out`];
 }
@@ -200,16 +201,8 @@ function urlEncoded(value: string): string {
     : `${name === '' ? '' : `${name}=`}${encodeURIComponent(content)}`;
 }
 
-function bodyOf(data: Data | undefined, options: readonly Option[], type: string | undefined): DraftBody | undefined {
-  if (!data) {
-    const fields = options.filter(({ name }) => name === 'form' || name === 'form-string').map(({ value }) => value);
-    return fields.length === 0
-      ? undefined
-      : {
-          kind: 'form',
-          fields: fields.map((field) => [splitOnce(field, '=')[0], splitOnce(field, '=')[1] ?? ''] as const),
-        };
-  }
+function bodyOf(data: Data | undefined, type: string | undefined): DraftBody | undefined {
+  if (!data) return undefined;
   const { text, isJson } = data;
   const saysJson = isJson || (type !== undefined && /json/i.test(type));
   // Documentation often forgets the header; what is an object or a list in JSON is no form.

@@ -61,6 +61,49 @@ export function authOf({ headers, query, basic }: DraftRequest, api: string): Dr
   );
 }
 
+/**
+ * A request whose credentials, wherever they stand, are replaced by words, and the secrets that the words stand for: for a
+ * sample that is sent as it is, and of whose keys no record may hold any.
+ */
+export function withoutCredentials(
+  request: DraftRequest,
+): Readonly<{ request: DraftRequest; secrets: readonly FoundSecret[] }> {
+  const secrets: FoundSecret[] = [];
+  const word = (value: string): string => {
+    secrets.push({ name: `SAMPLE_KEY_${secrets.length + 1}`, value });
+    return placeholder(secrets.length);
+  };
+  const hidden = (pairs: DraftRequest['headers'], isHeader: boolean) =>
+    pairs.map(([name, value]): readonly [string, string] => {
+      const isCredential =
+        KEY_NAME.test(name) ||
+        looksLikeSecret(value, name) ||
+        (isHeader && /^(?:proxy-)?authorization$|^cookie$/i.test(name));
+      const [, scheme = '', rest = ''] = /^((?:[A-Za-z-]+ )?)(.*)$/s.exec(value)!;
+      return isCredential && rest !== '' ? [name, scheme + word(rest)] : [name, value];
+    });
+  const basic = request.basic === undefined ? [] : [['Authorization', `Basic ${word(base64(request.basic))}`] as const];
+  const headers = [...hidden(request.headers, true), ...basic];
+  return { request: { ...request, headers, query: hidden(request.query, false), basic: undefined }, secrets };
+}
+
+const placeholder = (number: number) => `zzSAMPLEKEY${number}zz`;
+
+/** Lines in which the words of `withoutCredentials` are holes, in quotes. */
+export function withSecretHoles(lines: readonly string[]): readonly string[] {
+  return lines.map((line) => {
+    const found = /^(\s*(?:"[^"]*"|'[^']*'|[^:"']+): )(.*zzSAMPLEKEY\d+zz.*)$/.exec(line);
+    if (!found) return line;
+    const [, head = '', value = ''] = found;
+    const holes = value.replace(/zzSAMPLEKEY(\d+)zz/g, '{secret.SAMPLE_KEY_$1}');
+    return head + (/^["'[]/.test(value) ? holes.replace(/(?<=[[,] ?)(\{secret\.\w+\})/g, '"$1"') : `"${holes}"`);
+  });
+}
+
+function base64(text: string): string {
+  return btoa(String.fromCharCode(...new TextEncoder().encode(text)));
+}
+
 /** A call of a chain, as lines of YAML without the dash. `target` is the path under the api's URL, or a whole URL. */
 export function callLines(
   { method, query, headers, body, timeout }: DraftRequest,
