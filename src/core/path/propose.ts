@@ -53,13 +53,11 @@ export function search(root: Value, wanted: string): Search {
       }
     } else {
       const members = value as Readonly<Record<string, Value>>;
-      for (const name of Object.keys(members)) {
+      // Nothing enumerable is inherited, and going through the names so makes no list of them.
+      for (const name in members) {
         const member = members[name]!;
-        if (!isContainer(member)) look(member, name, container);
-        else {
-          look(member, name, container);
-          stack.push({ value: member, key: name, parent: container });
-        }
+        look(member, name, container);
+        if (isContainer(member)) stack.push({ value: member, key: name, parent: container });
       }
     }
     if (stack.length - from > 1) reverseFrom(stack, from);
