@@ -1,6 +1,6 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
-import { ungrouped, type Node } from '../expression/model.ts';
+import type { Node } from '../expression/model.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
@@ -284,9 +284,8 @@ class Walk {
   }
 }
 
-/** The conditions of a place with one more, and its parts when it is an `&&` of several. */
+/** The conditions of a place with one more. */
 function withCondition(outer: readonly Condition[], { tree, source }: Expression): readonly Condition[] {
   if (!tree) return outer;
-  const inner = ungrouped(tree);
-  return [...outer, { tree: inner, text: source.text.trim() }];
+  return [...outer, { tree, text: source.text.trim() }];
 }

@@ -21,8 +21,6 @@ export type Problem = Readonly<{
   fix?: Fix;
 }>;
 
-export type Report = (problem: Problem) => void;
-
 /** Ends the parsing of one text at its first error; caught by the parser's own entry point, never seen outside. */
 export class SyntaxFault extends Error {
   constructor(readonly problem: Problem) {

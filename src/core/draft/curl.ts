@@ -60,6 +60,12 @@ const FLAGS: Readonly<Record<string, string>> = {
   N: 'no-buffer',
 };
 
+/** Options that become a part of the request. */
+const HONOURED: ReadonlySet<string> = new Set(
+  `request header data data-raw data-binary data-ascii data-urlencode json url user cookie user-agent referer get head
+  max-time oauth2-bearer url-query`.split(/\s+/),
+);
+
 type Option = Readonly<{ name: string; value: string }>;
 
 /** Reads a curl command line, as documentation prints it. What it does not know it names. */
@@ -134,27 +140,7 @@ function build(options: readonly Option[], urls: readonly string[]): CurlRead {
 }
 
 function noteOn(name: string): readonly string[] {
-  const known = new Set([
-    'request',
-    'header',
-    'data',
-    'data-raw',
-    'data-binary',
-    'data-ascii',
-    'data-urlencode',
-    'json',
-    'url',
-    'user',
-    'cookie',
-    'user-agent',
-    'referer',
-    'get',
-    'head',
-    'max-time',
-    'oauth2-bearer',
-    'url-query',
-  ]);
-  if (known.has(name) || WITHOUT_EFFECT.has(name)) return [];
+  if (HONOURED.has(name) || WITHOUT_EFFECT.has(name)) return [];
   if (name === 'form' || name === 'form-string') return ['-F is left out: multipart bodies cannot be drafted'];
   if (name === 'insecure') return ['-k is left out: certificates are verified'];
   return [`${name.startsWith('-') ? name : `--${name}`} is left out`];
@@ -184,9 +170,8 @@ type Data = Readonly<{ text: string; isJson: boolean }>;
 /** All data options together, joined by `&` as they are sent. */
 function dataOf(options: readonly Option[]): Data | undefined {
   const parts = options.flatMap(({ name, value }) => {
-    if (name === 'json' || name === 'data-raw' || name === 'data-binary' || name === 'data' || name === 'data-ascii')
-      return [value];
-    return name === 'data-urlencode' ? [urlEncoded(value)] : [];
+    if (name === 'data-urlencode') return [urlEncoded(value)];
+    return name === 'json' || /^data(-raw|-binary|-ascii)?$/.test(name) ? [value] : [];
   });
   if (parts.length === 0) return undefined;
   const isJson = options.some(({ name }) => name === 'json');

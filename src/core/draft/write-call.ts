@@ -1,4 +1,5 @@
 import { looksLikeSecret } from '../chain/looks-like-secret.ts';
+import { base64Text } from '../value/json-write.ts';
 import { readJson } from '../value/json-read.ts';
 import { numberText, isNumber } from '../value/numbers.ts';
 import { isList, isObject, type Value } from '../value/value.ts';
@@ -82,7 +83,10 @@ export function withoutCredentials(
       const [, scheme = '', rest = ''] = /^((?:[A-Za-z-]+ )?)(.*)$/s.exec(value)!;
       return isCredential && rest !== '' ? [name, scheme + word(rest)] : [name, value];
     });
-  const basic = request.basic === undefined ? [] : [['Authorization', `Basic ${word(base64(request.basic))}`] as const];
+  const basic =
+    request.basic === undefined
+      ? []
+      : [['Authorization', `Basic ${word(base64Text(new TextEncoder().encode(request.basic)))}`] as const];
   const headers = [...hidden(request.headers, true), ...basic];
   return { request: { ...request, headers, query: hidden(request.query, false), basic: undefined }, secrets };
 }
@@ -98,10 +102,6 @@ export function withSecretHoles(lines: readonly string[]): readonly string[] {
     const holes = value.replace(/zzSAMPLEKEY(\d+)zz/g, '{secret.SAMPLE_KEY_$1}');
     return head + (/^["'[]/.test(value) ? holes.replace(/(?<=[[,] ?)(\{secret\.\w+\})/g, '"$1"') : `"${holes}"`);
   });
-}
-
-function base64(text: string): string {
-  return btoa(String.fromCharCode(...new TextEncoder().encode(text)));
 }
 
 /** A call of a chain, as lines of YAML without the dash. `target` is the path under the api's URL, or a whole URL. */

@@ -1,3 +1,4 @@
+import { MILLISECONDS } from '../value/json-write.ts';
 import { parseSegments } from '../path/parse-segments.ts';
 import { parseString } from '../path/parse-string.ts';
 import { beginsName, continuesName, type Scanner } from '../path/scanner.ts';
@@ -9,7 +10,6 @@ const NUMBER = /(?:0|[1-9][0-9]*)(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?/y;
 const MEASURE = /((?:0|[1-9][0-9]*)(?:\.[0-9]+)?)(ms|s|m|h|d|B|kB|MB|GB|KiB|MiB|GiB)(?![A-Za-z0-9_\u0080-\uffff])/y;
 const DATE_OR_TIME = /\d{4}-\d\d-\d\d(?:T[0-9:.]+Z?)?|\d{1,2}:\d\d(?::\d\d)?/y;
 
-const MILLISECONDS: Readonly<Record<string, number>> = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 };
 const BYTES: Readonly<Record<string, number>> = {
   B: 1,
   kB: 1e3,

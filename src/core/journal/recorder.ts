@@ -39,7 +39,7 @@ export class Recorder {
       return this.store.storeBody(content, type);
     }
     if (!this.masker.isActive || !MASKABLE.has(as)) return this.store.storeBody(content, type);
-    const masked = as === 'json' ? this.masker.json(content) : this.masker.text(content);
+    const masked = as === 'json' ? this.maskedJson(content) : this.masked(content);
     const ref = this.store.storeBody(masked, type);
     return masked === content ? ref : { ...ref, masked: true };
   }

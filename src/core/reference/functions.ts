@@ -1,36 +1,6 @@
 import type { FunctionDefinition, Parameter } from '../expression/functions/definition.ts';
-import { conditions } from '../expression/functions/conditions.ts';
-import { encodings } from '../expression/functions/encodings.ts';
-import { files } from '../expression/functions/files.ts';
-import { items } from '../expression/functions/items.ts';
-import { kinds } from '../expression/functions/kinds.ts';
-import { lists } from '../expression/functions/lists.ts';
-import { marks } from '../expression/functions/marks.ts';
-import { objects } from '../expression/functions/objects.ts';
-import { random } from '../expression/functions/random.ts';
-import { response } from '../expression/functions/response.ts';
-import { standard } from '../expression/functions/standard.ts';
-import { texts } from '../expression/functions/texts.ts';
-import { times } from '../expression/functions/times.ts';
-import { xml } from '../expression/functions/xml.ts';
+import { families } from '../expression/functions/list.ts';
 import type { Page, PageGroup } from './page.ts';
-
-const families: readonly (readonly [heading: string, family: readonly FunctionDefinition[]])[] = [
-  ['Of RFC 9535', standard],
-  ['Presence and choice', conditions],
-  ['Lists', lists],
-  ['Over items', items],
-  ['Objects', objects],
-  ['Kinds', kinds],
-  ['Texts', texts],
-  ['Encodings and digests', encodings],
-  ['Time', times],
-  ['Chance', random],
-  ['The response', response],
-  ['XML', xml],
-  ['Files', files],
-  ['Marks', marks],
-];
 
 /** Every function, family by family. */
 export function functionGroups(): readonly PageGroup[] {

@@ -266,7 +266,7 @@ export type Named<T> = readonly NamedEntry<T>[];
 
 /** A flow mapping that is only a name in braces: a hole that lacks its quotes. */
 function isBareHole({ node, reading }: Placed): boolean {
-  if (node.kind !== 'map' || node.entries.length === 0 || reading.file.text[node.range[0]] !== '{') return false;
+  if (node.kind !== 'map' || !node.flow || node.entries.length === 0) return false;
   return node.entries.every(
     ({ value: member, keyRange }) =>
       member.kind === 'scalar' &&
@@ -317,13 +317,7 @@ function readValue({ node, reading }: Placed, place: 'value' | 'json' | 'text'):
     const meant = /^(?:y|yes|on)$/i.test(word);
     const message = `"${word}" is a text in YAML 1.2, and is sent as one`;
     const advice = `Write ${meant} for the condition, or '${word}' for the text.`;
-    reading.report({
-      code: 'yes-is-text',
-      range: node.range,
-      message,
-      advice,
-      fix: { range: node.range, text: String(meant) },
-    });
+    reportAt(reading, node, 'yes-is-text', message, advice, String(meant));
   }
   if (typeof constantValue === 'string') return readText(node, reading);
   if (place !== 'text' || constantValue === null) return { kind: 'constant', value: constantValue };

@@ -46,12 +46,16 @@ export function dateTimeText(value: DateTime): string {
   return new Date(value.epochMilliseconds).toISOString().replace('.000Z', 'Z');
 }
 
-const UNITS = [
-  ['d', 86_400_000],
-  ['h', 3_600_000],
-  ['m', 60_000],
-  ['s', 1000],
-] as const;
+/** Units of durations in milliseconds. */
+export const MILLISECONDS: Readonly<Record<string, number>> = {
+  ms: 1,
+  s: 1000,
+  m: 60_000,
+  h: 3_600_000,
+  d: 86_400_000,
+};
+
+const UNITS = (['d', 'h', 'm', 's'] as const).map((unit) => [unit, MILLISECONDS[unit]!] as const);
 
 /** One number and the largest unit that leaves it whole, `1.5s` or `250ms` for what is below a minute. */
 export function durationText({ milliseconds }: Duration): string {

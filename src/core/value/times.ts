@@ -1,5 +1,6 @@
 import type * as Luxon from 'luxon';
 import { luxon } from '../packages.ts';
+import { MILLISECONDS } from './json-write.ts';
 import { DateTime, Duration } from './value.ts';
 
 const DATE = /^\d{4}-\d\d-\d\d$/;
@@ -36,12 +37,10 @@ export function dayOf({ epochMilliseconds }: DateTime, zone: string): string {
   return luxon().DateTime.fromMillis(epochMilliseconds, { zone }).toISODate()!;
 }
 
-const UNITS: Readonly<Record<string, number>> = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 };
-
 /** `1.5s`, `250ms`, or an ISO 8601 duration without years and months, whose lengths vary. */
 export function parseDuration(text: string): Duration | undefined {
   const measure = /^(\d+(?:\.\d+)?)(ms|s|m|h|d)$/.exec(text);
-  if (measure) return new Duration(Math.round(Number(measure[1]) * UNITS[measure[2]!]! * 1000) / 1000);
+  if (measure) return new Duration(Math.round(Number(measure[1]) * MILLISECONDS[measure[2]!]! * 1000) / 1000);
   if (!/^[+-]?P(?=.)(\d+W)?(\d+D)?(T(?=.)(\d+(\.\d+)?H)?(\d+(\.\d+)?M)?(\d+([.,]\d+)?S)?)?$/.test(text))
     return undefined;
   const read = luxon().Duration.fromISO(text);

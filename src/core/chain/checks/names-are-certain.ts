@@ -1,4 +1,3 @@
-import { findFunction } from '../../expression/functions/list.ts';
 import { ungrouped, type Node } from '../../expression/model.ts';
 import type { NameInfo } from '../names.ts';
 import { eachNode, type Place } from '../walk.ts';
@@ -47,8 +46,7 @@ function makesSure(condition: Node, name: string): boolean {
     return makesSure(node.left, name) || makesSure(node.right, name);
   if (node.kind === 'binary' && !['||', '??'].includes(node.operator))
     return [node.left, node.right].some((side) => startsAt(side, name));
-  if (node.kind !== 'call' || findFunction(node.name)?.result !== 'condition' || node.name !== 'exists') return false;
-  return startsAt(node.args[0], name);
+  return node.kind === 'call' && node.name === 'exists' && startsAt(node.args[0], name);
 }
 
 function startsAt(node: Node | undefined, name: string): boolean {

@@ -15,23 +15,28 @@ import { texts } from './texts.ts';
 import { times } from './times.ts';
 import { xml } from './xml.ts';
 
-/** Every function, family by family. A new one is an entry in its family's file; a new family is a line here. */
-export const functions: readonly FunctionDefinition[] = [
-  ...standard,
-  ...conditions,
-  ...lists,
-  ...items,
-  ...objects,
-  ...kinds,
-  ...texts,
-  ...encodings,
-  ...times,
-  ...random,
-  ...response,
-  ...xml,
-  ...files,
-  ...marks,
+/**
+ * Every family of functions, with its heading in the reference. A new function is an entry in its family's file; a new
+ * family is a line here.
+ */
+export const families: readonly (readonly [heading: string, family: readonly FunctionDefinition[]])[] = [
+  ['Of RFC 9535', standard],
+  ['Presence and choice', conditions],
+  ['Lists', lists],
+  ['Over items', items],
+  ['Objects', objects],
+  ['Kinds', kinds],
+  ['Texts', texts],
+  ['Encodings and digests', encodings],
+  ['Time', times],
+  ['Chance', random],
+  ['The response', response],
+  ['XML', xml],
+  ['Files', files],
+  ['Marks', marks],
 ];
+
+export const functions: readonly FunctionDefinition[] = families.flatMap(([, family]) => family);
 
 const byName = new Map(functions.map((definition) => [definition.name, definition]));
 
@@ -39,10 +44,13 @@ export function findFunction(name: string): FunctionDefinition | undefined {
   return byName.get(name);
 }
 
+/** The function that does what a word from elsewhere means. */
+export function functionMeant(word: string): string | undefined {
+  return functions.find(({ alias }) => alias?.includes(word.toLowerCase()))?.name;
+}
+
 /** The function that was meant, by what it does or by spelling. */
 export function suggestFunction(name: string): string | undefined {
-  const meant =
-    functions.find((definition) => definition.alias?.includes(name.toLowerCase()))?.name ??
-    nearest(name, byName.keys());
+  const meant = functionMeant(name) ?? nearest(name, byName.keys());
   return meant === undefined ? undefined : `Did you mean ${meant}()?`;
 }

@@ -1,6 +1,7 @@
 import { text } from '../../schema/leaves.ts';
 import { mapping } from '../../schema/shape.ts';
 import { fillText } from '../../template/fill.ts';
+import { base64Text } from '../../value/json-write.ts';
 import type { TextTemplate } from '../../template/template.ts';
 import type { AuthScheme } from './definition.ts';
 
@@ -17,11 +18,7 @@ export const basic: AuthScheme<Basic> = {
   credentials: ({ user, password }, resolver) => {
     const pair = `${fillText(user, resolver)}:${fillText(password, resolver)}`;
     // In a record the mask stays readable; what is sent is encoded.
-    const value = resolver.forRecord ? pair : base64(pair);
+    const value = resolver.forRecord ? pair : base64Text(new TextEncoder().encode(pair));
     return [{ place: 'header', name: 'Authorization', value: `Basic ${value}` }];
   },
 };
-
-function base64(text: string): string {
-  return btoa(String.fromCharCode(...new TextEncoder().encode(text)));
-}

@@ -1,7 +1,8 @@
 import * as z from 'zod';
 import { expression } from '../../../schema/leaves.ts';
 import { taking } from '../../../schema/input.ts';
-import { mapping, placedOf } from '../../../schema/shape.ts';
+import { placedOf } from '../../../schema/shape.ts';
+import { entryOf, type Reading, type YamlMap } from '../../../yaml/tree.ts';
 import type { Expectation } from '../../model.ts';
 import { suggestKey } from '../../suggest-key.ts';
 import type { ExpectationForm } from './definition.ts';
@@ -25,45 +26,26 @@ export function schemaOfForm(form: ExpectationForm): z.ZodType<Expectation> {
 /** Keys that only add to a form. */
 const PARTS: ReadonlySet<string> = new Set(['because', 'except']);
 
-/** An expression that must be true, or one of the forms, known by its key. */
+/** An expression that must be true, or one of the forms, known by its key; nothing for what is neither, which was reported. */
 const expectation = () => {
-  const condition = expression('an expression that must be true');
-  const none = mapping(Object.fromEntries(expectationForms.map(({ key }) => [key, z.any().optional()])));
-  const schema = z.transform((projected: unknown, context): Expectation => {
-    const { node, reading } = placedOf(projected);
-    const form =
-      node.kind === 'map'
-        ? expectationForms.find(({ key }) => node.entries.some((entry) => entry.key === key))
-        : undefined;
-    const unknown = node.kind === 'map' && !form ? node.entries[0] : undefined;
-    if (unknown) {
-      const keys = expectationForms.map(({ key }) => key);
-      const { advice = `An expectation is an expression, or has one of the keys ${keys.join(', ')}.` } = suggestKey(
-        unknown.key,
-        keys,
-      );
-      const message = `No form of expectation begins with "${unknown.key}"`;
-      const isPart = PARTS.has(unknown.key);
-      const told = isPart ? `"${unknown.key}" stands alone: what must hold is missing` : message;
-      reading.report({ code: isPart ? 'key-missing' : 'unknown-key', range: unknown.keyRange, message: told, advice });
+  const condition = expression('an expression that must be true').transform((given): Expectation => ({
+    form: 'that',
+    expression: given,
+    because: undefined,
+  }));
+  const reading = z.transform((projected: unknown, context): Expectation | undefined => {
+    const at = placedOf(projected);
+    const form = expectationForms.find(({ key }) => entryOf(at.node, key));
+    if (at.node.kind === 'map' && !form) {
+      reportNoForm(at.node, at.reading);
+      return undefined;
     }
-    const schema = form ? schemaOfForm(form) : node.kind === 'map' ? none : condition;
-    const parsed = schema.safeParse(projected);
-    if (!parsed.success) {
-      if (!unknown)
-        for (const issue of parsed.error.issues)
-          context.issues.push({ ...issue, input: projected } as z.core.$ZodRawIssue);
-      return z.NEVER;
-    }
-    return form
-      ? (parsed.data as Expectation)
-      : {
-          form: 'that',
-          expression: parsed.data as Extract<Expectation, { form: 'that' }>['expression'],
-          because: undefined,
-        };
+    const parsed = (form ? schemaOfForm(form) : condition).safeParse(projected);
+    if (parsed.success) return parsed.data;
+    for (const issue of parsed.error.issues) context.issues.push({ ...issue, input: projected } as z.core.$ZodRawIssue);
+    return z.NEVER;
   });
-  return taking(schema, (input) => {
+  return taking(reading, (input) => {
     const forms = expectationForms.map((form) => ({
       ...input(schemaOfForm(form)).json,
       title: form.key,
@@ -73,5 +55,24 @@ const expectation = () => {
   });
 };
 
+function reportNoForm({ entries, range }: YamlMap, { report }: Reading): void {
+  const keys = expectationForms.map(({ key }) => key);
+  const otherwise = `An expectation is an expression, or has one of the keys ${keys.join(', ')}.`;
+  const [first] = entries;
+  if (!first) {
+    const message = 'An empty expectation';
+    report({ code: 'key-missing', range: [range[0], range[0] + 1], message, advice: otherwise });
+    return;
+  }
+  const { advice = otherwise } = suggestKey(first.key, keys);
+  const at = { range: first.keyRange, advice };
+  if (PARTS.has(first.key)) {
+    report({ ...at, code: 'key-missing', message: `"${first.key}" stands alone: what must hold is missing` });
+  } else {
+    report({ ...at, code: 'unknown-key', message: `No form of expectation begins with "${first.key}"` });
+  }
+}
+
 /** The list under `expect`. Every entry is tried, and all failures are shown. */
-export const expectations = () => z.array(expectation());
+export const expectations = () =>
+  z.array(expectation()).transform((list): readonly Expectation[] => list.filter((each) => each !== undefined));
