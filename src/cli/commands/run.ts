@@ -3,10 +3,10 @@ import path from 'node:path';
 import { openSecrets } from '../../adapters/secrets.ts';
 import { resolveInputs } from '../../core/chain/inputs.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
-import { endpointLookup } from '../../core/chain/check.ts';
+import { endpointOfCalls } from '../../core/chain/check.ts';
 import { callsOf } from '../../core/chain/model.ts';
 import { StepHost } from '../../core/engine/host.ts';
-import { hasErrors, sorted, type Diagnostic, type Source } from '../../core/diagnostics/source.ts';
+import { hasErrors, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { writeJson } from '../../core/value/json-write.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
@@ -59,9 +59,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const secrets = chain && secretsFor(workspace, chain, at, store);
   found.push(...(secrets?.diagnostics ?? []));
-  const endpoints = endpointLookup(workspace.project, at);
-  const endpointOf = (api: Source | undefined) => endpoints(api?.text ?? chain?.api?.text);
-  if (chain) found.push(...changesNotAllowed(chain, endpointOf, options.mayChange));
+  if (chain) found.push(...changesNotAllowed(chain, endpointOfCalls(chain, workspace.project, at), options.mayChange));
   const canRun = chain && secrets && !hasErrors(found);
   if (options.accept && (!options.input || !io.inIsTerminal || !io.errIsTerminal)) {
     throw new UsageFault('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');

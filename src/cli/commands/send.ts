@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { openSecrets } from '../../adapters/secrets.ts';
-import { hasErrors, sorted, type Diagnostic, type Source, type SourceFile } from '../../core/diagnostics/source.ts';
+import { hasErrors, sorted, type Diagnostic, type SourceFile } from '../../core/diagnostics/source.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { explainFailure } from '../../core/report/failure.ts';
@@ -19,7 +19,7 @@ import { showFailure } from '../view/failure.ts';
 import { paletteOf } from '../view/palette.ts';
 import { sized, spent } from '../view/text.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
-import { endpointLookup } from '../../core/chain/check.ts';
+import { endpointOfCalls } from '../../core/chain/check.ts';
 import { callLines, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { showValue } from '../../core/value/show.ts';
@@ -98,9 +98,7 @@ async function execute(
   const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name) };
   const secrets = chain && secretsFor(workspace, chain, at, store);
   found.push(...(secrets?.diagnostics ?? []));
-  const endpoints = endpointLookup(workspace.project, at);
-  const endpointOf = (api: Source | undefined) => endpoints(api?.text ?? chain?.api?.text);
-  if (chain) found.push(...changesNotAllowed(chain, endpointOf, options.mayChange));
+  if (chain) found.push(...changesNotAllowed(chain, endpointOfCalls(chain, workspace.project, at), options.mayChange));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
   if (!chain || !secrets || hasErrors(found)) return 2;
   const events: JournalEvent[] = [];

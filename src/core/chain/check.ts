@@ -15,14 +15,22 @@ export function checkChain(
 ): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
   const context = ruleContext(chain, project, around, found);
-  const endpoints = endpointLookup(project, at);
-  const endpointOf = (api: Source | undefined) => endpoints(api?.text ?? chain.api?.text);
   walkChain(
     chain,
-    { endpointOf },
+    { endpointOf: endpointOfCalls(chain, project, at) },
     rules.map((rule) => rule(context)),
   );
   return sorted(found);
+}
+
+/** The endpoint of a call's api, or of the chain's default when the call names none. */
+export function endpointOfCalls(
+  chain: Chain,
+  project: Project | undefined,
+  at: At,
+): (api: Source | undefined) => Endpoint | undefined {
+  const endpoints = endpointLookup(project, at);
+  return (api) => endpoints(api?.text ?? chain.api?.text);
 }
 
 /** Finds the endpoint of an api by name, or of the only api of the project; each is worked out once. */

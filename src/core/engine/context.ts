@@ -57,8 +57,14 @@ export type FailedStep = Readonly<{
   status: number | null;
 }>;
 
+/** The chain's default api where the run is: whose settings steps read that belong to no api of their own. */
+export function endpointOfChain({ chain, endpointOf }: RunContext): Endpoint | undefined {
+  return endpointOf(chain.api?.text);
+}
+
 /** The frame of an expression outside of response keys. */
-export function plainFrame({ scope, secrets, host }: RunContext, endpoint: Endpoint | undefined): Frame {
+export function plainFrame(context: RunContext, endpoint = endpointOfChain(context)): Frame {
+  const { scope, secrets, host } = context;
   return frameOf(undefined, (name) => outerName(scope, secrets, endpoint, name), host);
 }
 

@@ -1,11 +1,10 @@
 import { evaluate } from '../expression/evaluate.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Node } from '../expression/model.ts';
-import type { Endpoint } from '../http/endpoint.ts';
 import { fillFault, type Resolver } from '../template/fill.ts';
 import type { Hole } from '../template/template.ts';
 import { Mask, type Maybe } from '../value/value.ts';
-import { plainFrame, type RunContext } from './context.ts';
+import { endpointOfChain, plainFrame, type RunContext } from './context.ts';
 
 /** How the holes of one step are filled: with their values, and for the record with masks in place of secrets. */
 export type Resolvers = Readonly<{
@@ -16,7 +15,7 @@ export type Resolvers = Readonly<{
 }>;
 
 /** Each hole is evaluated once, however often it is filled, so what is sent and what is recorded agree. */
-export function resolversFor(context: RunContext, endpoint: Endpoint | undefined): Resolvers {
+export function resolversFor(context: RunContext, endpoint = endpointOfChain(context)): Resolvers {
   const frame = plainFrame(context, endpoint);
   const values = new Map<Node, Maybe>();
   const value = (hole: Hole): Maybe => {

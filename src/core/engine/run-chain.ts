@@ -85,7 +85,7 @@ function evaluateGives(
 ): Readonly<{ gives: Map<string, Value>; stored: Record<string, Stored> }> {
   const gives = new Map<string, Value>();
   const stored: Record<string, Stored> = {};
-  const plain = plainFrame(context, context.endpointOf(context.chain.api?.text));
+  const plain = plainFrame(context);
   const run: Value = { id: context.run, outcome, failed: context.failed };
   const frame: Frame = { ...plain, name: (name) => (name === 'run' ? run : plain.name(name)) };
   for (const { name, value: expression } of context.chain.gives) {

@@ -4,11 +4,11 @@ import { evaluate } from '../expression/evaluate.ts';
 import { frameOf } from '../expression/frame.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Named, NamedEntry } from '../schema/leaves.ts';
-import { FillFault, fillFault, fillText, fillValue, type Resolver } from '../template/fill.ts';
+import { FillFault, fillFault, fillText, fillValue, parameterValues, type Resolver } from '../template/fill.ts';
 import { fillTarget, queryPair } from '../template/target.ts';
 import type { ValueTemplate } from '../template/template.ts';
 import { NoUriForm } from '../template/uri-template.ts';
-import { isList, Mask, type Value } from '../value/value.ts';
+import { Mask, type Value } from '../value/value.ts';
 import type { Credential } from './auth/definition.ts';
 import type { Endpoint, RequestTemplate } from './endpoint.ts';
 import { headerText, SECRET_HEADERS } from './headers.ts';
@@ -33,7 +33,7 @@ export function buildRequest(context: BuildContext): HttpRequest {
   const line = request.line!;
   const base = endpoint && fillText(endpoint.url, resolver);
   const target = resolveTarget(context, base, fillTarget(line.target, resolver));
-  const isOwn = base !== undefined && originKey(target) === originKey(base);
+  const isOwn = isOwnOrigin(target, base);
   const query = queryOf(isOwn ? endpoint!.query : [], request.query, resolver);
   const body = request.body?.build(resolver);
   return assembled(context, { method: line.method, url: withQuery(target, query), body, isOwn });
@@ -49,8 +49,12 @@ export function buildRedirected(
 ): HttpRequest {
   const { request, endpoint, resolver } = context;
   const base = endpoint && fillText(endpoint.url, resolver);
-  const isOwn = base !== undefined && originKey(url) === originKey(base);
-  return assembled(context, { method, url, body: keepsBody ? request.body?.build(resolver) : undefined, isOwn });
+  const body = keepsBody ? request.body?.build(resolver) : undefined;
+  return assembled(context, { method, url, body, isOwn: isOwnOrigin(url, base) });
+}
+
+function isOwnOrigin(url: string, base: string | undefined): boolean {
+  return base !== undefined && originKey(url) === originKey(base);
 }
 
 type Parts = Readonly<{ method: string; url: string; body: string | undefined; isOwn: boolean }>;
@@ -104,10 +108,7 @@ function headersOfCredentials(credentials: readonly Credential[]): readonly Head
 function queryOf(ofApi: Named<ValueTemplate>, ofCall: Named<ValueTemplate>, resolver: Resolver): readonly string[] {
   const replaced = new Set(ofCall.map(({ name }) => name));
   return [...ofApi.filter(({ name }) => !replaced.has(name)), ...ofCall].flatMap((entry) => {
-    const filled = fillValue(entry.value, resolver);
-    if (filled === 'left-out' || filled.value === null) return [];
-    const values: readonly Value[] = isList(filled.value) ? filled.value : [filled.value];
-    return values.filter((value) => value !== null).map((value) => parameterText(entry, value));
+    return parameterValues(entry.value, resolver).map((value) => parameterText(entry, value));
   });
 }
 

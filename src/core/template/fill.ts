@@ -57,6 +57,13 @@ export function fillValue(template: ValueTemplate, resolver: Resolver): Filled {
   }
 }
 
+/** The values of a parameter or field: none where it is left out or null, several where it is a list. */
+export function parameterValues(template: ValueTemplate, resolver: Resolver): readonly Value[] {
+  const filled = fillValue(template, resolver);
+  if (filled === 'left-out') return [];
+  return (isList(filled.value) ? filled.value : [filled.value]).filter((value) => value !== null);
+}
+
 /** A text with its holes filled; each value must have a form inside text. */
 export function fillText(template: TextTemplate, resolver: Resolver): string {
   let text = '';

@@ -3,7 +3,8 @@ import type { ExpectRecord } from '../../journal/events.ts';
 import { readJson } from '../../value/json-read.ts';
 import { writeJson } from '../../value/json-write.ts';
 import { Bytes, defineMember, isList, isObject, memberOf, type Maybe, type Value } from '../../value/value.ts';
-import { fileName, keysFound } from './equals.ts';
+import { keysFound } from './equals.ts';
+import { filledText, isJudged } from './filled.ts';
 import type { Judging } from './definition.ts';
 
 /** Asks about a file that a response does not equal, and writes it when the answer is yes. */
@@ -16,8 +17,9 @@ export async function offered(expectation: Expectation, record: ExpectRecord, ju
   const { accept } = judging.context;
   if (!accept || record.held || expectation.form !== 'equals' || !('file' in expectation.wanted)) return record;
   const { body } = judging.frame;
-  const file = fileName(expectation.wanted.file, judging);
-  if (typeof file !== 'string' || body === undefined) return record;
+  const filled = filledText(expectation.wanted.file, judging);
+  if (isJudged(filled) || body === undefined) return record;
+  const file = filled.value;
   const content = contentFor(file, body, expectation.except, judging);
   if (!(await accept({ file, content, record }))) return record;
   const { code: _code, message: _message, advice: _advice, places: _places, ...rest } = record;

@@ -2,14 +2,12 @@ import type { Expectation } from '../../chain/model.ts';
 import type { FileRead } from '../../expression/host.ts';
 import { locate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
-import { keysOf, writtenPath } from '../../path/normalized.ts';
-import { FillFault, fillText } from '../../template/fill.ts';
+import { keysOf } from '../../path/normalized.ts';
 import { differences, type Difference } from '../../value/difference.ts';
 import { readJson } from '../../value/json-read.ts';
 import { Bytes, type Value } from '../../value/value.ts';
-import { resolversFor } from '../resolvers.ts';
 import { noBody, placesOf } from './places.ts';
-import { filled, isJudged } from './includes.ts';
+import { filledText, filledValue, isJudged } from './filled.ts';
 import type { Judge, Judged, Judging } from './definition.ts';
 
 type Equals = Extract<Expectation, { form: 'equals' }>;
@@ -23,7 +21,6 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
   const { found, idle } = compareWith(wanted.value, body, expectation, judging);
   const notes = idle.length === 0 ? {} : { idleExcept: idle };
   if (found.length === 0) return { held: true, ...notes };
-  const places = found.map(({ keys, text }) => ({ path: writtenPath(keys, '$'), text }));
   const name = wanted.file ?? 'the value';
   const advice = wanted.file === undefined ? {} : { advice: 'If the new body is right, run again with --accept.' };
   return {
@@ -32,17 +29,18 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
     message: `The body does not equal ${name}`,
     ...advice,
     ...notes,
-    ...placesOf(places),
+    ...placesOf(found),
   };
 };
 
 type Wanted = Readonly<{ value: Value; file?: string }>;
 
 /** What the body should be: a value with its holes filled, or what a file holds. */
-export function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
-  if ('value' in wanted) return filled(wanted.value, judging);
-  const name = fileName(wanted.file, judging);
-  if (typeof name !== 'string') return name;
+function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
+  if ('value' in wanted) return filledValue(wanted.value, judging);
+  const filled = filledText(wanted.file, judging);
+  if (isJudged(filled)) return filled;
+  const name = filled.value;
   const read = judging.context.runHost.readFile(name);
   if (!('bytes' in read)) {
     const advice = 'Run with --accept to write it from the response.';
@@ -51,17 +49,6 @@ export function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judg
   const value = contentOf(name, read, judging.frame.body);
   if (value !== undefined) return { value, file: name };
   return { held: false, code: 'not-decodable', message: `${name} is no JSON` };
-}
-
-/** The name of the file with its holes filled. */
-export function fileName(template: Parameters<typeof fillText>[0], { context, endpoint }: Judging): string | Judged {
-  try {
-    return fillText(template, resolversFor(context, endpoint).real);
-  } catch (error) {
-    if (!(error instanceof FillFault)) throw error;
-    const { code, message, advice } = error.diagnostic;
-    return { held: false, code, message, ...(advice === undefined ? {} : { advice }) };
-  }
 }
 
 /** `.json` is read as JSON; any other file as text or bytes, as the body is. */

@@ -1,6 +1,5 @@
-import { writtenPath } from '../../path/normalized.ts';
 import { showValue } from '../../value/show.ts';
-import type { Value } from '../../value/value.ts';
+import type { Maybe } from '../../value/value.ts';
 import { keysOfPointer, type Misfit } from '../../schema/json-schemas.ts';
 import { noBody, placesOf, valueAt } from './places.ts';
 import type { Judge } from './definition.ts';
@@ -13,17 +12,15 @@ export const judgeFits: Judge<'fits'> = ({ schema }, { frame, context }) => {
   if (body === undefined) return noBody;
   const misfits = compiled.misfits(body);
   if (misfits.length === 0) return { held: true };
-  const places = misfits.map((misfit) => ({ path: pathOf(misfit, body), text: wordsFor(misfit, body) }));
+  const places = misfits.map((misfit) => {
+    const keys = keysOfPointer(misfit.pointer, body);
+    return { keys, text: wordsFor(misfit, valueAt(body, keys)) };
+  });
   const name = 'file' in schema ? schema.file.text : 'the schema';
   return { held: false, code: 'not-held', message: `The body does not fit ${name}`, ...placesOf(places) };
 };
 
-function pathOf({ pointer }: Misfit, body: Value): string {
-  return writtenPath(keysOfPointer(pointer, body), '$');
-}
-
-function wordsFor({ pointer, schemaPointer, message }: Misfit, body: Value): string {
-  const found = valueAt(body, keysOfPointer(pointer, body));
+function wordsFor({ schemaPointer, message }: Misfit, found: Maybe): string {
   const what = /^must( not)? have the member/.test(message) ? '' : `, and is ${showValue(found, 60)}`;
   return `${message}${what} (schema ${schemaPointer})`;
 }

@@ -1,3 +1,4 @@
+import { writtenPath } from '../../path/normalized.ts';
 import { isList, memberOf, type Maybe, type Value } from '../../value/value.ts';
 import type { Judged } from './definition.ts';
 
@@ -5,10 +6,12 @@ import type { Judged } from './definition.ts';
 const MAX_PLACES = 50;
 
 /** A place of a body where it is not as expected, and what is wrong there. */
-export type BodyPlace = Readonly<{ path: string; text: string }>;
+type BodyPlace = Readonly<{ keys: readonly (string | number)[]; text: string }>;
 
+/** Places as they are recorded: how many, and the first of them by path. */
 export function placesOf(places: readonly BodyPlace[]): Pick<Judged, 'places'> {
-  return { places: { count: places.length, first: places.slice(0, MAX_PLACES) } };
+  const first = places.slice(0, MAX_PLACES).map(({ keys, text }) => ({ path: writtenPath(keys), text }));
+  return { places: { count: places.length, first } };
 }
 
 export const noBody: Judged = {

@@ -17,7 +17,7 @@ export type Ending = Partial<Pick<EndedBody, 'outcome' | 'why' | 'x' | 'expects'
 /** Starts the clock of a step; what it gives writes the step's end. */
 export function ended(step: Step, address: string, context: RunContext): (ending: Ending) => StepOutcome {
   const started = context.clock.monotonicMs();
-  return ({ before = [], problem, problems = [], outcome: said, ...rest }) => {
+  return ({ before = [], expects = [], binds = [], problem, problems = [], outcome: said, ...rest }) => {
     const outcome: EventOf<'ended'>['outcome'] = said ?? (problem ? 'failed' : 'held');
     const others = problems.filter((each) => each !== problem);
     const { drew } = context.host;
@@ -34,15 +34,13 @@ export function ended(step: Step, address: string, context: RunContext): (ending
       ...(step.kind === 'call' ? { name: step.name } : {}),
       outcome,
       ms: Math.round((context.clock.monotonicMs() - started) * 10) / 10,
-      ...Object.fromEntries(
-        Object.entries(rest).filter(
-          ([, value]) => value !== undefined && !(Array.isArray(value) && value.length === 0),
-        ),
-      ),
+      ...rest,
+      ...(expects.length > 0 ? { expects } : {}),
+      ...(binds.length > 0 ? { binds } : {}),
       ...(drew.length > 0 ? { drew } : {}),
       ...(problem ? { problem } : {}),
       ...(others.length > 0 ? { problems: others } : {}),
-    } as EndedBody);
+    });
     return plainOutcome(outcome);
   };
 }

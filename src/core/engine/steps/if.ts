@@ -7,7 +7,7 @@ import { ended } from './ended.ts';
 /** Runs the steps of one arm; those inside `otherwise` are numbered `4.o1`. */
 export const runIf: StepRunner<IfStep> = async (step, address, context) => {
   const end = ended(step, address, context);
-  const decided = decide(step.condition, plainFrame(context, context.endpointOf(context.chain.api?.text)));
+  const decided = decide(step.condition, plainFrame(context));
   if ('problem' in decided) return { ...end({ problem: decided.problem }), stops: true };
   const number = address.slice(0, address.indexOf('/'));
   const branch = decided.holds ? 'steps' : 'otherwise';

@@ -7,7 +7,7 @@ import { ended } from './ended.ts';
 /** Computes variables, each from those before it; finding nothing fails the step. */
 export const runLet: StepRunner<LetStep> = async (step, address, context) => {
   const end = ended(step, address, context);
-  const frame = plainFrame(context, context.endpointOf(context.chain.api?.text));
+  const frame = plainFrame(context);
   const { binds, problems } = bindAll(step.names, undefined, address, frame, context);
   const [problem] = problems;
   if (problem) return end({ problem, problems });

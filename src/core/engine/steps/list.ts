@@ -40,7 +40,7 @@ async function runStep(step: Step, address: string, outer: RunContext): Promise<
   // Calls are known by their names; the others by their place among the steps.
   const context: RunContext = { ...outer, host: new StepHost(outer.runHost, step.kind === 'call' ? key : address) };
   if (step.when) {
-    const decided = decide(step.when, plainFrame(context, context.endpointOf(context.chain.api?.text)));
+    const decided = decide(step.when, plainFrame(context));
     const end = ended(step, address, context);
     if ('problem' in decided) return end({ problem: decided.problem });
     if (!decided.holds) {

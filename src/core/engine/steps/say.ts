@@ -1,5 +1,6 @@
 import type { SayStep } from '../../chain/model.ts';
-import { FillFault, fillText } from '../../template/fill.ts';
+import { fillText } from '../../template/fill.ts';
+import { filling } from '../fill.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import type { StepRunner } from './definition.ts';
@@ -8,11 +9,7 @@ import { ended } from './ended.ts';
 /** A line in the output and the record; a secret in it is masked. */
 export const runSay: StepRunner<SayStep> = async (step, address, context) => {
   const end = ended(step, address, context);
-  const { masked } = resolversFor(context, context.endpointOf(context.chain.api?.text));
-  try {
-    return end({ before: [{ type: 'said', step: address, text: fillText(step.text, masked) }] });
-  } catch (error) {
-    if (!(error instanceof FillFault)) throw error;
-    return end({ problem: problemRecord(error.diagnostic) });
-  }
+  const filled = filling(() => fillText(step.text, resolversFor(context).masked));
+  if ('diagnostic' in filled) return end({ problem: problemRecord(filled.diagnostic) });
+  return end({ before: [{ type: 'said', step: address, text: filled.value }] });
 };

@@ -16,7 +16,7 @@ const SHORTEST_RECORDED = 50;
 export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
   const end = ended(step, address, context);
   const expression = 'for' in step ? step.for : step.to;
-  const frame = plainFrame(context, context.endpointOf(context.chain.api?.text));
+  const frame = plainFrame(context);
   const needed = valueNeeded(expression, frame, 'Write x ?? ... with how long to wait then.');
   if ('problem' in needed) return end({ problem: needed.problem });
   const milliseconds = pauseOf(step, needed.value, context.clock.nowMs());
