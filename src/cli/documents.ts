@@ -1,69 +1,46 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { readJson } from '../core/value/json-read.ts';
 import { stepName } from '../core/report/history.ts';
+import { readJson } from '../core/value/json-read.ts';
 import type { Value } from '../core/value/value.ts';
 import type { Io } from './io.ts';
-import { openRecord, responseWithBody } from './record.ts';
+import { openRecord, responseWithBody, type RecordedResponse } from './record.ts';
 import { UsageFault } from './usage-fault.ts';
 import { openWorkspace } from './workspace.ts';
 
 export type DocumentOptions = Readonly<{ file?: string; run?: string; call?: string }>;
 
-/** A JSON document to search: a file, standard input, or a recorded response and the call that it belongs to. */
-export type SearchedDocument = Readonly<{
-  value: Value;
-  name: string;
-  call: string | undefined;
-  /** The same with numbers in their source text, which takes longer to read. */
-  exactly(): Value;
-}>;
+/** A document to read: a file, standard input, or a recorded response with what stood beside it. */
+export type Document = Readonly<{ text: string; name: string; response: RecordedResponse | undefined }>;
 
-export async function searchedDocument(options: DocumentOptions, io: Io): Promise<SearchedDocument> {
-  const { text, name, call } = await textOf(options, io);
-  const exactly = (): Value => {
-    const json = readJson(text);
-    if (json.ok) return json.value;
-    throw notJson(name, json);
-  };
-  try {
-    return { value: JSON.parse(text.replace(/^\ufeff/, '')) as Value, name, call, exactly };
-  } catch {
-    // Our own reader says where and why.
-    return { value: exactly(), name, call, exactly };
-  }
-}
-
-function notJson(name: string, json: Readonly<{ message: string; offset: number }>): UsageFault {
-  return new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
-}
-
-async function textOf(
-  { file, run, call }: DocumentOptions,
-  io: Io,
-): Promise<{ text: string; name: string; call: string | undefined }> {
-  if (file === '-') return { text: await io.readInput(), name: 'standard input', call: undefined };
+export async function openDocument({ file, run, call }: DocumentOptions, io: Io): Promise<Document> {
+  if (file === '-') return { text: await io.readInput(), name: 'standard input', response: undefined };
   if (file !== undefined) {
     try {
-      return { text: readFileSync(path.resolve(io.cwd, file), 'utf8'), name: file, call: undefined };
+      return { text: readFileSync(path.resolve(io.cwd, file), 'utf8'), name: file, response: undefined };
     } catch {
       throw new UsageFault('file-not-found', `The file ${file} is not there`);
     }
   }
   const record = openRecord(openWorkspace(io.cwd), run);
-  const found = responseWithBody(record, call);
-  if (found) {
-    const step = stepName(found.step);
-    return {
-      text: new TextDecoder().decode(found.content),
-      name: `the response of ${step}, run ${record.id}`,
-      call: step,
-    };
+  const response = responseWithBody(record, call);
+  const name = `the response of ${stepName(response.step)}, run ${record.id}`;
+  return { text: new TextDecoder().decode(response.content), name, response };
+}
+
+/** The value of a JSON document, its numbers in their source text. */
+export function jsonOf({ text, name }: Document): Value {
+  const json = readJson(text);
+  if (json.ok) return json.value;
+  throw new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
+}
+
+/** The same by the engine's own parser, which is faster and gives up the source text of numbers. */
+export function plainJsonOf(document: Document): Value {
+  try {
+    return JSON.parse(document.text.replace(/^\ufeff/, '')) as Value;
+  } catch {
+    // Our own reader says where and why.
+    return jsonOf(document);
   }
-  const what = call === undefined ? 'response with a body' : `response of "${call}"`;
-  throw new UsageFault(
-    'call-not-found',
-    `The record ${record.id} has no ${what}`,
-    'See what it has with: batharon look',
-  );
 }

@@ -7,7 +7,7 @@ import type { BoundName } from '../core/report/bound.ts';
 import { readJson } from '../core/value/json-read.ts';
 import type { Value } from '../core/value/value.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
-import type { EventOf, JournalEvent } from '../core/journal/events.ts';
+import type { BodyRef, EventOf, JournalEvent } from '../core/journal/events.ts';
 import { UsageFault } from './usage-fault.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -68,14 +68,30 @@ export type RecordedResponse = Readonly<{
 }>;
 
 /** The last response with a body that a record holds, or that of a named call. */
-export function responseWithBody(record: RecordedRun, call: string | undefined): RecordedResponse | undefined {
+export function responseWithBody(record: RecordedRun, call: string | undefined): RecordedResponse {
   const exchange = exchangesOf(record.events).findLast(
     ({ sent, answered }) =>
       answered?.body !== undefined && (call === undefined || sent.step.endsWith(`/${call}`) || sent.step === call),
   );
   const { answered, sent } = exchange ?? {};
   const content = answered?.body && record.body(answered.body);
-  return answered && sent && content ? { step: sent.step, url: sent.request.url, answered, content } : undefined;
+  if (answered && sent && content) return { step: sent.step, url: sent.request.url, answered, content };
+  const what = call === undefined ? 'response with a body' : `response of "${call}"`;
+  const advice = 'See what it has with: batharon look';
+  throw new UsageFault('call-not-found', `The record ${record.id} has no ${what}`, advice);
+}
+
+/** A recorded body as text; `undefined` when there is none. */
+export function bodyText(record: RecordedRun, ref: BodyRef | undefined): string | undefined {
+  const content = ref && record.body(ref);
+  return content && new TextDecoder().decode(content);
+}
+
+/** A recorded body as a JSON value; `undefined` when it is none. */
+export function bodyJson(record: RecordedRun, ref: BodyRef | undefined): Value | undefined {
+  const text = bodyText(record, ref);
+  const json = text === undefined ? undefined : readJson(text);
+  return json?.ok ? json.value : undefined;
 }
 
 /** Whether a run of a chain is recorded here. */
@@ -87,13 +103,11 @@ export function hasRuns({ recordFolder }: Workspace): boolean {
 export function wholeValue({ stored }: BoundName, record: RecordedRun): Value | undefined {
   if (!('from' in stored)) return undefined;
   const answered = record.events.find((event) => event.type === 'answered' && event.x === stored.from);
-  const content = answered?.type === 'answered' && answered.body ? record.body(answered.body) : undefined;
-  const json = content && readJson(new TextDecoder().decode(content));
+  const body = answered?.type === 'answered' ? bodyJson(record, answered.body) : undefined;
   const { tree } = parseExpression(stored.expr);
-  return json?.ok && tree
-    ? evaluate(
-        tree,
-        frameOf(json.value, () => undefined),
-      ).value
-    : undefined;
+  if (body === undefined || !tree) return undefined;
+  return evaluate(
+    tree,
+    frameOf(body, () => undefined),
+  ).value;
 }

@@ -121,6 +121,12 @@ describe('mistakes', () => {
     ['a let that reads a response', 'steps:\n  - let: { b: $.a }\n', 'no-response-here 2:15'],
     ['a let that uses what comes later', 'steps:\n  - let: { b: c, c: "1" }\n', 'used-too-early 2:15'],
     ['an unknown key beside say', 'steps:\n  - say: x\n    abuot: y\n', 'unknown-key 3:5', 'about'],
+    [
+      'an empty expectation',
+      'steps:\n  - call: a\n    request: GET http://a.example/\n    expect:\n      - {}\n',
+      'key-missing 5:9',
+      'An expectation is an expression',
+    ],
     ['a reason without an expectation', call('expect:', '  - because: x'), 'key-missing 5:9'],
     ['an expectation that is a list', call('expect:', '  - [1]'), 'wrong-kind 5:9'],
     ['two schemes', call('auth: { bearer: x, api-key: { header: a, value: b } }'), 'wrong-kind 4:5'],

@@ -125,6 +125,30 @@ describe('send', () => {
   });
 });
 
+describe('add', () => {
+  test('keeps numbers as they were sent, and gives names to what earlier responses held, whatever calls are called', async () => {
+    const place = folderWith();
+    await place.run(['draft', 'curl', sample(), '--api', 'harbour', '--name', 'due (first']);
+    const [[file]] = place.all().filter(([name]) => name.endsWith('.chain.yaml')) as [[string, string]];
+    const { out: given } = await place.run(['run', file, '--out', '-']);
+    expect(given).toBe('{}\n');
+    const id = (JSON.parse((await place.run(['value', '$.arrivals[0].id', '--as', 'json'])).out) as string) ?? '';
+    await place.run([
+      'send',
+      'POST',
+      '/berths',
+      '--json',
+      `{"arrival": "${id}", "big": 12345678901234567890, "n": 1.10}`,
+    ]);
+    expect((await place.run(['add', 'book', '--into', file])).out).toContain(
+      '{id} is now kept: $.arrivals[0].id, by due (first',
+    );
+    expect(place.read(file)).toContain(
+      '    json:\n      arrival: "{id}"\n      big: 12345678901234567890\n      n: 1.10\n',
+    );
+  });
+});
+
 describe('draft curl in a project', () => {
   test('uses the api that the URL is under, and leaves its credentials to it', async () => {
     const place = folderWith();

@@ -2,19 +2,25 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { readSourceFile } from '../../adapters/project-files.ts';
 import { listRuns, readRun, type RecordedRun } from '../../adapters/journal-reader.ts';
+import { readChain } from '../../core/chain/chain-file.ts';
+import { allSteps, callsOf, type Chain } from '../../core/chain/model.ts';
+import { headerOf } from '../../core/http/message.ts';
+import { isList, isObject, type Value } from '../../core/value/value.ts';
 import { withKeep, withStep } from '../../core/chain/insert.ts';
 import type { SourceFile } from '../../core/diagnostics/source.ts';
+import { shellQuoted } from '../../core/draft/shell-words.ts';
 import { callLines } from '../../core/draft/write-call.ts';
 import { parametersOf, type DraftBody, type DraftRequest } from '../../core/draft/request.ts';
 import { exchangesOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { isName } from '../../core/path/scanner.ts';
 import { nameFor, propose, search } from '../../core/path/propose.ts';
-import { boundNames, valueOfBound } from '../../core/report/bound.ts';
+import { boundNames, valueOfBound, type BoundName } from '../../core/report/bound.ts';
 import { stepName } from '../../core/report/history.ts';
-import { readJson } from '../../core/value/json-read.ts';
+import { writeJson } from '../../core/value/json-write.ts';
+import { isNumber, numberText } from '../../core/value/numbers.ts';
 import { textOf } from '../../core/value/text.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { openRecord } from '../record.ts';
+import { bodyJson, bodyText, openRecord } from '../record.ts';
 import { apiOf } from '../samples.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openProject, type Workspace } from '../workspace.ts';
@@ -44,31 +50,33 @@ function execute(name: string, { into, run }: Options, io: Io): ExitStatus {
   const read = readSourceFile(full, io.cwd);
   if (!read.file)
     throw new UsageFault(read.problem, `The file ${into} cannot be read`, 'Make one with: batharon draft curl');
-  const { lines, names } = callOf(exchange, record, name, read.file, workspace);
-  let file = withKeeps(read.file, names);
-  const text = withStep(file, lines);
+  const { lines, names } = callOf({ exchange, record, file: read.file, workspace }, name);
+  const text = withStep(withKeeps(read.file, names), lines);
   if (typeof text !== 'string') throw new UsageFault('wrong-kind', text.message, text.advice);
-  file = { ...file, text };
-  io.exit.rewriteFile(full, file.text);
+  io.exit.rewriteFile(full, text);
   io.exit.out(`${into} has the call "${name}" now\n`);
   for (const { name: known, call, expression } of names) {
     io.exit.out(
       `  {${known}} ${expression === undefined ? 'is kept' : `is now kept: ${expression}`}${call === undefined ? '' : `, by ${call}`}\n`,
     );
   }
-  io.exit.out(`\nNext:\n  batharon run ${into}\n`);
+  io.exit.out(`\nNext:\n  batharon run ${shellQuoted(into)}\n`);
   return 0;
 }
 
 /** A name for a value that was sent; `expression` when its `keep` must still be written. */
 type Origin = Readonly<{ name: string; call: string | undefined; value: string; expression: string | undefined }>;
 
-function callOf(exchange: ExchangeRecord, record: RecordedRun, name: string, file: SourceFile, workspace: Workspace) {
+/** An exchange that is to become a call of a chain. */
+type Adding = Readonly<{ exchange: ExchangeRecord; record: RecordedRun; file: SourceFile; workspace: Workspace }>;
+
+function callOf(adding: Adding, name: string): Readonly<{ lines: readonly string[]; names: readonly Origin[] }> {
+  const { exchange, workspace } = adding;
   const { sent, answered } = exchange;
   const { request } = sent;
   const [url = '', query = ''] = request.url.split('?');
   const own = apiOf(workspace, url);
-  const origins = originsOf(exchange, record, file, workspace);
+  const origins = originsOf(adding);
   const withNames = (text: string) => origins.find(({ value }) => value === text);
   const target = (own?.path ?? url)
     .split('/')
@@ -79,13 +87,12 @@ function callOf(exchange: ExchangeRecord, record: RecordedRun, name: string, fil
     .join('/');
   const named = (pairs: DraftRequest['query']) =>
     pairs.map(([key, value]): readonly [string, string] => [key, marked(value, withNames)]);
-  const body = bodyOf(record, request.body, headerOf(request.headers, 'content-type'));
   const draft: DraftRequest = {
     method: request.method,
     url,
     query: named(parametersOf(query)).filter(([, value]) => !value.includes('‹')),
     headers: named(request.headers.filter(([each, value]) => !OWN.has(each.toLowerCase()) && !value.includes('‹'))),
-    body: body?.kind === 'json' ? { kind: 'json', text: markedJson(body.text, withNames) } : body,
+    body: bodyOf(adding, withNames),
     basic: undefined,
     timeout: undefined,
   };
@@ -113,29 +120,33 @@ function marked(text: string, origin: (text: string) => Origin | undefined): str
   return found ? `\u0001${found.name}\u0001` : text;
 }
 
-function markedJson(text: string, origin: (text: string) => Origin | undefined): string {
-  return text.replace(/"(?:[^"\\]|\\.)*"(?!\s*:)|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?/g, (literal) => {
-    const plain = literal.startsWith('"') ? (JSON.parse(literal) as string) : literal;
-    const found = origin(plain);
-    return found ? `"\\u0001${found.name}\\u0001"` : literal;
-  });
+/** The texts and numbers in a JSON value, as they are written. */
+function scalarsIn(value: Value): readonly string[] {
+  if (isList(value)) return value.flatMap(scalarsIn);
+  if (isObject(value)) return Object.values(value).flatMap(scalarsIn);
+  return typeof value === 'string' ? [value] : isNumber(value) ? [numberText(value)] : [];
 }
 
-function bodyOf(
-  record: RecordedRun,
-  ref: ExchangeRecord['sent']['request']['body'],
-  type: string | undefined,
-): DraftBody | undefined {
-  const content = ref && record.body(ref);
-  if (!content) return undefined;
-  const text = new TextDecoder().decode(content);
-  if (/json/.test(type ?? '') && readJson(text).ok) return { kind: 'json', text };
+/** A JSON value in which names stand for what earlier responses held. */
+function withMarks(value: Value, origin: (text: string) => Origin | undefined): Value {
+  if (isList(value)) return value.map((item) => withMarks(item, origin));
+  if (isObject(value)) {
+    return Object.fromEntries(Object.entries(value).map(([name, member]) => [name, withMarks(member, origin)]));
+  }
+  if (typeof value === 'string') return marked(value, origin);
+  return isNumber(value) && origin(numberText(value)) ? marked(numberText(value), origin) : value;
+}
+
+/** The body of a recorded request, with names for values in JSON. */
+function bodyOf({ exchange, record }: Adding, origin: (text: string) => Origin | undefined): DraftBody | undefined {
+  const { body, headers } = exchange.sent.request;
+  const text = bodyText(record, body);
+  if (text === undefined) return undefined;
+  const type = headerOf(headers, 'content-type');
+  const json = /json/.test(type ?? '') ? bodyJson(record, body) : undefined;
+  if (json !== undefined) return { kind: 'json', text: writeJson(withMarks(json, origin)) };
   if (/x-www-form-urlencoded/.test(type ?? '')) return { kind: 'form', fields: parametersOf(text) };
   return { kind: 'text', text, type };
-}
-
-function headerOf(headers: readonly (readonly [string, string])[], name: string): string | undefined {
-  return headers.find(([each]) => each.toLowerCase() === name)?.[1];
 }
 
 /** Characters from which a value is likely to have come from a response rather than to be equal by chance. */
@@ -146,68 +157,85 @@ const RECORDS = 10;
  * Where the values of a request came from: names that the last run bound, then values of earlier recorded responses, whose
  * calls stand in the chain and can keep them.
  */
-function originsOf(
-  exchange: ExchangeRecord,
-  record: RecordedRun,
-  file: SourceFile,
-  workspace: Workspace,
-): readonly Origin[] {
-  const values = [...new Set(valuesSent(exchange, record))].filter((value) => value.length >= SHORTEST);
+function originsOf({ exchange, record, file, workspace }: Adding): readonly Origin[] {
+  const { chain } = readChain(file);
+  if (!chain) return [];
+  const calls = new Set(callsOf(chain).map(({ name }) => name));
+  const known = namesBoundIn(chain);
   const earlier = listRuns(workspace.recordFolder)
     .slice(0, RECORDS)
     .flatMap((id) => readRun(workspace.recordFolder, id) ?? []);
+  const bound = earlier.flatMap(({ events }) => boundNames(events)).filter(({ name }) => known.has(name));
+  const responses = earlier.flatMap((each) =>
+    responsesOf(each, (x) => each.id === record.id && x === exchange.sent.x, calls),
+  );
   const origins: Origin[] = [];
-  for (const value of values) {
-    const origin = boundOrigin(value, earlier, file) ?? responseOrigin(value, earlier, exchange, file, origins);
-    if (origin) origins.push(origin);
+  for (const value of new Set(valuesSent(exchange, record))) {
+    if (value.length < SHORTEST) continue;
+    const origin = boundOrigin(value, bound) ?? responseOrigin(value, responses, known);
+    if (!origin) continue;
+    known.add(origin.name);
+    origins.push(origin);
   }
   return origins;
 }
 
+/** Every name that a chain binds, wherever that is. */
+function namesBoundIn({ takes, steps }: Chain): Set<string> {
+  const bound = allSteps(steps).flatMap((step) =>
+    step.kind === 'call' ? step.keep : step.kind === 'let' ? step.names : [],
+  );
+  return new Set([...takes, ...bound].map(({ name }) => name));
+}
+
+/** Texts and numbers of a request, from its path, its query and its body. */
 function valuesSent({ sent }: ExchangeRecord, record: RecordedRun): readonly string[] {
-  const [url = '', query = ''] = sent.request.url.split('?');
-  const segments = new URL(url).pathname.split('/').map(decodeURIComponent);
-  const content = sent.request.body && record.body(sent.request.body);
-  const json = content && readJson(new TextDecoder().decode(content));
-  const inBody = json?.ok ? (JSON.stringify(json.value).match(/"(?:[^"\\]|\\.)*"(?!:)|\d[\d.]*/g) ?? []) : [];
+  const { url, body } = sent.request;
+  const [plain = '', query = ''] = url.split('?');
   return [
-    ...segments,
+    ...new URL(plain).pathname.split('/').map(decodeURIComponent),
     ...parametersOf(query).map(([, value]) => value),
-    ...inBody.map((literal) => (literal.startsWith('"') ? (JSON.parse(literal) as string) : literal)),
+    ...scalarsIn(bodyJson(record, body) ?? null),
   ];
 }
 
-function boundOrigin(value: string, records: readonly RecordedRun[], file: SourceFile): Origin | undefined {
-  const bound = records
-    .flatMap(({ events }) => boundNames(events))
-    .find((each) => {
-      const known = valueOfBound(each);
-      return known !== undefined && textOf(known) === value && new RegExp(`\\b${each.name}:`).test(file.text);
-    });
-  return bound && { name: bound.name, call: bound.call, value, expression: undefined };
+function boundOrigin(value: string, bound: readonly BoundName[]): Origin | undefined {
+  const found = bound.find((each) => {
+    const known = valueOfBound(each);
+    return known !== undefined && textOf(known) === value;
+  });
+  return found && { name: found.name, call: found.call, value, expression: undefined };
 }
 
+/** A recorded JSON response of a call that the chain has. */
+type CallResponse = Readonly<{ call: string; body: Value }>;
+
+function responsesOf(
+  record: RecordedRun,
+  isOwn: (x: number) => boolean,
+  calls: ReadonlySet<string>,
+): readonly CallResponse[] {
+  return exchangesOf(record.events).flatMap(({ sent, answered }) => {
+    const call = stepName(sent.step);
+    const body = isOwn(sent.x) || !calls.has(call) ? undefined : bodyJson(record, answered?.body);
+    return body === undefined ? [] : [{ call, body }];
+  });
+}
+
+/** The first response that holds the value, and a name for it that is free in the chain. */
 function responseOrigin(
   value: string,
-  records: readonly RecordedRun[],
-  own: ExchangeRecord,
-  file: SourceFile,
-  taken: readonly Origin[],
+  responses: readonly CallResponse[],
+  known: ReadonlySet<string>,
 ): Origin | undefined {
-  for (const record of records) {
-    for (const { sent, answered } of exchangesOf(record.events)) {
-      const call = stepName(sent.step);
-      if (sent === own.sent || !answered?.body || !new RegExp(`call: ["']?${call}["']?\\s`).test(file.text)) continue;
-      const content = record.body(answered.body);
-      const json = content && readJson(new TextDecoder().decode(content));
-      const hit = json?.ok ? search(json.value, value).hits.find(({ rank }) => rank === 0) : undefined;
-      if (!json?.ok || !hit) continue;
-      const plain = nameFor(hit);
-      const isFree = (name: string) =>
-        isName(name) && !taken.some((each) => each.name === name) && !new RegExp(`\\b${name}:`).test(file.text);
-      const name = [plain, `${call}_${plain}`, `${plain}_${taken.length + 2}`].find(isFree);
-      if (name !== undefined) return { name, call, value, expression: propose(json.value, hit).exact };
-    }
+  for (const { call, body } of responses) {
+    const hit = search(body, value).hits.find(({ rank }) => rank === 0);
+    if (!hit) continue;
+    const plain = nameFor(hit);
+    const name = [plain, `${call}_${plain}`, `${plain}_${known.size + 1}`].find(
+      (each) => isName(each) && !known.has(each),
+    );
+    if (name !== undefined) return { name, call, value, expression: propose(body, hit).exact };
   }
   return undefined;
 }

@@ -1,7 +1,8 @@
 import { Argument, type Command } from 'commander';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
-import { authOf, callLines } from '../../core/draft/write-call.ts';
+import { shellQuoted } from '../../core/draft/shell-words.ts';
+import { authOf, callLines, stepText } from '../../core/draft/write-call.ts';
 import type { DraftRequest } from '../../core/draft/request.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { editorLine, writeProject } from '../new-project.ts';
@@ -56,7 +57,7 @@ function intoProject(request: DraftRequest, name: string, into: string, io: Io):
     ? editorLine(path.relative(path.dirname(file), schema).split(path.sep).join('/'))
     : '';
   io.exit.writeFile(file, `${editor}${head}steps:\n${stepText(lines)}`, 0o644);
-  io.exit.out(`made  ${into}\n\nNext:\n  batharon run ${into}\n`);
+  io.exit.out(`made  ${into}\n\nNext:\n  batharon run ${shellQuoted(into)}\n`);
   return 0;
 }
 
@@ -67,10 +68,6 @@ function newProject(request: DraftRequest, name: string, { api: given }: Options
   const lines = callLines(request, name, request.url.slice(url.length) || '/', auth);
   const chain = { name, text: `api: ${api}\n\nsteps:\n${stepText(lines)}` };
   writeProject('.', { api, url, auth: auth?.lines ?? [], secrets: auth?.secrets ?? [], chain }, io);
-  io.exit.out(`\nNext:\n  batharon run chains/${name}.chain.yaml\n`);
+  io.exit.out(`\nNext:\n  batharon run ${shellQuoted(`chains/${name}.chain.yaml`)}\n`);
   return 0;
-}
-
-function stepText(lines: readonly string[]): string {
-  return lines.map((line, i) => `${i === 0 ? '  - ' : '    '}${line}\n`).join('');
 }

@@ -2,12 +2,13 @@ import { Option, type Command } from 'commander';
 import path from 'node:path';
 import { readSourceFile } from '../../adapters/project-files.ts';
 import { withKeep } from '../../core/chain/insert.ts';
-import { nameFor, propose, search, type Hit } from '../../core/path/propose.ts';
+import { nameFor, propose, search, type Hit, type Search } from '../../core/path/propose.ts';
 import { isName } from '../../core/path/scanner.ts';
+import { stepName } from '../../core/report/history.ts';
 import type { Value } from '../../core/value/value.ts';
 import { counted, showValue } from '../../core/value/show.ts';
 import { yamlScalar } from '../../core/yaml/quoting.ts';
-import { searchedDocument, type DocumentOptions, type SearchedDocument } from '../documents.ts';
+import { jsonOf, openDocument, plainJsonOf, type Document, type DocumentOptions } from '../documents.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -53,29 +54,30 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
       'As in --keep berth --into chains/berth.chain.yaml.',
     );
   }
-  let document = await searchedDocument(options, io);
-  let { hits, count } = search(document.value, text);
+  const document = await openDocument(options, io);
+  let body = plainJsonOf(document);
+  let { hits, count } = search(body, text);
   // Numbers are shown and searched for as they were sent; a document without any in sight need not be read so carefully.
   if (/^-?\d/.test(text) || hits.slice(0, MAX_SHOWN).some(({ value }) => typeof value === 'number')) {
-    document = { ...document, value: document.exactly() };
-    ({ hits, count } = search(document.value, text));
+    body = jsonOf(document);
+    ({ hits, count } = search(body, text));
   }
   if (options.as === 'json') {
-    const rows = hits.map((hit) => ({ ...propose(document.value, hit), name: nameFor(hit) }));
+    const rows = hits.map((hit) => ({ ...propose(body, hit), name: nameFor(hit) }));
     io.exit.out(`${JSON.stringify(rows, null, 2)}\n`);
   } else {
-    io.exit.out(`${shown(hits, count, document, text, io)}\n`);
+    io.exit.out(`${shown({ hits, count }, body, document.name, text, io)}\n`);
   }
   const [first] = hits;
   if (!first) return 1;
-  return options.keep === undefined ? 0 : keepIn(first, document, options, io);
+  return options.keep === undefined ? 0 : keepIn(wayTo(body, first, options.by), document, options, io);
 }
 
-function shown(hits: readonly Hit[], count: number, { value, name }: SearchedDocument, text: string, io: Io): string {
+function shown({ hits, count }: Search, body: Value, name: string, text: string, io: Io): string {
   const palette = paletteOf(io.colors);
   if (count === 0) return `${JSON.stringify(text)} is nowhere in ${name}`;
   const parts = hits.slice(0, MAX_SHOWN).map((hit) => {
-    const { exact, all, byField } = propose(value, hit);
+    const { exact, all, byField } = propose(body, hit);
     const room = Math.max(20, io.columns - exact.length - 3);
     const rows: readonly (readonly [string, string | undefined])[] = [
       ['over all items', all],
@@ -92,15 +94,14 @@ function shown(hits: readonly Hit[], count: number, { value, name }: SearchedDoc
 }
 
 /** Writes the `keep` into the call that gave the response; the file is otherwise left as it is. */
-function keepIn(hit: Hit, { value, call }: SearchedDocument, options: Options, io: Io): ExitStatus {
+function keepIn(expression: string, { response }: Document, options: Options, io: Io): ExitStatus {
   const { keep: name = '', into = '' } = options;
   if (!isName(name))
     throw new UsageFault('bad-name', `"${name}" cannot be a name`, 'A name has letters, digits and _.');
-  const expression = wayTo(value, hit, options.by);
   const full = path.resolve(io.cwd, into);
   const read = readSourceFile(full, io.cwd);
   if (!read.file) throw new UsageFault(read.problem, `The file ${into} cannot be read`);
-  const text = withKeep(read.file, options.call ?? call, name, expression);
+  const text = withKeep(read.file, options.call ?? (response && stepName(response.step)), name, expression);
   if (typeof text !== 'string') throw new UsageFault('call-not-found', text.message, text.advice);
   io.exit.rewriteFile(full, text);
   io.exit.out(`\n${into} keeps ${name}: ${expression}\n`);

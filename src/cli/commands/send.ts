@@ -20,7 +20,7 @@ import { paletteOf } from '../view/palette.ts';
 import { sized, spent } from '../view/text.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
 import { endpointOfCalls } from '../../core/chain/check.ts';
-import { callLines, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';
+import { callLines, stepText, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { showValue } from '../../core/value/show.ts';
 import type { Value } from '../../core/value/value.ts';
@@ -174,8 +174,7 @@ async function callOfSample(options: Options, workspace: Workspace, io: Io): Pro
 
 function chainFile(lines: readonly string[], names: readonly string[]): SourceFile {
   const takes = names.length === 0 ? '' : `takes:\n${names.map((name) => `  ${name}: json\n`).join('')}`;
-  const step = lines.map((line, i) => `${i === 0 ? '  - ' : '    '}${line}\n`).join('');
-  return { path: '(command line)', text: `name: send\n${takes}steps:\n${step}` };
+  return { path: '(command line)', text: `name: send\n${takes}steps:\n${stepText(lines)}` };
 }
 
 /** The names in the holes of a request that the last run bound, and their values; which they are is said. */

@@ -1,6 +1,5 @@
 import { Option, type Command } from 'commander';
 import path from 'node:path';
-import { readFileSync } from 'node:fs';
 import { diagnosticIn, looseSource, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { namesRead } from '../../core/engine/context.ts';
 import { StepHost } from '../../core/engine/host.ts';
@@ -17,10 +16,12 @@ import { showValue } from '../../core/value/show.ts';
 import { readXml, XmlNode, type XmlDocument } from '../../core/value/xml.ts';
 import { isList, isObject, type Maybe, type Value } from '../../core/value/value.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { openRecord, responseWithBody } from '../record.ts';
+import { jsonOf, openDocument } from '../documents.ts';
+import { headerOf } from '../../core/http/message.ts';
+import type { RecordedResponse } from '../record.ts';
 import { runHost } from '../run-host.ts';
 import { UsageFault } from '../usage-fault.ts';
-import { openWorkspace, type Workspace } from '../workspace.ts';
+import { openWorkspace } from '../workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { prettyJson } from '../view/json.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -131,56 +132,24 @@ function printPaths(tree: Node, text: string, frame: Frame, { as }: Options, io:
   return nodes.length === 0 ? 1 : 0;
 }
 
-type Document = Readonly<{ value: Maybe; host: Host }>;
-
 /** What `$` is, and what functions may ask for beside it. */
-async function documentOf(options: Options, io: Io): Promise<Document> {
+async function documentOf(options: Options, io: Io): Promise<Readonly<{ value: Maybe; host: Host }>> {
+  const document = await openDocument(options, io);
+  const { text, response } = document;
   const workspace = openWorkspace(io.cwd);
   const step = new StepHost(runHost(workspace, path.join(workspace.folder, 'batharon.yaml'), {}), 'value');
-  if (options.file === undefined) return recordedDocument(workspace, options, step);
-  const text = options.file === '-' ? await io.readInput() : textOfFile(options.file, io);
+  const beside = (xml: XmlDocument | undefined): Host =>
+    step.beside({ url: response?.url ?? '', links: response && linksOf(response), document: xml, namespaces: {} });
   if (text.trim() === '') return { value: undefined, host: step };
-  if (text.trimStart().startsWith('<')) {
-    const read = readXml(text);
-    if ('document' in read) return xmlDocument(read.document, { url: '', links: undefined }, step);
-  }
+  const isXml = response ? response.answered.decoded === 'xml' : text.trimStart().startsWith('<');
+  const xml = isXml ? readXml(text) : undefined;
+  if (xml && 'document' in xml) return { value: new XmlNode(xml.document), host: beside(xml.document) };
+  if (!response) return { value: jsonOf(document), host: step };
+  // A response may well be text that is no JSON; a file that is asked for is meant to be JSON.
   const json = readJson(text);
-  if (json.ok) return { value: json.value, host: step };
-  const name = options.file === '-' ? 'standard input' : options.file;
-  throw new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
+  return { value: json.ok ? json.value : text, host: beside(undefined) };
 }
 
-function textOfFile(file: string, io: Io): string {
-  try {
-    return readFileSync(path.resolve(io.cwd, file), 'utf8');
-  } catch {
-    throw new UsageFault('file-not-found', `The file ${file} is not there`);
-  }
-}
-
-/** The recorded response of a call, with the URL and the links that stood beside it. */
-function recordedDocument(workspace: Workspace, options: Options, step: StepHost): Document {
-  const record = openRecord(workspace, options.run);
-  const exchange = responseWithBody(record, options.call);
-  if (!exchange) {
-    const what = options.call === undefined ? 'response with a body' : `response of "${options.call}"`;
-    const advice = 'See what it has with: batharon look';
-    throw new UsageFault('call-not-found', `The record ${record.id} has no ${what}`, advice);
-  }
-  const { answered, content } = exchange;
-  const links = answered.headers.filter(([name]) => name.toLowerCase() === 'link').map(([, value]) => value);
-  const beside = { url: exchange.url, links: links.length === 0 ? undefined : links.join(', ') };
-  const text = new TextDecoder().decode(content);
-  const xml = answered.decoded === 'xml' ? readXml(text) : undefined;
-  if (xml && 'document' in xml) return xmlDocument(xml.document, beside, step);
-  const json = readJson(text);
-  return { value: json.ok ? json.value : text, host: step.beside({ ...beside, document: undefined, namespaces: {} }) };
-}
-
-function xmlDocument(
-  document: XmlDocument,
-  beside: { url: string; links: string | undefined },
-  step: StepHost,
-): Document {
-  return { value: new XmlNode(document), host: step.beside({ ...beside, document, namespaces: {} }) };
+function linksOf({ answered }: RecordedResponse): string | undefined {
+  return headerOf(answered.headers, 'link');
 }

@@ -2,6 +2,7 @@ import type { BodyPlaces, ProblemRecord } from '../../core/journal/events.ts';
 import { counted } from '../../core/value/show.ts';
 import { columnsOf } from './columns.ts';
 import type { Failure, FailureRow, FailureSection } from '../../core/report/failure.ts';
+import { shellQuoted } from '../../core/draft/shell-words.ts';
 import type { Palette } from './palette.ts';
 import { cut, padded, visible, wrapped } from './text.ts';
 
@@ -17,7 +18,7 @@ export function showFailure(failure: Failure, palette: Palette, columns: number)
     ...failure.sections.flatMap((section, i) => [...(i > 0 ? [''] : []), ...sectionLines(section, palette, width)]),
     ...saidLines(failure.said, palette, width),
     ...(failure.hasExchange
-      ? [`${INDENT}${palette.quiet('look at it')}    batharon look ${shellWord(failure.step)}`]
+      ? [`${INDENT}${palette.quiet('look at it')}    batharon look ${shellQuoted(failure.step)}`]
       : []),
   ].join('\n');
 }
@@ -87,9 +88,4 @@ function saidLines(said: string | undefined, palette: Palette, width: number): r
     .flatMap((line) => wrapped(line, width - 2))
     .slice(0, MAX_SAID_LINES);
   return [`${INDENT}${palette.quiet('the server said')}`, ...lines.map((line) => `${INDENT}  ${cut(line, width - 2)}`)];
-}
-
-/** A word that can be pasted into a shell. */
-export function shellWord(word: string): string {
-  return /^[A-Za-z0-9_@%+=:,./#-]+$/.test(word) ? word : `'${word.replaceAll("'", `'\\''`)}'`;
 }

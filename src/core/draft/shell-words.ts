@@ -67,5 +67,5 @@ function ansiText(text: string): string {
 
 /** A word as a POSIX shell reads it back. */
 export function shellQuoted(word: string): string {
-  return /^[A-Za-z0-9_@%+=:,./-]+$/.test(word) ? word : `'${word.replaceAll("'", `'\\''`)}'`;
+  return /^[A-Za-z0-9_@%+=:,./-][A-Za-z0-9_@%+=:,./#-]*$/.test(word) ? word : `'${word.replaceAll("'", `'\\''`)}'`;
 }

@@ -128,6 +128,11 @@ export function callLines(
   ];
 }
 
+/** The lines of a step as an item of a list that is indented by two blanks. */
+export function stepText(lines: readonly string[]): string {
+  return lines.map((line, i) => `${i === 0 ? '  - ' : '    '}${line}\n`).join('');
+}
+
 /** Parameters by name, those that come several times as a list. */
 function grouped(pairs: readonly (readonly [string, string])[]): readonly (readonly [string, string])[] {
   const byName = new Map<string, string[]>();

@@ -2,7 +2,7 @@ import type { Decoded } from '../http/decode.ts';
 import type { ResponseHost } from '../expression/host.ts';
 import { XmlNode, type XmlDocument } from '../value/xml.ts';
 import { HeaderFields } from '../http/headers.ts';
-import type { HttpResponse } from '../http/message.ts';
+import { headerOf, type HttpResponse } from '../http/message.ts';
 import { Bytes, Duration, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
 
 const NAMES = ['status', 'headers', 'cookies', 'url', 'took', 'size', 'raw', 'tries'];
@@ -21,10 +21,9 @@ export class ResponseView {
     namespaces: Readonly<Record<string, string>> = {},
   ) {
     this.body = decoded.problem ? undefined : decoded.value;
-    const links = response.headers.filter(([name]) => name.toLowerCase() === 'link').map(([, value]) => value);
     this.host = {
       url,
-      links: links.length === 0 ? undefined : links.join(', '),
+      links: headerOf(response.headers, 'link'),
       document: this.body instanceof XmlNode ? (this.body.node as XmlDocument) : undefined,
       namespaces,
     };
