@@ -19,6 +19,8 @@ const pieces = {
   xmldom: '@xmldom/xmldom',
   xpath: 'xpath',
   'http-link-header': 'http-link-header',
+  oauth4webapi: 'oauth4webapi',
+  'tough-cookie': 'tough-cookie',
   prompts: 'src/adapters/prompts.ts',
   'json-schema': 'src/core/json-schema-packages.ts',
 };

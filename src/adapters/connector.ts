@@ -1,19 +1,35 @@
 import buildConnector from 'undici/lib/core/connect.js';
 import type { Socket } from 'node:net';
-import type { Phase } from '../core/http/message.ts';
+import type { TLSSocket } from 'node:tls';
+import type { ConnectionOptions, Phase } from '../core/http/message.ts';
 
 /** When a connection got how far, by the monotonic clock. */
 export type ConnectionTimes = { started: number; looked?: number; connected?: number; secured?: number };
 
-/** The connection that an exchange waits for, or waited for last: its times and the phase that it is in. */
-export type Connecting = { times: ConnectionTimes | undefined; phase: Phase };
+/** The connection that an exchange waits for, or waited for last: its times, the phase that it is in, its protocol. */
+export type Connecting = { times: ConnectionTimes | undefined; phase: Phase; protocol: string | undefined };
 
 type Connect = ReturnType<typeof buildConnector>;
 
+/** What TLS is told: TLS 1.2 at least, and the certificates that the project names. */
+export function tlsOptions({ ca, cert, key, verify }: ConnectionOptions): Parameters<typeof buildConnector>[0] {
+  return {
+    minVersion: 'TLSv1.2',
+    ...(ca === undefined ? {} : { ca }),
+    ...(cert === undefined ? {} : { cert }),
+    ...(key === undefined ? {} : { key }),
+    ...(verify === false ? { rejectUnauthorized: false } : {}),
+  } as Parameters<typeof buildConnector>[0];
+}
+
 /** undici's own connector, with a look at when the name was found, the connection made and TLS agreed on. */
-export function watchedConnector(connecting: Connecting): Connect {
+export function watchedConnector(connecting: Connecting, connection: ConnectionOptions): Connect {
   // The exchange's own timer ends connecting; undici's would be coarser.
-  const connect = buildConnector({ timeout: 0, minVersion: 'TLSv1.2' } as Parameters<typeof buildConnector>[0]);
+  const connect = buildConnector({
+    ...tlsOptions(connection),
+    timeout: 0,
+    ...(connection.http2 ? { allowH2: true } : {}),
+  } as Parameters<typeof buildConnector>[0]);
   return (options, callback) => {
     const times: ConnectionTimes = { started: performance.now() };
     connecting.times = times;
@@ -27,7 +43,11 @@ export function watchedConnector(connecting: Connecting): Connect {
       times.connected = performance.now();
       connecting.phase = 'tls';
     });
-    socket?.once('secureConnect', () => (times.secured = performance.now()));
+    socket?.once('secureConnect', () => {
+      times.secured = performance.now();
+      const { alpnProtocol } = socket as TLSSocket;
+      connecting.protocol = typeof alpnProtocol === 'string' ? alpnProtocol : undefined;
+    });
     return socket as never;
   };
 }

@@ -1,6 +1,19 @@
-import { closeSync, fdatasync, mkdirSync, openSync, renameSync, statSync, writeFileSync, writeSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import {
+  closeSync,
+  existsSync,
+  fdatasync,
+  mkdirSync,
+  openSync,
+  renameSync,
+  statSync,
+  unlinkSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import path from 'node:path';
 import { isatty } from 'node:tty';
+import type { SavedFile, SavingFile } from '../core/ports.ts';
 import { Masker } from '../core/masking/masker.ts';
 
 /** A file that is only appended to. */
@@ -19,6 +32,8 @@ export type Exit = Readonly<{
   appender(file: string): Appender;
   /** Writes a whole file in one step: readers see the old one or the new one. */
   writeFile(file: string, content: string | Uint8Array, mode?: number): void;
+  /** Begins a file for what a server sends, true values and all; it comes to its place when it is complete. */
+  savingFile(file: string, shown: string): SavingFile;
   /** The file of secrets itself, for its owner alone: the one place where their values are meant to be. */
   writeSecrets(file: string, content: string): void;
   /** The same for a file that the user wrote, which is given back with a change: nothing in it is masked. */
@@ -42,12 +57,54 @@ export function createExit(): Exit {
       mkdirSync(path.dirname(file), { recursive: true });
       replaceFile(file, typeof content === 'string' ? masked(content) : content, mode);
     },
+    savingFile: (file, shown) => new PartialFile(file, shown),
     writeSecrets: (file, content) => {
       mkdirSync(path.dirname(file), { recursive: true });
       replaceFile(file, content, 0o600);
     },
     rewriteFile: (file, content) => replaceFile(file, content, statSync(file).mode & 0o777),
   };
+}
+
+/** A file beside its place, which is renamed when all of it is written and on disk. */
+class PartialFile implements SavingFile {
+  private readonly beside: string;
+  private readonly descriptor: number;
+  private readonly hash = createHash('sha256');
+  private size = 0;
+
+  constructor(
+    private readonly file: string,
+    private readonly shown: string,
+  ) {
+    mkdirSync(path.dirname(file), { recursive: true });
+    this.beside = `${file}.${process.pid}.part`;
+    this.descriptor = openSync(this.beside, 'w', 0o644);
+  }
+
+  write(chunk: Uint8Array): 'more' {
+    writeAll(this.descriptor, chunk);
+    this.hash.update(chunk);
+    this.size += chunk.length;
+    return 'more';
+  }
+
+  async finish(): Promise<SavedFile> {
+    await synced(this.descriptor);
+    closeSync(this.descriptor);
+    const replaced = existsSync(this.file);
+    renameSync(this.beside, this.file);
+    return { path: this.shown, size: this.size, sha256: this.hash.digest('hex'), replaced };
+  }
+
+  async abandon(): Promise<void> {
+    closeSync(this.descriptor);
+    unlinkSync(this.beside);
+  }
+}
+
+function synced(descriptor: number): Promise<void> {
+  return new Promise((resolve, reject) => fdatasync(descriptor, (error) => (error ? reject(error) : resolve())));
 }
 
 function replaceFile(file: string, content: string | Uint8Array, mode: number): void {
@@ -89,7 +146,7 @@ function openAppender(file: string): Appender {
   const descriptor = openSync(file, 'a', 0o600);
   return {
     write: (data) => writeAll(descriptor, data),
-    sync: () => new Promise((resolve, reject) => fdatasync(descriptor, (error) => (error ? reject(error) : resolve()))),
+    sync: () => synced(descriptor),
     close: () => closeSync(descriptor),
   };
 }

@@ -1,6 +1,17 @@
-import { existsSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
+import {
+  closeSync,
+  createReadStream,
+  existsSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  readSync,
+  realpathSync,
+  statSync,
+} from 'node:fs';
 import path from 'node:path';
 import type { FileRead } from '../core/expression/host.ts';
+import type { OpenedFile } from '../core/http/message.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 
 export const PROJECT_FILE = 'batharon.yaml';
@@ -64,22 +75,99 @@ export function projectReader(
   allowed: ReadonlySet<string>,
 ): (name: string) => FileRead {
   return (name) => {
-    const file = path.resolve(path.dirname(chainFile), name);
-    try {
-      const real = realpathSync(file);
-      const isInside = !path.relative(realpathSync(folder), real).startsWith('..');
-      if (!isInside && !allowed.has(file)) {
-        const advice = 'Files are read inside the project folder; take another as an input of type file.';
-        return { message: `The file ${name} is outside of the project`, advice };
-      }
-      if (statSync(real).size > MAX_READ) return { message: `The file ${name} has more than 64 MiB` };
-      return { bytes: readFileSync(real) };
-    } catch (error) {
-      const { code } = error as NodeJS.ErrnoException;
-      const why = code === 'ENOENT' || code === 'ENOTDIR' ? 'is not there' : `cannot be read (${code})`;
-      return { message: `The file ${name} ${why}`, advice: 'Its path is relative to the chain file.' };
-    }
+    const found = findFile(name, { folder, chainFile, allowed });
+    if ('message' in found) return found;
+    if (found.size > MAX_READ) return { message: `The file ${name} has more than 64 MiB` };
+    return { bytes: readFileSync(found.real) };
   };
+}
+
+/** Where files are looked for, and which may be read wherever they are. */
+export type FileRules = Readonly<{ folder: string; chainFile: string; allowed: ReadonlySet<string> }>;
+
+type Found = Readonly<{ real: string; size: number }>;
+
+function findFile(name: string, { folder, chainFile, allowed }: FileRules): Found | Unreadable {
+  const file = path.resolve(path.dirname(chainFile), name);
+  try {
+    const real = realpathSync(file);
+    if (!isInside(folder, real) && !allowed.has(file)) {
+      const advice = 'Files are read inside the project folder; take another as an input of type file.';
+      return { message: `The file ${name} is outside of the project`, advice };
+    }
+    const stats = statSync(real);
+    if (!stats.isFile()) return { message: `${name} is no file` };
+    return { real, size: stats.size };
+  } catch (error) {
+    return unreadable(name, error, 'Its path is relative to the chain file.');
+  }
+}
+
+type Unreadable = Readonly<{ message: string; advice?: string }>;
+
+function unreadable(name: string, error: unknown, advice: string): Unreadable {
+  const { code } = error as NodeJS.ErrnoException;
+  const why = code === 'ENOENT' || code === 'ENOTDIR' ? 'is not there' : `cannot be read (${code})`;
+  return { message: `The file ${name} ${why}`, advice };
+}
+
+function isInside(folder: string, real: string): boolean {
+  const relative = path.relative(realpathSync(folder), real);
+  return !relative.startsWith('..') && !path.isAbsolute(relative);
+}
+
+/** Opens files that requests send, by the same rules. */
+export function projectOpener(rules: FileRules): (name: string) => OpenedFile {
+  return (name) => {
+    const found = findFile(name, rules);
+    if ('message' in found) return found;
+    const { real, size } = found;
+    return {
+      name: path.basename(real),
+      size,
+      chunks: () => createReadStream(real, { highWaterMark: PIECE }),
+      pieces: () => piecesOf(real),
+    };
+  };
+}
+
+/** Bytes that are read at a time. */
+const PIECE = 256 * 1024;
+
+function* piecesOf(file: string): Generator<Uint8Array> {
+  const descriptor = openSync(file, 'r');
+  try {
+    for (;;) {
+      const buffer = Buffer.allocUnsafe(PIECE);
+      const read = readSync(descriptor, buffer, 0, PIECE, null);
+      if (read === 0) return;
+      yield buffer.subarray(0, read);
+    }
+  } finally {
+    closeSync(descriptor);
+  }
+}
+
+/** The place of a file that a chain writes: inside the project folder, symbolic links resolved. */
+export function placeToWrite(name: string, { folder, chainFile }: FileRules): Readonly<{ file: string }> | Unreadable {
+  const file = path.resolve(path.dirname(chainFile), name);
+  let above = path.dirname(file);
+  while (!existsSync(above)) above = path.dirname(above);
+  const isLinkOut = existsSync(file) && !isInside(folder, realpathSync(file));
+  if (isInside(folder, realpathSync(above)) && !isLinkOut) return { file };
+  return {
+    message: `The file ${name} would be outside of the project`,
+    advice: 'Files are written inside the project folder.',
+  };
+}
+
+/** Reads a file that the project file names, wherever it is. */
+export function readNamedFile(file: string): FileRead {
+  try {
+    return { bytes: readFileSync(file) };
+  } catch (error) {
+    return unreadable(file, error, 'Its path is relative to batharon.yaml.');
+  }
 }
 
 /** Whether git would pass over `secrets.env` in a folder, by the .gitignore files there and above; true outside of git. */

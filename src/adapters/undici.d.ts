@@ -10,3 +10,9 @@ declare module 'undici/lib/core/connect.js' {
   const build: typeof buildConnector;
   export default build;
 }
+
+declare module 'undici/lib/dispatcher/proxy-agent.js' {
+  import type { ProxyAgent } from 'undici';
+  const agent: typeof ProxyAgent;
+  export default agent;
+}

@@ -7,9 +7,11 @@ import type { Diagnostic } from '../core/diagnostics/source.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { Workspace } from './workspace.ts';
 
-/** The endpoints that the calls of a chain go to, each once. */
-export function endpointsUsed({ project }: Workspace, chain: Chain, at: At): readonly Endpoint[] {
-  const names = callsOf(chain).flatMap((step) => (needsApi(step) ? [step.api?.text ?? chain.api?.text] : []));
+/** The endpoints that the calls of chains go to, each once. */
+export function endpointsUsed({ project }: Workspace, chains: readonly Chain[], at: At): readonly Endpoint[] {
+  const names = chains.flatMap((chain) =>
+    callsOf(chain).flatMap((step) => (needsApi(step) ? [step.api?.text ?? chain.api?.text] : [])),
+  );
   const endpoints = [...new Set(names)].map(endpointLookup(project, at));
   return [...new Set(endpoints.filter((endpoint) => endpoint !== undefined))];
 }
@@ -18,11 +20,16 @@ function needsApi(step: CallStep): boolean {
   return step.request.line?.target.kind !== 'absolute' || step.api !== undefined;
 }
 
-/** The secrets that a chain and its endpoints ask for: those that are there, and what is wrong with them. */
+/** The secrets that chains and their endpoints ask for: those that are there, and what is wrong with them. */
 export type FoundSecrets = Readonly<{ values: Readonly<Record<string, string>>; diagnostics: readonly Diagnostic[] }>;
 
-export function secretsFor(workspace: Workspace, chain: Chain, at: At, { find, places }: SecretStore): FoundSecrets {
-  const asked = secretsAsked(chain, endpointsUsed(workspace, chain, at));
+export function secretsFor(
+  workspace: Workspace,
+  chains: readonly Chain[],
+  at: At,
+  { find, places }: SecretStore,
+): FoundSecrets {
+  const asked = secretsAsked(chains, endpointsUsed(workspace, chains, at));
   const values: Record<string, string> = {};
   for (const { name } of asked) {
     const value = find(name);

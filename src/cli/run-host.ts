@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
-import { projectReader } from '../adapters/project-files.ts';
+import type { Exit } from '../adapters/exit.ts';
+import { placeToWrite, projectOpener, projectReader, readNamedFile } from '../adapters/project-files.ts';
 import { systemRandomness } from '../adapters/randomness.ts';
 import type { RunHost } from '../core/engine/host.ts';
 import { parseDateTime } from '../core/value/times.ts';
@@ -15,6 +16,7 @@ export function runHost(
   { project, folder, cwd }: Workspace,
   chainFile: string,
   { now, seed }: HostOptions,
+  exit: Exit,
   inputFiles: readonly string[] = [],
 ): RunHost {
   const zone = project?.zone ?? 'UTC';
@@ -26,11 +28,26 @@ export function runHost(
       'As in --now 2026-05-23T12:00:00Z.',
     );
   }
-  return {
+  const allowed = new Set(inputFiles);
+  const shared = {
     zone,
     nowMs: instant ? () => instant.epochMilliseconds : () => systemClock.nowMs(),
     seed: seed ?? randomBytes(8).toString('hex'),
     randomness: systemRandomness,
-    readFile: projectReader(folder, path.resolve(cwd, chainFile), new Set(inputFiles)),
+    readProjectFile: (name: string) => readNamedFile(path.resolve(folder, name)),
   };
+  const at = (file: string): RunHost => {
+    const rules = { folder, chainFile: path.resolve(cwd, file), allowed };
+    return {
+      ...shared,
+      readFile: projectReader(folder, rules.chainFile, allowed),
+      openFile: projectOpener(rules),
+      saveFile: (name) => {
+        const place = placeToWrite(name, rules);
+        return 'file' in place ? exit.savingFile(place.file, path.relative(cwd, place.file)) : place;
+      },
+      beside: (other) => at(other.path),
+    };
+  };
+  return at(chainFile);
 }

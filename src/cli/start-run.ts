@@ -14,6 +14,9 @@ import type { Json, Stored } from '../core/journal/events.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { toStored } from '../core/journal/stored.ts';
 import type { Maybe } from '../core/value/value.ts';
+import { tokenStore } from '../adapters/token-store.ts';
+import type { SignInHelp } from '../core/http/auth/help.ts';
+import type { UsedChains } from './used-chains.ts';
 import { endpointsUsed } from './endpoints.ts';
 import type { Io } from './io.ts';
 import { USER_AGENT, VERSION } from './version.ts';
@@ -23,6 +26,10 @@ export type RunPlan = Readonly<{
   workspace: Workspace;
   chain: Chain;
   inputs: ReadonlyMap<string, Maybe>;
+  /** The chains that it uses. */
+  used: UsedChains;
+  /** A person who may be asked to sign in. */
+  help: SignInHelp;
   at: At;
   secrets: Readonly<Record<string, string>>;
   options: Json;
@@ -50,7 +57,7 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
   const run = newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const store = createJournalStore(workspace.recordFolder, run, io.exit);
   const recorder = new Recorder(systemClock, io.exit.masker, store, plan.listeners);
-  const transport = createTransport();
+  const transport = createTransport(io.environment);
   const abort = new AbortController();
   const stopping = new AbortController();
   io.onInterrupt(() => {
@@ -68,7 +75,7 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       name: chain.name,
       files: [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf),
       inputs: storedInputs(chain, plan.inputs),
-      apis: endpointsUsed(workspace, chain, at).map((endpoint) => ({
+      apis: endpointsUsed(workspace, [chain, ...plan.used.chains], at).map((endpoint) => ({
         name: endpoint.api,
         deployment: endpoint.deployment ?? null,
         url: shownUrl(endpoint),
@@ -90,6 +97,9 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       signal: abort.signal,
       stopping: stopping.signal,
       host: plan.host,
+      help: plan.help,
+      tokens: tokenStore(path.join(workspace.recordFolder, 'tokens'), io.exit),
+      chainAt: plan.used.chainAt,
       accept: plan.accept,
       userAgent: USER_AGENT,
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,

@@ -15,6 +15,7 @@ import { endpointAt, readProject, type At, type Project } from '../core/chain/pr
 import { diagnosticAt, sorted, type Diagnostic, type SourceFile } from '../core/diagnostics/source.ts';
 import { withoutConsequences } from '../core/diagnostics/consequences.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
+import { NO_CHAINS, usedChains, type UsedChains } from './used-chains.ts';
 import { UsageFault } from './usage-fault.ts';
 
 /** The project around the working folder; without one only absolute URLs can be sent to. */
@@ -96,7 +97,12 @@ function similarFile(file: string, cwd: string): string | undefined {
   return near === undefined ? undefined : `Did you mean ${path.relative(cwd, near)}?`;
 }
 
-export type LoadedChain = Readonly<{ chain: Chain | undefined; diagnostics: readonly Diagnostic[] }>;
+export type LoadedChain = Readonly<{
+  chain: Chain | undefined;
+  diagnostics: readonly Diagnostic[];
+  /** The chains that it uses. */
+  used: UsedChains;
+}>;
 
 /** A chain file, read and checked in its project, for a run at some deployments. */
 export function loadChain(workspace: Workspace, file: string, at: At, accepts = false): LoadedChain {
@@ -107,19 +113,21 @@ export function loadChain(workspace: Workspace, file: string, at: At, accepts = 
   // One file that cannot be read keeps nothing back of what is wrong with the others.
   const at0 = { path: path.relative(workspace.cwd, full), text: '' };
   const problem = UNREADABLE[read.problem];
-  return { chain: undefined, diagnostics: [diagnosticAt(at0, { code: read.problem, range: [0, 0], ...problem })] };
+  const found = diagnosticAt(at0, { code: read.problem, range: [0, 0], ...problem });
+  return { chain: undefined, diagnostics: [found], used: NO_CHAINS };
 }
 
 export function checkedChain(workspace: Workspace, file: SourceFile, at: At, accepts = false): LoadedChain {
   const { chain, diagnostics } = readChain(file);
-  if (!chain) return { chain, diagnostics };
-  const readFile = projectReader(workspace.folder, path.resolve(workspace.cwd, file.path), new Set());
-  return {
-    chain,
-    diagnostics: sorted(
-      withoutConsequences([...diagnostics, ...checkChain(chain, workspace.project, at, { readFile, accepts })]),
-    ),
+  if (!chain) return { chain, diagnostics, used: NO_CHAINS };
+  const check = (each: Chain) => {
+    const readFile = projectReader(workspace.folder, path.resolve(workspace.cwd, each.file.path), new Set());
+    return checkChain(each, workspace.project, at, { readFile, accepts });
   };
+  const own = check(chain);
+  const used = usedChains(workspace, chain, at, check);
+  const found = withoutConsequences([...diagnostics, ...own, ...used.diagnostics]);
+  return { chain, diagnostics: sorted(found), used };
 }
 
 /** `--at live`, `--at harbour=live`, several of them; without any what `BATHARON_AT` says. Unknown names are refused. */

@@ -2,16 +2,20 @@
 import type * as Xmldom from '@xmldom/xmldom';
 import type * as CsvParse from 'csv-parse/sync';
 import type * as Luxon from 'luxon';
+import type * as OAuth from 'oauth4webapi';
 import type * as Crypto from 'node:crypto';
+import type * as ToughCookie from 'tough-cookie';
 import type * as JsonSchema from './json-schema-packages.ts';
 
 /** Packages that few chains need and that are slow to load: each is loaded when it is first called for, and only here. */
 export const luxon = () => require('luxon') as typeof Luxon;
 export const csvParse = () => require('csv-parse/sync') as typeof CsvParse;
+export const oauth4webapi = () => require('oauth4webapi') as typeof OAuth;
+export const toughCookie = () => require('tough-cookie') as typeof ToughCookie;
 export const xmldom = () => require('@xmldom/xmldom') as typeof Xmldom;
 export const jsonSchema = () => require('./json-schema-packages.ts') as typeof JsonSchema;
 
-/** Digests are all that is used of it. */
+/** Digests and signatures are all that is used of it. */
 export const crypto = () => require('node:crypto') as typeof Crypto;
 
 /** The part of the package that is used here; it has no types. */

@@ -1,5 +1,12 @@
 import type { BodyRef } from './journal/events.ts';
-import type { ExchangeResult, HttpRequest, Timeouts } from './http/message.ts';
+import type {
+  BodySink,
+  ConnectionOptions,
+  ExchangeResult,
+  HttpRequest,
+  ResponseHead,
+  Timeouts,
+} from './http/message.ts';
 
 /** Time, which the core never reads by itself. */
 export interface Clock {
@@ -18,11 +25,28 @@ export interface Randomness {
 
 /** The network: one request, one response or the reason why there is none. Never throws for what a server can do. */
 export interface Transport {
-  exchange(request: HttpRequest, limits: ExchangeLimits, signal: AbortSignal): Promise<ExchangeResult>;
+  exchange(request: HttpRequest, options: ExchangeOptions, signal: AbortSignal): Promise<ExchangeResult>;
   close(): Promise<void>;
 }
 
-export type ExchangeLimits = Readonly<{ timeouts: Timeouts; maxBodyBytes: number }>;
+export type ExchangeOptions = Readonly<{
+  timeouts: Timeouts;
+  /** Bytes of a body that is held, after decompression. */
+  maxBodyBytes: number;
+  connection: ConnectionOptions;
+  /** Asked when the headers are there: where the body goes piece by piece; without one it is held. */
+  sinkFor?(head: ResponseHead): BodySink | undefined;
+}>;
+
+/** A file that a response's body is saved to. Nothing stands at its place before all of it has come. */
+export interface SavingFile extends BodySink {
+  /** Puts the file into its place, and tells its path in the project, its size in bytes and its digest. */
+  finish(): Promise<SavedFile>;
+  /** Leaves no trace. */
+  abandon(): Promise<void>;
+}
+
+export type SavedFile = Readonly<{ path: string; size: number; sha256: string; replaced: boolean }>;
 
 /** Where a run's record goes: lines in order, bodies beside them. What it is given is masked already. */
 export interface JournalStore {

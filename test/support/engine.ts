@@ -6,6 +6,8 @@ import { looseSource, type Diagnostic } from '../../src/core/diagnostics/source.
 import type { Accept } from '../../src/core/engine/expect/accept.ts';
 import { StepHost, type RunHost } from '../../src/core/engine/host.ts';
 import { runChain } from '../../src/core/engine/run-chain.ts';
+import type { Chain } from '../../src/core/chain/model.ts';
+import type { SignInHelp } from '../../src/core/http/auth/help.ts';
 import type { HttpRequest } from '../../src/core/http/message.ts';
 import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
 import { Recorder } from '../../src/core/journal/recorder.ts';
@@ -47,12 +49,23 @@ export type CoreOptions = Readonly<{
   host?: Partial<RunHost>;
   accept?: Accept;
   secrets?: Readonly<Record<string, string>>;
+  /** Chains that others use, by the name of their file. */
+  chains?: Readonly<Record<string, Chain>>;
+  project?: string;
 }>;
+
+/** Nobody who could be asked to sign in. */
+const NOBODY: SignInHelp = {
+  isPresent: false,
+  listen: () => Promise.reject(new Error('Nobody is there')),
+  open: () => {},
+  showCode: () => {},
+};
 
 /** Runs a chain in the core alone: a scripted server (the last answer again and again), a clock that is moved, no disk. */
 export async function coreRun(text: string, options: CoreOptions = {}): Promise<CoreRun> {
   const host: RunHost = { ...testRunHost, ...options.host };
-  const { project } = readProject({ path: 'batharon.yaml', text: PROJECT });
+  const { project } = readProject({ path: 'batharon.yaml', text: options.project ?? PROJECT });
   const at = { all: undefined, byApi: {} };
   const { chain, diagnostics } = readChain({ path: 'test.chain.yaml', text });
   const around = { readFile: host.readFile, accepts: options.accept !== undefined };
@@ -98,6 +111,9 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     signal: new AbortController().signal,
     stopping: new AbortController().signal,
     host,
+    tokens: { alone: (_name, work) => work({ read: () => undefined, write: () => {} }) },
+    help: NOBODY,
+    chainAt: (file) => options.chains?.[file.text],
     accept: options.accept,
     run: 'test',
     userAgent: 'batharon/test',

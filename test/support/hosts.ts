@@ -8,6 +8,10 @@ export const testRunHost: RunHost = {
   nowMs: () => Date.parse('2026-05-23T10:00:00Z'),
   seed: 'test',
   randomness: { bytes: (count) => new Uint8Array(count).fill(7) },
+  openFile: (path) => ({ message: `The file ${path} is not there` }),
+  saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
+  readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
+  beside: () => testRunHost,
   readFile: (path) =>
     path === 'notes.txt'
       ? { bytes: new TextEncoder().encode('moored at N1') }

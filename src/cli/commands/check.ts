@@ -69,9 +69,9 @@ function checkAll(
   const store = openSecrets(workspace.folder, io.environment);
   const found: Diagnostic[] = [...workspace.diagnostics, ...secretsWarnings(workspace, store)];
   for (const file of files) {
-    const { chain, diagnostics } = loadChain(workspace, file, at);
+    const { chain, diagnostics, used } = loadChain(workspace, file, at);
     found.push(...diagnostics);
-    if (chain) found.push(...secretsFor(workspace, chain, at, store).diagnostics);
+    if (chain) found.push(...secretsFor(workspace, [chain, ...used.chains], at, store).diagnostics);
   }
   return { all: sorted(found), files: files.length };
 }

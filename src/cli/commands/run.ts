@@ -16,6 +16,7 @@ import { runHost, type HostOptions } from '../run-host.ts';
 import { secretsWarnings } from '../secrets-warnings.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
+import { signInHelp } from '../../adapters/sign-in-help.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -54,10 +55,10 @@ export const command: CommandModule = {
 async function execute(file: string, options: Options, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
-  const { chain, diagnostics } = loadChain(workspace, file, at, options.accept);
+  const { chain, diagnostics, used } = loadChain(workspace, file, at, options.accept);
   const store = openSecrets(workspace.folder, io.environment);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
-  const secrets = chain && secretsFor(workspace, chain, at, store);
+  const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
   if (chain) found.push(...changesNotAllowed(chain, endpointOfCalls(chain, workspace.project, at), options.mayChange));
   const canRun = chain && secrets && !hasErrors(found);
@@ -66,7 +67,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   }
   const given = canRun ? await givenInputs(chain, options, io) : undefined;
   found.push(...(given?.diagnostics ?? []));
-  const host = runHost(workspace, file, options, given?.files);
+  const host = runHost(workspace, file, options, io.exit, given?.files);
   const inputs =
     canRun && given ? resolveInputs(chain, given.given, secrets.values, new StepHost(host, 'takes')) : undefined;
   found.push(...(inputs?.diagnostics ?? []), ...secretsWarnings(workspace, store));
@@ -84,6 +85,8 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const plan = {
     workspace,
     chain,
+    used,
+    help: signInHelp(options.input && io.inIsTerminal && io.errIsTerminal, io.exit),
     inputs: inputs.inputs,
     at,
     secrets: secrets.values,

@@ -62,7 +62,7 @@ function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<
   const at = readAt([], io.environment, workspace.project);
   for (const file of findChains(workspace.folder)) {
     const { chain } = loadChain(workspace, file, at);
-    for (const { name } of chain ? secretsAsked(chain, []) : []) note(name, path.relative(io.cwd, file));
+    for (const { name } of chain ? secretsAsked([chain], []) : []) note(name, path.relative(io.cwd, file));
   }
   return asked;
 }

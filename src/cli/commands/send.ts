@@ -12,6 +12,7 @@ import { runHost } from '../run-host.ts';
 import { apiOf, curlSample } from '../samples.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
+import { signInHelp } from '../../adapters/sign-in-help.ts';
 import { checkedChain, openWorkspace, readAt, type Workspace } from '../workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { headerLines, showBody, statusLine } from '../view/exchange.ts';
@@ -92,11 +93,11 @@ async function execute(
   const at = readAt(options.at, io.environment, workspace.project);
   const names = namesFromLastRun(call.lines, workspace, options.run, io);
   const file = chainFile(call.lines, [...names.keys()]);
-  const { chain, diagnostics } = checkedChain(workspace, file, at);
+  const { chain, diagnostics, used } = checkedChain(workspace, file, at);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const own = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
   const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name) };
-  const secrets = chain && secretsFor(workspace, chain, at, store);
+  const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
   if (chain) found.push(...changesNotAllowed(chain, endpointOfCalls(chain, workspace.project, at), options.mayChange));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
@@ -106,13 +107,15 @@ async function execute(
     {
       workspace,
       chain,
+      used,
+      help: signInHelp(io.inIsTerminal && io.errIsTerminal, io.exit),
       inputs: names,
       at,
       secrets: secrets.values,
       options: {},
       purpose: 'send',
       listeners: [(event) => events.push(event)],
-      host: runHost(workspace, file.path, {}),
+      host: runHost(workspace, file.path, {}, io.exit),
       now: null,
     },
     io,

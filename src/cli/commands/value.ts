@@ -137,7 +137,7 @@ async function documentOf(options: Options, io: Io): Promise<Readonly<{ value: M
   const document = await openDocument(options, io);
   const { text, response } = document;
   const workspace = openWorkspace(io.cwd);
-  const step = new StepHost(runHost(workspace, path.join(workspace.folder, 'batharon.yaml'), {}), 'value');
+  const step = new StepHost(runHost(workspace, path.join(workspace.folder, 'batharon.yaml'), {}, io.exit), 'value');
   const beside = (xml: XmlDocument | undefined): Host =>
     step.beside({ url: response?.url ?? '', links: response && linksOf(response), document: xml, namespaces: {} });
   if (text.trim() === '') return { value: undefined, host: step };

@@ -1,11 +1,20 @@
 import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
-import { isChanging } from '../http/methods.ts';
+import { isChanging, isRepeatable } from '../http/methods.ts';
 import { callsOf, type CallStep, type Chain } from './model.ts';
 
 /** Whether a call changes something at the server: by its method, unless it says that it only reads. */
 export function changesSomething({ request, changes }: CallStep): boolean {
-  return changes ?? isChanging(request.line?.method ?? 'GET');
+  const { line, body } = request;
+  return changes ?? (body?.effect ? body.effect === 'changes' : isChanging(line?.method ?? 'GET'));
+}
+
+/** Whether a call may be sent again without asking (RFC 9110 section 9.2.2), unless the file says otherwise. */
+export function mayRepeat({ request, repeatable }: CallStep): boolean {
+  const { line, body, idempotencyKey } = request;
+  return (
+    repeatable ?? (idempotencyKey !== undefined || body?.effect === 'reads' || isRepeatable(line?.method ?? 'GET'))
+  );
 }
 
 /**

@@ -1,6 +1,8 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
 import type { RequestTemplate } from '../http/endpoint.ts';
+import type { Expectation } from '../http/expectation.ts';
+import type { ReadAs } from '../http/decode.ts';
 import type { Timeouts } from '../http/message.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import type { TextTemplate, ValueTemplate } from '../template/template.ts';
@@ -33,24 +35,6 @@ export type Take = Readonly<{
   choices: readonly Value[] | undefined;
 }>;
 
-/** What must hold of a response, and why if the file says so. Each form is a file in `steps/expect/`. */
-export type Expectation = Readonly<{ because: string | undefined }> &
-  (
-    | Readonly<{ form: 'that'; expression: Expression }>
-    | Readonly<{ form: 'fits'; schema: SchemaSource; source: Source }>
-    | Readonly<{ form: 'includes'; value: ValueTemplate; source: Source }>
-    | Readonly<{
-        form: 'equals';
-        /** The name of a file that holds it, or the value itself. */
-        wanted: Readonly<{ file: TextTemplate }> | Readonly<{ value: ValueTemplate }>;
-        except: readonly Expression[];
-        source: Source;
-      }>
-  );
-
-/** A JSON Schema: the name of a file, or the schema itself. */
-export type SchemaSource = Readonly<{ file: Source }> | Readonly<{ inline: Value }>;
-
 /** What every kind of step may say. */
 export type StepCommon = Readonly<{
   /** The step runs only when this holds. */
@@ -67,6 +51,13 @@ export type CallStep = StepCommon &
     request: RequestTemplate;
     timeouts: Timeouts | undefined;
     namespaces: Readonly<Record<string, string>>;
+    /** What the body is read as, whatever its media type says. */
+    readAs: ReadAs | undefined;
+    /** The file that the body goes into instead of being held. */
+    save: TextTemplate | undefined;
+    /** Bytes of a body that is held; `undefined` for the default. */
+    maxBodyBytes: number | undefined;
+    untilEvent: UntilEvent | undefined;
     redirects: 'follow' | 'stop' | undefined;
     /** What the file says of whether it changes something, and may be sent again; else its method decides. */
     changes: boolean | undefined;
@@ -75,6 +66,9 @@ export type CallStep = StepCommon &
     keep: Named<Expression>;
     onFailure: 'stop' | 'continue';
   }>;
+
+/** When to stop listening to a stream of events: when the condition holds, after so many, or after so many milliseconds. */
+export type UntilEvent = Readonly<{ until: Expression; atMost: number; withinMs: number }>;
 
 /** A step of which no sense could be made; what it would have bound is known all the same, so that it misleads no check. */
 export type BrokenStep = StepCommon & Readonly<{ kind: 'broken'; binds: readonly string[] }>;

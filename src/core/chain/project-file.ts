@@ -2,11 +2,14 @@ import type * as z from 'zod';
 import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
 import { didYouMean, nearest } from '../diagnostics/suggest.ts';
 import type { Problem, Range } from '../diagnostics/problem.ts';
-import { auth } from '../http/auth/list.ts';
-import type { Endpoint } from '../http/endpoint.ts';
+import { auth, authKeys } from '../http/auth/list.ts';
+import type { ConnectionTemplate, Endpoint } from '../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS } from '../http/message.ts';
 import {
   choice,
+  expression,
+  fileName,
+  flag,
   named,
   parameter,
   sourcedConstant,
@@ -17,12 +20,14 @@ import {
 } from '../schema/leaves.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { mapping, readShape } from '../schema/shape.ts';
-import { plainText } from '../template/template.ts';
+import { plainText, textsOf } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
 import { zoneProblem } from '../value/zones.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
+import { secretsInTexts } from './secrets-asked.ts';
 import { suggestKey } from './suggest-key.ts';
+import { expectations } from './steps/expect/list.ts';
 import { timeout } from './timeout.ts';
 
 const shared = {
@@ -37,6 +42,18 @@ const shared = {
   redirects: choice('follow', 'stop')
     .optional()
     .describe('Whether redirects are followed (default), or are the response.'),
+  tls: mapping({
+    ca: fileName().optional().describe('A file with the authorities that are trusted, in PEM.'),
+    cert: fileName().optional().describe('A file with the client’s own certificate, in PEM.'),
+    key: fileName().optional().describe('A file with the key of that certificate, in PEM.'),
+    verify: flag().optional().describe('false: the server’s certificate is not verified, with a warning on every run.'),
+  })
+    .optional()
+    .describe('Certificates, where those of the system do not do.'),
+  proxy: text('a URL').optional().describe('A proxy in place of what the environment says; none for no proxy.'),
+  http2: flag().optional().describe('Whether HTTP/2 is offered to the server.'),
+  expect: expectations().optional().describe('What must hold of every response, beside what each call expects.'),
+  'error-text': expression().optional().describe('Where an error response says what is wrong.'),
   settings: named(sourcedConstant()).optional().describe('What differs between deployments and is not secret.'),
 };
 
@@ -102,12 +119,15 @@ function keysAt(path: readonly PropertyKey[]): readonly string[] {
   if (path.length === 2) return Object.keys(api.shape);
   if (path.at(-2) === 'deployments') return Object.keys(shared);
   const words: Readonly<Record<string, readonly string[]>> = {
-    auth: ['bearer', 'api-key'],
-    'api-key': ['header', 'query', 'cookie', 'value'],
+    ...authKeys,
     timeout: ['connect', 'response', 'idle', 'whole'],
+    tls: ['ca', 'cert', 'key', 'verify'],
   };
   return words[String(path.at(-1))] ?? [];
 }
+
+/** What is never shared between deployments: it says who is let in, or how. */
+const OWN_KEYS = ['auth', 'tls', 'proxy'] as const;
 
 function readApi(
   { name, nameRange, value, file }: NamedEntry<z.output<typeof api>>,
@@ -131,9 +151,15 @@ function readApi(
       advice: 'Add url:, or deployments: each with its own.',
     });
   }
-  if (value.auth && deployments.length > 0) {
-    const advice = 'Credentials belong to one deployment: move auth: under each.';
-    report({ code: 'keys-clash', range: nameRange, message: `The api "${name}" has auth and deployments`, advice });
+  for (const key of OWN_KEYS) {
+    if (!value[key] || deployments.length === 0) continue;
+    const advice = `It belongs to one deployment: move ${key}: under each.`;
+    report({ code: 'keys-clash', range: nameRange, message: `The api "${name}" has ${key} and deployments`, advice });
+  }
+  for (const { name: key, nameRange: range, value: shared } of [...(value.headers ?? []), ...(value.query ?? [])]) {
+    if (deployments.length === 0 || secretsInTexts(textsOf(shared)).length === 0) continue;
+    const advice = 'A secret belongs to one deployment: move it under each.';
+    report({ code: 'keys-clash', range, message: `"${key}" holds a secret, and the api has deployments`, advice });
   }
   const useAt = value['use-at'];
   if (useAt && !deployments.some((each) => each.name === useAt.text)) {
@@ -181,8 +207,23 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
     changes: own.changes ?? above.changes,
     redirects: own.redirects ?? above.redirects,
+    connection: connectionOf(name === undefined ? own : { ...own, http2: own.http2 ?? above.http2 }),
+    expect: name === undefined ? (own.expect ?? []) : [...(above.expect ?? []), ...(own.expect ?? [])],
+    errorText: own['error-text'] ?? above['error-text'],
     settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value.value])),
     settingSources: settings.map((entry) => ({ name: entry.name, source: entry.value.source })),
+  };
+}
+
+/** TLS and proxy belong to one deployment, as its credentials do. */
+function connectionOf({ tls, proxy, http2 }: Pick<Shared, 'tls' | 'proxy' | 'http2'>): ConnectionTemplate {
+  return {
+    ca: tls?.ca,
+    cert: tls?.cert,
+    key: tls?.key,
+    verify: tls?.verify ?? true,
+    proxy,
+    http2: http2 ?? false,
   };
 }
 

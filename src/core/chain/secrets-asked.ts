@@ -9,12 +9,14 @@ import { eachNode, walkChain } from './walk.ts';
 /** A secret that a file asks for, and where. */
 export type SecretAsked = Readonly<{ name: string; source: Source; range: Range }>;
 
-/** Every `secret.NAME` of a chain and of the endpoints that it uses, in order of place. */
-export function secretsAsked(chain: Chain, endpoints: readonly Endpoint[]): readonly SecretAsked[] {
+/** Every `secret.NAME` of chains and of the endpoints that they use, in order of place. */
+export function secretsAsked(chains: readonly Chain[], endpoints: readonly Endpoint[]): readonly SecretAsked[] {
   const asked: SecretAsked[] = [];
   const look = (tree: Node, source: Source) => asked.push(...secretsIn(tree, source));
   // Most chains name no secret, and then there is nothing to walk through them for.
-  if (chain.file.text.includes('secret')) walkChain(chain, { endpointOf: () => undefined }, [{ expression: look }]);
+  for (const chain of chains) {
+    if (chain.file.text.includes('secret')) walkChain(chain, { endpointOf: () => undefined }, [{ expression: look }]);
+  }
   for (const endpoint of endpoints) {
     for (const { pieces } of textsOfEndpoint(endpoint)) {
       for (const piece of pieces) if (typeof piece !== 'string') look(piece.node, piece.source);
@@ -24,8 +26,14 @@ export function secretsAsked(chain: Chain, endpoints: readonly Endpoint[]): read
 }
 
 /** Every text of an endpoint that may have holes. */
-export function textsOfEndpoint({ url, headers, query, auth }: Endpoint) {
-  return [url, ...[...headers, ...query].flatMap(({ value }) => textsOf(value)), ...(auth?.texts ?? [])];
+export function textsOfEndpoint({ url, headers, query, auth, connection }: Endpoint): readonly TextTemplate[] {
+  const { ca, cert, key, proxy } = connection;
+  return [
+    url,
+    ...[...headers, ...query].flatMap(({ value }) => textsOf(value)),
+    ...(auth?.texts ?? []),
+    ...[ca, cert, key, proxy].filter((text) => text !== undefined),
+  ];
 }
 
 /** The names of the secrets that texts ask for. */

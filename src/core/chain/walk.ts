@@ -8,7 +8,8 @@ import { leavesOutOf, targetHoles } from '../template/request-line.ts';
 import { onlyHole, textsOf, type TextTemplate, type ValueTemplate } from '../template/template.ts';
 import type { Kind } from '../value/value.ts';
 import { kindOfTree } from './kinds.ts';
-import type { CallStep, Chain, Expectation, Step, Take, TakeType } from './model.ts';
+import type { CallStep, Chain, Step, Take, TakeType } from './model.ts';
+import type { Expectation } from '../http/expectation.ts';
 import type { NameInfo, Names } from './names.ts';
 
 export { eachNode, type Inside } from './each-node.ts';

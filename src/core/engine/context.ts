@@ -11,9 +11,11 @@ import { RESPONSE_NAMES } from '../chain/names.ts';
 import { partsOf, type Node } from '../expression/model.ts';
 import type { Clock, Transport } from '../ports.ts';
 import type { Maybe, ObjectValue } from '../value/value.ts';
-import type { RunHost, StepHost } from './host.ts';
+import type { Source } from '../diagnostics/source.ts';
+import type { Sessions } from './call/session.ts';
+import { StepHost, type RunHost } from './host.ts';
 import type { ResponseView } from './response-names.ts';
-import type { Scope } from './scope.ts';
+import { Scope } from './scope.ts';
 
 /** What every step of a run has at hand. */
 export type RunContext = Readonly<{
@@ -29,6 +31,10 @@ export type RunContext = Readonly<{
   /** What its expressions may ask for; each step has its own. */
   host: StepHost;
   runHost: RunHost;
+  /** Credentials at work, cookies, connections. */
+  sessions: Sessions;
+  /** The chain that a file of the project names. */
+  chainAt(file: Source): Chain | undefined;
   endpointOf(api: string | undefined): Endpoint | undefined;
   recorder: Recorder;
   transport: Transport;
@@ -56,6 +62,22 @@ export type FailedStep = Readonly<{
   reason: string;
   status: number | null;
 }>;
+
+/** The context of a chain at its start: its inputs in a scope of its own, those that are secret known as such. */
+export function chainContext(
+  outer: Omit<RunContext, 'scope' | 'secretNames' | 'host' | 'failed'>,
+  inputs: ReadonlyMap<string, Maybe>,
+  secretInputs: ReadonlyMap<string, string>,
+): RunContext {
+  const { chain, runHost } = outer;
+  const scope = new Scope();
+  for (const [name, value] of inputs) scope.bind(name, value);
+  const secretNames = new Map(secretInputs);
+  for (const { name, type } of chain.takes) {
+    if (type === 'secret' && !secretNames.has(name)) secretNames.set(name, name);
+  }
+  return { ...outer, scope, secretNames, host: new StepHost(runHost, 'gives'), failed: [] };
+}
 
 /** The chain's default api where the run is: whose settings steps read that belong to no api of their own. */
 export function endpointOfChain({ chain, endpointOf }: RunContext): Endpoint | undefined {

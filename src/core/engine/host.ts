@@ -1,8 +1,10 @@
+import type { SourceFile } from '../diagnostics/source.ts';
 import type { FileRead, Host, ResponseHost } from '../expression/host.ts';
 import type { Json } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import { crypto } from '../packages.ts';
-import type { Randomness } from '../ports.ts';
+import type { OpenedFile } from '../http/message.ts';
+import type { Randomness, SavingFile } from '../ports.ts';
 
 /** What a run gives its expressions: its zone, its clock and seed, and the files of its project. */
 export type RunHost = Readonly<{
@@ -12,6 +14,14 @@ export type RunHost = Readonly<{
   seed: string;
   randomness: Randomness;
   readFile(path: string): FileRead;
+  /** The same for a chain file elsewhere, whose paths are relative to its own folder. */
+  beside(file: SourceFile): RunHost;
+  /** Opens a file that a request sends; a path relative to the chain file. */
+  openFile(path: string): OpenedFile;
+  /** Begins a file for a response; inside the project folder, a path relative to the chain file. */
+  saveFile(path: string): SavingFile | Readonly<{ message: string; advice?: string }>;
+  /** Reads a certificate or key that the project file names, wherever it is. */
+  readProjectFile(path: string): FileRead;
 }>;
 
 /** A value that a volatile function drew, and the function. */
@@ -59,6 +69,11 @@ export class StepHost implements Host {
   /** The same for expressions that read a response. */
   beside(response: ResponseHost): Host {
     return this.hostWith(response);
+  }
+
+  /** Bytes that are the same for every try of a step, for what no expression draws: a boundary, an idempotency key. */
+  fixedBytes(what: string, count: number): Uint8Array {
+    return seeded(`${this.run.seed}\n${this.key}\n${what}`, count);
   }
 
   private hostWith(response: ResponseHost | undefined): Host {

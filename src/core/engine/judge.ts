@@ -1,6 +1,13 @@
-import type { CallStep, Expectation } from '../chain/model.ts';
+import type { CallStep } from '../chain/model.ts';
+import type { Expectation } from '../http/expectation.ts';
 import { wholeOf, type Source } from '../diagnostics/source.ts';
 import type { ExpectRecord } from '../journal/events.ts';
+import { evaluate } from '../expression/evaluate.ts';
+import type { Frame } from '../expression/frame.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import { counted, showValue } from '../value/show.ts';
+import { isList, memberOf } from '../value/value.ts';
+import { stopsAtRedirect } from './call/redirects.ts';
 import { namesRead } from './context.ts';
 import { offered } from './expect/accept.ts';
 import type { Judged, Judging } from './expect/definition.ts';
@@ -10,14 +17,16 @@ import { judgeIncludes } from './expect/includes.ts';
 import { judgeThat } from './expect/that.ts';
 import { placeOf } from './places.ts';
 
-/** Judges a response by every expectation: the default status first, then those of the call. All are tried. */
-export async function judge(
-  step: CallStep,
-  status: number,
-  stopsAtRedirect: boolean,
-  judging: Judging,
-): Promise<ExpectRecord[]> {
-  const records: ExpectRecord[] = judgeStatus(step, status, stopsAtRedirect);
+/**
+ * Judges a response by every expectation: the default status first, then those of the api, then those of the call. All
+ * are tried. `isOwn` says whether the response came from the api's own origin.
+ */
+export async function judge(step: CallStep, status: number, isOwn: boolean, judging: Judging): Promise<ExpectRecord[]> {
+  const { endpoint } = judging;
+  const records: ExpectRecord[] = [...judgeStatus(step, status, endpoint), ...judgeGraphql(step, judging)];
+  for (const expectation of isOwn ? expectationsOf(endpoint, step) : []) {
+    records.push({ ...recordOf(expectation, judgeOne(expectation, judging)), of: 'api' });
+  }
   for (const expectation of step.expect) {
     const record = recordOf(expectation, judgeOne(expectation, judging));
     records.push(await offered(expectation, record, judging));
@@ -25,17 +34,47 @@ export async function judge(
   return records;
 }
 
-/** Only what can be judged without a body: the default status. */
-export function judgeStatus(step: CallStep, status: number, stopsAtRedirect: boolean): ExpectRecord[] {
-  return readsStatus(step) ? [] : [defaultStatus(status, step, stopsAtRedirect)];
+/** What can be judged without a body: the default status. */
+export function judgeStatus(step: CallStep, status: number, endpoint: Endpoint | undefined): ExpectRecord[] {
+  return readsStatus(step) ? [] : [defaultStatus(status, step, stopsAtRedirect(step, endpoint))];
+}
+
+/** Whether what can be judged at the headers holds: the default status, or else entries that read only status and headers. */
+export function judgeHead(step: CallStep, status: number, endpoint: Endpoint | undefined, frame: Frame): boolean {
+  const early = step.expect.filter((each) => names(each).every((name) => name === 'status' || name === 'headers'));
+  return (
+    judgeStatus(step, status, endpoint).every(({ held }) => held) &&
+    early.every((each) => each.form !== 'that' || evaluate(each.expression.tree!, frame).value === true)
+  );
+}
+
+/** Expectations of the api; those that read a body which is not held are left out. */
+function expectationsOf(endpoint: Endpoint | undefined, step: CallStep): readonly Expectation[] {
+  const all = endpoint?.expect ?? [];
+  const isHeld = step.save === undefined && step.readAs !== 'bytes';
+  return isHeld ? all : all.filter((each) => each.form === 'that' && !names(each).includes('$'));
+}
+
+/** A GraphQL response with errors fails, unless the call itself speaks of them (GraphQL section 7.1). */
+function judgeGraphql(step: CallStep, { frame: { body } }: Judging): ExpectRecord[] {
+  const errors = step.request.body?.key === 'graphql' ? memberOf(body, 'errors') : undefined;
+  if (!isList(errors) || errors.length === 0) return [];
+  const speaks = step.expect.some((each) => sourceOf(each).text.includes('errors'));
+  if (speaks) return [];
+  const message = `The response has ${counted(errors.length, 'error')}: ${showValue(memberOf(errors[0], 'message') ?? errors[0]!)}`;
+  const source = placeOf(step.request.line!.source);
+  return [{ source, text: '$.errors is empty', held: false, of: 'default', code: 'not-held', message }];
 }
 
 /** Whether a call says itself which status it expects; otherwise it is 2xx. */
 function readsStatus(step: CallStep): boolean {
-  return step.expect.some((each) => {
-    const names = each.form === 'that' && each.expression.tree ? namesRead(each.expression.tree) : [];
-    return names.includes('status') || names.includes('response');
-  });
+  return step.expect.some((each) => names(each).some((name) => name === 'status' || name === 'response'));
+}
+
+/** The names that an expectation reads; one that is no expression reads the body. */
+function names(expectation: Expectation): readonly string[] {
+  if (expectation.form !== 'that') return ['$'];
+  return expectation.expression.tree ? namesRead(expectation.expression.tree) : [];
 }
 
 /** 2xx; also 3xx where redirects are the response, and 304 where the request was conditional (RFC 9110 section 13). */
@@ -54,7 +93,7 @@ function recordOf(expectation: Expectation, judged: Judged): ExpectRecord {
   return {
     source: placeOf(source),
     text: textFor(expectation, source),
-    of: 'call',
+    of: 'call' as const,
     ...(because === undefined ? {} : { because }),
     ...judged,
   };

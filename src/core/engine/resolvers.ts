@@ -3,7 +3,8 @@ import { secretIn } from '../expression/secrecy.ts';
 import type { Node } from '../expression/model.ts';
 import { fillFault, type Resolver } from '../template/fill.ts';
 import type { Hole } from '../template/template.ts';
-import { Mask, type Maybe } from '../value/value.ts';
+import type { Frame } from '../expression/frame.ts';
+import { Mask, type Maybe, type Value } from '../value/value.ts';
 import { endpointOfChain, plainFrame, type RunContext } from './context.ts';
 
 /** How the holes of one step are filled: with their values, and for the record with masks in place of secrets. */
@@ -14,9 +15,19 @@ export type Resolvers = Readonly<{
   holdsSecret(): boolean;
 }>;
 
-/** Each hole is evaluated once, however often it is filled, so what is sent and what is recorded agree. */
-export function resolversFor(context: RunContext, endpoint = endpointOfChain(context)): Resolvers {
-  const frame = plainFrame(context, endpoint);
+const NONE = Object.freeze({});
+
+/** Each hole is evaluated once, however often it is filled, so what is sent and what is recorded agree. `further` names go before all others. */
+export function resolversFor(
+  context: RunContext,
+  endpoint = endpointOfChain(context),
+  further: Readonly<Record<string, Value>> = NONE,
+): Resolvers {
+  const plain = plainFrame(context, endpoint);
+  const frame: Frame =
+    further === NONE
+      ? plain
+      : { ...plain, name: (name) => (Object.hasOwn(further, name) ? further[name] : plain.name(name)) };
   const values = new Map<Node, Maybe>();
   const value = (hole: Hole): Maybe => {
     if (!values.has(hole.node)) {

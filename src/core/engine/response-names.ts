@@ -7,6 +7,9 @@ import { Bytes, Duration, type Maybe, type ObjectValue, type Value } from '../va
 
 const NAMES = ['status', 'headers', 'cookies', 'url', 'took', 'size', 'raw', 'tries'];
 
+/** What is known of a response beside itself: the URL that gave it, and how long it took in milliseconds. */
+export type ResponseAround = Readonly<{ url: string; tookMs: number }>;
+
 /** What the response keys of a call see: `$`, and by name everything beside it. */
 export class ResponseView {
   readonly body: Maybe;
@@ -16,13 +19,12 @@ export class ResponseView {
   constructor(
     private readonly response: HttpResponse,
     decoded: Decoded,
-    private readonly url: string,
-    private readonly tookMs: number,
+    private readonly around: ResponseAround,
     namespaces: Readonly<Record<string, string>> = {},
   ) {
     this.body = decoded.problem ? undefined : decoded.value;
     this.host = {
-      url,
+      url: around.url,
       links: headerOf(response.headers, 'link'),
       document: this.body instanceof XmlNode ? (this.body.node as XmlDocument) : undefined,
       namespaces,
@@ -40,9 +42,9 @@ export class ResponseView {
       case 'cookies':
         return cookiesOf(response);
       case 'url':
-        return this.url;
+        return this.around.url;
       case 'took':
-        return new Duration(Math.round(this.tookMs * 1000) / 1000);
+        return new Duration(Math.round(this.around.tookMs * 1000) / 1000);
       case 'size':
         return response.body.length;
       case 'raw':

@@ -1,17 +1,16 @@
 import type { Chain } from '../chain/model.ts';
-import { evaluate } from '../expression/evaluate.ts';
-import type { Frame } from '../expression/frame.ts';
+import type { Source } from '../diagnostics/source.ts';
+import type { SignInHelp, TokenStore } from '../http/auth/help.ts';
 import type { Endpoint } from '../http/endpoint.ts';
-import type { Stored } from '../journal/events.ts';
 import type { Recorder } from '../journal/recorder.ts';
 import { toStored } from '../journal/stored.ts';
 import type { Clock, Transport } from '../ports.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
-import { plainFrame, type RunContext } from './context.ts';
-import { Scope } from './scope.ts';
-import { secretIn } from '../expression/secrecy.ts';
+import { Sessions } from './call/session.ts';
+import { chainContext, type RunContext } from './context.ts';
+import { evaluateGives } from './gives.ts';
 import type { Accept } from './expect/accept.ts';
-import { StepHost, type RunHost } from './host.ts';
+import type { RunHost } from './host.ts';
 import { Schemas } from '../schema/json-schemas.ts';
 import { runSteps } from './steps/list.ts';
 
@@ -28,6 +27,10 @@ export type RunRequest = Readonly<{
   /** Aborted when no further request may start: what is in flight may end. */
   stopping: AbortSignal;
   host: RunHost;
+  tokens: TokenStore;
+  help: SignInHelp;
+  /** The chain that a file of the project names, already checked. */
+  chainAt(file: Source): Chain | undefined;
   accept: Accept | undefined;
   /** The id of the run. */
   run: string;
@@ -50,7 +53,13 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const context = contextOf(request);
   const outcome = await runSteps(chain.steps, '', context);
   const { exit } = outcome;
-  const { gives, stored } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
+  const { real, secrets } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
+  const shown = [...real].map(([name, value]): [string, Value] => {
+    const secret = secrets.get(name);
+    return [name, secret === undefined ? value : new Mask(secret)];
+  });
+  const gives = new Map(shown);
+  const stored = Object.fromEntries(shown.map(([name, value]) => [name, toStored(value)]));
   const { calls, expects, held } = outcome;
   const ms = Math.round(clock.monotonicMs() - started);
   const totals = { calls, exchanges: context.counters.exchanges, expects, held, ms };
@@ -60,41 +69,14 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
 }
 
 function contextOf(request: RunRequest): RunContext {
-  const scope = new Scope();
-  const secretNames = new Map<string, string>();
-  for (const [name, value] of request.inputs) scope.bind(name, value);
-  for (const { name, type } of request.chain.takes) if (type === 'secret') secretNames.set(name, name);
-  const { host: runHost } = request;
-  return {
+  const { host: runHost, tokens, help } = request;
+  const outer = {
     ...request,
-    scope,
-    secretNames,
     runHost,
-    host: new StepHost(runHost, 'gives'),
     schemas: new Schemas((path) => runHost.readFile(path)),
+    sessions: new Sessions(tokens, help),
     runSteps,
     counters: { exchanges: 0 },
-    failed: [],
   };
-}
-
-/** What the chain gives; an entry that is nothing, or whose names were never bound, is left out. */
-function evaluateGives(
-  context: RunContext,
-  outcome: 'passed' | 'failed',
-): Readonly<{ gives: Map<string, Value>; stored: Record<string, Stored> }> {
-  const gives = new Map<string, Value>();
-  const stored: Record<string, Stored> = {};
-  const plain = plainFrame(context);
-  const run: Value = { id: context.run, outcome, failed: context.failed };
-  const frame: Frame = { ...plain, name: (name) => (name === 'run' ? run : plain.name(name)) };
-  for (const { name, value: expression } of context.chain.gives) {
-    const { value } = evaluate(expression.tree!, frame);
-    if (value === undefined) continue;
-    const secret = secretIn(expression.tree!, context.secretNames);
-    const shown = secret === undefined ? value : new Mask(secret);
-    gives.set(name, shown);
-    stored[name] = toStored(shown);
-  }
-  return { gives, stored };
+  return chainContext(outer, request.inputs, new Map());
 }

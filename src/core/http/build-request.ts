@@ -12,7 +12,8 @@ import { Mask, type Value } from '../value/value.ts';
 import type { Credential } from './auth/definition.ts';
 import type { Endpoint, RequestTemplate } from './endpoint.ts';
 import { headerText, SECRET_HEADERS } from './headers.ts';
-import { originKey, splitUrl, type Header, type HttpRequest } from './message.ts';
+import { headerOf, originKey, splitUrl, type Header, type HttpRequest, type RequestBody } from './message.ts';
+import type { BodyHost } from './bodies/definition.ts';
 
 export type BuildContext = Readonly<{
   request: RequestTemplate;
@@ -20,36 +21,37 @@ export type BuildContext = Readonly<{
   endpoint: Endpoint | undefined;
   /** Fills the holes of the chain file, and those of the project file. */
   resolver: Resolver;
+  host: BodyHost;
   userAgent: string;
 }>;
 
+/** A request without credentials, and whether it goes to the api's own origin, where alone they may go. */
+export type BuiltRequest = Readonly<{ request: HttpRequest; isOwn: boolean }>;
+
 /**
- * Builds a request from a call and its api: target, query, headers, body, credentials, in this order. Run with a
- * resolver that gives masks for secrets, it builds the record of the same request instead. Credentials, headers and
- * query of the api go to the api's own origin and nowhere else. Throws `FillFault`.
+ * Builds a request from a call and its api: target, query, headers, body, in this order. Run with a resolver that gives
+ * masks for secrets, it builds the record of the same request instead. Headers and query of the api go to the api's own
+ * origin and nowhere else. Throws `FillFault`.
  */
-export function buildRequest(context: BuildContext): HttpRequest {
-  const { request, endpoint, resolver } = context;
+export function buildRequest(context: BuildContext): BuiltRequest {
+  const { request, endpoint, resolver, host } = context;
   const line = request.line!;
   const base = endpoint && fillText(endpoint.url, resolver);
   const target = resolveTarget(context, base, fillTarget(line.target, resolver));
   const isOwn = isOwnOrigin(target, base);
   const query = queryOf(isOwn ? endpoint!.query : [], request.query, resolver);
-  const body = request.body?.build(resolver);
+  const body = request.body?.build(resolver, host);
   return assembled(context, { method: line.method, url: withQuery(target, query), body, isOwn });
 }
 
-/**
- * The request that follows a redirect: the same headers, and credentials and headers of the api at the api's own origin
- * alone.
- */
+/** The request that follows a redirect: the same headers, and those of the api at the api's own origin alone. */
 export function buildRedirected(
   context: BuildContext,
   { url, method, keepsBody }: Readonly<{ url: string; method: string; keepsBody: boolean }>,
-): HttpRequest {
-  const { request, endpoint, resolver } = context;
+): BuiltRequest {
+  const { request, endpoint, resolver, host } = context;
   const base = endpoint && fillText(endpoint.url, resolver);
-  const body = keepsBody ? request.body?.build(resolver) : undefined;
+  const body = keepsBody ? request.body?.build(resolver, host) : undefined;
   return assembled(context, { method, url, body, isOwn: isOwnOrigin(url, base) });
 }
 
@@ -57,22 +59,38 @@ function isOwnOrigin(url: string, base: string | undefined): boolean {
   return base !== undefined && originKey(url) === originKey(base);
 }
 
-type Parts = Readonly<{ method: string; url: string; body: string | undefined; isOwn: boolean }>;
+type Parts = Readonly<{ method: string; url: string; body: RequestBody | undefined; isOwn: boolean }>;
 
-function assembled(context: BuildContext, { method, url, body, isOwn }: Parts): HttpRequest {
-  const { request, endpoint, resolver } = context;
-  const credentials = isOwn ? credentialsOf(context) : [];
-  const inQuery = credentials.filter(({ place }) => place === 'query').map(({ name, value }) => queryPair(name, value));
+function assembled(context: BuildContext, { method, url, body, isOwn }: Parts): BuiltRequest {
+  const { request, endpoint, resolver, host } = context;
+  const hasBody = request.body !== undefined && body !== undefined;
+  const type: readonly Header[] = hasBody ? [['Content-Type', request.body.type(host.boundary)]] : [];
   const headers = mergeHeaders([
     ['Accept', '*/*'],
     ['Accept-Encoding', 'gzip, deflate, br'],
     ['User-Agent', context.userAgent],
-    ...(request.body && body !== undefined ? [['Content-Type', request.body.type] as const] : []),
+    ...type,
     ...(isOwn ? headersOf(endpoint!.headers, resolver) : []),
     ...headersOf(request.headers, resolver).filter(([name]) => body !== undefined || !/^content-/i.test(name)),
-    ...headersOfCredentials(credentials),
   ]);
-  return { method, url: withQuery(url, inQuery), headers, ...(body === undefined ? {} : { body }) };
+  return { request: { method, url, headers, ...(body === undefined ? {} : { body }) }, isOwn };
+}
+
+/** A request with its credentials: headers in place of those of the same name, parameters last, cookies beside others. */
+export function withCredentials(request: HttpRequest, credentials: readonly Credential[]): HttpRequest {
+  if (credentials.length === 0) return request;
+  const inPlace = (wanted: Credential['place']) => credentials.filter(({ place }) => place === wanted);
+  const query = inPlace('query').map(({ name, value }) => queryPair(name, value));
+  const cookies = inPlace('cookie').map(({ name, value }) => `${name}=${value}`);
+  const before = headerOf(request.headers, 'cookie');
+  const headers = inPlace('header').map(({ name, value }): Header => [name, value]);
+  const cookie: readonly Header[] =
+    cookies.length === 0 ? [] : [['Cookie', [...(before === undefined ? [] : [before]), ...cookies].join('; ')]];
+  return {
+    ...request,
+    url: withQuery(request.url, query),
+    headers: mergeHeaders([...request.headers, ...headers, ...cookie]),
+  };
 }
 
 function resolveTarget({ request }: BuildContext, base: string | undefined, target: string): string {
@@ -91,17 +109,6 @@ function resolveTarget({ request }: BuildContext, base: string | undefined, targ
   // A reference resolves against the api's URL with "/" at its end (RFC 3986 section 5); masks are not URLs.
   if (target.startsWith('‹') || /^https?:\/\//i.test(target)) return target;
   return new URL(target, `${base}/`).href;
-}
-
-function credentialsOf({ request, endpoint, resolver }: BuildContext): readonly Credential[] {
-  if (request.auth === 'none') return [];
-  return (request.auth ?? endpoint?.auth)?.credentials(resolver) ?? [];
-}
-
-function headersOfCredentials(credentials: readonly Credential[]): readonly Header[] {
-  const cookies = credentials.filter(({ place }) => place === 'cookie').map(({ name, value }) => `${name}=${value}`);
-  const headers = credentials.filter(({ place }) => place === 'header').map(({ name, value }): Header => [name, value]);
-  return cookies.length === 0 ? headers : [...headers, ['Cookie', cookies.join('; ')]];
 }
 
 /** The same parameter in the call replaces the api's. */

@@ -1,11 +1,17 @@
 import { readJson } from '../value/json-read.ts';
+import { readCsv } from '../value/csv.ts';
 import { readXml, XmlNode } from '../value/xml.ts';
-import { Bytes, type Maybe } from '../value/value.ts';
+import { Bytes, type Maybe, type Value } from '../value/value.ts';
+import { readEvents } from './event-stream.ts';
 import { decodeText } from './charset.ts';
 import { headerOf, type HttpResponse } from './message.ts';
 
+/** What `read-as` may say. */
+export const READ_AS = ['json', 'xml', 'csv', 'ndjson', 'events', 'text', 'bytes'] as const;
+export type ReadAs = (typeof READ_AS)[number];
+
 /** What a body was read as. */
-export type DecodedAs = 'json' | 'xml' | 'text' | 'bytes' | 'none';
+export type DecodedAs = ReadAs | 'none';
 
 export type Decoded =
   | Readonly<{ as: DecodedAs; value: Maybe; text?: string; problem?: undefined }>
@@ -25,46 +31,90 @@ export function mediaTypeOf(header: string | undefined): Readonly<{ type: string
 }
 
 /** How a media type is read; a type that is not known to be text is left as bytes. */
-export function decodedAs(type: string): DecodedAs {
+export function decodedAs(type: string): ReadAs {
   if (type === 'application/json' || type.endsWith('+json') || type === 'text/json') return 'json';
+  if (type === 'text/csv') return 'csv';
+  if (type === 'text/event-stream') return 'events';
+  if (NDJSON.has(type)) return 'ndjson';
   if (type === 'application/xml' || type === 'text/xml' || type.endsWith('+xml')) return 'xml';
   if (type === '' || type.startsWith('text/') || TEXTUAL.has(type)) return 'text';
   return 'bytes';
 }
 
+const NDJSON: ReadonlySet<string> = new Set(['application/x-ndjson', 'application/ndjson', 'application/jsonl']);
+
 const TEXTUAL: ReadonlySet<string> = new Set([
   'application/javascript',
   'application/x-www-form-urlencoded',
   'application/yaml',
-  'application/x-ndjson',
   'application/sql',
 ]);
 
-/** Decodes a body by media type and charset. An empty body is nothing. Never throws. */
-export async function decodeBody(response: HttpResponse): Promise<Decoded> {
+/** Decodes a body by `read-as`, else by media type, and by charset. An empty body is nothing. Never throws. */
+export async function decodeBody(response: HttpResponse, readAs?: ReadAs): Promise<Decoded> {
   const { body } = response;
   if (body.length === 0) return { as: 'none', value: undefined };
   const { type, charset } = mediaTypeOf(headerOf(response.headers, 'content-type'));
-  const as = decodedAs(type);
+  const as = readAs ?? decodedAs(type);
   if (as === 'bytes') return { as, value: new Bytes(body) };
-  const decoded = await decodeText(body, charset);
+  const decoded = await decodeText(body, charset ?? (as === 'xml' ? declaredIn(body) : undefined));
   if (decoded.problem) {
     // Without a media type nobody said that it was text.
-    return type === '' ? { as: 'bytes', value: new Bytes(body) } : { as, problem: decoded.problem };
+    const isGuess = type === '' && readAs === undefined;
+    return isGuess ? { as: 'bytes', value: new Bytes(body) } : { as, problem: decoded.problem };
   }
-  const { text } = decoded;
-  if (as === 'text') return { as, value: text, text };
-  if (as === 'xml') return decodeXml(text, type);
-  const json = readJson(text);
-  if (json.ok) return { as, value: json.value, text };
-  const code = json.reason === 'too-deep' ? 'over-limit' : 'not-decodable';
-  const message = `The body says that it is ${type}, and cannot be read as JSON: ${json.message}, at character ${json.offset + 1}`;
-  return { as, text, problem: { code, message } };
+  return decodeContent(as, decoded.text, type);
 }
 
-function decodeXml(text: string, type: string): Decoded {
-  const read = readXml(text);
-  if ('document' in read) return { as: 'xml', value: new XmlNode(read.document), text };
-  const message = `The body says that it is ${type}, and cannot be read as XML: ${read.message}`;
-  return { as: 'xml', text, problem: { code: read.tooDeep ? 'over-limit' : 'not-decodable', message } };
+/** The charset that an XML document declares at its beginning (XML 1.0 section 4.3.3). */
+function declaredIn(body: Uint8Array): string | undefined {
+  const start = String.fromCharCode(...body.subarray(0, 200));
+  return /^<\?xml[^>]*?\sencoding\s*=\s*["']([A-Za-z][\w.-]*)["']/.exec(start)?.[1];
+}
+
+/** Reads a text as what it is. `type` is named in messages. */
+export function decodeContent(as: Exclude<ReadAs, 'bytes'>, text: string, type = ''): Decoded {
+  const what = type === '' ? 'body' : `body says that it is ${type}, and`;
+  const failed = (form: string, message: string, code: DecodeProblem['code'] = 'not-decodable'): Decoded => ({
+    as,
+    text,
+    problem: { code, message: `The ${what} cannot be read as ${form}: ${message}` },
+  });
+  switch (as) {
+    case 'text':
+      return { as, value: text, text };
+    case 'json': {
+      const json = readJson(text);
+      if (json.ok) return { as, value: json.value, text };
+      const code = json.reason === 'too-deep' ? 'over-limit' : 'not-decodable';
+      return failed('JSON', `${json.message}, at character ${json.offset + 1}`, code);
+    }
+    case 'xml': {
+      const read = readXml(text);
+      if ('document' in read) return { as, value: new XmlNode(read.document), text };
+      return failed('XML', read.message, read.tooDeep ? 'over-limit' : 'not-decodable');
+    }
+    case 'csv':
+      try {
+        return { as, value: readCsv(text), text };
+      } catch (error) {
+        return failed('CSV', (error as Error).message);
+      }
+    case 'ndjson':
+      return decodeLines(text, failed);
+    case 'events':
+      return { as, value: readEvents(text), text };
+  }
+}
+
+/** One JSON value a line; empty lines are passed over. */
+function decodeLines(text: string, failed: (form: string, message: string) => Decoded): Decoded {
+  const values: Value[] = [];
+  for (const [i, line] of text.split('\n').entries()) {
+    if (line.trim() === '') continue;
+    const json = readJson(line);
+    if (!json.ok) return failed('NDJSON', `${json.message}, in line ${i + 1} at character ${json.offset + 1}`);
+    values.push(json.value);
+  }
+  return { as: 'ndjson', value: values, text };
 }

@@ -1,11 +1,12 @@
 import type { Source } from '../diagnostics/source.ts';
-import type { Named } from '../schema/leaves.ts';
 import type { RequestLine } from '../template/request-line.ts';
 import type { TextTemplate, ValueTemplate } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
 import type { Auth } from './auth/definition.ts';
 import type { Body } from './bodies/definition.ts';
+import type { Expression, Named } from '../schema/leaves.ts';
 import type { Timeouts } from './message.ts';
+import type { Expectation } from './expectation.ts';
 
 /** One api at one deployment: all that a request to it takes from the project. */
 export type Endpoint = Readonly<{
@@ -21,9 +22,27 @@ export type Endpoint = Readonly<{
   changes: 'when-told' | 'never' | undefined;
   /** Whether redirects are followed, or are the response. */
   redirects: 'follow' | 'stop' | undefined;
+  /** How it is connected to: TLS, a proxy, the version of HTTP. */
+  connection: ConnectionTemplate;
+  /** What must hold of every response that comes from it. */
+  expect: readonly Expectation[];
+  /** Where an error response says what is wrong. */
+  errorText: Expression | undefined;
   settings: Readonly<Record<string, Value>>;
   /** Where each setting stands. */
   settingSources: readonly Readonly<{ name: string; source: Source }>[];
+}>;
+
+/** Files and a proxy by which an api is connected to; their names are relative to the project file. */
+export type ConnectionTemplate = Readonly<{
+  ca: TextTemplate | undefined;
+  cert: TextTemplate | undefined;
+  key: TextTemplate | undefined;
+  /** Whether the server's certificate is verified. */
+  verify: boolean;
+  /** A proxy's URL, or `none`; otherwise the environment says. */
+  proxy: TextTemplate | undefined;
+  http2: boolean;
 }>;
 
 /** What a call says of its request. */
@@ -32,6 +51,8 @@ export type RequestTemplate = Readonly<{
   query: Named<ValueTemplate>;
   headers: Named<ValueTemplate>;
   body: Body | undefined;
+  /** The header that makes a request one and the same however often it is sent: made for it, or as the file says. */
+  idempotencyKey: true | TextTemplate | undefined;
   /** `none`: no credentials for this call. */
   auth: Auth | 'none' | undefined;
 }>;

@@ -3,8 +3,26 @@ export type HttpRequest = Readonly<{
   method: string;
   url: string;
   headers: readonly Header[];
-  body?: string;
+  body?: RequestBody;
 }>;
+
+/** A body that is held, or one that is read while it is sent. */
+export type RequestBody = string | Uint8Array | StreamedBody;
+
+/** A body too large to hold: it can be read several times, and is the same each time unless its file was changed. */
+export type StreamedBody = Readonly<{
+  size: number;
+  /** Read while it is sent. */
+  chunks(): AsyncIterable<Uint8Array>;
+  /** Read at once, for what must know all of it before it is sent. */
+  pieces(): Iterable<Uint8Array>;
+}>;
+
+/** A file that a request sends. */
+export type RequestFile = StreamedBody & Readonly<{ name: string }>;
+
+/** A file that was opened, or why it cannot be. */
+export type OpenedFile = RequestFile | Readonly<{ message: string; advice?: string }>;
 
 export type Header = readonly [name: string, value: string];
 
@@ -12,6 +30,22 @@ export type Header = readonly [name: string, value: string];
 export type Timeouts = Readonly<{ connect: number; response: number; idle: number; whole?: number }>;
 
 export const DEFAULT_TIMEOUTS: Timeouts = { connect: 10_000, response: 60_000, idle: 60_000 };
+
+/** How an origin is connected to. Contents of files, not their names. */
+export type ConnectionOptions = Readonly<{
+  /** Certificates of authorities, in PEM, in place of those that the system trusts. */
+  ca?: string;
+  /** The client's own certificate and key, in PEM. */
+  cert?: string;
+  key?: string;
+  verify?: false;
+  /** A proxy's URL; `none` for a direct connection whatever the environment says. */
+  proxy?: string;
+  http2?: true;
+}>;
+
+/** A connection as the system makes it; one object, so that all who want it share their connections. */
+export const PLAIN_CONNECTION: ConnectionOptions = Object.freeze({});
 
 /** Where the time of an exchange went, in milliseconds. */
 export type Timings = Readonly<{
@@ -23,6 +57,17 @@ export type Timings = Readonly<{
   wait: number;
   receive: number;
 }>;
+
+/** Takes a body piece by piece as it arrives, instead of its being held. */
+export interface BodySink {
+  /** `enough` ends the exchange: what came so far is all of the body. */
+  write(chunk: Uint8Array): 'more' | 'enough' | Promise<'more' | 'enough'>;
+  /** Milliseconds after which what came is all of the body, however quiet the server is until then. */
+  readonly endsAfterMs?: number;
+}
+
+/** Status and headers, before the body comes. */
+export type ResponseHead = Readonly<{ status: number; reason: string; headers: readonly Header[] }>;
 
 /** A response as it came, its content codings undone. */
 export type HttpResponse = Readonly<{

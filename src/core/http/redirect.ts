@@ -2,9 +2,13 @@ import type { Code } from '../diagnostics/catalogue.ts';
 import { headerOf, originKey, type HttpRequest, type HttpResponse } from './message.ts';
 
 /** Where a redirect leads, or why it is not followed. */
-export type Redirect =
-  | Readonly<{ url: string; method: string; keepsBody: boolean }>
-  | Readonly<{ code: Extract<Code, 'redirect-refused' | 'redirect-circle'>; message: string; advice: string }>;
+export type RefusedRedirect = Readonly<{
+  code: Extract<Code, 'redirect-refused' | 'redirect-circle'>;
+  message: string;
+  advice: string;
+}>;
+
+export type Redirect = Readonly<{ url: string; method: string; keepsBody: boolean }> | RefusedRedirect;
 
 const MAX_HOPS = 10;
 

@@ -20,7 +20,7 @@ export type BodyRef = { sha256: string; size: number; type?: string; masked?: tr
   | { text: string }
   | { at: [pack: number, offset: number, length: number] }
   | { file: string }
-  | { dropped: 'size' | 'binary-secret' }
+  | { dropped: 'size' | 'saved' | 'binary-secret' }
 );
 
 /** A place in a file; line and column from 1. */
@@ -95,11 +95,12 @@ export type EventBody =
       x: number;
       step: string;
       key: string;
-      purpose: 'call';
+      purpose: 'call' | 'token' | 'sign-in';
       tryNumber: number;
       hop: number;
       api: string;
       request: RecordedRequest;
+      idempotencyKey?: string;
       repeatable: boolean;
       changing: boolean;
       flushed: boolean;
@@ -116,6 +117,8 @@ export type EventBody =
       encodedSize: number;
       remote?: string;
       reused: boolean;
+      /** What the response set of cookies, by name. */
+      setCookies?: string[];
       timings: Timings;
     }
   | { type: 'broken'; x: number; cause: string; phase: Phase; reached: 'no' | 'maybe'; message: string }
@@ -140,6 +143,14 @@ export type EventBody =
     }
   | { type: 'opened'; step: string; key: string; kind: string; branch?: 'steps' | 'otherwise'; text?: string }
   | { type: 'waited'; step: string; why: 'wait'; ms: number; detail?: string }
+  | { type: 'credential'; api: string; deployment: string | null; scheme: string; expires?: number; refreshed: boolean }
+  | {
+      type: 'file';
+      step: string;
+      path: string;
+      op: 'saved' | 'replaced';
+      after: { size: number; sha256: string };
+    }
   | { type: 'said'; step: string; text: string }
   | { type: 'note'; code: string; level: 'warning' | 'info'; message: string; step?: string; source?: PlaceRef }
   | { type: 'paused'; why: 'interrupt'; step?: string }

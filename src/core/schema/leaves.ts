@@ -62,6 +62,9 @@ export const word = (what = 'a text') => leaf(what, (scalar): Source => scalar.s
 /** A text with holes. A number's or boolean's source text is meant where only text can stand. */
 export const text = (what = 'a text') => leaf(what, readText);
 
+/** The name of a file, relative to the file in which it stands. */
+export const fileName = () => text('the name of a file');
+
 /** An expression, without braces. The scalar's text is the expression, whatever YAML takes it for. */
 export const expression = (what = 'an expression') =>
   leaf(what, (scalar, reading): Expression => {
@@ -175,6 +178,19 @@ export const choice = <W extends string>(...words: readonly W[]) =>
     { enum: [...words] },
   );
 
+/** A number such as a port or a count. */
+export const wholeNumber = (what = 'a whole number') =>
+  leaf(
+    what,
+    (scalar, reading) => {
+      const value = scalarValue(scalar);
+      if (typeof value === 'number' && Number.isInteger(value) && value >= 0) return value;
+      reportAt(reading, scalar, 'wrong-kind', `This takes ${what}, and this is "${scalar.source.text}"`);
+      return undefined;
+    },
+    { type: 'integer', minimum: 0 },
+  );
+
 /** A length of time such as `10s`, in milliseconds. */
 export const duration = () =>
   leaf(
@@ -192,6 +208,21 @@ export const duration = () =>
       return undefined;
     },
     { type: 'string', pattern: '^[0-9]+([.][0-9]+)?(ms|s|m|h|d)$' },
+  );
+
+/** A size such as `64MiB`, in bytes. */
+export const byteSize = () =>
+  leaf(
+    'a size such as 64MiB',
+    (scalar, reading) => {
+      const { tree } = parseExpression(scalar.source.text);
+      const value = tree?.kind === 'literal' ? tree.value : undefined;
+      if (typeof value === 'number' && value > 0) return value;
+      const advice = 'A size is a number and B, kB, MB, GB, KiB, MiB or GiB: 64MiB.';
+      reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no size`, advice);
+      return undefined;
+    },
+    { type: 'string', pattern: '^[0-9]+([.][0-9]+)?(B|kB|MB|GB|KiB|MiB|GiB)$' },
   );
 
 function parseMeasure(written: string): Value | undefined {

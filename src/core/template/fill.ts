@@ -82,6 +82,20 @@ export function holeText(hole: Hole, value: Maybe): string {
   return fillFault(hole.source, { code: 'bad-value', range: hole.range, message, advice: text.advice });
 }
 
+/** The name of a file: the value of each hole is one part of a path, so that none can lead elsewhere. */
+export function fillFileName(template: TextTemplate, resolver: Resolver): string {
+  return template.pieces
+    .map((piece) => {
+      if (typeof piece === 'string') return piece;
+      const part = holeText(piece, resolver.value(piece));
+      if (!/[/\\\u0000-\u001f\u007f]|^\.{0,2}$/.test(part)) return part;
+      const message = `The value here is ${JSON.stringify(part)}, which cannot be a part of a file's name`;
+      const advice = "Write replaced() around it, such as {replaced(vessel.id, '/', '-')}.";
+      return fillFault(piece.source, { code: 'bad-value', range: piece.range, message, advice });
+    })
+    .join('');
+}
+
 export function foundNothing(hole: Hole): never {
   const source = hole.source.text.slice(hole.range[0] + 1, hole.range[1] - 1).trim();
   return fillFault(hole.source, {

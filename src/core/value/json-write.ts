@@ -69,3 +69,8 @@ export function base64Text(data: Uint8Array): string {
   for (let i = 0; i < data.length; i += 8192) binary += String.fromCharCode(...data.subarray(i, i + 8192));
   return btoa(binary);
 }
+
+/** In base64url without padding (RFC 4648 section 5). */
+export function base64UrlText(data: Uint8Array): string {
+  return base64Text(data).replaceAll('+', '-').replaceAll('/', '_').replace(/=+$/, '');
+}

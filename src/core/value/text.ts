@@ -1,7 +1,7 @@
 import { dateTimeText } from './json-write.ts';
 import { isNumber, numberText } from './numbers.ts';
 import { nodesAsText, NodeSet, XmlNode } from './xml.ts';
-import { Bytes, DateTime, Duration, isList, Mask, type Value } from './value.ts';
+import { Bytes, DateTime, Duration, isList, LongBytes, Mask, type Value } from './value.ts';
 
 /** Why a value has no form inside text, and what to write instead. */
 export type NoText = Readonly<{ what: string; advice: string }>;
@@ -24,6 +24,7 @@ export function textOf(value: Value): string | NoText {
   }
   if (value === null) return { what: 'null', advice: "Write x ?? 'something' for a value that may be null." };
   if (value instanceof Duration) return { what: 'a duration', advice: 'Divide it by its unit: d / 1s.' };
+  if (value instanceof LongBytes) return { what: 'a long file', advice: 'Only digests read one: sha256(x).' };
   if (value instanceof Bytes) return { what: 'bytes', advice: 'Write base64(x).' };
   if (isList(value)) return { what: 'a list', advice: "Write json(x), or joined(x, ', ')." };
   return { what: 'an object', advice: 'Write json(x), or name the member that is meant.' };

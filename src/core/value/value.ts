@@ -55,6 +55,17 @@ export class Bytes extends Special {
   }
 }
 
+/** Content too long to hold, such as a file that is sent: it can be digested, piece by piece, and no more. */
+export class LongBytes extends Special {
+  readonly kind = 'bytes';
+  constructor(
+    readonly pieces: () => Iterable<Uint8Array>,
+    readonly size: number,
+  ) {
+    super();
+  }
+}
+
 /** A value with members that are not plain ones: the fields of a header, which know neither case nor `_` from `-`. */
 export abstract class Members extends Special {
   override readonly kind = 'object';

@@ -2,7 +2,7 @@ import { wholeOf, type Source } from '../../diagnostics/source.ts';
 import { adviceOf } from '../../diagnostics/suggest.ts';
 import { ungrouped, type Node } from '../../expression/model.ts';
 import { Schemas } from '../../schema/json-schemas.ts';
-import type { Expectation } from '../model.ts';
+import type { Expectation } from '../../http/expectation.ts';
 import { eachNode } from '../walk.ts';
 import type { Rule, RuleContext } from './rule.ts';
 

@@ -1,12 +1,26 @@
 import type * as z from 'zod';
 import type { Problem } from '../../diagnostics/problem.ts';
 import { callAuth } from '../../http/auth/list.ts';
-import { bodiesOf, bodyShape } from '../../http/bodies/list.ts';
-import { choice, expression, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
+import { bodiesOf, bodyShape, keysBesideBodies } from '../../http/bodies/list.ts';
+import { READ_AS } from '../../http/decode.ts';
+import {
+  byteSize,
+  choice,
+  expression,
+  fileName,
+  flag,
+  named,
+  parameter,
+  requestLine,
+  word,
+} from '../../schema/leaves.ts';
+import type { Body } from '../../http/bodies/definition.ts';
 import type { Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
 import type { CallStep } from '../model.ts';
+import { idempotencyKey } from '../idempotency-key.ts';
 import { timeout } from '../timeout.ts';
+import { untilEvent } from '../until-event.ts';
 import { stepReader } from './definition.ts';
 import { expectations } from './expect/list.ts';
 
@@ -27,6 +41,10 @@ function callShape() {
     query: named(parameter()).optional().describe('Query parameters by name; a list repeats one.'),
     headers: named(parameter()).optional().describe('Headers of the request.'),
     ...bodyShape,
+    type: word('a media type').optional().describe('The media type of the body, where it is not the one of its key.'),
+    'idempotency-key': idempotencyKey()
+      .optional()
+      .describe('A key by which the server knows a request that is sent again: true makes one, a text is one.'),
     timeout: timeout.optional().describe('How long one request may take.'),
     changes: choice('no', 'yes')
       .optional()
@@ -37,6 +55,12 @@ function callShape() {
     redirects: choice('follow', 'stop')
       .optional()
       .describe('Whether redirects are followed (default), or are the response.'),
+    'read-as': choice(...READ_AS)
+      .optional()
+      .describe('What the body is read as, whatever its media type says.'),
+    save: fileName().optional().describe('A file for the body; $ is then its path, size, type and sha256.'),
+    'max-body': byteSize().optional().describe('How large a body may be that is held; 64MiB unless said.'),
+    'until-event': untilEvent().optional().describe('When to stop listening to a stream of events.'),
     namespaces: named(word('a namespace URI')).optional().describe('Prefixes for xpath(), and their namespaces.'),
     expect: expectations().optional().describe('What must hold of the response.'),
     keep: named(expression()).optional().describe('Values of the response to keep, by name.'),
@@ -49,7 +73,11 @@ function callShape() {
 type Given = z.output<z.ZodObject<ReturnType<typeof callShape>>>;
 
 function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep, 'when'> {
-  const bodies = bodiesOf(given);
+  const bodies = bodiesOf(given, given.type);
+  for (const { source, problem } of bodies.flatMap(({ problems }) => problems)) {
+    reading.report({ ...problem, range: source.locate(problem.range) });
+  }
+  for (const problem of strayKeys(node, bodies)) reading.report(problem);
   if (bodies.length > 1)
     reading.report(
       twoBodies(
@@ -68,16 +96,37 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
       headers: given.headers ?? [],
       body: bodies[0],
       auth: given.auth,
+      idempotencyKey: given['idempotency-key'],
     },
     timeouts: given.timeout,
     expect: given.expect ?? [],
     keep: given.keep ?? [],
     namespaces: Object.fromEntries((given.namespaces ?? []).map(({ name, value }) => [name, value.text])),
+    readAs: given['read-as'],
+    save: given.save,
+    maxBodyBytes: given['max-body'],
+    untilEvent: given['until-event'],
     redirects: given.redirects,
     changes: given.changes === undefined ? undefined : given.changes === 'yes',
     repeatable: given.repeatable,
     onFailure: given['on-failure'] ?? 'stop',
   };
+}
+
+/** Keys that add to a body which is not there. */
+function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
+  const problem = (key: string, message: string): readonly Problem[] => {
+    const entry = entryOf(node, key);
+    return entry ? [{ code: 'keys-clash', range: entry.keyRange, message, advice: 'Leave it out.' }] : [];
+  };
+  const has = (key: string) => bodies.some((body) => body.key === key);
+  return [
+    ...keysBesideBodies.flatMap((each) =>
+      has(each.with) ? [] : problem(each.key, `"${each.key}" goes with ${each.with}, which is not here`),
+    ),
+    ...(bodies.length === 0 ? problem('type', 'There is no body whose media type this could be') : []),
+    ...(has('multipart') ? problem('type', 'The media type of multipart says how its parts are told apart') : []),
+  ];
 }
 
 function twoBodies(node: YamlMap, keys: readonly string[]): Problem {

@@ -1,4 +1,4 @@
-import type { Expectation } from '../../chain/model.ts';
+import type { Expectation } from '../../http/expectation.ts';
 import type { ExpectRecord } from '../../journal/events.ts';
 import { readJson } from '../../value/json-read.ts';
 import { writeJson } from '../../value/json-write.ts';

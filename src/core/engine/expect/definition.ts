@@ -1,4 +1,4 @@
-import type { Expectation } from '../../chain/model.ts';
+import type { Expectation } from '../../http/expectation.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import type { ExpectRecord } from '../../journal/events.ts';

@@ -1,4 +1,4 @@
-import type { Expectation } from '../../chain/model.ts';
+import type { Expectation } from '../../http/expectation.ts';
 import type { FileRead } from '../../expression/host.ts';
 import { locate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';

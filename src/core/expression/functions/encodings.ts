@@ -1,8 +1,8 @@
 import { crypto } from '../../packages.ts';
 import { encodeUnreserved } from '../../value/percent.ts';
-import { Bytes } from '../../value/value.ts';
+import { Bytes, LongBytes } from '../../value/value.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
-import { textOrBytes, textValue } from './parameters.ts';
+import { content as contentValue, textOrBytes, textValue } from './parameters.ts';
 
 type Content = string | Bytes;
 
@@ -83,28 +83,33 @@ export const encodings: readonly FunctionDefinition[] = [
   },
   ...['sha256', 'sha1', 'md5'].map((name): FunctionDefinition => ({
     name,
-    parameters: [textOrBytes()],
+    parameters: [contentValue()],
     result: 'text',
     about: `The ${name === 'md5' ? 'MD5' : name === 'sha1' ? 'SHA-1' : 'SHA-256'} digest, in hexadecimal.`,
     example: [`length(${name}($.port))`, String({ sha256: 64, sha1: 40, md5: 32 }[name])],
-    evaluate: (content: Content) => crypto().createHash(name).update(bytesOf(content)).digest('hex'),
+    evaluate: (content: Content | LongBytes) => updated(crypto().createHash(name), content).digest('hex'),
   })),
   {
     name: 'hmac',
-    parameters: [textValue('algorithm'), textOrBytes('key'), textOrBytes('text')],
+    parameters: [textValue('algorithm'), textOrBytes('key'), contentValue('text')],
     result: 'bytes',
     errors: 'The algorithm is none of sha256, sha512, sha1, md5.',
     about:
       'The keyed digest (RFC 2104) as bytes; algorithms are sha256, sha512, sha1 and md5. Write hex() or base64() around it.',
     alias: ['hmac_sha256', 'sign', 'signature'],
     example: ["length(hex(hmac('sha256', 'key', $.port)))", '64'],
-    evaluate: (algorithm: string, key: Content, content: Content) => {
+    evaluate: (algorithm: string, key: Content, content: Content | LongBytes) => {
       if (!ALGORITHMS.includes(algorithm))
         throw new FunctionFault(`'${algorithm}' is none of ${ALGORITHMS.join(', ')}`);
-      return new Bytes(crypto().createHmac(algorithm, bytesOf(key)).update(bytesOf(content)).digest());
+      return new Bytes(updated(crypto().createHmac(algorithm, bytesOf(key)), content).digest());
     },
   },
 ];
+
+function updated<H extends Readonly<{ update(data: Uint8Array): unknown }>>(hash: H, content: Content | LongBytes): H {
+  for (const piece of content instanceof LongBytes ? content.pieces() : [bytesOf(content)]) hash.update(piece);
+  return hash;
+}
 
 function bytesOf(content: Content): Uint8Array {
   return typeof content === 'string' ? new TextEncoder().encode(content) : content.data;

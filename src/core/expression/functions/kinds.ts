@@ -1,4 +1,4 @@
-import { csvParse } from '../../packages.ts';
+import { readCsv } from '../../value/csv.ts';
 import { isNumber, parseInteger, parseNumber } from '../../value/numbers.ts';
 import { readJson } from '../../value/json-read.ts';
 import { showValue } from '../../value/show.ts';
@@ -7,8 +7,6 @@ import { writeJson } from '../../value/json-write.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { anyValue, maybeValue, numberOrText, optional, textValue } from './parameters.ts';
 import { textOf } from '../../value/text.ts';
-
-const CSV_OPTIONS = { bom: true, columns: true, skip_empty_lines: true, max_record_size: 1024 * 1024 } as const;
 
 /** From one kind of value to another; nothing converts unless one of these is called. */
 export const kinds: readonly FunctionDefinition[] = [
@@ -106,7 +104,7 @@ export const kinds: readonly FunctionDefinition[] = [
     example: ["parse_csv('berth,metres\\nN1,120')", '[parse_json(\'{"berth": "N1", "metres": "120"}\')]'],
     evaluate: (text: string, separator = ',') => {
       try {
-        return csvParse().parse(text, { ...CSV_OPTIONS, delimiter: separator }) as Value;
+        return readCsv(text, { separator });
       } catch (error) {
         throw new FunctionFault(`This is no CSV: ${(error as Error).message}`);
       }

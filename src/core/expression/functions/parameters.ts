@@ -1,5 +1,5 @@
 import { XmlNode } from '../../value/xml.ts';
-import { Bytes, DateTime, Duration, isList, isObject, numberOf, type Value } from '../../value/value.ts';
+import { Bytes, LongBytes, DateTime, Duration, isList, isObject, numberOf, type Value } from '../../value/value.ts';
 import { compilePattern } from '../pattern/pattern.ts';
 import { zoneProblem } from '../../value/zones.ts';
 import type { Parameter } from './definition.ts';
@@ -102,6 +102,12 @@ export const textOrBytes = (name = 'x'): Parameter => ({
   sort: 'value',
   what: 'a text or bytes',
   accepts: (value) => typeof value === 'string' || value instanceof Bytes,
+});
+
+/** What a digest reads: also content that is too long to hold. */
+export const content = (name = 'x'): Parameter => ({
+  ...textOrBytes(name),
+  accepts: (value) => typeof value === 'string' || value instanceof Bytes || value instanceof LongBytes,
 });
 
 export const dateTimeValue = (name = 't'): Parameter => ({

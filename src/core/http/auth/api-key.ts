@@ -2,7 +2,7 @@ import { text, word } from '../../schema/leaves.ts';
 import { mapping } from '../../schema/shape.ts';
 import { fillText } from '../../template/fill.ts';
 import type { TextTemplate } from '../../template/template.ts';
-import type { AuthScheme, Credential } from './definition.ts';
+import { fixed, type AuthScheme, type Credential } from './definition.ts';
 
 type ApiKey = Readonly<{ place: Credential['place']; name: string; value: TextTemplate }>;
 
@@ -26,5 +26,5 @@ export const apiKey: AuthScheme<ApiKey> = {
     })
     .describe('A key in a header, a query parameter or a cookie, as the API wants it.'),
   texts: ({ value }) => [value],
-  credentials: ({ place, name, value }, resolver) => [{ place, name, value: fillText(value, resolver) }],
+  authenticator: ({ place, name, value }) => fixed((resolver) => [{ place, name, value: fillText(value, resolver) }]),
 };

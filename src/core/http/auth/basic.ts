@@ -3,7 +3,7 @@ import { mapping } from '../../schema/shape.ts';
 import { fillText } from '../../template/fill.ts';
 import { base64Text } from '../../value/json-write.ts';
 import type { TextTemplate } from '../../template/template.ts';
-import type { AuthScheme } from './definition.ts';
+import { fixed, type AuthScheme } from './definition.ts';
 
 type Basic = Readonly<{ user: TextTemplate; password: TextTemplate }>;
 
@@ -15,10 +15,11 @@ export const basic: AuthScheme<Basic> = {
     password: text('a password').describe('The password.'),
   }).describe('User name and password, sent in the Authorization header.'),
   texts: ({ user, password }) => [user, password],
-  credentials: ({ user, password }, resolver) => {
-    const pair = `${fillText(user, resolver)}:${fillText(password, resolver)}`;
-    // In a record the mask stays readable; what is sent is encoded.
-    const value = resolver.forRecord ? pair : base64Text(new TextEncoder().encode(pair));
-    return [{ place: 'header', name: 'Authorization', value: `Basic ${value}` }];
-  },
+  authenticator: ({ user, password }) =>
+    fixed((resolver) => {
+      const pair = `${fillText(user, resolver)}:${fillText(password, resolver)}`;
+      // In a record the mask stays readable; what is sent is encoded.
+      const value = resolver.forRecord ? pair : base64Text(new TextEncoder().encode(pair));
+      return [{ place: 'header', name: 'Authorization', value: `Basic ${value}` }];
+    }),
 };

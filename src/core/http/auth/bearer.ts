@@ -1,14 +1,13 @@
 import { text } from '../../schema/leaves.ts';
 import { fillText } from '../../template/fill.ts';
 import type { TextTemplate } from '../../template/template.ts';
-import type { AuthScheme } from './definition.ts';
+import { fixed, type AuthScheme } from './definition.ts';
 
 /** `Authorization: Bearer ...` (RFC 6750 section 2.1). */
 export const bearer: AuthScheme<TextTemplate> = {
   name: 'bearer',
   schema: text('a text such as "{secret.TOKEN}"').describe('A bearer token, sent in the Authorization header.'),
   texts: (token) => [token],
-  credentials: (token, resolver) => [
-    { place: 'header', name: 'Authorization', value: `Bearer ${fillText(token, resolver)}` },
-  ],
+  authenticator: (token) =>
+    fixed((resolver) => [{ place: 'header', name: 'Authorization', value: `Bearer ${fillText(token, resolver)}` }]),
 };

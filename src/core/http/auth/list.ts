@@ -2,14 +2,32 @@ import * as z from 'zod';
 import { shapeOf, taking } from '../../schema/input.ts';
 import { mapping, type Leaf } from '../../schema/shape.ts';
 import { apiKey } from './api-key.ts';
+import { attach } from './attach.ts';
 import { basic } from './basic.ts';
 import { bearer } from './bearer.ts';
+import { chain } from './chain.ts';
 import { bind, type Auth, type AuthScheme } from './definition.ts';
+import { digest } from './digest.ts';
+import { oauth2 } from './oauth2.ts';
+import { signature } from './signature.ts';
 
-/** Every authentication scheme; a new one is a file and a line here. */
-const schemes = [bearer, basic, apiKey] as unknown as readonly AuthScheme<unknown>[];
+/** Every authentication scheme; a new one is a file and a line here. `chain` has `attach` beside it, so it comes first. */
+const schemes = [
+  bearer,
+  basic,
+  digest,
+  apiKey,
+  oauth2,
+  signature,
+  chain,
+  attach,
+] as unknown as readonly AuthScheme<unknown>[];
 
-const shape = Object.fromEntries(schemes.map((scheme) => [scheme.name, scheme.schema.optional()]));
+const shape = Object.fromEntries(
+  schemes.flatMap(({ name, schema, also = {} }) =>
+    Object.entries({ [name]: schema, ...also }).map(([key, each]) => [key, each.optional()]),
+  ),
+);
 
 /** The mappings under auth, for the reference. */
 export const authShapes: readonly Readonly<{ heading: string; schema: z.ZodType }>[] = [
@@ -19,15 +37,29 @@ export const authShapes: readonly Readonly<{ heading: string; schema: z.ZodType 
     .filter(({ schema }) => Object.keys(shapeOf(schema)).length > 0),
 ];
 
+/** The keys under `auth`, and under each scheme that is a mapping, for suggestions. */
+export const authKeys: Readonly<Record<string, readonly string[]>> = {
+  auth: Object.keys(shape),
+  ...Object.fromEntries(schemes.map(({ name, schema }) => [name, Object.keys(shapeOf(schema))])),
+};
+
 /** The `auth` key of an api or deployment: a mapping with the name of one scheme. */
 export const auth = () =>
   mapping(shape)
     .transform((given, context): Auth | undefined => {
       const said = schemes.filter((scheme) => given[scheme.name] !== undefined);
       const [scheme] = said;
-      if (scheme && said.length === 1) return bind(scheme, given[scheme.name]);
+      const beside = Object.keys(scheme?.also ?? {});
+      const others = said.slice(1).filter(({ name }) => !beside.includes(name));
+      const stray = Object.keys(given).filter((key) => key !== scheme?.name && !beside.includes(key));
+      if (scheme && others.length === 0 && stray.length === 0) {
+        const main = given[scheme.name];
+        const parts = Object.fromEntries(beside.map((key) => [key, given[key]]));
+        return bind(scheme, scheme.also ? { main, ...parts } : main);
+      }
       const names = schemes.map(({ name }) => name).join(', ');
-      context.issues.push({ code: 'custom', message: `one of ${names}`, input: given });
+      const message = scheme && stray[0] !== undefined ? `${stray[0]} only beside chain` : `one of ${names}`;
+      context.issues.push({ code: 'custom', message, input: given });
       return undefined;
     })
     .describe('How requests to this api are authenticated.');

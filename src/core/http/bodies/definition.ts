@@ -1,26 +1,66 @@
 import type * as z from 'zod';
+import type { Problem } from '../../diagnostics/problem.ts';
+import type { Source } from '../../diagnostics/source.ts';
 import type { Resolver } from '../../template/fill.ts';
 import type { TextTemplate } from '../../template/template.ts';
+import type { OpenedFile, RequestBody } from '../message.ts';
 
-/** One kind of request body: one file, one entry in the list. `T` is what its key holds once read. */
-export type BodyKind<T> = Readonly<{
+/** What building a body may ask of what is around it. */
+export type BodyHost = Readonly<{
+  /** Opens a file by its path relative to the chain file. */
+  openFile(path: string): OpenedFile;
+  /** A text that stands in no body by chance; the same for every try of a call. */
+  boundary: string;
+}>;
+
+/**
+ * One kind of request body: one file, one entry in the list. `T` is what its key holds once read; of a kind with further
+ * keys (`also`) it is `{main, ...}` with what each of them holds.
+ */
+export type BodyKind<T, Also extends string = never> = Readonly<{
   /** The key of a call. */
   key: string;
-  schema: z.ZodType<T>;
+  schema: z.ZodType;
+  /** Further keys of the call that go with it. */
+  also?: Readonly<Record<Also, z.ZodType>>;
   /** The media type that is sent unless the call sets another. */
-  type: string;
+  type(value: T, boundary: string): string;
   texts(value: T): readonly TextTemplate[];
-  build(value: T, resolver: Resolver): string;
+  /** Names of files that it reads, for the checks. */
+  files?(value: T): readonly TextTemplate[];
+  /** What is wrong with it beyond its shape. */
+  problems?(value: T): readonly BodyProblem[];
+  /** Whether it only reads or changes something, where that is not for the method to say. */
+  effect?(value: T): Effect | undefined;
+  /** Throws `FillFault`. */
+  build(value: T, resolver: Resolver, host: BodyHost): RequestBody;
 }>;
+
+export type Effect = 'reads' | 'changes';
+export type BodyProblem = Readonly<{ source: Source; problem: Problem }>;
 
 /** A kind with the value that a file gives it. */
 export type Body = Readonly<{
   key: string;
-  type: string;
+  /** Where a call says another media type than the kind's own. */
+  ownType: Source | undefined;
   texts: readonly TextTemplate[];
-  build(resolver: Resolver): string;
+  files: readonly TextTemplate[];
+  problems: readonly BodyProblem[];
+  effect: Effect | undefined;
+  type(boundary: string): string;
+  build(resolver: Resolver, host: BodyHost): RequestBody;
 }>;
 
-export function bindBody<T>(kind: BodyKind<T>, value: T): Body {
-  return { key: kind.key, type: kind.type, texts: kind.texts(value), build: (resolver) => kind.build(value, resolver) };
+export function bindBody<T>(kind: BodyKind<T, string>, value: T, ownType: Source | undefined): Body {
+  return {
+    key: kind.key,
+    ownType,
+    texts: kind.texts(value),
+    files: kind.files?.(value) ?? [],
+    problems: kind.problems?.(value) ?? [],
+    effect: kind.effect?.(value),
+    type: (boundary) => ownType?.text ?? kind.type(value, boundary),
+    build: (resolver, host) => kind.build(value, resolver, host),
+  };
 }

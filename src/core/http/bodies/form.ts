@@ -9,7 +9,7 @@ import type { BodyKind } from './definition.ts';
 export const form: BodyKind<Named<ValueTemplate>> = {
   key: 'form',
   schema: named(parameter()).describe('Fields of a form by name; null leaves one out, a list repeats it.'),
-  type: 'application/x-www-form-urlencoded',
+  type: () => 'application/x-www-form-urlencoded',
   texts: (fields) => fields.flatMap(({ value }) => textsOf(value)),
   build: (fields, resolver) =>
     fields

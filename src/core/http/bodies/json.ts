@@ -7,7 +7,7 @@ import type { BodyKind } from './definition.ts';
 export const json: BodyKind<ValueTemplate> = {
   key: 'json',
   schema: jsonValue().describe('A JSON body; a text that is one hole keeps its value’s kind.'),
-  type: 'application/json',
+  type: () => 'application/json',
   texts: textsOf,
   build: (template, resolver) => fillJson(template, resolver) ?? 'null',
 };

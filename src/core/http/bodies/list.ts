@@ -1,19 +1,40 @@
+import type * as z from 'zod';
+import type { Source } from '../../diagnostics/source.ts';
 import { bindBody, type Body, type BodyKind } from './definition.ts';
+import { file } from './file.ts';
 import { form } from './form.ts';
+import { graphql } from './graphql.ts';
 import { json } from './json.ts';
+import { jsonFile } from './json-file.ts';
+import { multipart } from './multipart.ts';
 import { text } from './text.ts';
+import { xml } from './xml.ts';
 
 /** Every kind of request body; a new one is a file and a line here. */
-const kinds = [json, form, text] as unknown as readonly BodyKind<unknown>[];
+const kinds = [json, jsonFile, form, multipart, xml, text, file, graphql] as unknown as readonly BodyKind<
+  unknown,
+  string
+>[];
 
 /** The keys of a call that give it a body, with their schemas. */
-export const bodyShape = {
-  json: json.schema.optional(),
-  form: form.schema.optional(),
-  text: text.schema.optional(),
-};
+export const bodyShape: Readonly<Record<string, z.ZodType>> = Object.fromEntries(
+  kinds.flatMap(({ key, schema, also = {} }) =>
+    Object.entries({ [key]: schema, ...also }).map(([name, each]) => [name, each.optional()]),
+  ),
+);
 
 /** The bodies that a call says; at most one is allowed. */
-export function bodiesOf(given: Readonly<Record<string, unknown>>): readonly Body[] {
-  return kinds.flatMap((kind) => (given[kind.key] === undefined ? [] : [bindBody(kind, given[kind.key])]));
+export function bodiesOf(given: Readonly<Record<string, unknown>>, ownType: Source | undefined): readonly Body[] {
+  return kinds.flatMap((kind) => {
+    const { key, also } = kind;
+    const main = given[key];
+    if (main === undefined) return [];
+    const value = also ? { main, ...Object.fromEntries(Object.keys(also).map((name) => [name, given[name]])) } : main;
+    return [bindBody(kind, value, ownType)];
+  });
 }
+
+/** Keys that only add to a body, and the key that each goes with. */
+export const keysBesideBodies: readonly Readonly<{ key: string; with: string }>[] = kinds.flatMap(
+  ({ key, also = {} }) => Object.keys(also).map((name) => ({ key: name, with: key })),
+);

@@ -7,7 +7,7 @@ import type { BodyKind } from './definition.ts';
 export const text: BodyKind<TextTemplate> = {
   key: 'text',
   schema: textLeaf().describe('A text, sent as it stands.'),
-  type: 'text/plain; charset=utf-8',
+  type: () => 'text/plain; charset=utf-8',
   texts: (template) => [template],
   build: fillText,
 };

@@ -1,6 +1,6 @@
 import type * as z from 'zod';
 import { word } from '../../../schema/leaves.ts';
-import type { Expectation } from '../../model.ts';
+import type { Expectation } from '../../../http/expectation.ts';
 
 /** A form of expectation that is a mapping: one file here, one entry in the list. The engine has its other half. */
 export type ExpectationForm = Readonly<{

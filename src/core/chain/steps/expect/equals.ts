@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { pathExpression, sourcedValue } from '../../../schema/leaves.ts';
 import { mapping } from '../../../schema/shape.ts';
-import type { Expectation } from '../../model.ts';
+import type { Expectation } from '../../../http/expectation.ts';
 import { because, type ExpectationForm } from './definition.ts';
 
 export const equals: ExpectationForm = {

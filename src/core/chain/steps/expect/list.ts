@@ -3,7 +3,7 @@ import { expression } from '../../../schema/leaves.ts';
 import { taking } from '../../../schema/input.ts';
 import { placedOf } from '../../../schema/shape.ts';
 import { entryOf, type Reading, type YamlMap } from '../../../yaml/tree.ts';
-import type { Expectation } from '../../model.ts';
+import type { Expectation } from '../../../http/expectation.ts';
 import { suggestKey } from '../../suggest-key.ts';
 import type { ExpectationForm } from './definition.ts';
 import { equals } from './equals.ts';

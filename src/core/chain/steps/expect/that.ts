@@ -1,6 +1,6 @@
 import { expression } from '../../../schema/leaves.ts';
 import { mapping } from '../../../schema/shape.ts';
-import type { Expectation } from '../../model.ts';
+import type { Expectation } from '../../../http/expectation.ts';
 import { because, type ExpectationForm } from './definition.ts';
 
 export const that: ExpectationForm = {

@@ -1,0 +1,71 @@
+import type { Dispatcher } from 'undici';
+import { Readable, type Transform } from 'node:stream';
+import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
+import type { BodySink } from '../core/http/message.ts';
+
+/** What became of a body that went into a sink. */
+export type Pumped = Readonly<{ outcome: 'complete' | 'enough' }> | Readonly<{ outcome: 'damaged'; message: string }>;
+
+/** Takes a body from the connection as fast as its sink takes it, undoing content codings on the way. */
+export class SinkPump {
+  private readonly source: Readable;
+  readonly done: Promise<Pumped>;
+
+  constructor(
+    private readonly sink: BodySink,
+    controller: Dispatcher.DispatchController,
+    coding: string | undefined,
+  ) {
+    this.source = new Readable({ read: () => controller.resume(), highWaterMark: 256 * 1024 });
+    this.done = this.run(decoders(coding));
+    this.pushed = (chunk) => {
+      // The connection waits while the sink is behind.
+      if (!this.source.push(chunk)) controller.pause();
+    };
+  }
+
+  readonly pushed: (chunk: Uint8Array) => void;
+
+  ended(): void {
+    this.source.push(null);
+  }
+
+  /** The connection is gone. */
+  cancel(): void {
+    this.source.destroy();
+  }
+
+  private async run(transforms: readonly Transform[] | undefined): Promise<Pumped> {
+    if (!transforms) return { outcome: 'damaged', message: 'The body is encoded in a way that is not known' };
+    let stream: Readable = this.source;
+    for (const transform of transforms) {
+      stream.on('error', (error) => transform.destroy(error));
+      stream = stream.pipe(transform);
+    }
+    try {
+      for await (const chunk of stream) {
+        if ((await this.sink.write(chunk as Uint8Array)) === 'enough') return { outcome: 'enough' };
+      }
+      return { outcome: 'complete' };
+    } catch (error) {
+      return { outcome: 'damaged', message: (error as Error).message };
+    }
+  }
+}
+
+const CODINGS: Readonly<Record<string, () => Transform>> = {
+  gzip: () => createGunzip(),
+  'x-gzip': () => createGunzip(),
+  deflate: () => createInflate(),
+  br: () => createBrotliDecompress(),
+};
+
+/** What undoes content codings, last applied first (RFC 9110 section 8.4). */
+function decoders(header: string | undefined): readonly Transform[] | undefined {
+  const codings = (header ?? '')
+    .split(',')
+    .map((each) => each.trim().toLowerCase())
+    .filter((each) => each !== '' && each !== 'identity');
+  if (codings.length > 3 || codings.some((each) => !CODINGS[each])) return undefined;
+  return codings.reverse().map((each) => CODINGS[each]!());
+}

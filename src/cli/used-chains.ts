@@ -1,0 +1,65 @@
+import path from 'node:path';
+import { readSourceFile } from '../adapters/project-files.ts';
+import { readChain } from '../core/chain/chain-file.ts';
+import { endpointOfCalls } from '../core/chain/check.ts';
+import type { Chain } from '../core/chain/model.ts';
+import type { At } from '../core/chain/project-file.ts';
+import { checkUse, usesOf } from '../core/chain/uses.ts';
+import { diagnosticIn, wholeOf, type Diagnostic, type Source } from '../core/diagnostics/source.ts';
+import type { Workspace } from './workspace.ts';
+
+/** The chains that a chain uses, directly and through others, and what is wrong with how they are used. */
+export type UsedChains = Readonly<{
+  chains: readonly Chain[];
+  diagnostics: readonly Diagnostic[];
+  /** The chain that a file of the project names. */
+  chainAt(file: Source): Chain | undefined;
+}>;
+
+export const NO_CHAINS: UsedChains = { chains: [], diagnostics: [], chainAt: () => undefined };
+
+/** Reads the chains that a chain uses; a chain that comes to use itself is an error. `check` looks at each of them whole. */
+export function usedChains(
+  { cwd, project }: Workspace,
+  chain: Chain,
+  at: At,
+  check: (chain: Chain) => readonly Diagnostic[],
+): UsedChains {
+  const chains = new Map<string, Chain>();
+  const diagnostics: Diagnostic[] = [];
+  const placeOf = (file: Source) => path.resolve(cwd, path.dirname(file.file.path), file.text);
+  const visit = (using: Chain, under: readonly string[], signingIn: string | undefined): void => {
+    for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn)) {
+      const place = placeOf(use.file);
+      const report = (code: 'file-not-found' | 'chain-in-circle', message: string, advice: string) =>
+        diagnostics.push(diagnosticIn(use.file, { code, range: wholeOf(use.file), message, advice }));
+      if (under.includes(place)) {
+        report('chain-in-circle', `${use.file.text} comes to use itself`, 'Take one of the uses out.');
+        continue;
+      }
+      const isNew = !chains.has(place);
+      const used = chains.get(place) ?? read(place);
+      if (!used) {
+        report(
+          'file-not-found',
+          `The chain ${use.file.text} is not there`,
+          'Its path is relative to the file that names it.',
+        );
+        continue;
+      }
+      chains.set(place, used);
+      diagnostics.push(...checkUse(use, used));
+      if (isNew) diagnostics.push(...check(used));
+      visit(used, [...under, place], use.signsInTo);
+    }
+  };
+  const read = (place: string): Chain | undefined => {
+    const { file } = readSourceFile(place, cwd);
+    if (!file) return undefined;
+    const { chain: found, diagnostics: wrong } = readChain(file);
+    diagnostics.push(...wrong);
+    return found;
+  };
+  visit(chain, [path.resolve(cwd, chain.file.path)], undefined);
+  return { chains: [...chains.values()], diagnostics, chainAt: (file) => chains.get(placeOf(file)) };
+}

@@ -1,0 +1,74 @@
+import { didYouMean } from '../diagnostics/suggest.ts';
+import { diagnosticAt, diagnosticIn, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import type { ChainUse } from '../http/auth/definition.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import { callsOf, type Chain } from './model.ts';
+import { eachNode } from './walk.ts';
+
+/**
+ * The chains that a chain uses, in the order of the file: those by which its apis are signed in to. `signingIn` is the
+ * api that the chain itself signs in to, whose credentials it does not need.
+ */
+export function usesOf(
+  chain: Chain,
+  endpointOf: (api: Source | undefined) => Endpoint | undefined,
+  signingIn: string | undefined,
+): readonly (ChainUse & Readonly<{ signsInTo: string }>)[] {
+  const found = new Map<ChainUse, ChainUse & Readonly<{ signsInTo: string }>>();
+  for (const { request, api } of callsOf(chain)) {
+    const endpoint = endpointOf(api);
+    const auth = request.auth === 'none' ? undefined : (request.auth ?? endpoint?.auth);
+    if (!auth?.chain || endpoint?.api === signingIn) continue;
+    if (!found.has(auth.chain)) found.set(auth.chain, { ...auth.chain, signsInTo: endpoint?.api ?? '' });
+  }
+  return [...found.values()];
+}
+
+/** What is wrong with how a chain is used: what it takes and is not given, and what is read of it that it does not give. */
+export function checkUse({ file, takes, reads }: ChainUse, used: Chain): readonly Diagnostic[] {
+  const given = new Set(takes.map(({ name }) => name));
+  const known = used.takes.map(({ name }) => name);
+  const lacking = used.takes.filter((take) => !given.has(take.name) && !take.default && !take.optional);
+  const gives = used.gives.map(({ name }) => name);
+  const missing = lacking.map(({ name }) => name).join(', ');
+  return [
+    ...(lacking.length === 0
+      ? []
+      : [
+          diagnosticIn(file, {
+            code: 'take-missing',
+            range: wholeOf(file),
+            message: `The chain ${used.name} takes ${missing}, which is not given here`,
+            advice: 'Give it under takes:.',
+          }),
+        ]),
+    ...takes.flatMap((entry) =>
+      known.includes(entry.name)
+        ? []
+        : [
+            diagnosticAt(entry.file, {
+              code: 'take-unknown',
+              range: entry.nameRange,
+              message: `The chain ${used.name} takes no "${entry.name}"`,
+              advice:
+                didYouMean(entry.name, known) ??
+                (known.length > 0 ? `It takes ${known.join(', ')}.` : 'It takes nothing.'),
+            }),
+          ],
+    ),
+    ...reads.flatMap(({ node: tree, source }) => {
+      const problems: Diagnostic[] = [];
+      eachNode(tree, (node) => {
+        if (node.kind !== 'path' || node.start.kind !== 'name' || node.start.name !== 'gives') return;
+        const selector = node.segments[0]?.selectors[0];
+        const name = selector?.kind === 'name' ? selector.name : undefined;
+        if (name === undefined || gives.includes(name)) return;
+        const advice =
+          didYouMean(name, gives) ?? (gives.length > 0 ? `It gives ${gives.join(', ')}.` : 'It gives nothing.');
+        const message = `The chain ${used.name} does not give "${name}"`;
+        problems.push(diagnosticIn(source, { code: 'not-given', range: node.range, message, advice }));
+      });
+      return problems;
+    }),
+  ];
+}

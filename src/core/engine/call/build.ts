@@ -1,0 +1,140 @@
+import type { Auth, Authenticator, Signing } from '../../http/auth/definition.ts';
+import {
+  buildRedirected,
+  buildRequest,
+  maskedByName,
+  withCredentials,
+  type BuildContext,
+  type BuiltRequest,
+} from '../../http/build-request.ts';
+import type { Endpoint, RequestTemplate } from '../../http/endpoint.ts';
+import type { Header, HttpRequest } from '../../http/message.ts';
+import type { Redirect } from '../../http/redirect.ts';
+import { fillText } from '../../template/fill.ts';
+import type { ProblemRecord } from '../../journal/events.ts';
+import type { RunContext } from '../context.ts';
+import { filling } from '../fill.ts';
+import { problemRecord } from '../places.ts';
+import { resolversFor, type Resolvers } from '../resolvers.ts';
+
+/** A request, the record of it with masks in place of secrets, and whether it goes to the api's own origin. */
+export type Pair = Readonly<{ sent: HttpRequest; shown: HttpRequest; isOwn: boolean }>;
+
+export type Outcome<T> = Readonly<{ value: T }> | Readonly<{ problem: ProblemRecord }>;
+
+/** Builds the requests of one call: its holes are evaluated once, for all of its tries and hops. */
+export class RequestBuilder {
+  readonly resolvers: Resolvers;
+  private readonly bodyHost;
+  /** What came to stand in the header that makes the request one and the same. */
+  idempotencyKey: string | undefined;
+
+  constructor(
+    private readonly template: RequestTemplate,
+    private readonly endpoint: Endpoint | undefined,
+    private readonly context: RunContext,
+  ) {
+    const { host, runHost } = context;
+    this.resolvers = resolversFor(context, endpoint);
+    this.bodyHost = {
+      openFile: (path: string) => runHost.openFile(path),
+      get boundary() {
+        return `part-${hexOf(host.fixedBytes('boundary', 16))}`;
+      },
+    };
+  }
+
+  first(): Outcome<Pair> {
+    return this.pair(buildRequest);
+  }
+
+  redirected(redirect: Extract<Redirect, { url: string }>): Outcome<Pair> {
+    return this.pair((context) => buildRedirected(context, redirect));
+  }
+
+  /** The pair with what a credential adds, and cookies. */
+  signed(pair: Pair, auth: Authenticator | undefined, cookies: CookiePair | undefined): Outcome<Pair> {
+    return filled(() => {
+      const jar = (request: HttpRequest, value: string | undefined) =>
+        value === undefined ? request : { ...request, headers: [...request.headers, ['Cookie', value] as Header] };
+      const sent = jar(pair.sent, cookies?.sent);
+      const shown = jar(pair.shown, cookies?.shown);
+      if (!auth) return { ...pair, sent, shown: maskedByName(shown, NO_NAMES) };
+      const credentials = auth.credentials(sent, this.signing(this.resolvers.real));
+      const inRecord = auth.credentials(shown, this.signing(this.resolvers.masked));
+      const names = new Set(inRecord.map(({ name }) => name.toLowerCase()));
+      return {
+        ...pair,
+        sent: withCredentials(sent, credentials),
+        shown: maskedByName(withCredentials(shown, inRecord), names),
+      };
+    });
+  }
+
+  private signing(resolver: Resolvers['real']): Signing {
+    const { context, endpoint } = this;
+    return {
+      resolver,
+      withNames: (names) => resolversFor(context, endpoint, names).real,
+      nowMs: context.runHost.nowMs(),
+      randomBytes: (count) => context.runHost.randomness.bytes(count),
+    };
+  }
+
+  /** Builds by the same code twice: with values, and for the record with masks. */
+  private pair(make: (context: BuildContext) => BuiltRequest): Outcome<Pair> {
+    const { template: request, endpoint, bodyHost: host } = this;
+    const { userAgent } = this.context;
+    return filled(() => {
+      const { real, masked, holdsSecret } = this.resolvers;
+      const { request: sent, isOwn } = make({ request, endpoint, resolver: real, userAgent, host });
+      const shown = holdsSecret() ? make({ request, endpoint, resolver: masked, userAgent, host }).request : sent;
+      return this.keyed({ sent, shown, isOwn });
+    });
+  }
+
+  /** The pair with its idempotency key: the same for every try of the same request. */
+  private keyed(pair: Pair): Pair {
+    const { idempotencyKey } = this.template;
+    if (idempotencyKey === undefined) return pair;
+    const { real, masked } = this.resolvers;
+    const made = idempotencyKey === true ? this.madeKey(pair.shown) : undefined;
+    const withKey = (request: HttpRequest, resolver: Resolvers['real']): HttpRequest => {
+      const key = made ?? fillText(idempotencyKey as Exclude<typeof idempotencyKey, true>, resolver);
+      return { ...request, headers: [...request.headers, ['Idempotency-Key', key] as Header] };
+    };
+    const shown = withKey(pair.shown, masked);
+    this.idempotencyKey = shown.headers.at(-1)![1];
+    return { ...pair, sent: withKey(pair.sent, real), shown };
+  }
+
+  /** A UUID (RFC 9562 version 8) of the seed, the step, and what is sent, so that another request has another key. */
+  private madeKey({ method, url, headers, body }: HttpRequest): string {
+    const stable = headers.filter(([name]) => name.toLowerCase() !== 'user-agent');
+    const content = typeof body === 'string' || body === undefined ? body : 'pieces' in body ? body.size : hexOf(body);
+    const bytes = this.context.host.fixedBytes(JSON.stringify([method, url, stable, content ?? null]), 16);
+    bytes[6] = (bytes[6]! & 0x0f) | 0x80;
+    bytes[8] = (bytes[8]! & 0x3f) | 0x80;
+    return hexOf(bytes).replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5');
+  }
+}
+
+/** Cookies of the jar as they are sent, and for the record. */
+export type CookiePair = Readonly<{ sent: string; shown: string }>;
+
+const NO_NAMES: ReadonlySet<string> = new Set();
+
+/** Fills templates; what is wrong with one becomes the problem of the step. */
+function filled<T>(make: () => T): Outcome<T> {
+  const outcome = filling(make);
+  return 'value' in outcome ? outcome : { problem: problemRecord(outcome.diagnostic) };
+}
+
+function hexOf(bytes: Uint8Array): string {
+  return Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('');
+}
+
+/** The credential of a call: its own, none, or that of the api. */
+export function authOf({ auth }: RequestTemplate, endpoint: Endpoint | undefined): Auth | undefined {
+  return auth === 'none' ? undefined : (auth ?? endpoint?.auth);
+}

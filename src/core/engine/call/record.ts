@@ -1,0 +1,103 @@
+import { changesSomething, mayRepeat } from '../../chain/changes.ts';
+import type { CallStep } from '../../chain/model.ts';
+import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
+import { headerOf, type HttpResponse, type RequestBody } from '../../http/message.ts';
+import { isChanging, isRepeatable } from '../../http/methods.ts';
+import { crypto } from '../../packages.ts';
+import type { BodyRef, EventBody } from '../../journal/events.ts';
+import type { RunContext } from '../context.ts';
+import type { Pair } from './build.ts';
+import { maskedFields } from './token-fields.ts';
+
+/** What a request is sent for, and by which step. */
+export type Purpose = Readonly<{
+  purpose: 'call' | 'token';
+  /** The step that is sending; it says whether the request changes something, and may be sent again. */
+  step: CallStep;
+  address: string;
+  api: string;
+  idempotencyKey?: string | undefined;
+}>;
+
+/** Records a request, and waits for the disk when it may not be sent twice: even a power cut leaves a trace of it. */
+export async function recordSent(
+  { purpose, step, address, api, idempotencyKey }: Purpose,
+  { x, hop, pair }: Readonly<{ x: number; hop: number; pair: Pair }>,
+  context: RunContext,
+): Promise<void> {
+  const { method, url, headers, body } = pair.shown;
+  const isCall = purpose === 'call';
+  const repeatable = !isCall || (hop === 0 ? mayRepeat(step) : isRepeatable(method));
+  const type = headerOf(headers, 'content-type');
+  const content = isCall || typeof body !== 'string' ? body : maskedFields(body, type);
+  const recorded = content === undefined ? {} : { body: recordedBody(content, type, context) };
+  context.recorder.record({
+    type: 'sent',
+    x,
+    step: address,
+    key: step.name,
+    purpose,
+    tryNumber: 1,
+    hop,
+    api,
+    request: { method, url, headers: context.recorder.headers(headers), ...recorded },
+    ...(idempotencyKey === undefined ? {} : { idempotencyKey }),
+    repeatable,
+    changing: isCall && (hop === 0 ? changesSomething(step) : isChanging(method)),
+    flushed: !repeatable,
+  });
+  if (!repeatable) await context.recorder.sync();
+}
+
+function recordedBody(content: RequestBody, header: string | undefined, { recorder }: RunContext): BodyRef {
+  const { type } = mediaTypeOf(header);
+  if (typeof content === 'string') return recorder.body({ content, type, as: 'text' });
+  if (content instanceof Uint8Array) return recorder.body({ content, type, as: 'bytes' });
+  return { sha256: digestOf(content), size: content.size, ...(type ? { type } : {}), dropped: 'size' };
+}
+
+/** SHA-256 of a body, in hexadecimal. */
+export function digestOf(body: RequestBody): string {
+  const hash = crypto().createHash('sha256');
+  if (typeof body === 'string' || body instanceof Uint8Array) hash.update(body);
+  else for (const piece of body.pieces()) hash.update(piece);
+  return hash.digest('hex');
+}
+
+/** What came back. Of a body that went elsewhere the record says only what it was. */
+export function answeredEvent(
+  x: number,
+  response: HttpResponse,
+  decoded: Decoded,
+  { recorder }: RunContext,
+  elsewhere?: BodyRef,
+): EventBody {
+  const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
+  const content = decoded.text ?? response.body;
+  const body = elsewhere ?? (response.body.length > 0 ? recorder.body({ content, type, as: decoded.as }) : undefined);
+  const setCookies = response.headers.flatMap(([name, value]) =>
+    name.toLowerCase() === 'set-cookie' ? [/^\s*([^=;]*)/.exec(value)![1]!.trim()] : [],
+  );
+  return {
+    type: 'answered',
+    x,
+    status: response.status,
+    reason: response.reason,
+    http: response.http,
+    headers: maskedCookies(recorder.headers(response.headers)),
+    ...(body ? { body } : {}),
+    decoded: decoded.as,
+    encodedSize: response.encodedSize,
+    ...(response.remote === undefined ? {} : { remote: response.remote }),
+    reused: response.reused,
+    ...(setCookies.length > 0 ? { setCookies } : {}),
+    timings: response.timings,
+  };
+}
+
+/** Cookies are credentials: their values are masked whatever they are. */
+function maskedCookies(headers: [string, string][]): [string, string][] {
+  return headers.map(([name, value]) =>
+    name.toLowerCase() === 'set-cookie' ? [name, value.replace(/^([^=;]*)=([^;]*)/, '$1=‹Set-Cookie›')] : [name, value],
+  );
+}

@@ -1,0 +1,207 @@
+import type { CallStep } from '../../chain/model.ts';
+import type { AuthHost, Authenticator, AuthProblem } from '../../http/auth/definition.ts';
+import {
+  DEFAULT_TIMEOUTS,
+  PLAIN_CONNECTION,
+  type Broken,
+  type HttpRequest,
+  type HttpResponse,
+} from '../../http/message.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import { redirectOf, type RefusedRedirect } from '../../http/redirect.ts';
+import { decodeBody } from '../../http/decode.ts';
+import { maskedByName } from '../../http/build-request.ts';
+import type { ProblemRecord } from '../../journal/events.ts';
+import type { ExchangeOptions } from '../../ports.ts';
+import type { RunContext } from '../context.ts';
+import { filling } from '../fill.ts';
+import { problemRecord } from '../places.ts';
+import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
+import { connectionOf } from './connection.ts';
+import { problemOf } from './problems.ts';
+import { answeredEvent, digestOf, recordSent, type Purpose } from './record.ts';
+import { stopsAtRedirect } from './redirects.ts';
+import { runSignInChain } from './sign-in-chain.ts';
+import { maskedFields } from './token-fields.ts';
+
+/** What came of a request: a response, none, or a reason not to send it. `numbers` are its exchanges in the record. */
+export type Sent = Readonly<{ numbers: readonly number[] }> &
+  (
+    | Readonly<{ x: number; request: HttpRequest; response: HttpResponse; refused?: RefusedRedirect; isOwn: boolean }>
+    | Readonly<{ x: number; broken: Broken }>
+    | Readonly<{ problem: ProblemRecord; exit: number }>
+  );
+
+/** Sends the requests of one call: each hop with its credential and cookies, and once more after a 401 with a new one. */
+export class Sender {
+  private readonly builder: RequestBuilder;
+  private readonly numbers: number[] = [];
+  /** Digest of a body that is read while it is sent: another one later means that the file was changed. */
+  private digest: string | undefined;
+
+  constructor(
+    private readonly step: CallStep,
+    private readonly address: string,
+    private readonly endpoint: Endpoint | undefined,
+    private readonly context: RunContext,
+    private readonly sinkFor: ExchangeOptions['sinkFor'],
+  ) {
+    this.builder = new RequestBuilder(step.request, endpoint, context);
+  }
+
+  get resolvers() {
+    return this.builder.resolvers;
+  }
+
+  /** Sends, and follows redirects; each hop is an exchange of its own in the record. */
+  async send(): Promise<Sent> {
+    const { step, endpoint, numbers } = this;
+    const visited: HttpRequest[] = [];
+    let outcome = this.builder.first();
+    for (let hop = 0; ; hop++) {
+      if ('problem' in outcome) return { numbers, problem: outcome.problem, exit: 1 };
+      const pair = outcome.value;
+      visited.push(pair.sent);
+      const sent = await this.hop(pair, hop);
+      if (!('response' in sent)) return sent;
+      const redirect = stopsAtRedirect(step, endpoint) ? undefined : redirectOf(pair.sent, sent.response, visited);
+      if (!redirect) return sent;
+      if ('code' in redirect) return { ...sent, refused: redirect };
+      await this.recordAnswer(sent);
+      outcome = this.builder.redirected(redirect);
+    }
+  }
+
+  /** One hop; a 401 is answered once with a new credential, where there is one to be had. */
+  private async hop(pair: Pair, hop: number): Promise<Sent> {
+    const { step, endpoint, context, numbers } = this;
+    const auth = pair.isOwn ? authOf(step.request, endpoint) : undefined;
+    const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
+    for (let isSecond = false; ; isSecond = true) {
+      const unready = await authenticator?.ready?.(this.authHost(auth!.scheme));
+      if (unready) return { numbers, ...this.notReady(unready) };
+      const generation = authenticator?.generation ?? 0;
+      const sent = await this.exchange(pair, hop, authenticator);
+      if (!('response' in sent) || !authenticator || sent.response.status !== 401 || isSecond) return sent;
+      if (!authenticator.renewed?.(sent.response, generation)) return sent;
+      await this.recordAnswer(sent);
+    }
+  }
+
+  private async exchange(bare: Pair, hop: number, authenticator: Authenticator | undefined): Promise<Sent> {
+    const { step, endpoint, context, numbers } = this;
+    const signed = this.builder.signed(bare, authenticator, this.cookiesFor(bare));
+    if ('problem' in signed) return { numbers, problem: signed.problem, exit: 1 };
+    const connection = filling(() => connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context));
+    if ('diagnostic' in connection) return { numbers, problem: problemRecord(connection.diagnostic), exit: 2 };
+    const pair = signed.value;
+    const changed = this.fileChanged(pair);
+    if (changed) return { numbers, problem: changed, exit: 1 };
+    const x = ++context.counters.exchanges;
+    numbers.push(x);
+    const purpose: Purpose = {
+      purpose: 'call',
+      step,
+      address: this.address,
+      api: endpoint?.api ?? '',
+      idempotencyKey: this.builder.idempotencyKey,
+    };
+    await recordSent(purpose, { x, hop, pair }, context);
+    const { response, broken } = await context.transport.exchange(
+      pair.sent,
+      {
+        timeouts: step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
+        maxBodyBytes: step.maxBodyBytes ?? context.maxBodyBytes,
+        connection: connection.value,
+        ...(this.sinkFor ? { sinkFor: this.sinkFor } : {}),
+      },
+      context.signal,
+    );
+    if (broken) return { numbers, x, broken };
+    if (bare.isOwn) context.sessions.jarOf(endpoint!).take(response.headers, pair.sent.url);
+    return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
+  }
+
+  private cookiesFor({ sent, isOwn }: Pair): CookiePair | undefined {
+    const cookies = isOwn ? this.context.sessions.jarOf(this.endpoint!).cookiesFor(sent.url) : [];
+    if (cookies.length === 0) return undefined;
+    const joined = (value: (cookie: (typeof cookies)[number]) => string) =>
+      cookies.map((cookie) => `${cookie.name}=${value(cookie)}`).join('; ');
+    return { sent: joined(({ value }) => value), shown: joined(({ name }) => `‹${name}›`) };
+  }
+
+  /** A response that is not the last one of its call: recorded, and done with. */
+  private async recordAnswer({ x, response }: Extract<Sent, { response: HttpResponse }>): Promise<void> {
+    this.context.recorder.record(answeredEvent(x, response, await decodeBody(response), this.context));
+  }
+
+  private fileChanged({ sent: { body } }: Pair): ProblemRecord | undefined {
+    if (body === undefined || typeof body === 'string' || body instanceof Uint8Array) return undefined;
+    const digest = digestOf(body);
+    const before = (this.digest ??= digest);
+    if (before === digest) return undefined;
+    return this.problem({ code: 'file-changed', message: 'The file of this request was changed between two tries' });
+  }
+
+  private notReady(problem: AuthProblem): { problem: ProblemRecord; exit: number } {
+    const exit =
+      problem.code === 'no-connection' || problem.code === 'timed-out' ? 3 : problem.code === 'sign-in-needed' ? 2 : 1;
+    return { problem: this.problem(problem), exit };
+  }
+
+  private problem({ code, message, advice }: AuthProblem): ProblemRecord {
+    return problemOf(this.step, code, message, advice);
+  }
+
+  /** What a scheme may ask for that signs in by requests of its own. */
+  private authHost(scheme: string): AuthHost {
+    const { context, endpoint, resolvers, step, address } = this;
+    const { sessions, recorder, clock, runHost, signal } = context;
+    const { api = '', deployment = null } = endpoint ?? {};
+    return {
+      resolver: resolvers.real,
+      masked: resolvers.masked,
+      clock,
+      signal,
+      randomBytes: (count) => runHost.randomness.bytes(count),
+      tokens: sessions.tokens,
+      help: sessions.help,
+      mark: (name, value) => recorder.mark(name, value),
+      made: (credential) => recorder.record({ type: 'credential', api, deployment, ...credential, scheme }),
+      runChain: (file, takes) => runSignInChain(file, takes, context, endpoint),
+      send: (request) => sendToken(request, { purpose: 'token', step, address, api }, context, endpoint),
+    };
+  }
+}
+
+/** A request of a sign-in: recorded with its secret fields masked by name, in the request and in the response. */
+async function sendToken(
+  sent: HttpRequest,
+  purpose: Purpose,
+  context: RunContext,
+  endpoint: Endpoint | undefined,
+): ReturnType<AuthHost['send']> {
+  const x = ++context.counters.exchanges;
+  const headers = [...sent.headers, ['User-Agent', context.userAgent] as const];
+  const shown = maskedByName({ ...sent, headers }, new Set());
+  await recordSent(purpose, { x, hop: 0, pair: { sent, shown, isOwn: false } }, context);
+  const result = await context.transport.exchange(
+    { ...sent, headers },
+    {
+      timeouts: endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
+      maxBodyBytes: context.maxBodyBytes,
+      connection: PLAIN_CONNECTION,
+    },
+    context.signal,
+  );
+  if (result.broken) {
+    const { cause, phase, reached, message } = result.broken;
+    context.recorder.record({ type: 'broken', x, cause, phase, reached, message });
+    return result;
+  }
+  const { response } = result;
+  const decoded = await decodeBody(response);
+  const masked = decoded.text === undefined ? decoded : { ...decoded, text: maskedFields(decoded.text, decoded.as) };
+  context.recorder.record(answeredEvent(x, response, masked, context));
+  return result;
+}

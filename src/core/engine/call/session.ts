@@ -1,0 +1,55 @@
+import type { Auth, Authenticator } from '../../http/auth/definition.ts';
+import type { SignInHelp, TokenStore } from '../../http/auth/help.ts';
+import { Jar } from '../../http/cookies.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import type { ConnectionOptions } from '../../http/message.ts';
+import { fillText, type Resolver } from '../../template/fill.ts';
+import type { TextTemplate } from '../../template/template.ts';
+import { namesRead } from '../context.ts';
+
+/** Names that stand in credentials and differ in nothing between the calls of a run. */
+const SHARED_NAMES: ReadonlySet<string> = new Set(['secret', 'setting', 'gives', 'request']);
+
+/** What a run holds of each api: credentials at work, cookies, and how it is connected to. */
+export class Sessions {
+  private readonly authenticators = new Map<Auth, Map<string, Authenticator>>();
+  private readonly jars = new Map<string, Jar>();
+  readonly connections = new Map<string, ConnectionOptions>();
+
+  constructor(
+    readonly tokens: TokenStore,
+    readonly help: SignInHelp,
+  ) {}
+
+  /** The credential at work: one for each definition and for what its holes read of the chain. */
+  authenticatorOf(auth: Auth, resolver: Resolver): Authenticator {
+    let known = this.authenticators.get(auth);
+    if (!known) this.authenticators.set(auth, (known = new Map<string, Authenticator>()));
+    const key = auth.texts
+      .filter(differs)
+      .map((text) => fillText(text, resolver))
+      .join('\0');
+    let authenticator = known.get(key);
+    if (!authenticator) known.set(key, (authenticator = auth.authenticator()));
+    return authenticator;
+  }
+
+  jarOf(endpoint: Endpoint): Jar {
+    const key = placeKey(endpoint);
+    let jar = this.jars.get(key);
+    if (!jar) this.jars.set(key, (jar = new Jar()));
+    return jar;
+  }
+}
+
+/** An api at a deployment, as a key. */
+export function placeKey({ api, deployment }: Endpoint): string {
+  return `${api}\0${deployment ?? ''}`;
+}
+
+/** Whether a text reads names of the chain, so that two calls may mean two credentials. */
+function differs({ pieces }: TextTemplate): boolean {
+  return pieces.some(
+    (piece) => typeof piece !== 'string' && namesRead(piece.node).some((name) => !SHARED_NAMES.has(name)),
+  );
+}

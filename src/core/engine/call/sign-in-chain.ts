@@ -1,0 +1,42 @@
+import type { Given } from '../../chain/inputs.ts';
+import type { Source } from '../../diagnostics/source.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import type { ChainGiven } from '../../http/auth/definition.ts';
+import { fillValue } from '../../template/fill.ts';
+import type { ValueTemplate } from '../../template/template.ts';
+import type { RunContext } from '../context.ts';
+import { filling } from '../fill.ts';
+import { secretInTemplate } from '../secrecy.ts';
+import { resolversFor } from '../resolvers.ts';
+import { runInner } from '../inner-chain.ts';
+
+/** Runs a chain that signs in; its own calls to the api carry no credentials, which are only being made. */
+export async function runSignInChain(
+  file: Source,
+  takes: Readonly<Record<string, ValueTemplate>>,
+  context: RunContext,
+  endpoint: Endpoint | undefined,
+): Promise<ChainGiven> {
+  const chain = context.chainAt(file);
+  if (!chain) return { problem: { code: 'file-not-found', message: `The chain ${file.text} cannot be read` } };
+  const { real } = resolversFor(context, endpoint);
+  const given = new Map<string, Given>();
+  const secretNames = new Map<string, string>();
+  for (const [name, template] of Object.entries(takes)) {
+    const filled = filling(() => fillValue(template, real));
+    if ('diagnostic' in filled) return { problem: filled.diagnostic };
+    if (filled.value !== 'left-out') given.set(name, { value: filled.value.value, source: file });
+    const secret = secretInTemplate(template, context.secretNames);
+    if (secret !== undefined) secretNames.set(name, secret);
+  }
+  const withoutAuth = (api: string | undefined): Endpoint | undefined => {
+    const found = context.endpointOf(api);
+    return found && found.api === endpoint?.api ? { ...found, auth: undefined } : found;
+  };
+  const inner = { ...context, endpointOf: withoutAuth };
+  const outcome = await runInner(chain, { given, secretNames }, 'sign-in/', inner);
+  if ('diagnostics' in outcome) return { problem: outcome.diagnostics[0]! };
+  if (outcome.exit === 0) return { gives: Object.fromEntries(outcome.gives) };
+  const message = `The chain ${file.text} failed to sign in`;
+  return { problem: { code: 'not-authorized', message, advice: 'See why above, or run it alone: batharon run.' } };
+}

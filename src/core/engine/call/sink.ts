@@ -1,0 +1,115 @@
+import type { CallStep } from '../../chain/model.ts';
+import { evaluate } from '../../expression/evaluate.ts';
+import { headerOf, type BodySink, type HttpResponse, type ResponseHead } from '../../http/message.ts';
+import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import { EventSink } from '../../http/sinks.ts';
+import { fillFileName } from '../../template/fill.ts';
+import type { SavedFile, SavingFile } from '../../ports.ts';
+import type { BodyRef, EventBody, ProblemRecord } from '../../journal/events.ts';
+import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
+import { responseFrame, type RunContext } from '../context.ts';
+import { filling } from '../fill.ts';
+import { judgeHead } from '../judge.ts';
+import { problemRecord } from '../places.ts';
+import type { Resolvers } from '../resolvers.ts';
+import { ResponseView } from '../response-names.ts';
+
+/** Events and milliseconds until listening stops, where the call does not say when. */
+const AT_MOST = 1000;
+const WITHIN_MS = 5 * 60_000;
+
+/** Where the body of a call goes as it arrives, when it is not held: a file, or a reader of events. */
+export class CallSink {
+  private saving: SavingFile | undefined;
+  private events: EventSink | undefined;
+  private saved: SavedFile | undefined;
+  /** Why the file cannot be begun. */
+  problem: ProblemRecord | undefined;
+
+  constructor(
+    private readonly step: CallStep,
+    private readonly address: string,
+    private readonly endpoint: Endpoint | undefined,
+    private readonly context: RunContext,
+    private readonly resolvers: () => Resolvers,
+  ) {}
+
+  /** Decides at the headers: a file is only written for a response that is wanted. */
+  readonly sinkFor = (head: ResponseHead): BodySink | undefined => {
+    const { step } = this;
+    const { type } = mediaTypeOf(headerOf(head.headers, 'content-type'));
+    if (step.save) return this.wanted(head) ? this.begin() : undefined;
+    const isEvents = step.readAs === 'events' || (step.readAs === undefined && type === 'text/event-stream');
+    if (isEvents || step.untilEvent)
+      return (this.events = new EventSink(this.isEnough(), step.untilEvent?.withinMs ?? WITHIN_MS));
+    return undefined;
+  };
+
+  private wanted(head: ResponseHead): boolean {
+    const { step, endpoint, context } = this;
+    const response: HttpResponse = { ...head, ...NO_BODY };
+    const view = new ResponseView(response, { as: 'none', value: undefined }, { url: '', tookMs: 0 });
+    return judgeHead(step, head.status, endpoint, responseFrame(context, endpoint, view));
+  }
+
+  private begin(): BodySink | undefined {
+    const template = this.step.save!;
+    const named = filling(() => fillFileName(template, this.resolvers().real));
+    if ('diagnostic' in named) {
+      this.problem = problemRecord(named.diagnostic);
+      return undefined;
+    }
+    const file = this.context.runHost.saveFile(named.value);
+    if ('message' in file) {
+      const { source } = template;
+      this.problem = problemRecord(diagnosticIn(source, { code: 'outside-project', range: wholeOf(source), ...file }));
+      return undefined;
+    }
+    return (this.saving = file);
+  }
+
+  /** Asked after each event, with `$` as the list so far. */
+  private isEnough(): EventSink['isEnough'] {
+    const { step, context, endpoint } = this;
+    const { until, atMost } = step.untilEvent ?? { until: undefined, atMost: AT_MOST };
+    return (events) => {
+      if (events.length >= atMost) return true;
+      if (!until?.tree) return false;
+      const response: HttpResponse = { status: 200, reason: '', headers: [], ...NO_BODY };
+      const view = new ResponseView(response, { as: 'events', value: [...events] }, { url: '', tookMs: 0 });
+      return evaluate(until.tree, responseFrame(context, endpoint, view)).value === true;
+    };
+  }
+
+  /** What the body was read as, when it came here; and what of it is recorded. */
+  async finished(type: string): Promise<Readonly<{ decoded: Decoded; body: BodyRef; file?: EventBody }> | undefined> {
+    if (this.saving) {
+      const saved = (this.saved ??= await this.saving.finish());
+      const { path, size, sha256, replaced } = saved;
+      const value = { path, size, type, sha256 };
+      const op = replaced ? ('replaced' as const) : ('saved' as const);
+      return {
+        decoded: { as: 'bytes', value },
+        body: { sha256, size, ...(type ? { type } : {}), dropped: 'saved' },
+        file: { type: 'file', step: this.address, path, op, after: { size, sha256 } },
+      };
+    }
+    if (!this.events) return undefined;
+    const { events, text } = this.events;
+    const body = this.context.recorder.body({ content: text, type, as: 'events' });
+    return { decoded: { as: 'events', value: events, text }, body };
+  }
+
+  async abandon(): Promise<void> {
+    await this.saving?.abandon();
+  }
+}
+
+const NO_BODY = {
+  http: '',
+  body: new Uint8Array(),
+  encodedSize: 0,
+  reused: false,
+  timings: { blocked: 0, dns: 0, connect: 0, tls: 0, send: 0, wait: 0, receive: 0 },
+};

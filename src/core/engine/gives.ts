@@ -1,0 +1,25 @@
+import { evaluate } from '../expression/evaluate.ts';
+import type { Frame } from '../expression/frame.ts';
+import { secretIn } from '../expression/secrecy.ts';
+import type { Value } from '../value/value.ts';
+import { plainFrame, type RunContext } from './context.ts';
+
+/** What a chain gives, and which of it is secret under which name. */
+export type Gives = Readonly<{ real: ReadonlyMap<string, Value>; secrets: ReadonlyMap<string, string> }>;
+
+/** Evaluates what a chain gives; an entry that is nothing, or whose names were never bound, is left out. */
+export function evaluateGives(context: RunContext, outcome: 'passed' | 'failed'): Gives {
+  const real = new Map<string, Value>();
+  const secrets = new Map<string, string>();
+  const plain = plainFrame(context);
+  const run: Value = { id: context.run, outcome, failed: context.failed };
+  const frame: Frame = { ...plain, name: (name) => (name === 'run' ? run : plain.name(name)) };
+  for (const { name, value: expression } of context.chain.gives) {
+    const { value } = evaluate(expression.tree!, frame);
+    if (value === undefined) continue;
+    const secret = secretIn(expression.tree!, context.secretNames);
+    if (secret !== undefined) secrets.set(name, secret);
+    real.set(name, value);
+  }
+  return { real, secrets };
+}

@@ -1,0 +1,38 @@
+import { resolveInputs, type Given } from '../chain/inputs.ts';
+import type { Chain } from '../chain/model.ts';
+import type { Diagnostic } from '../diagnostics/source.ts';
+import type { Value } from '../value/value.ts';
+import { chainContext, type RunContext } from './context.ts';
+import { evaluateGives } from './gives.ts';
+import { StepHost } from './host.ts';
+import { runSteps } from './steps/list.ts';
+import type { StepsOutcome } from './steps/definition.ts';
+
+/** What a used chain is given: its inputs, and which of them are secret under which name. */
+export type InnerInputs = Readonly<{
+  given: ReadonlyMap<string, Given>;
+  secretNames: ReadonlyMap<string, string>;
+}>;
+
+export type InnerOutcome =
+  | (StepsOutcome & Readonly<{ gives: ReadonlyMap<string, Value>; secretNames: ReadonlyMap<string, string> }>)
+  | Readonly<{ diagnostics: readonly Diagnostic[] }>;
+
+/**
+ * Runs a chain inside another, in a scope of its own: it sees nothing of what is around it but what it takes. `inside`
+ * begins the addresses of its steps.
+ */
+export async function runInner(
+  chain: Chain,
+  { given, secretNames }: InnerInputs,
+  inside: string,
+  outer: RunContext,
+): Promise<InnerOutcome> {
+  const runHost = outer.runHost.beside(chain.file);
+  const { inputs, diagnostics } = resolveInputs(chain, given, outer.secrets, new StepHost(runHost, `${inside}takes`));
+  if (diagnostics.length > 0) return { diagnostics };
+  const context = chainContext({ ...outer, chain, runHost }, inputs, secretNames);
+  const outcome = await runSteps(chain.steps, inside, context);
+  const { real, secrets } = evaluateGives(context, outcome.exit === 0 ? 'passed' : 'failed');
+  return { ...outcome, gives: real, secretNames: secrets };
+}

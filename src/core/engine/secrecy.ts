@@ -1,0 +1,16 @@
+import { secretIn } from '../expression/secrecy.ts';
+import { textsOf, type ValueTemplate } from '../template/template.ts';
+
+/** The name under which a template's value is secret: that of the first secret in its holes. */
+export function secretInTemplate(
+  template: ValueTemplate,
+  secretNames: ReadonlyMap<string, string>,
+): string | undefined {
+  for (const { pieces } of textsOf(template)) {
+    for (const piece of pieces) {
+      const name = typeof piece === 'string' ? undefined : secretIn(piece.node, secretNames);
+      if (name !== undefined) return name;
+    }
+  }
+  return undefined;
+}

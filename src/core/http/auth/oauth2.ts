@@ -1,0 +1,125 @@
+import { choice, named, parameter, text, wholeNumber, type Named } from '../../schema/leaves.ts';
+import { mapping } from '../../schema/shape.ts';
+import { textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
+import type { HttpRequest, HttpResponse } from '../message.ts';
+import type { AuthHost, Authenticator, AuthProblem, AuthScheme, Credential, Signing } from './definition.ts';
+import { grants, GRANTS, type Grant } from './grants/list.ts';
+import { Issuer, type Tokens } from './grants/issuer.ts';
+import { oneFlight } from './one-flight.ts';
+
+/** What a file says of an OAuth client; which keys there must be is for the grant to say. */
+export type OAuth2 = Readonly<{
+  grant: Grant;
+  'token-url': TextTemplate;
+  'client-id': TextTemplate;
+  'client-secret'?: TextTemplate | undefined;
+  'client-auth'?: 'basic' | 'post' | 'private-key-jwt' | undefined;
+  key?: TextTemplate | undefined;
+  'key-id'?: TextTemplate | undefined;
+  scope?: TextTemplate | undefined;
+  'authorize-url'?: TextTemplate | undefined;
+  'redirect-port'?: number | undefined;
+  'device-url'?: TextTemplate | undefined;
+  'refresh-token'?: TextTemplate | undefined;
+  user?: TextTemplate | undefined;
+  password?: TextTemplate | undefined;
+  issuer?: TextTemplate | undefined;
+  parameters?: Named<ValueTemplate> | undefined;
+}>;
+
+const shape = {
+  grant: choice(...GRANTS).describe('How the token is got.'),
+  'token-url': text('a URL').describe('The token endpoint.'),
+  'client-id': text('the id of a client').describe('The id of the client.'),
+  'client-secret': text('a secret').optional().describe('Its secret; public clients have none.'),
+  'client-auth': choice('basic', 'post', 'private-key-jwt')
+    .optional()
+    .describe('How the client proves who it is: basic (default), post, or private-key-jwt with key.'),
+  key: text('a private key').optional().describe('For private-key-jwt: a private key in PEM, or as a JSON Web Key.'),
+  'key-id': text('the id of a key')
+    .optional()
+    .describe('For private-key-jwt: the id by which the server knows the key.'),
+  scope: text('scopes').optional().describe('The scopes that are asked for, with blanks between them.'),
+  'authorize-url': text('a URL').optional().describe('For authorization-code: where a person signs in.'),
+  'redirect-port': wholeNumber('a port')
+    .optional()
+    .describe('For authorization-code: the port of the loopback address, where the server wants a fixed one.'),
+  'device-url': text('a URL').optional().describe('For device: the device authorization endpoint.'),
+  'refresh-token': text('a refresh token').optional().describe('For refresh-token: the one to begin with.'),
+  user: text('a user name').optional().describe('For password: the user name.'),
+  password: text('a password').optional().describe('For password: the password.'),
+  issuer: text('a URL').optional().describe('The issuer that a response must name, where it names one (RFC 9207).'),
+  parameters: named(parameter()).optional().describe('Further parameters of the request, such as audience.'),
+};
+
+const URLS = ['token-url', 'authorize-url', 'device-url'] as const;
+
+/** OAuth 2.0 (RFC 6749): the token is got when it is first needed, and shared by all calls. */
+export const oauth2: AuthScheme<OAuth2> = {
+  name: 'oauth2',
+  schema: mapping(shape)
+    .transform((given, context): OAuth2 => {
+      const { needs } = grants[given.grant ?? 'client-credentials'];
+      const lacking = needs.filter((key) => given[key] === undefined);
+      if (given['client-auth'] === 'private-key-jwt' && !given.key) lacking.push('key');
+      if (lacking.length > 0) {
+        const message = `${lacking.join(' and ')} for the grant ${given.grant}`;
+        context.issues.push({ code: 'custom', message, input: given });
+      }
+      return given as OAuth2;
+    })
+    .describe('An OAuth 2.0 client: a token is got when it is first needed, and renewed.'),
+  texts: (value) => [
+    ...Object.values(value).filter((each) => typeof each === 'object' && 'pieces' in each),
+    ...(value.parameters ?? []).flatMap((entry) => textsOf(entry.value)),
+  ],
+  urls: (value) => URLS.flatMap((key) => (value[key] ? [value[key]] : [])),
+  authenticator: (definition) => new OAuthAuthenticator(definition),
+};
+
+/** A token is renewed when less than this of its life is left, and less than a tenth of it. */
+const MARGIN_MS = 60_000;
+
+class OAuthAuthenticator implements Authenticator {
+  generation = 0;
+  private tokens: Tokens | undefined;
+  private renewAt = Infinity;
+  private readonly flight = oneFlight<AuthProblem | undefined>();
+
+  constructor(private readonly definition: OAuth2) {}
+
+  ready(host: AuthHost): Promise<AuthProblem | undefined> {
+    if (this.tokens && host.clock.nowMs() < this.renewAt) return Promise.resolve(undefined);
+    return this.flight(() => this.obtain(host));
+  }
+
+  /** The token fields as `sign-in` tells of them. */
+  get current(): Tokens | undefined {
+    return this.tokens;
+  }
+
+  private async obtain(host: AuthHost): Promise<AuthProblem | undefined> {
+    const issuer = new Issuer(this.definition, host);
+    const started = host.clock.nowMs();
+    const refreshed = this.tokens !== undefined;
+    const outcome = await issuer.tokens(this.tokens?.refreshToken);
+    if ('problem' in outcome) return outcome.problem;
+    this.tokens = outcome.tokens;
+    this.generation++;
+    const { expiresIn } = outcome.tokens;
+    const life = expiresIn === undefined ? Infinity : expiresIn * 1000;
+    this.renewAt = started + life - Math.min(MARGIN_MS, life / 10);
+    host.made({ scheme: 'oauth2', refreshed, ...(life === Infinity ? {} : { expires: started + life }) });
+    return undefined;
+  }
+
+  credentials(_request: HttpRequest, { resolver }: Signing): readonly Credential[] {
+    const value = resolver.forRecord ? '‹access_token›' : (this.tokens?.accessToken ?? '');
+    return [{ place: 'header', name: 'Authorization', value: `Bearer ${value}` }];
+  }
+
+  renewed(_response: HttpResponse, generation: number): boolean {
+    if (generation === this.generation) this.renewAt = -Infinity;
+    return true;
+  }
+}

@@ -1,0 +1,88 @@
+import type { Problem } from '../../diagnostics/problem.ts';
+import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
+import { locate } from '../../expression/evaluate.ts';
+import { frameOf } from '../../expression/frame.ts';
+import type { PathNode } from '../../expression/model.ts';
+import { parseExpression } from '../../expression/parse.ts';
+import { keysOf } from '../../path/normalized.ts';
+import { fileName, jsonValue, named, type NamedEntry } from '../../schema/leaves.ts';
+import { FillFault, fillFileName, fillJson, type Resolver } from '../../template/fill.ts';
+import { textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
+import { readJson } from '../../value/json-read.ts';
+import { spanAt, type Span } from '../../value/json-spans.ts';
+import { joined, opened } from './assemble.ts';
+import type { BodyHost, BodyKind } from './definition.ts';
+
+/** A file, and by path the values that stand in it instead of its own. */
+type JsonFile = Readonly<{ main: TextTemplate; set?: readonly NamedEntry<ValueTemplate>[] }>;
+
+/** A JSON file as an API documents it, with values put in by path; every other byte of it stays as it is. */
+export const jsonFile: BodyKind<JsonFile, 'set'> = {
+  key: 'json-file',
+  schema: fileName().describe('A JSON file that is sent as it stands, but for what set: changes.'),
+  also: {
+    set: named(jsonValue()).describe('Values to put into the json-file, each under the path of the one it replaces.'),
+  },
+  type: () => 'application/json',
+  texts: ({ main, set = [] }) => [main, ...set.flatMap(({ value }) => textsOf(value))],
+  files: ({ main }) => [main],
+  problems: ({ set = [] }) => set.flatMap((entry) => ('problem' in pathOf(entry) ? [pathOf(entry) as never] : [])),
+  build: ({ main, set = [] }, resolver, host) => {
+    const text = textOfFile(main, resolver, host);
+    const read = readJson(text);
+    if (!read.ok)
+      refuse(main.source, 'not-decodable', `The file is no JSON: ${read.message}, at character ${read.offset + 1}`);
+    const frame = frameOf(read.value, () => undefined);
+    const changes = set.flatMap((entry) => {
+      const path = pathOf(entry);
+      if ('problem' in path) return [];
+      const spans = locate(path.path, frame).map((node) => spanAt(text, keysOf(node))!);
+      const json = fillJson(entry.value, resolver);
+      if (json === undefined) {
+        const advice = 'Write {name ?? null}: a file does not lose a member.';
+        refuse(sourceOf(entry), 'found-nothing', `The input for ${entry.name} was not given`, advice);
+      }
+      if (spans.length === 0) {
+        refuse(
+          sourceOf(entry),
+          'found-nothing',
+          `${entry.name} finds nothing in the file`,
+          'See its paths with: batharon value',
+        );
+      }
+      return spans.map((span) => ({ span, json }));
+    });
+    return replaced(text, changes);
+  },
+};
+
+type Entry = NamedEntry<unknown>;
+
+function sourceOf({ file, name, nameRange: [start] }: Entry): Source {
+  return { file, text: name, locate: ([from, to]) => [start + from, start + to] };
+}
+
+/** The path that is the key of an entry; the text of a key is what stands in the file. */
+function pathOf(entry: Entry): Readonly<{ path: PathNode }> | Readonly<{ source: Source; problem: Problem }> {
+  const { tree, problems } = parseExpression(entry.name);
+  if (tree?.kind === 'path' && tree.start.kind === 'body' && problems.length === 0) return { path: tree };
+  const message = `"${entry.name}" is no path`;
+  const advice = 'A path begins with $: $.order.note, $.items[0].count.';
+  const range = [0, entry.name.length] as const;
+  return { source: sourceOf(entry), problem: { code: 'bad-path', range, message, advice } };
+}
+
+function refuse(source: Source, code: 'not-decodable' | 'found-nothing', message: string, advice?: string): never {
+  throw new FillFault(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
+}
+
+function textOfFile(name: TextTemplate, resolver: Resolver, host: BodyHost): string {
+  const file = opened(fillFileName(name, resolver), name.source, host);
+  return new TextDecoder().decode(joined(file.pieces(), file.size));
+}
+
+/** Puts new texts into the places of others, from the last to the first, so that places stay what they are. */
+function replaced(text: string, changes: readonly Readonly<{ span: Span; json: string }>[]): string {
+  const inOrder = [...changes].sort((a, b) => b.span[0] - a.span[0]);
+  return inOrder.reduce((before, { span: [from, to], json }) => before.slice(0, from) + json + before.slice(to), text);
+}
