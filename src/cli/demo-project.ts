@@ -8,6 +8,9 @@ export const DEMO_PORT = 4090;
 /** The harbour's credentials: made up, known to everybody, and treated as secrets all the same. */
 export const DEMO_SECRETS = { token: 'kvitnes-pilot-7f3a91', key: 'outer-mole-52c8d0' };
 
+/** What opens the office, the gate and the register of the harbour, which say so themselves. */
+const OFFICE_SECRETS = { OFFICE_SECRET: 'brass-lantern-19c4', GATE_PASSWORD: 'fog-horn-77' };
+
 /** The demo project as it is shipped, beside the built program. */
 function demoFolder(): string {
   const found = ['../demo', '../../demo']
@@ -41,7 +44,9 @@ export function copyDemo(folder: string, port: number, exit: Exit): void {
   exit.writeFile(path.join(folder, '.gitignore'), `${SECRETS_FILE}\n.batharon/\n`, 0o644);
   exit.writeFile(
     path.join(folder, SECRETS_FILE),
-    `HARBOUR_TOKEN=${DEMO_SECRETS.token}\nHARBOUR_KEY=${DEMO_SECRETS.key}\n`,
+    Object.entries({ HARBOUR_TOKEN: DEMO_SECRETS.token, HARBOUR_KEY: DEMO_SECRETS.key, ...OFFICE_SECRETS })
+      .map(([name, value]) => `${name}=${value}\n`)
+      .join(''),
   );
 }
 

@@ -3,7 +3,8 @@ import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
 import type { Chain } from '../core/chain/model.ts';
-import { endpointLookup } from '../core/chain/check.ts';
+import { signsInTo } from '../core/chain/uses.ts';
+import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
@@ -90,7 +91,7 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       chain,
       inputs: plan.inputs,
       secrets: plan.secrets,
-      endpointOf: endpointLookup(workspace.project, at),
+      endpointOf: endpointsFor(chain, workspace, at),
       recorder,
       transport,
       clock: systemClock,
@@ -109,6 +110,17 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
     await transport.close();
     await store.close();
   }
+}
+
+/** Where calls go; a chain that signs in carries no credentials to the api that it signs in to. */
+function endpointsFor(chain: Chain, { project }: Workspace, at: At): EndpointLookup {
+  const lookup = endpointLookup(project, at);
+  const own = signsInTo(chain, project);
+  if (own === undefined) return lookup;
+  return (name) => {
+    const endpoint = lookup(name);
+    return endpoint?.api === own ? { ...endpoint, auth: undefined } : endpoint;
+  };
 }
 
 function hashOf({ path: file, text }: SourceFile): { path: string; sha256: string } {

@@ -4,7 +4,7 @@ import { readChain } from '../core/chain/chain-file.ts';
 import { endpointOfCalls } from '../core/chain/check.ts';
 import type { Chain } from '../core/chain/model.ts';
 import type { At } from '../core/chain/project-file.ts';
-import { checkUse, usesOf } from '../core/chain/uses.ts';
+import { checkUse, signsInTo, usesOf } from '../core/chain/uses.ts';
 import { diagnosticIn, wholeOf, type Diagnostic, type Source } from '../core/diagnostics/source.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -60,6 +60,6 @@ export function usedChains(
     diagnostics.push(...wrong);
     return found;
   };
-  visit(chain, [path.resolve(cwd, chain.file.path)], undefined);
+  visit(chain, [path.resolve(cwd, chain.file.path)], signsInTo(chain, project));
   return { chains: [...chains.values()], diagnostics, chainAt: (file) => chains.get(placeOf(file)) };
 }

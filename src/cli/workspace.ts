@@ -2,14 +2,17 @@ import path from 'node:path';
 import {
   findChains,
   findProject,
+  placeToWrite,
   PROJECT_FILE,
+  projectOpener,
   projectReader,
+  readNamedFile,
   readSourceFile,
   RECORD_FOLDER,
 } from '../adapters/project-files.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import { checkChain } from '../core/chain/check.ts';
-import { checkProject } from '../core/chain/check-project.ts';
+import { checkProject, type ProjectSurroundings } from '../core/chain/check-project.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { endpointAt, readProject, type At, type Project } from '../core/chain/project-file.ts';
 import { diagnosticAt, sorted, type Diagnostic, type SourceFile } from '../core/diagnostics/source.ts';
@@ -44,7 +47,7 @@ export function openWorkspace(cwd: string): Workspace {
   }
   const file = fileOrFault(path.join(folder, PROJECT_FILE), cwd);
   const { project, diagnostics } = readProject(file);
-  const found = project ? [...diagnostics, ...checkProject(project)] : diagnostics;
+  const found = project ? [...diagnostics, ...checkProject(project, projectAround(folder))] : diagnostics;
   return {
     cwd,
     folder,
@@ -121,13 +124,31 @@ export function checkedChain(workspace: Workspace, file: SourceFile, at: At, acc
   const { chain, diagnostics } = readChain(file);
   if (!chain) return { chain, diagnostics, used: NO_CHAINS };
   const check = (each: Chain) => {
-    const readFile = projectReader(workspace.folder, path.resolve(workspace.cwd, each.file.path), new Set());
-    return checkChain(each, workspace.project, at, { readFile, accepts });
+    const around = rulesAround(workspace.folder, path.resolve(workspace.cwd, each.file.path));
+    return checkChain(each, workspace.project, at, { ...around, accepts });
   };
   const own = check(chain);
   const used = usedChains(workspace, chain, at, check);
   const found = withoutConsequences([...diagnostics, ...own, ...used.diagnostics]);
   return { chain, diagnostics: sorted(found), used };
+}
+
+/** What the rules may look at around a file of the project. */
+function rulesAround(folder: string, file: string) {
+  const rules = { folder, chainFile: file, allowed: new Set<string>() };
+  return {
+    readFile: projectReader(folder, file, rules.allowed),
+    openFile: projectOpener(rules),
+    unwritable: (name: string) => {
+      const place = placeToWrite(name, rules);
+      return 'message' in place ? place : undefined;
+    },
+  };
+}
+
+function projectAround(folder: string): ProjectSurroundings {
+  const around = rulesAround(folder, path.join(folder, PROJECT_FILE));
+  return { ...around, accepts: false, readNamedFile: (name) => readNamedFile(path.resolve(folder, name)) };
 }
 
 /** `--at live`, `--at harbour=live`, several of them; without any what `BATHARON_AT` says. Unknown names are refused. */

@@ -4,7 +4,11 @@ import type { Server } from 'node:http';
 import { berthRoutes } from './berths.ts';
 import { createPort } from './data.ts';
 import { bearerGuard, keyGuard } from './guards.ts';
+import { eventRoutes, gateRoutes, officeRoutes } from './office.ts';
+import { paperRoutes } from './papers.ts';
 import { problem, problemOnError } from './problems.ts';
+import { registerRoutes } from './register.ts';
+import { tideRoutes } from './tides.ts';
 import { vesselRoutes } from './vessels.ts';
 
 export type HarbourOptions = Readonly<{ seed?: number; port?: number; token: string; key: string }>;
@@ -19,8 +23,12 @@ export function createHarbour({ seed = 7, token, key }: Omit<HarbourOptions, 'po
   app.disable('x-powered-by');
   app.set('etag', false);
   const v1 = Router();
-  v1.use(bearerGuard(token), vesselRoutes(port), berthRoutes(port));
+  v1.use(bearerGuard(token), vesselRoutes(port), berthRoutes(port), tideRoutes(seed), paperRoutes(port, seed));
   app.use('/v1', v1);
+  app.use('/office', officeRoutes());
+  app.use('/gate', gateRoutes());
+  app.use('/register', registerRoutes(port));
+  eventRoutes(app);
   app.get('/watch/water', keyGuard(key), (_request, response) => {
     response.json({
       station: 'Kvitnes outer mole',

@@ -1,4 +1,4 @@
-import { testRunHost } from './hosts.ts';
+import { testAround } from './hosts.ts';
 import { readChain } from '../../src/core/chain/chain-file.ts';
 import { checkChain } from '../../src/core/chain/check.ts';
 import { checkProject } from '../../src/core/chain/check-project.ts';
@@ -30,13 +30,12 @@ export function chainProblems(text: string, projectText = PROJECT): readonly Dia
 export function allChainProblems(text: string, projectText = PROJECT): readonly Diagnostic[] {
   const { project } = readProject({ path: 'batharon.yaml', text: projectText });
   const { chain, diagnostics } = readChain({ path: 'test.chain.yaml', text });
-  const around = { readFile: testRunHost.readFile, accepts: false };
-  const found = chain ? checkChain(chain, project, { all: undefined, byApi: {} }, around) : [];
+  const found = chain ? checkChain(chain, project, { all: undefined, byApi: {} }, testAround) : [];
   return withoutConsequences([...diagnostics, ...found]);
 }
 
 /** Everything that is wrong with a project file. */
 export function projectProblems(text: string): readonly Diagnostic[] {
   const { project, diagnostics } = readProject({ path: 'batharon.yaml', text });
-  return [...diagnostics, ...(project ? checkProject(project) : [])];
+  return [...diagnostics, ...(project ? checkProject(project, testAround) : [])];
 }

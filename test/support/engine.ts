@@ -14,7 +14,7 @@ import { Recorder } from '../../src/core/journal/recorder.ts';
 import { Masker } from '../../src/core/masking/masker.ts';
 import type { Clock, Transport } from '../../src/core/ports.ts';
 import type { Value } from '../../src/core/value/value.ts';
-import { testRunHost } from './hosts.ts';
+import { testAround, testRunHost } from './hosts.ts';
 
 const PROJECT = `zone: Europe/Lisbon
 apis:
@@ -68,7 +68,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
   const { project } = readProject({ path: 'batharon.yaml', text: options.project ?? PROJECT });
   const at = { all: undefined, byApi: {} };
   const { chain, diagnostics } = readChain({ path: 'test.chain.yaml', text });
-  const around = { readFile: host.readFile, accepts: options.accept !== undefined };
+  const around = { ...testAround, readFile: host.readFile, openFile: host.openFile, accepts: options.accept !== undefined };
   const found = [...diagnostics, ...(chain ? checkChain(chain, project, at, around) : [])];
   if (!chain || found.some(({ level }) => level === 'error')) {
     throw new Error(

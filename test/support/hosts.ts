@@ -34,3 +34,13 @@ export function testHost(xml = TIDES): Host {
     namespaces: { k: 'urn:k' },
   });
 }
+
+/** What rules may look at in tests: one file, and nowhere to write but below the project. */
+export const testAround = {
+  readFile: testRunHost.readFile,
+  openFile: testRunHost.openFile,
+  unwritable: (path: string) =>
+    path.startsWith('/') ? { message: `The file ${path} would be outside of the project` } : undefined,
+  readNamedFile: testRunHost.readProjectFile,
+  accepts: false,
+};

@@ -3,30 +3,124 @@ import type { Problem } from '../diagnostics/problem.ts';
 import type { Node } from '../expression/model.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { nearest } from '../diagnostics/suggest.ts';
+import type { FileRead } from '../expression/host.ts';
+import type { TextTemplate } from '../template/template.ts';
+import { rules } from './checks/list.ts';
+import { namesAreUsed } from './checks/names-are-used.ts';
+import { ruleContext, type RuleSurroundings } from './checks/rule.ts';
+import type { CallStep, Chain } from './model.ts';
 import type { Project } from './project-file.ts';
 import { textsOfEndpoint } from './secrets-asked.ts';
 import { checkNamed } from './checks/credentials-are-secrets.ts';
 import { looksLikeSecret } from './looks-like-secret.ts';
-import { eachNode } from './walk.ts';
+import { eachNode, walkChain } from './walk.ts';
 
 /** What is wrong with a project file beyond its shape: its holes, which see secrets and settings only, and its URLs. */
-export function checkProject(project: Project): readonly Diagnostic[] {
+export function checkProject(project: Project, around: ProjectSurroundings): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
   for (const endpoint of project.apis.flatMap(({ endpoints }) => endpoints)) {
     checkUrl(endpoint, found);
     checkCredentials(endpoint, found);
+    checkConnection(endpoint, around, found);
+    checkExpectations(endpoint, project, around, found);
     for (const { pieces } of textsOfEndpoint(endpoint)) {
       for (const piece of pieces) if (typeof piece !== 'string') checkHole(piece.node, piece.source, endpoint, found);
     }
   }
-  return sorted(found);
+  // What stands under an api is shared by its deployments, and told once.
+  const told = new Set<string>();
+  return sorted(found).filter(({ code, range, message }) => {
+    const key = `${code} ${range.join(' ')} ${message}`;
+    return told.has(key) ? false : told.add(key);
+  });
 }
 
-function checkHole(tree: Node, source: Source, { settings, deployment, api }: Endpoint, found: Diagnostic[]): void {
+/** What checking a project file may ask of what is around it. */
+export type ProjectSurroundings = RuleSurroundings & Readonly<{ readNamedFile(path: string): FileRead }>;
+
+/** Certificates and keys can be read, and are used. */
+function checkConnection(
+  { connection: { ca, cert, key, verify }, url }: Endpoint,
+  { readNamedFile }: ProjectSurroundings,
+  found: Diagnostic[],
+): void {
+  for (const template of [ca, cert, key]) {
+    const [name] = template?.pieces ?? [];
+    if (!template || template.pieces.length !== 1 || typeof name !== 'string') continue;
+    const read = readNamedFile(name);
+    if ('bytes' in read) continue;
+    const { source } = template;
+    const { message, advice } = read;
+    const problem = { code: 'key-not-readable' as const, range: wholeOf(source), message };
+    found.push(diagnosticIn(source, { ...problem, ...(advice ? { advice } : {}) }));
+  }
+  if (verify) return;
+  const message = 'The certificate of this server is not verified: anybody on the way can answer in its place';
+  const advice = 'Give its authority with tls: {ca: file} instead.';
+  found.push(diagnosticIn(url.source, { code: 'not-verified', range: wholeOf(url.source), message, advice }));
+}
+
+/** What is expected of every response is checked by the rules for chains, as a call that expects it. */
+function checkExpectations(
+  { expect, errorText, api }: Endpoint,
+  project: Project,
+  around: RuleSurroundings,
+  found: Diagnostic[],
+): void {
+  if (expect.length === 0 && !errorText) return;
+  const name = { file: project.file, text: api, locate: () => [0, 0] as const };
+  const keep = errorText
+    ? [{ name: 'error_text', nameRange: [0, 0] as const, file: project.file, value: errorText }]
+    : [];
+  const call = callExpecting(name, expect, keep);
+  const chain: Chain = {
+    file: project.file,
+    name: '',
+    about: undefined,
+    api: name,
+    takes: [],
+    steps: [call],
+    gives: [],
+  };
+  const context = ruleContext(chain, project, around, found);
+  const endpointOf = () => project.apis.find((each) => each.name === api)?.endpoints[0];
+  const judging = rules.filter((rule) => rule !== namesAreUsed);
+  walkChain(
+    chain,
+    { endpointOf },
+    judging.map((rule) => rule(context)),
+  );
+}
+
+function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep['keep']): CallStep {
+  return {
+    kind: 'call',
+    when: undefined,
+    name: name.text,
+    nameSource: name,
+    api: undefined,
+    request: { line: undefined, query: [], headers: [], body: undefined, auth: undefined, idempotencyKey: undefined },
+    timeouts: undefined,
+    namespaces: {},
+    readAs: undefined,
+    save: undefined,
+    maxBodyBytes: undefined,
+    untilEvent: undefined,
+    redirects: undefined,
+    changes: undefined,
+    repeatable: undefined,
+    expect,
+    keep,
+    onFailure: 'stop',
+  };
+}
+
+function checkHole(tree: Node, source: Source, endpoint: Endpoint, found: Diagnostic[]): void {
+  const { settings, deployment, api, auth } = endpoint;
   eachNode(tree, (node) => {
     if (node.kind !== 'path' || node.start.kind === 'value' || node.start.kind === 'item') return;
     const name = node.start.kind === 'name' ? node.start.name : '$';
-    if (name === 'secret') return;
+    if (name === 'secret' || auth?.names.includes(name)) return;
     const range = node.range;
     if (name !== 'setting') {
       const message = `${name} means nothing in a project file`;
@@ -59,7 +153,7 @@ function checkCredentials(
 ): void {
   const add = (source: Source, problem: Problem) => void found.push(diagnosticIn(source, problem));
   checkNamed([...headers, ...query], { reportIn: add });
-  for (const { source, pieces } of auth?.texts ?? []) {
+  for (const { source, pieces } of auth?.secrets ?? []) {
     if (pieces.length !== 1 || typeof pieces[0] !== 'string') continue;
     const advice = 'Put it into secrets.env as TOKEN=..., and write "{secret.TOKEN}" here.';
     add(source, { code: 'looks-like-secret', range: wholeOf(source), message: 'This looks like a credential', advice });
@@ -70,12 +164,18 @@ function checkCredentials(
     const advice = 'Settings are never masked: put it into secrets.env, and read it as secret.NAME.';
     add(source, { code: 'looks-like-secret', range: wholeOf(source), message: 'This looks like a credential', advice });
   }
-  const [first] = url.pieces;
-  if (!auth || typeof first !== 'string' || !/^http:\/\//.test(first) || LOOPBACK.test(first)) return;
+  for (const each of auth ? [url, ...auth.urls] : []) checkPlainHttp(each, add);
+}
+
+function checkPlainHttp(
+  { pieces: [first], source }: TextTemplate,
+  add: (source: Source, problem: Problem) => void,
+): void {
+  if (typeof first !== 'string' || !/^http:\/\//.test(first) || LOOPBACK.test(first)) return;
   const message = 'Credentials would go over plain http, where everybody on the way can read them';
-  add(url.source, {
+  add(source, {
     code: 'plain-http',
-    range: wholeOf(url.source),
+    range: wholeOf(source),
     message,
     advice: 'Write https:// if the server has it.',
   });

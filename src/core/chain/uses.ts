@@ -2,7 +2,9 @@ import { didYouMean } from '../diagnostics/suggest.ts';
 import { diagnosticAt, diagnosticIn, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
 import type { ChainUse } from '../http/auth/definition.ts';
 import type { Endpoint } from '../http/endpoint.ts';
+import { folderOf, joined } from '../value/file-names.ts';
 import { callsOf, type Chain } from './model.ts';
+import type { Project } from './project-file.ts';
 import { eachNode } from './walk.ts';
 
 /**
@@ -71,4 +73,14 @@ export function checkUse({ file, takes, reads }: ChainUse, used: Chain): readonl
       return problems;
     }),
   ];
+}
+
+/** The api that a chain signs in to, if there is one: its own calls to that api carry no credentials. */
+export function signsInTo(chain: Chain, project: Project | undefined): string | undefined {
+  const plain = (path: string) => path.replaceAll('\\', '/').replace(/(^|\/)\.\//g, '$1');
+  for (const { api, auth } of (project?.apis ?? []).flatMap(({ endpoints }) => endpoints)) {
+    const file = auth?.chain?.file;
+    if (file && plain(joined(folderOf(file.file.path), file.text)) === plain(chain.file.path)) return api;
+  }
+  return undefined;
 }

@@ -28,6 +28,8 @@ export type Place = Readonly<{
   role: 'value' | 'condition';
   /** The call that it belongs to. */
   step: string | undefined;
+  /** Reserved names that mean something there: `run` at the end, `request` and `gives` in credentials. */
+  meanings: readonly string[];
   /** The api whose settings `setting.NAME` means there; `undefined` when that is not known. */
   endpoint: Endpoint | undefined;
   /** Names whose values are secret, and what each is masked as. */
@@ -87,6 +89,8 @@ const KIND_OF_INPUT: Readonly<Record<TakeType, Kind | undefined>> = {
   file: 'text',
 };
 
+const AT_THE_END = ['run'];
+
 class Walk {
   private readonly names = new Map<string, NameInfo>();
   private readonly secretNames = new Map<string, string>();
@@ -113,7 +117,8 @@ class Walk {
       });
     }
     this.steps(chain.steps);
-    for (const { value } of chain.gives) this.expression(value, this.place('gives', endpoint));
+    for (const { value } of chain.gives)
+      this.expression(value, { ...this.place('gives', endpoint), meanings: AT_THE_END });
     for (const visitor of this.visitors) visitor.end?.();
   }
 
@@ -162,6 +167,8 @@ class Walk {
     for (const visitor of this.visitors) visitor.call?.(step, place);
     this.request(step.request, place);
     const response: Place = { ...place, key: 'expect', response: true };
+    if (step.save) this.texts([step.save], { ...place, key: 'save' });
+    if (step.untilEvent) this.expression(step.untilEvent.until, { ...response, key: 'until-event', role: 'condition' });
     for (const each of step.expect) this.expectation(each, response);
     const goesOn = step.onFailure === 'continue' ? [`${step.name} held`] : [];
     this.binds(step.keep, 'keep', `kept by ${step.name}`, { ...response, key: 'keep' }, goesOn);
@@ -212,14 +219,16 @@ class Walk {
     for (const [name, info] of names) this.names.set(name, info);
   }
 
-  private request({ line, query, headers, body, auth }: RequestTemplate, place: Place): void {
+  private request({ line, query, headers, body, auth, idempotencyKey }: RequestTemplate, place: Place): void {
     const leftOut = line ? leavesOutOf(line.target) : new Set();
     for (const hole of line ? targetHoles(line.target) : [])
       this.tree(hole.node, hole.source, { ...place, hole: true, leftOut: leftOut.has(hole) });
     for (const { value } of query) this.values(value, { ...place, key: 'query' });
     for (const { value } of headers) this.values(value, { ...place, key: 'headers' });
     this.texts(body?.texts ?? [], { ...place, key: body?.key ?? '', leftOut: true });
-    if (auth !== undefined && auth !== 'none') this.texts(auth.texts, { ...place, key: 'auth' });
+    if (idempotencyKey !== undefined && idempotencyKey !== true)
+      this.texts([idempotencyKey], { ...place, key: 'idempotency-key' });
+    if (auth !== undefined && auth !== 'none') this.texts(auth.texts, { ...place, key: 'auth', meanings: auth.names });
   }
 
   private values(value: ValueTemplate, place: Place): void {
@@ -278,6 +287,7 @@ class Walk {
       response: false,
       role: 'value',
       step: undefined,
+      meanings: [],
       endpoint,
       secretNames,
       under,

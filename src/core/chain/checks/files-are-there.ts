@@ -9,7 +9,17 @@ import type { Rule, RuleContext } from './rule.ts';
 /** Files that a chain names are there, and schemas are schemas. */
 export const filesAreThere: Rule = (context) => {
   const schemas = new Schemas(context.readFile);
+  /** Files that calls before save: they are there when they are needed. */
+  const made = new Set<string>();
   return {
+    call({ request: { body }, save }) {
+      const [name] = save?.pieces ?? [];
+      if (typeof name === 'string' && save?.pieces.length === 1) made.add(name);
+      const host = { openFile: context.openFile, boundary: '' };
+      for (const { source, problem } of body?.fileProblems(host) ?? []) {
+        if (!made.has(source.text)) context.reportIn(source, problem);
+      }
+    },
     expectation(expectation) {
       if (expectation.form === 'fits') checkSchema(expectation, schemas, context);
       if (expectation.form === 'equals') checkWanted(expectation, context);

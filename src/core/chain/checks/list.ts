@@ -1,4 +1,5 @@
 import { apisAreKnown } from './apis-are-known.ts';
+import { bodiesAreHeld } from './bodies-are-held.ts';
 import { callsAreUnique } from './calls-are-unique.ts';
 import { comparisonsCanDiffer } from './comparisons-can-differ.ts';
 import { conditionsAreBoolean } from './conditions-are-boolean.ts';
@@ -6,6 +7,7 @@ import { credentialsAreSecrets } from './credentials-are-secrets.ts';
 import { expectationsAgree } from './expectations-agree.ts';
 import { fallbacksAreNeeded } from './fallbacks-are-needed.ts';
 import { filesAreThere } from './files-are-there.ts';
+import { filesCanBeWritten } from './files-can-be-written.ts';
 import { kindsFit } from './kinds-fit.ts';
 import { namesAreBound } from './names-are-bound.ts';
 import { namesAreCertain } from './names-are-certain.ts';
@@ -36,6 +38,8 @@ export const rules: readonly Rule[] = Object.freeze([
   requestsMakeSense,
   urlsAreKnown,
   filesAreThere,
+  filesCanBeWritten,
+  bodiesAreHeld,
   stepsCanRun,
   secretsStayHidden,
   credentialsAreSecrets,

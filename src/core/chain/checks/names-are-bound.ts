@@ -59,7 +59,8 @@ function checkName(
   if (place.names.has(name)) return;
   if (RESERVED.has(name)) {
     if (name === 'response' && !place.response) noResponse(context, source, 'response', range);
-    else if (name === 'run' && place.key !== 'gives') runTooEarly(context, source, range);
+    else if (place.meanings.includes(name)) return;
+    else if (name === 'run') runTooEarly(context, source, range);
     else if (ELSEWHERE[name] !== undefined) meansElsewhere(context, source, name, range);
     return;
   }

@@ -26,6 +26,10 @@ function checkHeaders({ reportAt }: RuleContext, { request }: CallStep): void {
     if (OWN_HEADERS.has(name.toLowerCase())) {
       const message = `The header "${name}" is written by the tool, from the URL and the body`;
       reportAt(file, { code: 'header-not-yours', range: nameRange, message, advice: 'Leave it out.' });
+    } else if (name.toLowerCase() === 'content-type' && contradictsBody(request)) {
+      const message = `The header "${name}" says another type than ${request.body!.key}: sends`;
+      const advice = 'Leave it out; type: sets the media type where the body can have several.';
+      reportAt(file, { code: 'header-not-yours', range: nameRange, message, advice });
     } else if (!/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/.test(name)) {
       const message = `"${name}" cannot be the name of a header (RFC 9110 section 5.1)`;
       reportAt(file, {
@@ -36,6 +40,22 @@ function checkHeaders({ reportAt }: RuleContext, { request }: CallStep): void {
       });
     }
   }
+}
+
+/** Whether a Content-Type header says something that the body is not. */
+function contradictsBody({ body, headers }: CallStep['request']): boolean {
+  const header = headers.find(({ name }) => name.toLowerCase() === 'content-type');
+  if (!body || header?.value.kind !== 'text') return false;
+  const said = header.value.source.text.toLowerCase();
+  if (said.includes('{')) return false;
+  const words: Readonly<Record<string, string>> = {
+    json: 'json',
+    'json-file': 'json',
+    graphql: 'json',
+    xml: 'xml',
+    form: 'urlencoded',
+  };
+  return body.key === 'multipart' || (words[body.key] !== undefined && !said.includes(words[body.key]!));
 }
 
 /** The names that the target's own query sends: literal ones, and those of {?..} and {&..}. */

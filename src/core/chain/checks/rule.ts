@@ -2,6 +2,7 @@ import type { Problem } from '../../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../../diagnostics/source.ts';
 import { diagnosticAt, diagnosticIn, type Diagnostic } from '../../diagnostics/source.ts';
 import type { FileRead } from '../../expression/host.ts';
+import type { OpenedFile } from '../../http/message.ts';
 import type { Chain } from '../model.ts';
 import type { Project } from '../project-file.ts';
 import type { Visitor } from '../walk.ts';
@@ -12,6 +13,10 @@ export type RuleContext = Readonly<{
   project: Project | undefined;
   /** Reads a file that the chain names, relative to it. */
   readFile(path: string): FileRead;
+  /** Opens a file that a request sends. */
+  openFile(path: string): OpenedFile;
+  /** What is wrong with a place that is to be written to, if anything. */
+  unwritable(path: string): Readonly<{ message: string; advice?: string }> | undefined;
   /** Whether files that responses should equal may be written. */
   accepts: boolean;
   /** Reports a problem of a text inside a file. */
@@ -24,7 +29,7 @@ export type RuleContext = Readonly<{
 export type Rule = (context: RuleContext) => Visitor;
 
 /** What of the surroundings rules may look at. */
-export type RuleSurroundings = Pick<RuleContext, 'readFile' | 'accepts'>;
+export type RuleSurroundings = Pick<RuleContext, 'readFile' | 'openFile' | 'unwritable' | 'accepts'>;
 
 export function ruleContext(
   chain: Chain,

@@ -1,4 +1,5 @@
 import { secretIn } from '../../expression/secrecy.ts';
+import { signsInTo } from '../uses.ts';
 import type { Rule } from './rule.ts';
 
 /** Places that others read: a secret in them is masked in records, but goes where logs are kept. */
@@ -11,9 +12,10 @@ const SEEN: Readonly<Record<string, string>> = {
 };
 
 /** A secret does not stand where others read it. */
-export const secretsStayHidden: Rule = ({ reportIn }) => ({
+export const secretsStayHidden: Rule = ({ reportIn, chain, project }) => ({
   expression(tree, source, { key, secretNames }) {
-    const where = SEEN[key];
+    // To give a secret is what a chain is for that signs in.
+    const where = key === 'gives' && signsInTo(chain, project) !== undefined ? undefined : SEEN[key];
     if (where === undefined || secretIn(tree, secretNames) === undefined) return;
     const advice =
       key === 'request' || key === 'query'

@@ -20,6 +20,7 @@ export const attach: AuthScheme<Attach> = {
   name: 'attach',
   schema: attachSchema.describe('Headers or parameters of the API’s own scheme; their holes read request.*.'),
   texts: attachTexts,
+  secrets: () => [],
   names: ['request'],
   authenticator: (value) => ({
     generation: 0,

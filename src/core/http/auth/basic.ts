@@ -15,6 +15,7 @@ export const basic: AuthScheme<Basic> = {
     password: text('a password').describe('The password.'),
   }).describe('User name and password, sent in the Authorization header.'),
   texts: ({ user, password }) => [user, password],
+  secrets: ({ password }) => [password],
   authenticator: ({ user, password }) =>
     fixed((resolver) => {
       const pair = `${fillText(user, resolver)}:${fillText(password, resolver)}`;

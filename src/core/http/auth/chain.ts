@@ -21,6 +21,7 @@ export const chain: AuthScheme<SignInChain> = {
     lasts: duration().describe('How long what the chain gives is good; without it until a 401.'),
   },
   texts: ({ takes = [], attach = {} }) => [...takes.flatMap(({ value }) => textsOf(value)), ...attachTexts(attach)],
+  secrets: () => [],
   names: ['gives'],
   chain: ({ main, takes = [], attach = {} }) => ({ file: main, takes, reads: attachTexts(attach).flatMap(holesOf) }),
   authenticator: (definition) => new ChainAuthenticator(definition),

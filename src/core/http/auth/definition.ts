@@ -72,6 +72,8 @@ export type AuthScheme<T> = Readonly<{
   also?: Readonly<Record<string, z.ZodType>>;
   /** The texts whose holes it fills, for the checks. */
   texts(value: T): readonly TextTemplate[];
+  /** Those of them that hold a secret and nothing else; all of them unless said. */
+  secrets?(value: T): readonly TextTemplate[];
   /** Names beside `secret` and `setting` that its holes may read. */
   names?: readonly string[];
   /** URLs that it sends secrets to, beside the api's. */
@@ -93,6 +95,7 @@ export type ChainUse = Readonly<{
 export type Auth = Readonly<{
   scheme: string;
   texts: readonly TextTemplate[];
+  secrets: readonly TextTemplate[];
   names: readonly string[];
   urls: readonly TextTemplate[];
   chain: ChainUse | undefined;
@@ -103,6 +106,7 @@ export function bind<T>(scheme: AuthScheme<T>, value: T): Auth {
   return {
     scheme: scheme.name,
     texts: scheme.texts(value),
+    secrets: scheme.secrets?.(value) ?? scheme.texts(value),
     names: scheme.names ?? [],
     urls: scheme.urls?.(value) ?? [],
     chain: scheme.chain?.(value),

@@ -17,6 +17,7 @@ export const digest: AuthScheme<Digest> = {
     password: text('a password').describe('The password; it is never sent.'),
   }).describe('User name and password, proved by a digest of them and of what the server asks.'),
   texts: ({ user, password }) => [user, password],
+  secrets: ({ password }) => [password],
   authenticator: (definition) => new DigestAuthenticator(definition),
 };
 

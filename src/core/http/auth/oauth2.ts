@@ -52,6 +52,7 @@ const shape = {
   parameters: named(parameter()).optional().describe('Further parameters of the request, such as audience.'),
 };
 
+const SECRETS = ['client-secret', 'key', 'refresh-token', 'password'] as const;
 const URLS = ['token-url', 'authorize-url', 'device-url'] as const;
 
 /** OAuth 2.0 (RFC 6749): the token is got when it is first needed, and shared by all calls. */
@@ -73,6 +74,7 @@ export const oauth2: AuthScheme<OAuth2> = {
     ...Object.values(value).filter((each) => typeof each === 'object' && 'pieces' in each),
     ...(value.parameters ?? []).flatMap((entry) => textsOf(entry.value)),
   ],
+  secrets: (value) => SECRETS.flatMap((key) => (value[key] ? [value[key]] : [])),
   urls: (value) => URLS.flatMap((key) => (value[key] ? [value[key]] : [])),
   authenticator: (definition) => new OAuthAuthenticator(definition),
 };

@@ -41,6 +41,7 @@ export const signature: AuthScheme<Signature> = {
     tag: text('a text').optional().describe('The tag parameter, where the API wants one.'),
   }).describe('A signature over parts of the request, by a key that the API knows.'),
   texts: (value) => [value['key-id'], value.key, ...(value.tag ? [value.tag] : [])],
+  secrets: ({ key }) => [key],
   authenticator: (value) => ({
     generation: 0,
     credentials: (request, signing) => credentialsOf(value, request, signing),

@@ -1,6 +1,6 @@
 import type * as z from 'zod';
 import type { Problem } from '../../diagnostics/problem.ts';
-import type { Source } from '../../diagnostics/source.ts';
+import { wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { Resolver } from '../../template/fill.ts';
 import type { TextTemplate } from '../../template/template.ts';
 import type { OpenedFile, RequestBody } from '../message.ts';
@@ -30,6 +30,8 @@ export type BodyKind<T, Also extends string = never> = Readonly<{
   files?(value: T): readonly TextTemplate[];
   /** What is wrong with it beyond its shape. */
   problems?(value: T): readonly BodyProblem[];
+  /** What is wrong with files whose names are known before anything is sent. */
+  fileProblems?(value: T, host: BodyHost): readonly BodyProblem[];
   /** Whether it only reads or changes something, where that is not for the method to say. */
   effect?(value: T): Effect | undefined;
   /** Throws `FillFault`. */
@@ -45,8 +47,8 @@ export type Body = Readonly<{
   /** Where a call says another media type than the kind's own. */
   ownType: Source | undefined;
   texts: readonly TextTemplate[];
-  files: readonly TextTemplate[];
   problems: readonly BodyProblem[];
+  fileProblems(host: BodyHost): readonly BodyProblem[];
   effect: Effect | undefined;
   type(boundary: string): string;
   build(resolver: Resolver, host: BodyHost): RequestBody;
@@ -57,10 +59,26 @@ export function bindBody<T>(kind: BodyKind<T, string>, value: T, ownType: Source
     key: kind.key,
     ownType,
     texts: kind.texts(value),
-    files: kind.files?.(value) ?? [],
     problems: kind.problems?.(value) ?? [],
+    fileProblems: (host) => [
+      ...missingFiles(kind.files?.(value) ?? [], host),
+      ...(kind.fileProblems?.(value, host) ?? []),
+    ],
     effect: kind.effect?.(value),
     type: (boundary) => ownType?.text ?? kind.type(value, boundary),
     build: (resolver, host) => kind.build(value, resolver, host),
   };
+}
+
+/** Files that are not there, as far as their names are known. */
+function missingFiles(names: readonly TextTemplate[], host: BodyHost): readonly BodyProblem[] {
+  return names.flatMap(({ pieces, source }) => {
+    const [name] = pieces;
+    if (pieces.length !== 1 || typeof name !== 'string') return [];
+    const file = host.openFile(name);
+    if ('pieces' in file) return [];
+    const { message, advice } = file;
+    const problem = { code: 'file-not-found' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
+    return [{ source, problem }];
+  });
 }

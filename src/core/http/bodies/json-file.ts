@@ -11,7 +11,7 @@ import { textsOf, type TextTemplate, type ValueTemplate } from '../../template/t
 import { readJson } from '../../value/json-read.ts';
 import { spanAt, type Span } from '../../value/json-spans.ts';
 import { joined, opened } from './assemble.ts';
-import type { BodyHost, BodyKind } from './definition.ts';
+import type { BodyHost, BodyKind, BodyProblem } from './definition.ts';
 
 /** A file, and by path the values that stand in it instead of its own. */
 type JsonFile = Readonly<{ main: TextTemplate; set?: readonly NamedEntry<ValueTemplate>[] }>;
@@ -27,11 +27,23 @@ export const jsonFile: BodyKind<JsonFile, 'set'> = {
   texts: ({ main, set = [] }) => [main, ...set.flatMap(({ value }) => textsOf(value))],
   files: ({ main }) => [main],
   problems: ({ set = [] }) => set.flatMap((entry) => ('problem' in pathOf(entry) ? [pathOf(entry) as never] : [])),
+  fileProblems: ({ main, set = [] }, host) => {
+    const [name] = main.pieces;
+    const file = main.pieces.length === 1 && typeof name === 'string' ? host.openFile(name) : undefined;
+    if (!file || !('pieces' in file)) return [];
+    const read = readJson(new TextDecoder().decode(joined(file.pieces(), file.size)));
+    if (!read.ok) return [at(main.source, 'not-decodable', noJson(read))];
+    const frame = frameOf(read.value, () => undefined);
+    return set.flatMap((entry) => {
+      const path = pathOf(entry);
+      if ('problem' in path || locate(path.path, frame).length > 0) return [];
+      return [at(sourceOf(entry), 'found-nothing', `${entry.name} finds nothing in the file`)];
+    });
+  },
   build: ({ main, set = [] }, resolver, host) => {
     const text = textOfFile(main, resolver, host);
     const read = readJson(text);
-    if (!read.ok)
-      refuse(main.source, 'not-decodable', `The file is no JSON: ${read.message}, at character ${read.offset + 1}`);
+    if (!read.ok) refuse(main.source, 'not-decodable', noJson(read));
     const frame = frameOf(read.value, () => undefined);
     const changes = set.flatMap((entry) => {
       const path = pathOf(entry);
@@ -70,6 +82,14 @@ function pathOf(entry: Entry): Readonly<{ path: PathNode }> | Readonly<{ source:
   const advice = 'A path begins with $: $.order.note, $.items[0].count.';
   const range = [0, entry.name.length] as const;
   return { source: sourceOf(entry), problem: { code: 'bad-path', range, message, advice } };
+}
+
+function noJson({ message, offset }: Readonly<{ message: string; offset: number }>): string {
+  return `The file is no JSON: ${message}, at character ${offset + 1}`;
+}
+
+function at(source: Source, code: Problem['code'], message: string): BodyProblem {
+  return { source, problem: { code, range: wholeOf(source), message } };
 }
 
 function refuse(source: Source, code: 'not-decodable' | 'found-nothing', message: string, advice?: string): never {

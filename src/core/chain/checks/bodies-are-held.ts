@@ -1,0 +1,38 @@
+import type { PathNode } from '../../expression/model.ts';
+import type { CallStep } from '../model.ts';
+import { eachNode } from '../walk.ts';
+import type { Rule } from './rule.ts';
+
+/** What `$` of a saved body has. */
+const SAVED = ['path', 'size', 'type', 'sha256'];
+
+/** A body that goes into a file is not read as a value too. */
+export const bodiesAreHeld: Rule = ({ chain, reportIn }) => {
+  let saving: CallStep | undefined;
+  return {
+    call(step) {
+      saving = step.save ? step : undefined;
+    },
+    expression(tree, source, place) {
+      if (!saving || !place.response || place.step !== saving.name || source.file !== chain.file) return;
+      eachNode(tree, (node) => {
+        if (node.kind !== 'path') return;
+        const isRaw = node.start.kind === 'name' && node.start.name === 'raw';
+        if (!isRaw && (node.start.kind !== 'body' || readsSaved(node))) return;
+        reportIn(source, {
+          code: 'body-not-held',
+          range: node.range,
+          message: `The body of ${place.step} goes into a file and is not held`,
+          advice: `$ has ${SAVED.map((name) => `$.${name}`).join(', ')} then; leave save: out to read the body.`,
+        });
+      });
+    },
+  };
+};
+
+function readsSaved({ segments }: PathNode): boolean {
+  const [first] = segments;
+  if (!first) return true;
+  const [selector] = first.selectors;
+  return selector?.kind === 'name' && SAVED.includes(selector.name);
+}

@@ -1,0 +1,24 @@
+import { wholeOf } from '../../diagnostics/source.ts';
+import type { Rule } from './rule.ts';
+
+/** Files are written inside the project, and no two steps write the same one. */
+export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
+  const writers = new Map<string, string>();
+  return {
+    call({ name, save }) {
+      const [file] = save?.pieces ?? [];
+      if (!save || save.pieces.length !== 1 || typeof file !== 'string') return;
+      const { source } = save;
+      const range = wholeOf(source);
+      const problem = unwritable(file);
+      if (problem) reportIn(source, { code: 'outside-project', range, ...problem });
+      const other = writers.get(file);
+      if (other === undefined) {
+        writers.set(file, name);
+        return;
+      }
+      const message = `${other} saves to ${file} already, and this would replace it`;
+      reportIn(source, { code: 'saved-twice', range, message, advice: 'Give each a name of its own.' });
+    },
+  };
+};
