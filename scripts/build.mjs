@@ -89,7 +89,7 @@ if (words.length === 1 && words[0] === '--version') {
   const path = require('node:path');
   const vm = require('node:vm');
   const { createRequire, wrap } = require('node:module');
-  const word = words.find((each) => /^[a-z]+$/.test(each)) ?? 'help';
+  const word = words.find((each) => /^[a-z][a-z-]*$/.test(each)) ?? 'help';
   const real = createRequire(__filename);
   const loaded = new Map();
 

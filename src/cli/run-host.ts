@@ -30,6 +30,7 @@ export function runHost(
   }
   const allowed = new Set(inputFiles);
   const shared = {
+    namedFiles: allowed,
     zone,
     nowMs: instant ? () => instant.epochMilliseconds : () => systemClock.nowMs(),
     seed: seed ?? randomBytes(8).toString('hex'),

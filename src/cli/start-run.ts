@@ -7,9 +7,18 @@ import { signsInTo } from '../core/chain/uses.ts';
 import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
-import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
+import type { RunContext } from '../core/engine/context.ts';
+import { signInHelp } from '../adapters/sign-in-help.ts';
+import {
+  contextOf,
+  DEFAULT_MAX_BODY_BYTES,
+  runChain,
+  type RunRequest,
+  type RunResult,
+} from '../core/engine/run-chain.ts';
 import { shownUrl } from '../core/http/build-request.ts';
 import type { Accept } from '../core/engine/expect/accept.ts';
+import type { AskChange } from '../core/engine/call/ask.ts';
 import type { RunHost } from '../core/engine/host.ts';
 import type { Json, Stored } from '../core/journal/events.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
@@ -36,6 +45,7 @@ export type RunPlan = Readonly<{
   options: Json;
   /** `send`, whose record is no run of a chain. */
   purpose: 'run' | 'send';
+  ask?: AskChange | undefined;
   listeners: readonly Listener[];
   host: RunHost;
   /** Where `--now` set the clock. */
@@ -46,8 +56,13 @@ export type RunPlan = Readonly<{
 /** Time that requests in flight are given after the first wish to end. */
 const GRACE_MS = 5000;
 
-/** Runs a chain that was found free of errors, recording as it goes. The transport is loaded only here. */
-export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ run: string }>> {
+/** Runs a chain that was found free of errors, recording as it goes. */
+export function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ run: string }>> {
+  return withRecord(plan, io, async (request) => ({ ...(await runChain(request)), run: request.run }));
+}
+
+/** Opens a record and the network for what is done in it. The transport is loaded only here. */
+export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRequest) => Promise<T>): Promise<T> {
   const { createTransport } = await import('../adapters/transport.ts');
   const { workspace, chain, at } = plan;
   for (const [name, value] of Object.entries(plan.secrets)) io.exit.masker.add(name, value);
@@ -86,7 +101,7 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       zone: plan.host.zone,
       options: plan.options,
     });
-    const result = await runChain({
+    return await work({
       run,
       chain,
       inputs: plan.inputs,
@@ -102,10 +117,10 @@ export async function startRun(plan: RunPlan, io: Io): Promise<RunResult & Reado
       tokens: tokenStore(path.join(workspace.recordFolder, 'tokens'), io.exit),
       chainAt: plan.used.chainAt,
       accept: plan.accept,
+      ask: plan.ask,
       userAgent: USER_AGENT,
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
     });
-    return { ...result, run };
   } finally {
     await transport.close();
     await store.close();
@@ -136,4 +151,36 @@ function storedInputs({ takes }: Chain, inputs: ReadonlyMap<string, Maybe>): Rec
       value !== undefined && secret.has(name) ? { secret: name } : toStored(value),
     ]),
   );
+}
+
+/** What requests can be built with that are not sent: no record, no network, nobody to ask. */
+export function buildingContext(
+  plan: Pick<RunPlan, 'workspace' | 'chain' | 'used' | 'at' | 'inputs' | 'secrets' | 'host'>,
+  io: Io,
+): RunContext {
+  const { workspace, chain, used, at, inputs, secrets, host } = plan;
+  for (const [name, value] of Object.entries(secrets)) io.exit.masker.add(name, value);
+  const never = () => Promise.reject(new Error('Nothing is sent here'));
+  const signal = new AbortController().signal;
+  const store = { append: () => {}, storeBody: () => ({ sha256: '', size: 0, text: '' }), sync: never, close: never };
+  return contextOf({
+    run: '',
+    chain,
+    inputs,
+    secrets,
+    endpointOf: endpointsFor(chain, workspace, at),
+    recorder: new Recorder(systemClock, io.exit.masker, store, []),
+    transport: { exchange: never, close: never },
+    clock: systemClock,
+    signal,
+    stopping: signal,
+    host,
+    help: signInHelp(false, io.exit),
+    tokens: { alone: never },
+    chainAt: used.chainAt,
+    accept: undefined,
+    ask: undefined,
+    userAgent: USER_AGENT,
+    maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
+  });
 }

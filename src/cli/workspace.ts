@@ -120,11 +120,17 @@ export function loadChain(workspace: Workspace, file: string, at: At, accepts = 
   return { chain: undefined, diagnostics: [found], used: NO_CHAINS };
 }
 
-export function checkedChain(workspace: Workspace, file: SourceFile, at: At, accepts = false): LoadedChain {
+export function checkedChain(
+  workspace: Workspace,
+  file: SourceFile,
+  at: At,
+  accepts = false,
+  namedFiles: readonly string[] = [],
+): LoadedChain {
   const { chain, diagnostics } = readChain(file);
   if (!chain) return { chain, diagnostics, used: NO_CHAINS };
   const check = (each: Chain) => {
-    const around = rulesAround(workspace.folder, path.resolve(workspace.cwd, each.file.path));
+    const around = rulesAround(workspace.folder, path.resolve(workspace.cwd, each.file.path), namedFiles);
     return checkChain(each, workspace.project, at, { ...around, accepts });
   };
   const own = check(chain);
@@ -134,8 +140,8 @@ export function checkedChain(workspace: Workspace, file: SourceFile, at: At, acc
 }
 
 /** What the rules may look at around a file of the project. */
-function rulesAround(folder: string, file: string) {
-  const rules = { folder, chainFile: file, allowed: new Set<string>() };
+function rulesAround(folder: string, file: string, namedFiles: readonly string[] = []) {
+  const rules = { folder, chainFile: file, allowed: new Set(namedFiles) };
   return {
     readFile: projectReader(folder, file, rules.allowed),
     openFile: projectOpener(rules),

@@ -68,7 +68,12 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
   const { project } = readProject({ path: 'batharon.yaml', text: options.project ?? PROJECT });
   const at = { all: undefined, byApi: {} };
   const { chain, diagnostics } = readChain({ path: 'test.chain.yaml', text });
-  const around = { ...testAround, readFile: host.readFile, openFile: host.openFile, accepts: options.accept !== undefined };
+  const around = {
+    ...testAround,
+    readFile: host.readFile,
+    openFile: host.openFile,
+    accepts: options.accept !== undefined,
+  };
   const found = [...diagnostics, ...(chain ? checkChain(chain, project, at, around) : [])];
   if (!chain || found.some(({ level }) => level === 'error')) {
     throw new Error(
@@ -115,6 +120,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     help: NOBODY,
     chainAt: (file) => options.chains?.[file.text],
     accept: options.accept,
+    ask: undefined,
     run: 'test',
     userAgent: 'batharon/test',
     maxBodyBytes: 1024 * 1024,

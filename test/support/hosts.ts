@@ -9,6 +9,7 @@ export const testRunHost: RunHost = {
   seed: 'test',
   randomness: { bytes: (count) => new Uint8Array(count).fill(7) },
   openFile: (path) => ({ message: `The file ${path} is not there` }),
+  namedFiles: new Set(),
   saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
   beside: () => testRunHost,

@@ -1,9 +1,8 @@
 import { Argument, type Command } from 'commander';
-import { shellQuoted } from '../../core/draft/shell-words.ts';
-import { exchangesOf, findExchange, type ExchangeRecord } from '../../core/report/exchange.ts';
-import type { RecordedRun } from '../../adapters/journal-reader.ts';
+import { curlCommand } from '../../core/draft/curl-command.ts';
+import { exchangesOf, findExchange } from '../../core/report/exchange.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { openRecord } from '../record.ts';
+import { bodyText, openRecord } from '../record.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openWorkspace } from '../workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
@@ -33,39 +32,7 @@ function execute(call: string | undefined, { run }: Options, io: Io): ExitStatus
       `The record ${record.id} has no call "${call ?? ''}"`,
       'See what it has with: batharon look',
     );
-  io.exit.out(`${curlCommand(found, record)}\n`);
+  const { request } = found.sent;
+  io.exit.out(`${curlCommand(request, bodyText(record, request.body))}\n`);
   return 0;
-}
-
-/** Headers that curl writes by itself. */
-const OWN: ReadonlySet<string> = new Set(['accept-encoding', 'user-agent', 'content-length', 'host']);
-
-function curlCommand({ sent }: ExchangeRecord, record: RecordedRun): string {
-  const { method, url, headers, body } = sent.request;
-  const content = body && record.body(body);
-  const parts = [
-    `curl${method === 'GET' && !content ? '' : ` -X ${method}`} ${withVariables(url)}`,
-    ...headers
-      .filter(([name]) => !OWN.has(name.toLowerCase()))
-      .map(([name, value]) => `-H ${withVariables(`${name}: ${value}`)}`),
-    ...(content ? [`--data-raw ${withVariables(new TextDecoder().decode(content))}`] : []),
-  ];
-  return parts.join(' \\\n  ');
-}
-
-/** Quoted for a shell; what is masked becomes a variable, to be set before. */
-function withVariables(text: string): string {
-  if (!text.includes('‹')) return shellQuoted(text);
-  return text
-    .split(/(\u2039[^\u203a]*\u203a)/)
-    .filter((part) => part !== '')
-    .map((part) =>
-      part.startsWith('‹')
-        ? `"$${part
-            .slice(1, -1)
-            .toUpperCase()
-            .replace(/[^A-Z0-9]+/g, '_')}"`
-        : shellQuoted(part),
-    )
-    .join('');
 }

@@ -66,6 +66,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         sends: 'reads',
         load: () => import('./check.ts'),
       },
+      {
+        name: 'preview',
+        summary: 'show the requests that a run would send',
+        sends: 'reads',
+        load: () => import('./preview.ts'),
+      },
       { name: 'run', summary: 'run a chain', sends: 'sends', load: () => import('./run.ts') },
       {
         name: 'export',
@@ -83,6 +89,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         summary: 'list the secrets that the project asks for, or set one',
         sends: 'reads',
         load: () => import('./secrets.ts'),
+      },
+      {
+        name: 'sign-in',
+        summary: 'do the authentication of an api alone, and explain it',
+        sends: 'sends',
+        load: () => import('./sign-in.ts'),
       },
     ],
   },

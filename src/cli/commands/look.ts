@@ -6,11 +6,18 @@ import { openRecord } from '../record.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openWorkspace } from '../workspace.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
-import { showExchange } from '../view/exchange.ts';
+import { pathsIn, type LineOfBody } from '../../core/path/lines.ts';
+import { originsOf } from '../../core/report/origins.ts';
+import type { ExchangeRecord } from '../../core/report/exchange.ts';
+import type { RecordedRun } from '../../adapters/journal-reader.ts';
+import { bodyJson } from '../record.ts';
+import { pathLines, showExchange, tryLines } from '../view/exchange.ts';
+import { originLines } from '../view/preview.ts';
+import type { Palette } from '../view/palette.ts';
 import { paletteOf } from '../view/palette.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ run?: string; as: 'text' | 'json' }>;
+type Options = Readonly<{ run?: string; as: 'text' | 'json'; paths?: boolean; origins?: boolean }>;
 
 /** `look [CALL]`: an exchange of a record as it was sent and received. */
 export const command: CommandModule = {
@@ -18,9 +25,16 @@ export const command: CommandModule = {
     sub
       .argument('[call]', 'the name or number of a call; without one the last request')
       .option('--run <id>', 'the run; without one the newest record')
+      .option('--paths', 'the body of the response, with the path of each line')
+      .option('--origins', 'where each value of the request came from')
       .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
       .action((call: string | undefined, options: Options) => run((io) => Promise.resolve(execute(call, options, io))));
-    examples(sub, 'batharon look', 'batharon look arrivals', 'batharon look arrivals --run 0523-1412-7k');
+    examples(
+      sub,
+      'batharon look',
+      'batharon look arrivals --paths',
+      'batharon look reserve --origins --run 0523-1412-7k',
+    );
   },
 };
 
@@ -34,13 +48,41 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
       names.length === 0 ? 'It sent nothing.' : (didYouMean(call ?? '', names) ?? `It has ${names.join(', ')}.`);
     throw new UsageFault('call-not-found', `The record ${record.id} has no call "${call ?? ''}"`, advice);
   }
-  if (options.as === 'json') {
+  const palette = paletteOf(io.colors);
+  const tries = exchanges.filter(({ sent }) => sent.step === found.sent.step);
+  if (options.paths) {
+    io.exit.out(`${pathLines(pathsOf(found, record), palette).join('\n')}\n`);
+  } else if (options.origins) {
+    io.exit.out(`${originText(found, record, palette)}\n`);
+  } else if (options.as === 'json') {
     const { sent, answered, broken } = found;
     io.exit.out(
       `${JSON.stringify({ run: record.id, step: sent.step, request: sent.request, response: answered ?? broken ?? null }, null, 2)}\n`,
     );
   } else {
-    io.exit.out(`${showExchange(found, record.id, record.body, paletteOf(io.colors))}\n`);
+    const shown = showExchange(found, record.id, record.body, palette);
+    io.exit.out(`${tries.length > 1 ? `${tryLines(tries, palette).join('\n')}\n\n` : ''}${shown}\n`);
   }
   return 0;
+}
+
+function pathsOf({ sent, answered }: ExchangeRecord, record: RecordedRun): readonly LineOfBody[] {
+  const body = bodyJson(record, answered?.body);
+  if (body !== undefined) return pathsIn(body);
+  const advice = 'Paths lead through JSON; see the response itself without --paths.';
+  throw new UsageFault('not-decodable', `The response of ${stepName(sent.step)} is no JSON`, advice);
+}
+
+/** The request line, and beneath it each value with where it came from. */
+function originText({ sent }: ExchangeRecord, record: RecordedRun, palette: Palette): string {
+  const origins = originsOf(sent, record.events);
+  const { method, url } = sent.request;
+  const none = palette.quiet('  nothing in this request came from elsewhere: it stands in the file as it was sent');
+  const lines = origins.length > 0 ? originLines(origins, palette) : [none];
+  return [
+    `${palette.strong(stepName(sent.step))}   ${palette.quiet(`run ${record.id}`)}`,
+    `  ${method} ${url}`,
+    '',
+    ...lines,
+  ].join('\n');
 }

@@ -12,6 +12,7 @@ import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
 import { givenInputs, type InputOptions } from '../inputs.ts';
 import { acceptIn } from '../accept.ts';
+import { askChange } from '../ask-change.ts';
 import { runHost, type HostOptions } from '../run-host.ts';
 import { secretsWarnings } from '../secrets-warnings.ts';
 import { startRun } from '../start-run.ts';
@@ -25,7 +26,14 @@ import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = InputOptions &
   HostOptions &
-  Readonly<{ at: readonly string[]; out?: string; quiet?: boolean; accept?: boolean; mayChange: readonly string[] }>;
+  Readonly<{
+    at: readonly string[];
+    out?: string;
+    quiet?: boolean;
+    accept?: boolean;
+    ask?: boolean;
+    mayChange: readonly string[];
+  }>;
 
 /** `run CHAIN`: checks the files, sends what the chain says, judges, and records all of it. */
 export const command: CommandModule = {
@@ -38,6 +46,7 @@ export const command: CommandModule = {
       .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, [])
       .option('--may-change <deployment>', 'allow changes at a guarded deployment, by name', several, [])
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
+      .option('--ask', 'show each request that changes something, and ask before it is sent')
       .option('--accept', 'ask about files that a response does not equal, and write them')
       .option('--now <time>', 'the clock of now() and today()')
       .option('--seed <text>', 'the seed of uuid() and random values')
@@ -62,8 +71,12 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   found.push(...(secrets?.diagnostics ?? []));
   if (chain) found.push(...changesNotAllowed(chain, endpointOfCalls(chain, workspace.project, at), options.mayChange));
   const canRun = chain && secrets && !hasErrors(found);
-  if (options.accept && (!options.input || !io.inIsTerminal || !io.errIsTerminal)) {
+  const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
+  if (options.accept && !canAsk) {
     throw new UsageFault('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');
+  }
+  if (options.ask && !canAsk) {
+    throw new UsageFault('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   }
   const given = canRun ? await givenInputs(chain, options, io) : undefined;
   found.push(...(given?.diagnostics ?? []));
@@ -86,7 +99,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     workspace,
     chain,
     used,
-    help: signInHelp(options.input && io.inIsTerminal && io.errIsTerminal, io.exit),
+    help: signInHelp(canAsk, io.exit),
     inputs: inputs.inputs,
     at,
     secrets: secrets.values,
@@ -96,6 +109,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     host,
     now: options.now ?? null,
     accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
+    ask: options.ask ? askChange(palette, io) : undefined,
   };
   const { exit, gives } = await startRun(plan, io);
   if (options.out !== undefined) writeGives(options.out, gives, workspace, io);

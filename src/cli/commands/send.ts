@@ -1,4 +1,5 @@
-import type { Command } from 'commander';
+import { Option, type Command } from 'commander';
+import path from 'node:path';
 import { openSecrets } from '../../adapters/secrets.ts';
 import { hasErrors, sorted, type Diagnostic, type SourceFile } from '../../core/diagnostics/source.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
@@ -23,6 +24,8 @@ import { changesNotAllowed } from '../../core/chain/changes.ts';
 import { endpointOfCalls } from '../../core/chain/check.ts';
 import { callLines, stepText, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
+import { READ_AS } from '../../core/http/decode.ts';
+import { readJson } from '../../core/value/json-read.ts';
 import { showValue } from '../../core/value/show.ts';
 import type { Value } from '../../core/value/value.ts';
 import { hasRuns, openRecord, wholeValue } from '../record.ts';
@@ -35,7 +38,21 @@ type Options = Readonly<{
   header: readonly string[];
   form: readonly string[];
   mayChange: readonly string[];
+  multipart: readonly string[];
+  set: readonly string[];
   json?: string;
+  jsonFile?: string;
+  text?: string;
+  xml?: string;
+  file?: string;
+  graphql?: string;
+  type?: string;
+  auth?: 'none';
+  save?: string;
+  readAs?: string;
+  redirects?: string;
+  maxBody?: string;
+  idempotencyKey?: boolean;
   timeout?: string;
   curl?: string | true;
   run?: string;
@@ -57,6 +74,20 @@ export const command: CommandModule = {
       .option('--header <name: value>', 'a header (may be given again)', several, [])
       .option('--timeout <duration>', 'how long the request may take, such as 5s')
       .option('--json <value>', 'a JSON body; - reads it from standard input')
+      .option('--json-file <file>', 'a JSON file as the body')
+      .option('--set <path=value>', 'a value in the JSON file, by its path (may be given again)', several, [])
+      .option('--multipart <name=value>', 'a field of a form with files; name=@file for a file', several, [])
+      .option('--text <text>', 'a text as the body; - reads it from standard input')
+      .option('--xml <text>', 'an XML text as the body; - reads it from standard input')
+      .option('--file <file>', 'a file as the body')
+      .option('--graphql <query>', 'a GraphQL query as the body')
+      .option('--type <media type>', 'the media type of the body')
+      .addOption(new Option('--auth <none>', 'none: without the credentials of the api').choices(['none']))
+      .option('--idempotency-key', 'send a key by which the server knows the request again')
+      .option('--save <file>', 'write the body of the response to a file')
+      .addOption(new Option('--read-as <form>', 'what the body is read as').choices([...READ_AS]))
+      .addOption(new Option('--redirects <way>', 'follow, or stop at them').choices(['follow', 'stop']))
+      .option('--max-body <size>', 'how large a body may be, such as 200MiB')
       .action((method: string | undefined, target: string | undefined, options: Options) =>
         run((io) => execute(method, target, options, io)),
       );
@@ -93,7 +124,7 @@ async function execute(
   const at = readAt(options.at, io.environment, workspace.project);
   const names = namesFromLastRun(call.lines, workspace, options.run, io);
   const file = chainFile(call.lines, [...names.keys()]);
-  const { chain, diagnostics, used } = checkedChain(workspace, file, at);
+  const { chain, diagnostics, used } = checkedChain(workspace, file, at, false, namedFiles(options, io.cwd));
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const own = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
   const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name) };
@@ -115,7 +146,8 @@ async function execute(
       options: {},
       purpose: 'send',
       listeners: [(event) => events.push(event)],
-      host: runHost(workspace, file.path, {}, io.exit),
+      // What the command line names may be anywhere.
+      host: runHost(workspace, file.path, {}, io.exit, namedFiles(options, io.cwd)),
       now: null,
     },
     io,
@@ -148,7 +180,12 @@ async function callOfOptions(
       const wanted = sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE';
       throw new UsageFault('bad-option', `${option} wants ${wanted}, and "${each}" is none`);
     });
-  const body = options.json === '-' ? await io.readInput() : options.json;
+  const content = async (given: string | undefined) => (given === '-' ? await io.readInput() : given);
+  const body = await content(options.json);
+  const plain = async (key: string, given: string | undefined) => {
+    const value = await content(given);
+    return value === undefined ? [] : [`${key}: ${quoted(value)}`];
+  };
   const section = (key: string, entries: readonly string[]) => (entries.length > 0 ? [`${key}:`, ...entries] : []);
   const lines = [
     'call: send',
@@ -158,9 +195,46 @@ async function callOfOptions(
     ...section('query', pairs(options.query, '=', '--query')),
     ...section('headers', pairs(options.header, ':', '--header')),
     ...section('form', pairs(options.form, '=', '--form')),
+    ...section('multipart', options.multipart.map(fieldLine)),
+    ...(await plain('json-file', options.jsonFile)),
+    ...section('set', options.set.map(setLine)),
+    ...(await plain('text', options.text)),
+    ...(await plain('xml', options.xml)),
+    ...(await plain('file', options.file)),
+    ...(options.graphql === undefined ? [] : ['graphql:', `  query: ${quoted(options.graphql)}`]),
+    ...(await plain('type', options.type)),
+    ...(await plain('auth', options.auth)),
+    ...(options.idempotencyKey ? ['idempotency-key: true'] : []),
+    ...(await plain('save', options.save)),
+    ...(await plain('read-as', options.readAs)),
+    ...(await plain('redirects', options.redirects)),
+    ...(await plain('max-body', options.maxBody)),
     ...(body === undefined ? [] : ['json:', ...body.split('\n').map((line) => `  ${line}`)]),
   ];
   return { lines, secrets: {} };
+}
+
+/** `name=text`, or `name=@file` with `;type=...` behind it. */
+function fieldLine(given: string): string {
+  const split = given.indexOf('=');
+  if (split <= 0) throw new UsageFault('bad-option', `--multipart wants NAME=VALUE, and "${given}" is none`);
+  const [name, value] = [given.slice(0, split), given.slice(split + 1)];
+  if (!value.startsWith('@')) return `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`;
+  const [file = '', type] = value.slice(1).split(';type=');
+  const said = type === undefined ? '' : `, type: ${JSON.stringify(type)}`;
+  return `  ${JSON.stringify(name)}: { file: ${JSON.stringify(file)}${said} }`;
+}
+
+/** `$.path=value`: the value as JSON where it is JSON, else as a text. */
+function setLine(given: string): string {
+  const split = /^(\$(?:[^=\[]|\[[^\]]*\])*)=(.*)$/s.exec(given);
+  if (!split) {
+    const advice = "As in: --set '$.order.note=by noon'.";
+    throw new UsageFault('bad-option', `--set wants PATH=VALUE, and "${given}" is none`, advice);
+  }
+  const [, path = '', value = ''] = split;
+  const json = readJson(value);
+  return `  ${JSON.stringify(path)}: ${json.ok ? value : JSON.stringify(value)}`;
 }
 
 /** The call of a curl command; its credentials become secrets, so that no record holds them. */
@@ -173,6 +247,11 @@ async function callOfSample(options: Options, workspace: Workspace, io: Io): Pro
     lines: withSecretHoles(lines),
     secrets: Object.fromEntries(secrets.map(({ name, value }) => [name, value])),
   };
+}
+
+function namedFiles({ file, jsonFile, multipart }: Options, cwd: string): readonly string[] {
+  const fields = multipart.flatMap((each) => /=@([^;]*)/.exec(each)?.[1] ?? []);
+  return [file, jsonFile, ...fields].filter((each) => each !== undefined).map((each) => path.resolve(cwd, each));
 }
 
 function chainFile(lines: readonly string[], names: readonly string[]): SourceFile {

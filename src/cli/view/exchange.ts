@@ -5,7 +5,9 @@ import { tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { stepName } from '../../core/report/history.ts';
 import { prettyJson } from './json.ts';
 import type { Palette } from './palette.ts';
-import { sized, spent, visible } from './text.ts';
+import { padded, paddedLeft, sized, spent, visible } from './text.ts';
+import type { LineOfBody } from '../../core/path/lines.ts';
+import { showValue } from '../../core/value/show.ts';
 
 /** Reads a recorded body; `undefined` when it was not kept. */
 export type ReadBody = (ref: BodyRef) => Uint8Array | undefined;
@@ -45,11 +47,18 @@ export function headerLines(headers: readonly (readonly [string, string])[], pal
 
 function bodyLines(ref: BodyRef | undefined, readBody: ReadBody, palette: Palette): readonly string[] {
   if (!ref) return [];
-  if ('dropped' in ref) return ['', palette.quiet(`${sized(ref.size)}, not recorded: a secret was found in it`)];
+  if ('dropped' in ref) return ['', palette.quiet(`${sized(ref.size)}, ${DROPPED[ref.dropped]}`)];
   const content = readBody(ref);
   if (!content) return ['', palette.quiet('the body is no longer there')];
   return ['', showBody(content, ref.type, palette)];
 }
+
+/** Why a body is not in the record. */
+const DROPPED = {
+  'binary-secret': 'not recorded: a secret was found in it',
+  saved: 'saved to a file',
+  size: 'too large to be recorded',
+} as const;
 
 /** A body for reading: JSON pretty, text as it is, anything else by its size. */
 export function showBody(content: Uint8Array, type: string | undefined, palette: Palette): string {
@@ -61,4 +70,24 @@ export function showBody(content: Uint8Array, type: string | undefined, palette:
   }
   const json = type === undefined || type.includes('json') ? readJson(text) : undefined;
   return json?.ok ? prettyJson(json.value, palette) : visible(text);
+}
+
+/** `$.arrivals[0].id   'A-318'`: the path of each value of a body, in columns. */
+export function pathLines(lines: readonly LineOfBody[], palette: Palette): readonly string[] {
+  const width = Math.min(60, Math.max(...lines.map(({ path }) => path.length)));
+  return lines.map(({ path, value }) => `${palette.name(padded(visible(path), width))}   ${visible(showValue(value))}`);
+}
+
+/** A line for each exchange of a call: tries, redirects, requests for a credential. */
+export function tryLines(exchanges: readonly ExchangeRecord[], palette: Palette): readonly string[] {
+  return exchanges.map((exchange, i) => {
+    const { sent, answered, broken } = exchange;
+    const outcome = answered
+      ? statusLine(answered.status, answered.reason, palette)
+      : palette.bad(broken ? broken.message : 'no response');
+    const why = sent.purpose === 'token' ? 'token' : sent.hop > 0 ? 'redirected' : '';
+    const time = palette.quiet(spent(tookOf(exchange) ?? 0));
+    const head = `${paddedLeft(String(i + 1), 3)}  ${sent.request.method} ${visible(sent.request.url)}`;
+    return [head, outcome, time, palette.quiet(why)].filter((part) => part !== palette.quiet('')).join('   ');
+  });
 }

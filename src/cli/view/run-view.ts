@@ -4,7 +4,7 @@ import { History, stepName, stepNumber, storedBriefly } from '../../core/report/
 import { counted } from '../../core/value/show.ts';
 import { showFailure } from './failure.ts';
 import type { Palette } from './palette.ts';
-import { cut, padded, paddedLeft, spent, visible } from './text.ts';
+import { cut, padded, paddedLeft, sized, spent, visible } from './text.ts';
 
 export type RunViewOptions = Readonly<{
   write(text: string): void;
@@ -27,6 +27,7 @@ export class RunView {
   private readonly requests = new Map<number, EventOf<'sent'>>();
   private readonly answers = new Map<number, EventOf<'answered'>>();
   private readonly failures: string[] = [];
+  private readonly files: EventOf<'file'>[] = [];
   private run: EventOf<'run'> | undefined;
 
   constructor(private readonly options: RunViewOptions) {}
@@ -49,6 +50,9 @@ export class RunView {
         break;
       case 'opened':
         this.line(this.plainLine(event.step, `${event.text ?? ''}: ${event.branch === 'otherwise' ? 'no' : 'yes'}`));
+        break;
+      case 'file':
+        this.files.push(event);
         break;
       case 'note':
         this.line(`       ${this.options.palette.warning(`${event.level} ${event.code}`)}: ${visible(event.message)}`);
@@ -77,7 +81,7 @@ export class RunView {
     if (SAID_ALREADY.has(event.kind) && event.outcome === 'held') return;
     if (event.kind === 'if' && event.problem === undefined) return;
     if (event.outcome === 'skipped')
-      this.line(this.options.palette.quiet(this.plainLine(event.step, `skipped: ${event.why ?? ''} is false`)));
+      this.line(this.options.palette.quiet(this.plainLine(event.step, `skipped: ${event.why ?? ''}`)));
     else if (event.kind === 'call') this.endedCall(event);
     else this.endedOther(event);
     const { palette, columns } = this.options;
@@ -132,6 +136,8 @@ export class RunView {
   private finished({ exit, totals }: EventOf<'finished'>): void {
     const { palette, write } = this.options;
     for (const failure of this.failures) write(`\n${failure}\n`);
+    if (this.files.length > 0 && !this.options.quiet) write('\n');
+    for (const { path, op, after } of this.files) this.line(`${op}   ${path}   ${palette.quiet(sized(after.size))}`);
     const requests = totals.exchanges === totals.calls ? '' : ` in ${counted(totals.exchanges, 'request')}`;
     const expectations =
       totals.expects === 0 ? 'no expectations' : `${totals.held} of ${counted(totals.expects, 'expectation')} held`;

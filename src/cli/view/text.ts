@@ -70,7 +70,9 @@ export function visible(text: string): string {
 export function spent(milliseconds: number): string {
   if (milliseconds < 1000) return `${Math.round(milliseconds)} ms`;
   if (milliseconds < 60_000) return `${(milliseconds / 1000).toFixed(1)} s`;
-  return `${Math.floor(milliseconds / 60_000)} min ${Math.round((milliseconds % 60_000) / 1000)} s`;
+  const seconds = Math.round(milliseconds / 1000);
+  const rest = seconds % 60;
+  return `${Math.floor(seconds / 60)} min${rest === 0 ? '' : ` ${rest} s`}`;
 }
 
 /** `340 B`, `1.2 kB`, `20 MB`. */

@@ -1,5 +1,5 @@
 import { readJson } from '../value/json-read.ts';
-import { parametersOf, type DraftBody, type DraftRequest } from './request.ts';
+import { parametersOf, type DraftBody, type DraftField, type DraftRequest } from './request.ts';
 import { shellWords } from './shell-words.ts';
 
 export type CurlRead =
@@ -23,6 +23,7 @@ const SHORT: Readonly<Record<string, string>> = {
   m: 'max-time',
   x: 'proxy',
   o: 'output',
+  T: 'upload-file',
 };
 const WITH_ARGUMENT: ReadonlySet<string> = new Set([
   ...Object.values(SHORT),
@@ -63,7 +64,7 @@ const FLAGS: Readonly<Record<string, string>> = {
 /** Options that become a part of the request. */
 const HONOURED: ReadonlySet<string> = new Set(
   `request header data data-raw data-binary data-ascii data-urlencode json url user cookie user-agent referer get head
-  max-time oauth2-bearer url-query`.split(/\s+/),
+  max-time oauth2-bearer url-query form form-string upload-file`.split(/\s+/),
 );
 
 type Option = Readonly<{ name: string; value: string }>;
@@ -120,8 +121,10 @@ function build(options: readonly Option[], urls: readonly string[]): CurlRead {
   const data = dataOf(options);
   const type = headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1];
   const asQuery = has('get') && data !== undefined ? parametersOf(data.text) : [];
-  const body = has('get') ? undefined : bodyOf(data, type);
-  const method = all('request')[0]?.toUpperCase() ?? (has('head') ? 'HEAD' : body || has('form') ? 'POST' : 'GET');
+  const [upload] = all('upload-file');
+  const body = has('get') ? undefined : (filesOf(options, upload, type) ?? bodyOf(data, type));
+  const usual = has('head') ? 'HEAD' : upload !== undefined ? 'PUT' : body ? 'POST' : 'GET';
+  const method = all('request')[0]?.toUpperCase() ?? usual;
   const [timeout] = all('max-time');
   const notes = options.flatMap(({ name }) => noteOn(name));
   const request: DraftRequest = {
@@ -141,8 +144,10 @@ function build(options: readonly Option[], urls: readonly string[]): CurlRead {
 
 function noteOn(name: string): readonly string[] {
   if (HONOURED.has(name) || WITHOUT_EFFECT.has(name)) return [];
-  if (name === 'form' || name === 'form-string') return ['-F is left out: multipart bodies cannot be drafted'];
-  if (name === 'insecure') return ['-k is left out: certificates are verified'];
+  if (name === 'insecure')
+    return ['-k is left out: certificates are verified; tls: {verify: false} of an api says otherwise'];
+  if (name === 'proxy') return ['-x is left out: proxy: of an api, or HTTPS_PROXY, names a proxy'];
+  if (name === 'output') return ['-o is left out: save: writes a response to a file'];
   return [`${name.startsWith('-') ? name : `--${name}`} is left out`];
 }
 
@@ -163,6 +168,32 @@ function headersOf(lines: readonly string[], options: readonly Option[]): readon
   ];
   // A header that is said twice counts as it was said first; what options add comes behind.
   return given.filter(([name], i) => given.findIndex(([other]) => other.toLowerCase() === name.toLowerCase()) === i);
+}
+
+/** Bodies that are files: fields of a form among which files may be, a file that is sent whole. */
+function filesOf(
+  options: readonly Option[],
+  upload: string | undefined,
+  type: string | undefined,
+): DraftBody | undefined {
+  const fields = options.flatMap(({ name, value }): readonly DraftField[] => {
+    if (name !== 'form' && name !== 'form-string') return [];
+    const [field, content = ''] = splitOnce(value, '=');
+    if (name === 'form-string' || !/^[@<]/.test(content)) return [{ name: field, text: content }];
+    const [file = '', ...parts] = content.slice(1).split(';');
+    const said = parts.find((part) => part.startsWith('type='))?.slice('type='.length);
+    return [{ name: field, file, type: said }];
+  });
+  if (fields.length > 0) return { kind: 'multipart', fields };
+  if (upload !== undefined) return { kind: 'file', path: upload, type };
+  const data = options.filter(({ name }) => name === 'json' || /^data(-binary|-ascii)?$/.test(name));
+  const [only] = data;
+  if (data.length !== 1 || !only?.value.startsWith('@')) return undefined;
+  return {
+    kind: 'file',
+    path: only.value.slice(1),
+    type: type ?? (only.name === 'json' ? 'application/json' : undefined),
+  };
 }
 
 type Data = Readonly<{ text: string; isJson: boolean }>;

@@ -14,7 +14,13 @@ export type DraftRequest = Readonly<{
 export type DraftBody =
   | Readonly<{ kind: 'json'; text: string }>
   | Readonly<{ kind: 'form'; fields: readonly (readonly [name: string, value: string])[] }>
-  | Readonly<{ kind: 'text'; text: string; type: string | undefined }>;
+  | Readonly<{ kind: 'text'; text: string; type: string | undefined }>
+  | Readonly<{ kind: 'file'; path: string; type: string | undefined }>
+  | Readonly<{ kind: 'multipart'; fields: readonly DraftField[] }>;
+
+/** A field of a form with files: a text, or the path of a file. */
+export type DraftField = Readonly<{ name: string }> &
+  (Readonly<{ text: string }> | Readonly<{ file: string; type: string | undefined }>);
 
 /** The parameters of a query string; names and values decoded. */
 export function parametersOf(query: string): readonly (readonly [string, string])[] {

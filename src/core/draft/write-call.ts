@@ -4,7 +4,7 @@ import { readJson } from '../value/json-read.ts';
 import { numberText, isNumber } from '../value/numbers.ts';
 import { isList, isObject, type Value } from '../value/value.ts';
 import { yamlQuoted, yamlScalar } from '../yaml/quoting.ts';
-import type { DraftRequest } from './request.ts';
+import type { DraftField, DraftRequest } from './request.ts';
 
 /** A secret that was found in a sample: its name in `secrets.env`, and its value. */
 export type FoundSecret = Readonly<{ name: string; value: string }>;
@@ -159,12 +159,25 @@ function bodyLines(body: DraftRequest['body']): readonly string[] {
       return mapping('form', grouped(body.fields));
     case 'text':
       return [`text: ${yamlText(body.text)}`];
+    case 'file':
+      return [`file: ${yamlText(body.path)}`, ...(body.type === undefined ? [] : [`type: ${yamlText(body.type)}`])];
+    case 'multipart':
+      return mapping(
+        'multipart',
+        body.fields.map((field) => [field.name, fieldText(field)] as const),
+      );
     case 'json': {
       const read = readJson(body.text);
       const lines = valueLines(read.ok ? read.value : null);
       return lines.length === 1 ? [`json: ${lines[0]}`] : ['json:', ...lines.map((line) => `  ${line}`)];
     }
   }
+}
+
+function fieldText(field: DraftField): string {
+  if ('text' in field) return yamlText(field.text);
+  const type = field.type === undefined ? '' : `, type: ${yamlText(field.type, true)}`;
+  return `{ file: ${yamlText(field.file, true)}${type} }`;
 }
 
 /** A JSON value as YAML: objects and lists in blocks, texts with their braces doubled, numbers in their source text. */

@@ -12,6 +12,7 @@ import { partsOf, type Node } from '../expression/model.ts';
 import type { Clock, Transport } from '../ports.ts';
 import type { Maybe, ObjectValue } from '../value/value.ts';
 import type { Source } from '../diagnostics/source.ts';
+import type { AskChange } from './call/ask.ts';
 import type { Sessions } from './call/session.ts';
 import { StepHost, type RunHost } from './host.ts';
 import type { ResponseView } from './response-names.ts';
@@ -28,6 +29,10 @@ export type RunContext = Readonly<{
   schemas: Schemas;
   /** Asks whether a response is to be what a file holds; absent without `--accept`. */
   accept: Accept | undefined;
+  /** Asks before a request that changes something; absent without `--ask`. */
+  ask: AskChange | undefined;
+  /** Calls about whose changes nothing more is asked. */
+  unasked: Set<string>;
   /** What its expressions may ask for; each step has its own. */
   host: StepHost;
   runHost: RunHost;
@@ -48,6 +53,8 @@ export type RunContext = Readonly<{
   userAgent: string;
   maxBodyBytes: number;
   counters: { exchanges: number };
+  /** What requests are sent for: the steps of the run, or a chain that signs in. */
+  purpose: 'call' | 'sign-in';
   /** The id of the run, and the steps of it that failed. */
   run: string;
   failed: FailedStep[];

@@ -18,6 +18,8 @@ export type RunHost = Readonly<{
   beside(file: SourceFile): RunHost;
   /** Opens a file that a request sends; a path relative to the chain file. */
   openFile(path: string): OpenedFile;
+  /** Files that the command line named, as absolute paths: they may be read wherever they are. */
+  namedFiles: ReadonlySet<string>;
   /** Begins a file for a response; inside the project folder, a path relative to the chain file. */
   saveFile(path: string): SavingFile | Readonly<{ message: string; advice?: string }>;
   /** Reads a certificate or key that the project file names, wherever it is. */

@@ -6,6 +6,7 @@ import type { Recorder } from '../journal/recorder.ts';
 import { toStored } from '../journal/stored.ts';
 import type { Clock, Transport } from '../ports.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
+import type { AskChange } from './call/ask.ts';
 import { Sessions } from './call/session.ts';
 import { chainContext, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
@@ -32,6 +33,7 @@ export type RunRequest = Readonly<{
   /** The chain that a file of the project names, already checked. */
   chainAt(file: Source): Chain | undefined;
   accept: Accept | undefined;
+  ask: AskChange | undefined;
   /** The id of the run. */
   run: string;
   userAgent: string;
@@ -68,7 +70,8 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   return { exit, gives };
 }
 
-function contextOf(request: RunRequest): RunContext {
+/** The context in which a chain runs, at its start. */
+export function contextOf(request: RunRequest): RunContext {
   const { host: runHost, tokens, help } = request;
   const outer = {
     ...request,
@@ -76,7 +79,9 @@ function contextOf(request: RunRequest): RunContext {
     schemas: new Schemas((path) => runHost.readFile(path)),
     sessions: new Sessions(tokens, help),
     runSteps,
+    purpose: 'call' as const,
     counters: { exchanges: 0 },
+    unasked: new Set<string>(),
   };
   return chainContext(outer, request.inputs, new Map());
 }

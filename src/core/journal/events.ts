@@ -1,7 +1,9 @@
 import type { DecodedAs } from '../http/decode.ts';
 import type { Phase, Timings } from '../http/message.ts';
 
-export type Json = null | boolean | number | string | Json[] | { [name: string]: Json };
+import type { Json } from '../value/value.ts';
+
+export type { Json };
 
 /** A value as the journal holds it. */
 export type Stored =
@@ -30,6 +32,9 @@ export type PlaceRef = { file: string; line: number; column: number; length: num
 export type Read = { name: string; from?: string };
 
 export type RecordedRequest = { method: string; url: string; headers: [string, string][]; body?: BodyRef };
+
+/** A hole of a request: where it stands, what is written in it, and what it read. */
+export type HoleRecord = { place: string; text: string; reads: Read[] };
 
 /** A name or path of an expectation with its value, and what it read. */
 export type Seen = { text: string; value: Stored; reads?: Read[] };
@@ -100,6 +105,7 @@ export type EventBody =
       hop: number;
       api: string;
       request: RecordedRequest;
+      holes?: HoleRecord[];
       idempotencyKey?: string;
       repeatable: boolean;
       changing: boolean;
@@ -143,7 +149,22 @@ export type EventBody =
     }
   | { type: 'opened'; step: string; key: string; kind: string; branch?: 'steps' | 'otherwise'; text?: string }
   | { type: 'waited'; step: string; why: 'wait'; ms: number; detail?: string }
-  | { type: 'credential'; api: string; deployment: string | null; scheme: string; expires?: number; refreshed: boolean }
+  | {
+      type: 'credential';
+      api: string;
+      deployment: string | null;
+      scheme: string;
+      /** When it ends, in milliseconds since 1970. */
+      expires?: number;
+      /** Whether there was one before. */
+      refreshed: boolean;
+      /** Scopes that were asked for and given. */
+      asked?: string;
+      given?: string;
+      /** What a token says of itself when it is a JWT (RFC 7519): the claims that are safe to show, and the names of others. */
+      claims?: { [name: string]: Json };
+      otherClaims?: string[];
+    }
   | {
       type: 'file';
       step: string;

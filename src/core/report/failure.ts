@@ -35,14 +35,15 @@ export type FailureSection =
 export function explainFailure(ended: EventOf<'ended'>, history: History): Failure {
   const failed = (ended.expects ?? []).filter(({ held }) => !held);
   const expectations = failed.map((record) => expectationSection(record, history));
-  const problems =
-    failed.length > 0 ? [] : [ended.problem, ...(ended.problems ?? [])].filter((each) => each !== undefined);
+  const told = [ended.problem, ...(ended.problems ?? [])].filter((each) => each !== undefined);
+  // Expectations say for themselves why they failed, but not that it was all for a credential that was refused.
+  const problems = failed.length === 0 ? told : told.filter(({ code }) => code === 'not-authorized');
   const place = failed.find(({ source }) => source)?.source ?? ended.problem?.source;
   return {
     step: stepName(ended.step),
     hasExchange: (ended.x ?? []).length > 0,
     place,
-    sections: [...expectations, ...problems.map((problem): FailureSection => ({ kind: 'problem', problem }))],
+    sections: [...problems.map((problem): FailureSection => ({ kind: 'problem', problem })), ...expectations],
     said: ended.problem?.said,
   };
 }

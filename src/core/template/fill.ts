@@ -82,8 +82,18 @@ export function holeText(hole: Hole, value: Maybe): string {
   return fillFault(hole.source, { code: 'bad-value', range: hole.range, message, advice: text.advice });
 }
 
-/** The name of a file: the value of each hole is one part of a path, so that none can lead elsewhere. */
-export function fillFileName(template: TextTemplate, resolver: Resolver): string {
+/**
+ * The name of a file: the value of each hole is one part of a path, so that none can lead elsewhere. Only what is exactly
+ * a file that the command line named is taken as it is.
+ */
+export function fillFileName(
+  template: TextTemplate,
+  resolver: Resolver,
+  named: ReadonlySet<string> = NO_FILES,
+): string {
+  const lone = onlyHole(template);
+  const whole = lone && resolver.value(lone);
+  if (typeof whole === 'string' && named.has(whole)) return whole;
   return template.pieces
     .map((piece) => {
       if (typeof piece === 'string') return piece;
@@ -95,6 +105,8 @@ export function fillFileName(template: TextTemplate, resolver: Resolver): string
     })
     .join('');
 }
+
+const NO_FILES: ReadonlySet<string> = new Set();
 
 export function foundNothing(hole: Hole): never {
   const source = hole.source.text.slice(hole.range[0] + 1, hole.range[1] - 1).trim();

@@ -7,6 +7,9 @@
  */
 export type Value = null | boolean | string | number | bigint | Special | readonly Value[] | ObjectValue;
 
+/** What JSON has a word for, as plain data. */
+export type Json = null | boolean | number | string | Json[] | { [name: string]: Json };
+
 /** An object of a response, a file or a literal. Only its own members exist; `__proto__` is an ordinary name. */
 export type ObjectValue = { readonly [name: string]: Value };
 

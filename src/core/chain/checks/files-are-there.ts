@@ -15,7 +15,7 @@ export const filesAreThere: Rule = (context) => {
     call({ request: { body }, save }) {
       const [name] = save?.pieces ?? [];
       if (typeof name === 'string' && save?.pieces.length === 1) made.add(name);
-      const host = { openFile: context.openFile, boundary: '' };
+      const host = { openFile: context.openFile, boundary: '', namedFiles: new Set<string>() };
       for (const { source, problem } of body?.fileProblems(host) ?? []) {
         if (!made.has(source.text)) context.reportIn(source, problem);
       }

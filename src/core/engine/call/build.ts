@@ -24,7 +24,6 @@ export type Outcome<T> = Readonly<{ value: T }> | Readonly<{ problem: ProblemRec
 
 /** Builds the requests of one call: its holes are evaluated once, for all of its tries and hops. */
 export class RequestBuilder {
-  readonly resolvers: Resolvers;
   private readonly bodyHost;
   /** What came to stand in the header that makes the request one and the same. */
   idempotencyKey: string | undefined;
@@ -33,11 +32,12 @@ export class RequestBuilder {
     private readonly template: RequestTemplate,
     private readonly endpoint: Endpoint | undefined,
     private readonly context: RunContext,
+    readonly resolvers: Resolvers = resolversFor(context, endpoint),
   ) {
     const { host, runHost } = context;
-    this.resolvers = resolversFor(context, endpoint);
     this.bodyHost = {
       openFile: (path: string) => runHost.openFile(path),
+      namedFiles: runHost.namedFiles,
       get boundary() {
         return `part-${hexOf(host.fixedBytes('boundary', 16))}`;
       },

@@ -4,46 +4,54 @@ import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
 import { headerOf, type HttpResponse, type RequestBody } from '../../http/message.ts';
 import { isChanging, isRepeatable } from '../../http/methods.ts';
 import { crypto } from '../../packages.ts';
-import type { BodyRef, EventBody } from '../../journal/events.ts';
+import type { BodyRef, EventBody, EventOf, HoleRecord } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import type { Pair } from './build.ts';
 import { maskedFields } from './token-fields.ts';
 
 /** What a request is sent for, and by which step. */
 export type Purpose = Readonly<{
-  purpose: 'call' | 'token';
-  /** The step that is sending; it says whether the request changes something, and may be sent again. */
-  step: CallStep;
+  purpose: EventOf<'sent'>['purpose'];
+  /** The address of the step, and the key by which it is known when steps are moved. */
   address: string;
+  key: string;
   api: string;
+  repeatable: boolean;
+  changing: boolean;
   idempotencyKey?: string | undefined;
+  holes?: readonly HoleRecord[];
 }>;
+
+/** What a hop of a call is sent for; one that a redirect led to has a method of its own. */
+export function purposeOf(step: CallStep, hop: number, method: string): Pick<Purpose, 'repeatable' | 'changing'> {
+  if (hop === 0) return { repeatable: mayRepeat(step), changing: changesSomething(step) };
+  return { repeatable: isRepeatable(method), changing: isChanging(method) };
+}
 
 /** Records a request, and waits for the disk when it may not be sent twice: even a power cut leaves a trace of it. */
 export async function recordSent(
-  { purpose, step, address, api, idempotencyKey }: Purpose,
+  { purpose, address, key, api, repeatable, changing, idempotencyKey, holes = [] }: Purpose,
   { x, hop, pair }: Readonly<{ x: number; hop: number; pair: Pair }>,
   context: RunContext,
 ): Promise<void> {
   const { method, url, headers, body } = pair.shown;
-  const isCall = purpose === 'call';
-  const repeatable = !isCall || (hop === 0 ? mayRepeat(step) : isRepeatable(method));
   const type = headerOf(headers, 'content-type');
-  const content = isCall || typeof body !== 'string' ? body : maskedFields(body, type);
+  const content = purpose !== 'token' || typeof body !== 'string' ? body : maskedFields(body, type);
   const recorded = content === undefined ? {} : { body: recordedBody(content, type, context) };
   context.recorder.record({
     type: 'sent',
     x,
     step: address,
-    key: step.name,
+    key,
     purpose,
     tryNumber: 1,
     hop,
     api,
     request: { method, url, headers: context.recorder.headers(headers), ...recorded },
+    ...(holes.length === 0 ? {} : { holes: [...holes] }),
     ...(idempotencyKey === undefined ? {} : { idempotencyKey }),
     repeatable,
-    changing: isCall && (hop === 0 ? changesSomething(step) : isChanging(method)),
+    changing,
     flushed: !repeatable,
   });
   if (!repeatable) await context.recorder.sync();

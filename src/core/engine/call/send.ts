@@ -1,16 +1,10 @@
+import { changesSomething } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
-import type { AuthHost, Authenticator, AuthProblem } from '../../http/auth/definition.ts';
-import {
-  DEFAULT_TIMEOUTS,
-  PLAIN_CONNECTION,
-  type Broken,
-  type HttpRequest,
-  type HttpResponse,
-} from '../../http/message.ts';
+import type { Authenticator, AuthProblem } from '../../http/auth/definition.ts';
+import { DEFAULT_TIMEOUTS, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { redirectOf, type RefusedRedirect } from '../../http/redirect.ts';
 import { decodeBody } from '../../http/decode.ts';
-import { maskedByName } from '../../http/build-request.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import type { ExchangeOptions } from '../../ports.ts';
 import type { RunContext } from '../context.ts';
@@ -19,10 +13,10 @@ import { problemRecord } from '../places.ts';
 import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
 import { connectionOf } from './connection.ts';
 import { problemOf } from './problems.ts';
-import { answeredEvent, digestOf, recordSent, type Purpose } from './record.ts';
+import { authHost, exitOf, type Signer } from './auth-host.ts';
+import { holesOf } from './holes.ts';
+import { answeredEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
 import { stopsAtRedirect } from './redirects.ts';
-import { runSignInChain } from './sign-in-chain.ts';
-import { maskedFields } from './token-fields.ts';
 
 /** What came of a request: a response, none, or a reason not to send it. `numbers` are its exchanges in the record. */
 export type Sent = Readonly<{ numbers: readonly number[] }> &
@@ -30,6 +24,8 @@ export type Sent = Readonly<{ numbers: readonly number[] }> &
     | Readonly<{ x: number; request: HttpRequest; response: HttpResponse; refused?: RefusedRedirect; isOwn: boolean }>
     | Readonly<{ x: number; broken: Broken }>
     | Readonly<{ problem: ProblemRecord; exit: number }>
+    /** A person said no, for this call or for the run. */
+    | Readonly<{ declined: 'skip' | 'stop' }>
   );
 
 /** Sends the requests of one call: each hop with its credential and cookies, and once more after a 401 with a new one. */
@@ -49,6 +45,11 @@ export class Sender {
     this.builder = new RequestBuilder(step.request, endpoint, context);
   }
 
+  private get signer(): Signer {
+    const { endpoint, resolvers, address, step } = this;
+    return { endpoint, resolvers, address, key: step.name };
+  }
+
   get resolvers() {
     return this.builder.resolvers;
   }
@@ -62,6 +63,8 @@ export class Sender {
       if ('problem' in outcome) return { numbers, problem: outcome.problem, exit: 1 };
       const pair = outcome.value;
       visited.push(pair.sent);
+      const declined = hop === 0 ? await this.declined(pair) : undefined;
+      if (declined) return { numbers, declined };
       const sent = await this.hop(pair, hop);
       if (!('response' in sent)) return sent;
       const redirect = stopsAtRedirect(step, endpoint) ? undefined : redirectOf(pair.sent, sent.response, visited);
@@ -72,13 +75,23 @@ export class Sender {
     }
   }
 
+  /** Asks before a change, where the run was told to. */
+  private async declined({ shown }: Pair): Promise<'skip' | 'stop' | undefined> {
+    const { ask, unasked } = this.context;
+    const { step } = this;
+    if (!ask || unasked.has(step.name) || !changesSomething(step)) return undefined;
+    const answer = await ask(step.name, shown);
+    if (answer === 'all') unasked.add(step.name);
+    return answer === 'skip' || answer === 'stop' ? answer : undefined;
+  }
+
   /** One hop; a 401 is answered once with a new credential, where there is one to be had. */
   private async hop(pair: Pair, hop: number): Promise<Sent> {
     const { step, endpoint, context, numbers } = this;
     const auth = pair.isOwn ? authOf(step.request, endpoint) : undefined;
     const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
     for (let isSecond = false; ; isSecond = true) {
-      const unready = await authenticator?.ready?.(this.authHost(auth!.scheme));
+      const unready = await authenticator?.ready?.(authHost(this.signer, context));
       if (unready) return { numbers, ...this.notReady(unready) };
       const generation = authenticator?.generation ?? 0;
       const sent = await this.exchange(pair, hop, authenticator);
@@ -100,11 +113,12 @@ export class Sender {
     const x = ++context.counters.exchanges;
     numbers.push(x);
     const purpose: Purpose = {
-      purpose: 'call',
-      step,
-      address: this.address,
+      ...this.signer,
+      ...purposeOf(step, hop, pair.sent.method),
+      purpose: context.purpose,
       api: endpoint?.api ?? '',
       idempotencyKey: this.builder.idempotencyKey,
+      holes: hop === 0 ? holesOf(step, context) : [],
     };
     await recordSent(purpose, { x, hop, pair }, context);
     const { response, broken } = await context.transport.exchange(
@@ -140,68 +154,11 @@ export class Sender {
     const digest = digestOf(body);
     const before = (this.digest ??= digest);
     if (before === digest) return undefined;
-    return this.problem({ code: 'file-changed', message: 'The file of this request was changed between two tries' });
+    return problemOf(this.step, 'file-changed', 'The file of this request was changed between two tries');
   }
 
   private notReady(problem: AuthProblem): { problem: ProblemRecord; exit: number } {
-    const exit =
-      problem.code === 'no-connection' || problem.code === 'timed-out' ? 3 : problem.code === 'sign-in-needed' ? 2 : 1;
-    return { problem: this.problem(problem), exit };
+    const { code, message, advice } = problem;
+    return { problem: problemOf(this.step, code, message, advice), exit: exitOf(problem) };
   }
-
-  private problem({ code, message, advice }: AuthProblem): ProblemRecord {
-    return problemOf(this.step, code, message, advice);
-  }
-
-  /** What a scheme may ask for that signs in by requests of its own. */
-  private authHost(scheme: string): AuthHost {
-    const { context, endpoint, resolvers, step, address } = this;
-    const { sessions, recorder, clock, runHost, signal } = context;
-    const { api = '', deployment = null } = endpoint ?? {};
-    return {
-      resolver: resolvers.real,
-      masked: resolvers.masked,
-      clock,
-      signal,
-      randomBytes: (count) => runHost.randomness.bytes(count),
-      tokens: sessions.tokens,
-      help: sessions.help,
-      mark: (name, value) => recorder.mark(name, value),
-      made: (credential) => recorder.record({ type: 'credential', api, deployment, ...credential, scheme }),
-      runChain: (file, takes) => runSignInChain(file, takes, context, endpoint),
-      send: (request) => sendToken(request, { purpose: 'token', step, address, api }, context, endpoint),
-    };
-  }
-}
-
-/** A request of a sign-in: recorded with its secret fields masked by name, in the request and in the response. */
-async function sendToken(
-  sent: HttpRequest,
-  purpose: Purpose,
-  context: RunContext,
-  endpoint: Endpoint | undefined,
-): ReturnType<AuthHost['send']> {
-  const x = ++context.counters.exchanges;
-  const headers = [...sent.headers, ['User-Agent', context.userAgent] as const];
-  const shown = maskedByName({ ...sent, headers }, new Set());
-  await recordSent(purpose, { x, hop: 0, pair: { sent, shown, isOwn: false } }, context);
-  const result = await context.transport.exchange(
-    { ...sent, headers },
-    {
-      timeouts: endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
-      maxBodyBytes: context.maxBodyBytes,
-      connection: PLAIN_CONNECTION,
-    },
-    context.signal,
-  );
-  if (result.broken) {
-    const { cause, phase, reached, message } = result.broken;
-    context.recorder.record({ type: 'broken', x, cause, phase, reached, message });
-    return result;
-  }
-  const { response } = result;
-  const decoded = await decodeBody(response);
-  const masked = decoded.text === undefined ? decoded : { ...decoded, text: maskedFields(decoded.text, decoded.as) };
-  context.recorder.record(answeredEvent(x, response, masked, context));
-  return result;
 }

@@ -33,8 +33,8 @@ export async function runSignInChain(
     const found = context.endpointOf(api);
     return found && found.api === endpoint?.api ? { ...found, auth: undefined } : found;
   };
-  const inner = { ...context, endpointOf: withoutAuth };
-  const outcome = await runInner(chain, { given, secretNames }, 'sign-in/', inner);
+  const inner = { ...context, endpointOf: withoutAuth, purpose: 'sign-in' as const };
+  const outcome = await runInner(chain, { given, secretNames }, 's', inner);
   if ('diagnostics' in outcome) return { problem: outcome.diagnostics[0]! };
   if (outcome.exit === 0) return { gives: Object.fromEntries(outcome.gives) };
   const message = `The chain ${file.text} failed to sign in`;

@@ -19,7 +19,7 @@ import { CallSink } from '../call/sink.ts';
 import { responseFrame, type RunContext } from '../context.ts';
 import { judge, judgeStatus } from '../judge.ts';
 import { ResponseView } from '../response-names.ts';
-import type { StepOutcome, StepRunner } from './definition.ts';
+import { plainOutcome, type StepOutcome, type StepRunner } from './definition.ts';
 import { ended, type Ending } from './ended.ts';
 
 /** Sends a call's request, reads the response, judges it and keeps of it what the call says. */
@@ -31,6 +31,7 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
   const sending = context.clock.monotonicMs();
   const sent = await sender.send();
   const tookMs = context.clock.monotonicMs() - sending;
+  if ('declined' in sent) return endDeclined(sent.declined, step, address, context);
   if ('problem' in sent) return end({ x: sent.numbers, problem: sent.problem, exit: sent.exit });
   if ('broken' in sent) {
     await sink.abandon();
@@ -38,6 +39,13 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
   }
   return end(await responseEnding(step, address, sent, { endpoint, sink, tookMs, context }));
 };
+
+/** A person did not want it sent: the call is skipped, or the run pauses before it. */
+function endDeclined(answer: 'skip' | 'stop', step: CallStep, address: string, context: RunContext): StepOutcome {
+  if (answer === 'skip') return ended(step, address, context)({ outcome: 'skipped', why: 'you said no' });
+  context.recorder.record({ type: 'paused', why: 'interrupt', step: address });
+  return { ...plainOutcome('cut'), stops: true };
+}
 
 type Around = Readonly<{
   endpoint: ReturnType<RunContext['endpointOf']>;
@@ -87,7 +95,7 @@ async function responseEnding(
   const failed = expects.find(({ held }) => !held);
   if (failed) {
     const said = serverWords(decoded, endpoint, frame);
-    const auth = isOwn && failed.code === 'unexpected-status' ? authOf(step.request, endpoint) : undefined;
+    const auth = isOwn ? authOf(step.request, endpoint) : undefined;
     const problem =
       auth && status === 401
         ? notAuthorized(step, auth, endpoint, context.secrets, said)

@@ -44,7 +44,7 @@ async function runStep(step: Step, address: string, outer: RunContext): Promise<
     const end = ended(step, address, context);
     if ('problem' in decided) return end({ problem: decided.problem });
     if (!decided.holds) {
-      end({ outcome: 'skipped', why: `when ${step.when.source.text.trim()}` });
+      end({ outcome: 'skipped', why: `when ${step.when.source.text.trim()} is false` });
       return plainOutcome('skipped');
     }
   }

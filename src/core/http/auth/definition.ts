@@ -1,4 +1,5 @@
 import type * as z from 'zod';
+import type { Json } from '../../value/value.ts';
 import type { Clock } from '../../ports.ts';
 import type { Code } from '../../diagnostics/catalogue.ts';
 import type { Source } from '../../diagnostics/source.ts';
@@ -38,12 +39,24 @@ export type AuthHost = Readonly<{
   /** Makes a value secret from now on, under a name. */
   mark(name: string, value: Value): void;
   /** Notes in the record that a credential was made, and when it ends. */
-  made(credential: Readonly<{ scheme: string; expires?: number; refreshed: boolean }>): void;
+  made(credential: MadeCredential): void;
   /** Runs a chain that signs in, and gives what it gives. */
   runChain(file: Source, takes: Readonly<Record<string, ValueTemplate>>): Promise<ChainGiven>;
   tokens: TokenStore;
   help: SignInHelp;
   signal: AbortSignal;
+}>;
+
+/** What is noted of a credential: never the credential itself. */
+export type MadeCredential = Readonly<{
+  scheme: string;
+  /** When it ends, in milliseconds since 1970. */
+  expires?: number;
+  refreshed: boolean;
+  asked?: string;
+  given?: string;
+  claims?: { [name: string]: Json };
+  otherClaims?: string[];
 }>;
 
 export type ChainGiven = Readonly<{ gives: Readonly<Record<string, Value>> }> | Readonly<{ problem: AuthProblem }>;

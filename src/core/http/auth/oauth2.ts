@@ -5,6 +5,7 @@ import type { HttpRequest, HttpResponse } from '../message.ts';
 import type { AuthHost, Authenticator, AuthProblem, AuthScheme, Credential, Signing } from './definition.ts';
 import { grants, GRANTS, type Grant } from './grants/list.ts';
 import { Issuer, type Tokens } from './grants/issuer.ts';
+import { claimsOf } from './claims.ts';
 import { oneFlight } from './one-flight.ts';
 
 /** What a file says of an OAuth client; which keys there must be is for the grant to say. */
@@ -111,7 +112,16 @@ class OAuthAuthenticator implements Authenticator {
     const { expiresIn } = outcome.tokens;
     const life = expiresIn === undefined ? Infinity : expiresIn * 1000;
     this.renewAt = started + life - Math.min(MARGIN_MS, life / 10);
-    host.made({ scheme: 'oauth2', refreshed, ...(life === Infinity ? {} : { expires: started + life }) });
+    const { scope: asked, tokens } = outcome;
+    const { scope: given } = tokens;
+    host.made({
+      scheme: `oauth2 ${this.definition.grant}`,
+      refreshed,
+      ...(life === Infinity ? {} : { expires: started + life }),
+      ...(asked === undefined ? {} : { asked }),
+      ...(given === undefined ? {} : { given }),
+      ...claimsOf(tokens.accessToken),
+    });
     return undefined;
   }
 

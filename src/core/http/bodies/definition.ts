@@ -9,6 +9,8 @@ import type { OpenedFile, RequestBody } from '../message.ts';
 export type BodyHost = Readonly<{
   /** Opens a file by its path relative to the chain file. */
   openFile(path: string): OpenedFile;
+  /** Files that the command line named, as absolute paths. */
+  namedFiles: ReadonlySet<string>;
   /** A text that stands in no body by chance; the same for every try of a call. */
   boundary: string;
 }>;

@@ -12,5 +12,6 @@ export const file: BodyKind<TextTemplate> = {
   type: ({ source }) => mediaTypeOfFile(source.text),
   texts: (path) => [path],
   files: (path) => [path],
-  build: (path, resolver, host) => assembled([opened(fillFileName(path, resolver), path.source, host)]),
+  build: (path, resolver, host) =>
+    assembled([opened(fillFileName(path, resolver, host.namedFiles), path.source, host)]),
 };

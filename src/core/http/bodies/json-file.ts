@@ -97,7 +97,7 @@ function refuse(source: Source, code: 'not-decodable' | 'found-nothing', message
 }
 
 function textOfFile(name: TextTemplate, resolver: Resolver, host: BodyHost): string {
-  const file = opened(fillFileName(name, resolver), name.source, host);
+  const file = opened(fillFileName(name, resolver, host.namedFiles), name.source, host);
   return new TextDecoder().decode(joined(file.pieces(), file.size));
 }
 

@@ -63,7 +63,7 @@ export const multipart: BodyKind<Named<Field>> = {
           return fillFault(source, { code: 'bad-value', range: entry.nameRange, message, advice: shown.advice });
         });
       }
-      const path = fillFileName(value.file, resolver);
+      const path = fillFileName(value.file, resolver, host.namedFiles);
       const file = opened(path, value.file.source, host);
       const filename = value.filename ? fillText(value.filename, resolver) : file.name;
       const type = value.type ?? mediaTypeOfFile(path);

@@ -17,7 +17,8 @@ export type Tokens = Readonly<{
   scope: string | undefined;
 }>;
 
-export type TokensOutcome = Readonly<{ tokens: Tokens }> | Readonly<{ problem: AuthProblem }>;
+export type TokensOutcome =
+  Readonly<{ tokens: Tokens; scope?: string | undefined }> | Readonly<{ problem: AuthProblem }>;
 
 /** Fields of token responses that are secret whatever they hold. */
 const SECRET_FIELDS = ['access_token', 'refresh_token', 'id_token'];
@@ -36,17 +37,19 @@ export class Issuer {
     try {
       return await host.tokens.alone(this.keptName(), async (kept) => {
         const context = await this.context();
+        const scope = this.optional('scope');
         const refresh = kept.read() ?? known;
         if (refresh !== undefined) {
           host.mark('refresh_token', refresh);
           const { oauth, server, client, clientAuth, options } = context;
           const response = await oauth.refreshTokenGrantRequest(server, client, clientAuth, refresh, options);
-          if (response.ok) return { tokens: await this.received(response, context, kept.write, refresh) };
+          if (response.ok) return { tokens: await this.received(response, context, kept.write, refresh), scope };
           kept.write(undefined);
         }
         if (kind.needsPerson && !host.help.isPresent) return { problem: signInNeeded() };
         const outcome = await kind.request(context);
-        return 'problem' in outcome ? outcome : { tokens: await this.received(outcome.response, context, kept.write) };
+        if ('problem' in outcome) return outcome;
+        return { tokens: await this.received(outcome.response, context, kept.write), scope };
       });
     } catch (error) {
       return { problem: problemOf(error) };
@@ -171,16 +174,22 @@ function titled(name: string): string {
 function asFetchResponse({ status, body, headers }: HttpResponse, host: AuthHost): Response {
   const text = new TextDecoder().decode(body);
   let content = text;
+  let saysWhy = false;
   try {
     const fields = JSON.parse(text) as Record<string, unknown>;
     for (const name of SECRET_FIELDS) if (typeof fields[name] === 'string') host.mark(name, fields[name]);
     // Who the person is concerns no call, so the identity token is not examined.
     delete fields['id_token'];
+    saysWhy = 'error' in fields;
     content = JSON.stringify(fields);
   } catch {
     // What is no JSON the package refuses, in words that say so.
   }
-  const fields = headers.filter(([name]) => !/^content-(encoding|length)$|^transfer-encoding$/i.test(name));
+  // The body says more than a challenge does, which the package would look at alone.
+  const passedOver = saysWhy
+    ? /^content-(encoding|length)$|^transfer-encoding$|^www-authenticate$/i
+    : /^content-(encoding|length)$|^transfer-encoding$/i;
+  const fields = headers.filter(([name]) => !passedOver.test(name));
   return new Response(status === 204 || status === 304 ? null : content, {
     status,
     headers: fields.map(([name, value]): [string, string] => [name, value]),

@@ -1,0 +1,7 @@
+import type { HttpRequest } from '../../http/message.ts';
+
+/** What a person answers about a request that changes something; `all` asks no more about this call. */
+export type ChangeAnswer = 'send' | 'skip' | 'all' | 'stop';
+
+/** Shows a request that would change something, as its record would show it, and asks. It holds no slot meanwhile. */
+export type AskChange = (call: string, shown: HttpRequest) => Promise<ChangeAnswer>;

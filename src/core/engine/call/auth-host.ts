@@ -1,0 +1,73 @@
+import type { AuthHost, AuthProblem } from '../../http/auth/definition.ts';
+import { maskedByName } from '../../http/build-request.ts';
+import { decodeBody } from '../../http/decode.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import { DEFAULT_TIMEOUTS, PLAIN_CONNECTION, type HttpRequest } from '../../http/message.ts';
+import type { RunContext } from '../context.ts';
+import type { Resolvers } from '../resolvers.ts';
+import { answeredEvent, recordSent, type Purpose } from './record.ts';
+import { runSignInChain } from './sign-in-chain.ts';
+import { maskedFields } from './token-fields.ts';
+
+/** For whom a credential is made: the endpoint, and the step that needed it first. */
+export type Signer = Readonly<{
+  endpoint: Endpoint | undefined;
+  resolvers: Resolvers;
+  address: string;
+  key: string;
+}>;
+
+/** What a scheme may ask for that signs in by requests of its own. */
+export function authHost({ endpoint, resolvers, address, key }: Signer, context: RunContext): AuthHost {
+  const { sessions, recorder, clock, runHost, signal } = context;
+  const { api = '', deployment = null } = endpoint ?? {};
+  const purpose: Purpose = { purpose: 'token', address, key, api, repeatable: true, changing: false };
+  return {
+    resolver: resolvers.real,
+    masked: resolvers.masked,
+    clock,
+    signal,
+    randomBytes: (count) => runHost.randomness.bytes(count),
+    tokens: sessions.tokens,
+    help: sessions.help,
+    mark: (name, value) => recorder.mark(name, value),
+    made: (credential) => recorder.record({ type: 'credential', api, deployment, ...credential }),
+    runChain: (file, takes) => runSignInChain(file, takes, context, endpoint),
+    send: (request) => sendToken(request, purpose, context, endpoint),
+  };
+}
+
+/** The exit status of a run whose sign-in failed. */
+export function exitOf({ code }: AuthProblem): number {
+  if (code === 'no-connection' || code === 'timed-out') return 3;
+  return code === 'sign-in-needed' || code === 'key-not-readable' ? 2 : 1;
+}
+
+/** A request of a sign-in: recorded with its secret fields masked by name, in the request and in the response. */
+async function sendToken(
+  bare: HttpRequest,
+  purpose: Purpose,
+  context: RunContext,
+  endpoint: Endpoint | undefined,
+): ReturnType<AuthHost['send']> {
+  const x = ++context.counters.exchanges;
+  const sent = { ...bare, headers: [...bare.headers, ['User-Agent', context.userAgent] as const] };
+  const shown = maskedByName(sent, new Set());
+  await recordSent(purpose, { x, hop: 0, pair: { sent, shown, isOwn: false } }, context);
+  const options = {
+    timeouts: endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
+    maxBodyBytes: context.maxBodyBytes,
+    connection: PLAIN_CONNECTION,
+  };
+  const result = await context.transport.exchange(sent, options, context.signal);
+  if (result.broken) {
+    const { cause, phase, reached, message } = result.broken;
+    context.recorder.record({ type: 'broken', x, cause, phase, reached, message });
+    return result;
+  }
+  const { response } = result;
+  const decoded = await decodeBody(response);
+  const masked = decoded.text === undefined ? decoded : { ...decoded, text: maskedFields(decoded.text, decoded.as) };
+  context.recorder.record(answeredEvent(x, response, masked, context));
+  return result;
+}

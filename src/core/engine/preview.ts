@@ -1,0 +1,143 @@
+import { allSteps, type CallStep, type Step } from '../chain/model.ts';
+import { secretIn } from '../expression/secrecy.ts';
+import { evaluate } from '../expression/evaluate.ts';
+import type { Node } from '../expression/model.ts';
+import { parseExpression } from '../expression/parse.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import type { HttpRequest } from '../http/message.ts';
+import type { HoleRecord, ProblemRecord } from '../journal/events.ts';
+import { fillFault, type Resolver } from '../template/fill.ts';
+import { showValue } from '../value/show.ts';
+import { Mask, type Maybe, type Value } from '../value/value.ts';
+import { authOf, RequestBuilder } from './call/build.ts';
+import { holesOf } from './call/holes.ts';
+import { namesRead, plainFrame, type RunContext } from './context.ts';
+import { StepHost } from './host.ts';
+import type { Resolvers } from './resolvers.ts';
+
+/** A request that a run would send, as its record would show it. */
+export type PreviewedCall = Readonly<{
+  name: string;
+  endpoint: Endpoint | undefined;
+  /** The condition under which it is sent, if there is one. */
+  when: string | undefined;
+  origins: readonly Origin[];
+}> &
+  (Readonly<{ request: HttpRequest }> | Readonly<{ problem: ProblemRecord }>);
+
+/** Where a value of a request comes from; one that is not known before the run has no value. */
+export type Origin = Readonly<{ place: string; text: string; value: string | undefined; from: string }>;
+
+/** A value that a run before gave a name, and which run. */
+export type KnownName = Readonly<{ value: Value; run: string }>;
+
+/** Stands for a value that only the run will bring. It is written as it is in the file, and never encoded. */
+class Unknown extends Mask {
+  override toString(): string {
+    return `{${this.name}}`;
+  }
+}
+
+/**
+ * The requests of a chain, without sending any. Inputs, settings and what `let` computes of them are known; names that are
+ * kept of responses have the values of a run before, where there is one.
+ */
+export function previewChain(context: RunContext, known: ReadonlyMap<string, KnownName>): readonly PreviewedCall[] {
+  const keptBy = new Map<string, string>();
+  return allSteps(context.chain.steps).flatMap((step) => {
+    const inStep = { ...context, host: new StepHost(context.runHost, step.kind === 'call' ? step.name : step.kind) };
+    const shown = step.kind === 'call' ? [previewCall(step, inStep, { known, keptBy })] : [];
+    bindKnown(step, inStep, known, keptBy);
+    return shown;
+  });
+}
+
+type Names = Readonly<{ known: ReadonlyMap<string, KnownName>; keptBy: ReadonlyMap<string, string> }>;
+
+function previewCall(step: CallStep, context: RunContext, names: Names): PreviewedCall {
+  const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
+  const resolvers = previewResolvers(context, endpoint);
+  const builder = new RequestBuilder(step.request, endpoint, context, resolvers);
+  const origins = holesOf(step, context).map((hole) => originOf(hole, context, names));
+  const shared = { name: step.name, endpoint, when: step.when?.source.text.trim(), origins };
+  const first = builder.first();
+  if ('problem' in first) return { ...shared, problem: first.problem };
+  const auth = first.value.isOwn ? authOf(step.request, endpoint) : undefined;
+  const signed = builder.signed(first.value, auth?.authenticator(), undefined);
+  return 'problem' in signed ? { ...shared, problem: signed.problem } : { ...shared, request: signed.value.shown };
+}
+
+/** Fills with masks for secrets, and with the text of the file for what is not known yet. */
+function previewResolvers(context: RunContext, endpoint: Endpoint | undefined): Resolvers {
+  const frame = plainFrame(context, endpoint);
+  const masked: Resolver = {
+    forRecord: true,
+    leavesOut: ({ node }) => {
+      if (node.kind !== 'path' || node.start.kind !== 'name') return false;
+      const { name } = node.start;
+      return context.chain.takes.some((take) => take.name === name && take.optional) && isUnbound(name, context);
+    },
+    value: (hole): Maybe => {
+      const secret = secretIn(hole.node, context.secretNames);
+      if (secret !== undefined) return new Mask(secret);
+      if (masked.leavesOut(hole)) return undefined;
+      if (unknownIn(hole.node, context)) return new Unknown(hole.source.text.slice(...hole.node.range));
+      const outcome = evaluate(hole.node, frame);
+      return outcome.problem ? fillFault(hole.source, outcome.problem) : outcome.value;
+    },
+  };
+  return { real: masked, masked, holdsSecret: () => false };
+}
+
+const AROUND: ReadonlySet<string> = new Set(['secret', 'setting', '$']);
+
+function unknownIn(tree: Node, context: RunContext): boolean {
+  return namesRead(tree).some((name) => !AROUND.has(name) && isUnbound(name, context));
+}
+
+function isUnbound(name: string, { scope }: RunContext): boolean {
+  return scope.get(name)?.value === undefined;
+}
+
+/** Binds what a step binds, as far as it is known: computed now, or as a run before had it. */
+function bindKnown(
+  step: Step,
+  context: RunContext,
+  known: ReadonlyMap<string, KnownName>,
+  keptBy: Map<string, string>,
+): void {
+  if (step.kind === 'let') {
+    for (const { name, value } of step.names) {
+      keptBy.set(name, 'computed by let');
+      if (!value.tree || unknownIn(value.tree, context)) continue;
+      context.scope.bind(name, evaluate(value.tree, plainFrame(context)).value);
+    }
+  }
+  if (step.kind !== 'call') return;
+  for (const { name, value } of step.keep) {
+    keptBy.set(name, `kept by ${step.name} from ${value.source.text}`);
+    const secret = value.tree && secretIn(value.tree, context.secretNames);
+    if (secret !== undefined) context.secretNames.set(name, secret);
+    const before = known.get(name);
+    if (before) context.scope.bind(name, before.value, step.name);
+  }
+}
+
+function originOf({ place, text, reads }: HoleRecord, context: RunContext, { known, keptBy }: Names): Origin {
+  const names = reads.map(({ name }) => name);
+  const values = names.map((name) => context.scope.get(name)?.value);
+  const isKnown = names.every((name, i) => AROUND.has(name) || values[i] !== undefined);
+  const from = names.map((name) => {
+    if (name === 'secret') return 'a secret';
+    if (name === 'setting') return 'a setting';
+    const by = keptBy.get(name);
+    if (by === undefined) return context.chain.takes.some((take) => take.name === name) ? 'an input' : 'computed';
+    const run = known.get(name)?.run;
+    return run !== undefined && !by.startsWith('computed') ? `${by}, as in run ${run}` : by;
+  });
+  const isSecret = names.includes('secret') || names.some((name) => context.secretNames.has(name));
+  const { tree } = parseExpression(text);
+  const found = isKnown && !isSecret && tree ? evaluate(tree, plainFrame(context)).value : undefined;
+  const value = isSecret ? '' : found === undefined ? undefined : showValue(found, 60);
+  return { place, text, value, from: [...new Set(from)].join(', ') || 'computed' };
+}
