@@ -156,7 +156,7 @@ export class Exchange {
     if (this.pump) {
       if (!this.isEnough) this.pump.ended();
       const pumped = await this.pump.done;
-      if (pumped.outcome === 'damaged') {
+      if (pumped.outcome === 'damaged' && !this.isEnough) {
         return this.settle({
           broken: this.broken({ code: 'not-decodable', message: pumped.message }, 'content-coding'),
         });

@@ -14,7 +14,7 @@ export function signInHelp(isPresent: boolean, exit: Exit): SignInHelp {
       openBrowser(address);
     },
     showCode: (address, code) => {
-      exit.err(`Go to ${address} and type in ${code}\n`);
+      exit.err(`Go to ${address}, where the code is ${code}\n`);
       openBrowser(address);
     },
   };

@@ -1,5 +1,6 @@
 import type { Dispatcher } from 'undici';
 import UndiciPool from 'undici/lib/dispatcher/pool.js';
+import connectThrough from 'undici/lib/api/api-connect.js';
 import ProxyAgent from 'undici/lib/dispatcher/proxy-agent.js';
 import { splitUrl, type ConnectionOptions, type Header } from '../core/http/message.ts';
 import type { Transport } from '../core/ports.ts';
@@ -78,6 +79,8 @@ function openOrigin(url: string, connection: ConnectionOptions, environment: Nod
   const tunnel = new ProxyAgent({
     ...pooled,
     uri: proxy.origin,
+    clientFactory: (to: URL, options: object) =>
+      Object.assign(new UndiciPool(to, options), { connect: connectThrough }),
     requestTls: { ...tlsOptions(connection), servername: new URL(url).hostname },
     ...(proxy.headers[0] ? { token: proxy.headers[0][1] } : {}),
   });

@@ -16,3 +16,9 @@ declare module 'undici/lib/dispatcher/proxy-agent.js' {
   const agent: typeof ProxyAgent;
   export default agent;
 }
+
+declare module 'undici/lib/api/api-connect.js' {
+  import type { Dispatcher } from 'undici';
+  const connect: Dispatcher['connect'];
+  export default connect;
+}

@@ -56,6 +56,22 @@ function demoFolder(): Folder {
   return folder;
 }
 
+const SIGN_IN = 'chains/sign-in.chain.yaml';
+const PERSON = `      oauth2:
+        grant: authorization-code
+        authorize-url: http://127.0.0.1:1/authorize
+        token-url: http://127.0.0.1:1/token
+        client-id: desk
+`;
+
+function append(folder: Folder, text: string): void {
+  folder.write('batharon.yaml', folder.read('batharon.yaml') + text);
+}
+
+function swap(folder: Folder, file: string, from: string, to: string): void {
+  folder.write(file, folder.read(file).replace(from, to));
+}
+
 /** What the words before a command line make of the folder it runs in. */
 const preparations: Readonly<Record<string, (folder: Folder, value: string) => void>> = {
   outside: (folder) => execFileSync('rm', [path.join(folder.path, 'batharon.yaml')]),
@@ -73,6 +89,16 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
       'batharon.yaml',
       folder.read('batharon.yaml').replace('      sandbox:\n', '      sandbox:\n        changes: when-told\n'),
     ),
+  person: (folder) => append(folder, '  pilots:\n    url: http://127.0.0.1:1/v1\n    auth:\n' + PERSON),
+  'sign-in-takes': (folder) =>
+    swap(folder, 'batharon.yaml', '      attach:\n', '      takes: { day: today }\n      attach:\n'),
+  'sign-in-lacks': (folder) => swap(folder, SIGN_IN, 'steps:\n', 'takes: { user: text }\nsteps:\n'),
+  'sign-in-gives': (folder) => swap(folder, 'batharon.yaml', 'gives.session', 'gives.token'),
+  'sign-in-circle': (folder) => {
+    append(folder, '  yard:\n    url: http://127.0.0.1:1\n    auth: { chain: chains/yard.chain.yaml }\n');
+    folder.write('chains/yard.chain.yaml', 'api: gate\nsteps:\n  - call: gate\n    request: GET /log\n');
+    swap(folder, SIGN_IN, 'steps:\n', 'steps:\n  - call: yard\n    api: yard\n    request: GET /\n');
+  },
   accepting: () => {},
   hanging: () => {},
   huge: () => {},

@@ -1,6 +1,16 @@
 import { StepHost, type RunHost } from '../../src/core/engine/host.ts';
+import type { OpenedFile } from '../../src/core/http/message.ts';
 import type { Host } from '../../src/core/expression/host.ts';
 import { readXml } from '../../src/core/value/xml.ts';
+
+let reads = 0;
+/** A file too large to be held, which is another one each time it is read. */
+const changing: OpenedFile = {
+  name: 'changing.bin',
+  size: 2 * 1024 * 1024,
+  pieces: () => [new Uint8Array(2 * 1024 * 1024).fill(reads++)],
+  chunks: async function* () {},
+};
 
 /** A host whose clock stands, whose seed is known and whose only file is `notes.txt`. */
 export const testRunHost: RunHost = {
@@ -8,7 +18,7 @@ export const testRunHost: RunHost = {
   nowMs: () => Date.parse('2026-05-23T10:00:00Z'),
   seed: 'test',
   randomness: { bytes: (count) => new Uint8Array(count).fill(7) },
-  openFile: (path) => ({ message: `The file ${path} is not there` }),
+  openFile: (path) => (path === 'changing.bin' ? changing : { message: `The file ${path} is not there` }),
   namedFiles: new Set(),
   saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),

@@ -108,25 +108,32 @@ export function useFolders(): (files?: Readonly<Record<string, string>>) => Fold
 
 /**
  * Runs the program in a terminal of its own, which `script` of util-linux gives, and answers each question when its
- * words stand on the screen. Gives all that stood there.
+ * words stand on the screen. Gives all that stood there. `react` does what a person does in a browser.
  */
 export function inTerminal(
   folder: Folder,
   args: readonly string[],
   answers: readonly (readonly [question: string, answer: string])[],
+  react?: (screen: string) => Promise<unknown>,
 ): Promise<string> {
   const quoted = [process.execPath, PROGRAM, ...args].map((each) => `'${each.replaceAll("'", "'\\''")}'`).join(' ');
   return new Promise((resolve, reject) => {
     const child = spawn('script', ['-qec', `stty cols 100; ${quoted}`, '/dev/null'], {
       cwd: folder.path,
-      env: { PATH: process.env['PATH'], TERM: 'xterm', NO_COLOR: '1' } as unknown as NodeJS.ProcessEnv,
+      env: { PATH: process.env['PATH'], TERM: 'xterm', NO_COLOR: '1', BROWSER: 'true' } as unknown as NodeJS.ProcessEnv,
     });
     let screen = '';
     let asked = 0;
+    let hasReacted = false;
     let from = 0;
     const overdue = setTimeout(() => child.kill('SIGKILL'), 15_000);
     child.stdout.on('data', (data: Buffer) => {
       screen += String(data);
+      // What a person does elsewhere, once a whole line of an address stands on the screen.
+      if (react && !hasReacted && /https?:\/\/[^\n]*\n/.test(screen)) {
+        hasReacted = true;
+        react(screen).catch(reject);
+      }
       const next = answers[asked];
       const at = next ? screen.indexOf(next[0], from) : -1;
       if (!next || at < 0) return;

@@ -96,4 +96,20 @@ export const meaningCodes: CodePages = {
       'A file or an inline schema is no JSON Schema (2020-12), or refers to something that is not beside it. Nothing is fetched.',
     example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - fits: { type: objekt }' },
   },
+  'outside-project': {
+    about: 'Files are written inside the project folder alone, symbolic links resolved.',
+    example: { steps: '- call: chart\n  request: GET /soundings/N1\n  save: /srv/chart.png' },
+  },
+  'saved-twice': {
+    about: 'Two steps save to one file, and the second would replace what the first has saved.',
+    example: {
+      steps:
+        '- call: first\n  request: GET /soundings/N1\n  save: chart.png\n- call: second\n  request: GET /soundings/N2\n  save: chart.png',
+    },
+  },
+  'body-not-held': {
+    about:
+      'A body that is saved to a file is not held in memory too: $ has path, size, type and sha256 of the file. Leave save: out to read the body itself.',
+    example: { steps: '- call: list\n  request: GET /cargo\n  save: cargo.csv\n  expect:\n    - $.total == 12' },
+  },
 };

@@ -90,4 +90,17 @@ export const runningCodes: CodePages = {
       'A limit that protects against files and responses made to fill the memory was reached: depth of JSON or XML, length of a pattern, nodes found by a path.',
     example: { run: call(), answer: { body: `${'['.repeat(600)}${']'.repeat(600)}` } },
   },
+  'not-authorized': {
+    about:
+      'The server answered 401 although the request carried credentials, or a token was refused. The message names the api, the deployment and the scheme, and what is odd about a secret without showing it: a line break at its end, a prefix that is sent twice. Try the credentials alone with batharon sign-in.',
+    example: { command: '@secret=wrong-token run chains/berth.chain.yaml' },
+  },
+  'file-changed': {
+    about:
+      'A large file is read again for each try of its request, and this one was changed in between: what the server got would be neither the one nor the other.',
+    example: {
+      run: '- call: upload\n  request: PUT /documents/D-1\n  file: changing.bin',
+      answer: { status: 307, headers: [['Location', '/v1/elsewhere']] },
+    },
+  },
 };

@@ -62,6 +62,37 @@ export const surroundingCodes: CodePages = {
       project: 'apis:\n  harbour:\n    url: http://harbour.example/v1\n    auth: { bearer: "{secret.TOKEN}" }\n',
     },
   },
+  'key-not-readable': {
+    about:
+      'A certificate, a key or the file of an authority cannot be read, or is not what it should be. Paths of tls: are relative to batharon.yaml.',
+    example: { project: 'apis:\n  harbour:\n    url: https://harbour.example/v1\n    tls: { ca: harbour-ca.pem }\n' },
+  },
+  'not-verified': {
+    about:
+      'With verify: false anybody on the way can answer in the place of the server, and read the credentials. Give the authority that signed its certificate with tls: {ca: file}.',
+    example: { project: 'apis:\n  harbour:\n    url: https://harbour.example/v1\n    tls: { verify: false }\n' },
+  },
+  'sign-in-needed': {
+    about:
+      'Somebody has to sign in, with a browser or a code, and there is nobody to ask: no terminal, or --no-input. Sign in once with batharon sign-in; the refresh token that comes of it is kept for the runs after it.',
+    example: { command: '@person sign-in pilots --no-input' },
+  },
+  'chain-in-circle': {
+    about: 'A chain comes to use itself, directly or through others, and would never end.',
+    example: { command: '@sign-in-circle check' },
+  },
+  'take-missing': {
+    about: 'A chain that is used takes an input without a default, and is not given it.',
+    example: { command: '@sign-in-lacks check' },
+  },
+  'take-unknown': {
+    about: 'A chain that is used is given an input that it does not take.',
+    example: { command: '@sign-in-takes check' },
+  },
+  'not-given': {
+    about: 'A name is read of what a chain gives, and the chain gives no such thing. See gives: in its file.',
+    example: { command: '@sign-in-gives check' },
+  },
   'not-writable': {
     about:
       'The operating system refused to write or read a file or folder: no permission, no room, or a file where a folder is meant.',

@@ -1,0 +1,267 @@
+import { createHash, createHmac } from 'node:crypto';
+import type { OpenedFile } from '../../src/core/http/message.ts';
+import { readChain } from '../../src/core/chain/chain-file.ts';
+import { chainOf, coreRun, type CoreOptions } from '../support/engine.ts';
+
+const files: Readonly<Record<string, string>> = {
+  'order.json': '{\n  "vessel" : "sample",  "n": 1.10,\n  "lines": [ {"qty": 1}, {"qty": 2} ],\n  "note": "x"\n}\n',
+  'chart.png': '\u0089PNG bytes',
+};
+
+const opened = (path: string): OpenedFile => {
+  const text = files[path];
+  if (text === undefined) return { message: `The file ${path} is not there` };
+  const bytes = new TextEncoder().encode(text);
+  return {
+    name: path,
+    size: bytes.length,
+    pieces: () => [bytes],
+    chunks: async function* () {
+      yield bytes;
+    },
+  };
+};
+
+/** The request of one call, with its body as text. */
+async function requestOf(call: string, options: CoreOptions = {}) {
+  const text = chainOf(`- let: { vessel: "'KM 204/5 <&\\">'", n: 3 }\n- call: c\n${call.replace(/^/gm, '  ')}`);
+  const run = await coreRun(text, { answers: [{ status: 200, body: '{}' }], ...options, host: { openFile: opened } });
+  const [sent] = run.sent;
+  const body = typeof sent?.body === 'string' ? sent.body : new TextDecoder().decode(sent?.body as Uint8Array);
+  const header = (name: string) => sent?.headers.find(([each]) => each.toLowerCase() === name)?.[1];
+  return { run, sent, body, type: header('content-type'), header };
+}
+
+test.each([
+  ['json-file as it stands', 'request: POST /o\njson-file: order.json', files['order.json']!, 'application/json'],
+  [
+    'json-file with values put in by path: every other byte stays',
+    'request: POST /o\njson-file: order.json\nset:\n  $.vessel: "{vessel}"\n  $.lines[*].qty: "{n}"\n  $.note: "due {n}"',
+    '{\n  "vessel" : "KM 204/5 <&\\">",  "n": 1.10,\n  "lines": [ {"qty": 3}, {"qty": 3} ],\n  "note": "due 3"\n}\n',
+    'application/json',
+  ],
+  [
+    'xml with its values escaped',
+    'request: POST /o\nxml: <v id="{vessel}">{n}</v>',
+    '<v id="KM 204/5 &lt;&amp;&quot;&gt;">3</v>',
+    'application/xml; charset=utf-8',
+  ],
+  [
+    'a file',
+    'request: PUT /o\nfile: order.json\ntype: application/merge-patch+json',
+    files['order.json']!,
+    'application/merge-patch+json',
+  ],
+  [
+    'graphql, its braces its own',
+    'request: POST /g\ngraphql:\n  query: "query Q($v: ID!) {{ vessel(id: $v) {{ name }} }}"\n  variables: { v: "{vessel}" }\n  operation: Q',
+    '{"query":"query Q($v: ID!) {{ vessel(id: $v) {{ name }} }}","variables":{"v":"KM 204/5 <&\\">"},"operationName":"Q"}',
+    'application/json',
+  ],
+])('%s', async (_name, call, wanted, type) => {
+  const sent = await requestOf(call);
+  expect(sent.body).toBe(wanted);
+  expect(sent.type).toBe(type);
+});
+
+test('multipart: names are quoted as RFC 7578 says, files keep their bytes, the boundary depends on the seed alone', async () => {
+  const call = `request: POST /o\nmultipart:\n  'ti"tle': "{vessel}"\n  many: [a, b]\n  none: null\n  photo: { file: chart.png }`;
+  const { body, type } = await requestOf(call);
+  const boundary = /boundary=(\S+)/.exec(type!)![1]!;
+  const part = (head: string, content: string) =>
+    `--${boundary}\r\nContent-Disposition: form-data; ${head}\r\n\r\n${content}\r\n`;
+  expect(body).toBe(
+    part('name="ti%22tle"', 'KM 204/5 <&">') +
+      part('name="many"', 'a') +
+      part('name="many"', 'b') +
+      part('name="photo"; filename="chart.png"\r\nContent-Type: image/png', files['chart.png']!) +
+      `--${boundary}--\r\n`,
+  );
+  expect((await requestOf(call)).type).toBe(type);
+});
+
+test.each([
+  ['a path that finds nothing', 'json-file: order.json\nset: { $.berth: x }', 'found-nothing'],
+  ['a hole that would leave the folder', 'file: "{vessel}.json"', 'bad-value'],
+  ['a character that XML cannot hold', `xml: "<v>{url_decoded('%07')}</v>"`, 'bad-value'],
+])('%s is told before anything is sent', async (_name, body, code) => {
+  await requestOf(`request: POST /o\n${body}`).then(
+    ({ run }) => {
+      expect(run.codes).toContain(code);
+      expect(run.sent).toHaveLength(0);
+    },
+    (error: Error) => expect(error.message).toContain(code),
+  );
+});
+
+test('GraphQL: errors fail a call that does not speak of them, and a query may be sent again', async () => {
+  const answers = [{ body: '{"data": null, "errors": [{"message": "no such berth"}]}' }];
+  const call = 'request: POST /g\ngraphql: { query: "query { berths { id } }" }';
+  const silent = await requestOf(call, { answers });
+  expect(silent.run.codes).toEqual(['not-held']);
+  expect(silent.run.events.find(({ type }) => type === 'sent')).toMatchObject({ repeatable: true, changing: false });
+  const speaks = await requestOf(`${call}\nexpect:\n  - length($.errors) == 1`, { answers });
+  expect(speaks.run.exit).toBe(0);
+  const change = await requestOf(call.replace('query {', 'mutation {'), { answers });
+  expect(change.run.events.find(({ type }) => type === 'sent')).toMatchObject({ repeatable: false, changing: true });
+});
+
+test('an idempotency key is the same for the same request and another one for another; a text is taken as it is', async () => {
+  const key = async (json: string) =>
+    (await requestOf(`request: POST /o\nidempotency-key: true\njson: ${json}`)).header('idempotency-key');
+  const first = await key('{ a: 1 }');
+  expect(first).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-8[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
+  expect(await key('{ a: 1 }')).toBe(first);
+  expect(await key('{ a: 2 }')).not.toBe(first);
+  const own = await requestOf('request: POST /o\nidempotency-key: "order-{n}"');
+  expect(own.header('idempotency-key')).toBe('order-3');
+  expect(own.run.events.find(({ type }) => type === 'sent')).toMatchObject({
+    repeatable: true,
+    idempotencyKey: 'order-3',
+  });
+});
+
+describe('credentials of a home-grown kind', () => {
+  const project = (auth: string) =>
+    `apis:\n  harbour:\n    url: http://127.0.0.1:1/v1\n    auth:\n${auth.replace(/^/gm, '      ')}\n`;
+
+  test('attach signs the request byte for byte as it is sent, at one instant', async () => {
+    const signing = `attach:
+  headers:
+    X-Time: "{epoch(request.time)}"
+    X-Body: "{sha256(request.body)}"
+    X-Sign: "{hex(hmac('sha256', secret.KEY, request.method + ' ' + request.path + '?' + request.query + ' ' + text(epoch(request.time))))}"`;
+    const { sent, header, run, body } = await requestOf('request: POST /berths/{vessel}{?n}\njson: { a: 1 }', {
+      project: project(signing),
+      secrets: { KEY: 'brass-key-1' },
+    });
+    const time = header('x-time');
+    expect(time).toBe(String(Date.parse('2026-05-23T10:00:00Z') / 1000));
+    expect(header('x-body')).toBe(createHash('sha256').update(body).digest('hex'));
+    const { pathname, search } = new URL(sent!.url);
+    const signed = createHmac('sha256', 'brass-key-1').update(`POST ${pathname}${search} ${time}`).digest('hex');
+    expect(header('x-sign')).toBe(signed);
+    const recorded = JSON.stringify(run.events);
+    expect(recorded).toContain('‹X-Sign›');
+    expect(recorded).not.toContain(signed);
+  });
+
+  test('a chain signs in once for all calls, without credentials of its own; again after a 401', async () => {
+    const { chain } = readChain({
+      path: 'sign-in.chain.yaml',
+      text: 'takes: { user: text }\napi: harbour\nsteps:\n  - call: session\n    request: POST /session\n    json: { user: "{user}" }\n    keep: { ticket: secret($.ticket) }\ngives: [ticket]\n',
+    });
+    const run = await coreRun(chainOf('- call: a\n  request: GET /a\n- call: b\n  request: GET /b'), {
+      project: project(
+        'chain: sign-in.chain.yaml\ntakes: { user: pilot }\nattach: { headers: { X-Ticket: "T {gives.ticket}" } }',
+      ),
+      chains: { 'sign-in.chain.yaml': chain! },
+      answers: [
+        { status: 201, body: '{"ticket": "first-ticket"}' },
+        { body: '{}' },
+        { status: 401, body: '{}' },
+        { status: 201, body: '{"ticket": "second-ticket"}' },
+        { body: '{}' },
+      ],
+    });
+    expect(run.exit).toBe(0);
+    const ticket = (i: number) => run.sent[i]!.headers.find(([name]) => name === 'X-Ticket')?.[1];
+    expect(run.sent.map(({ url }) => new URL(url).pathname)).toEqual([
+      '/v1/session',
+      '/v1/a',
+      '/v1/b',
+      '/v1/session',
+      '/v1/b',
+    ]);
+    expect([0, 1, 2, 3, 4].map(ticket)).toEqual([
+      undefined,
+      'T first-ticket',
+      'T first-ticket',
+      undefined,
+      'T second-ticket',
+    ]);
+    expect(run.events.flatMap((event) => (event.type === 'sent' ? [event.purpose] : []))).toEqual([
+      'sign-in',
+      'call',
+      'call',
+      'sign-in',
+      'call',
+    ]);
+    expect(JSON.stringify(run.events)).not.toMatch(/first-ticket|second-ticket/);
+  });
+
+  test('a 401 tells what is odd about the secret, never what it is', async () => {
+    const { run } = await requestOf('request: GET /a', {
+      project: project('bearer: "{secret.TOKEN}"'),
+      secrets: { TOKEN: 'Bearer kvitnes-abc ' },
+      answers: [{ status: 401, body: '{}' }],
+    });
+    const ended = run.events.find((event) => event.type === 'ended' && event.kind === 'call');
+    expect(ended).toMatchObject({ problem: { code: 'not-authorized' } });
+    const message = (ended as { problem: { message: string } }).problem.message;
+    expect(message).toContain('TOKEN has a blank at its end; TOKEN begins with "Bearer"');
+    expect(JSON.stringify(run.events)).not.toContain('kvitnes-abc');
+  });
+});
+
+describe('responses', () => {
+  test.each([
+    ['CSV rows', 'text/csv', 'id,goods\r\n1,"cod, fresh"\r\n', '$[0].goods', 'cod, fresh'],
+    ['NDJSON lines', 'application/x-ndjson', '{"a":1}\n\n{"a":1.10}\n', 'text($[1].a)', '1.10'],
+    [
+      'events',
+      'text/event-stream',
+      ': hi\nevent: level\nid: 7\ndata: {"cm": 3}\n\ndata: a\ndata: b\n\n',
+      '$[0].data.cm + length($[1].data)',
+      6,
+    ],
+    [
+      'XML in its declared charset',
+      'application/xml',
+      '<?xml version="1.0" encoding="iso-8859-1"?><a>x</a>',
+      "xpath('string(/a)')",
+      'x',
+    ],
+  ])('%s', async (_name, type, body, expression, wanted) => {
+    const { run } = await requestOf(`request: GET /a\nkeep: { found: "${expression.replaceAll('"', '\\"')}" }`, {
+      answers: [{ type, body }],
+    });
+    const kept = run.events
+      .flatMap((event) => (event.type === 'ended' ? (event.binds ?? []) : []))
+      .find(({ name }) => name === 'found');
+    expect(kept?.value).toEqual({ json: wanted });
+  });
+
+  test('read-as goes before the media type; what cannot be read says what it should be', async () => {
+    const plain = await requestOf('request: GET /a\nread-as: json\nkeep: { a: $.a }', {
+      answers: [{ type: 'text/plain', body: '{"a": 5}' }],
+    });
+    expect(plain.run.exit).toBe(0);
+    const bad = await requestOf('request: GET /a', {
+      answers: [{ type: 'application/x-ndjson', body: '{"a":1}\n{"a"' }],
+    });
+    expect(bad.run.codes).toContain('not-decodable');
+    expect(JSON.stringify(bad.run.events)).toContain('cannot be read as NDJSON');
+    expect(JSON.stringify(bad.run.events)).toContain('in line 2');
+  });
+
+  test('what an api expects goes before what a call expects, and error-text gives the words of the server', async () => {
+    const project = `apis:\n  harbour:\n    url: http://127.0.0.1:1/v1\n    expect: [$.ok == true]\n    error-text: $.why ?? 'no reason'\n`;
+    const answers = [{ body: '{"ok": false, "why": "the tide is out"}' }];
+    const { run } = await requestOf('request: GET /a\nexpect: [exists($.berth)]', { project, answers });
+    const ended = run.events.find((event) => event.type === 'ended' && event.kind === 'call');
+    expect(ended).toMatchObject({ problem: { said: 'the tide is out' } });
+    const of = (ended as unknown as { expects: { of: string; held: boolean }[] }).expects.map((each) => [
+      each.of,
+      each.held,
+    ]);
+    expect(of).toEqual([
+      ['default', true],
+      ['api', false],
+      ['call', false],
+    ]);
+    // An absolute URL elsewhere is none of the api's.
+    const elsewhere = await requestOf('request: GET https://elsewhere.example/a', { project, answers });
+    expect(elsewhere.run.exit).toBe(0);
+  });
+});
