@@ -50,7 +50,9 @@ describe('when', () => {
   test('false skips the step, whose names are then nothing', async () => {
     const { ended, events } = await coreRun(chain, { inputs: { wanted: 'false' } });
     expect(ended).toEqual(['skipped 1/let', 'held 2/say']);
-    expect(events).toContainEqual(expect.objectContaining({ type: 'ended', outcome: 'skipped', why: 'when wanted' }));
+    expect(events).toContainEqual(
+      expect.objectContaining({ type: 'ended', outcome: 'skipped', why: 'when wanted is false' }),
+    );
     expect(events).toContainEqual(expect.objectContaining({ type: 'said', text: '0' }));
   });
 

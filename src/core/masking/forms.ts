@@ -3,7 +3,7 @@ export type Form = Readonly<{ text: string; name: string }>;
 
 /**
  * Every form in which a secret may leave: as it is, percent-encoded, inside JSON and XML, in base64 wherever it begins,
- * in hexadecimal. Longest first, so that the form that says most is masked as a whole.
+ * in hexadecimal, as bytes. Longest first, so that the form that says most is masked as a whole.
  */
 export function formsOf(name: string, secret: string): readonly Form[] {
   const bytes = new TextEncoder().encode(secret);
@@ -12,6 +12,8 @@ export function formsOf(name: string, secret: string): readonly Form[] {
     ...percentForms(secret, bytes),
     ...jsonForms(secret),
     secret.replace(/[&<>"']/g, (sign) => XML[sign]!),
+    // UTF-8 in a header, whose bytes are read as Latin-1.
+    String.fromCharCode(...bytes),
     ...base64Forms(bytes),
     hex(bytes),
     hex(bytes).toUpperCase(),
@@ -22,12 +24,13 @@ export function formsOf(name: string, secret: string): readonly Form[] {
 
 const XML: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&apos;' };
 
-/** RFC 3986 and form encoding, hexadecimal digits in both cases. */
+/** RFC 3986 and form encoding, and every byte encoded; hexadecimal digits in both cases. */
 function percentForms(secret: string, bytes: Uint8Array): readonly string[] {
   const strict = percent(bytes, /[A-Za-z0-9\-._~]/);
   const lenient = encodeURIComponent(secret.toWellFormed());
   const form = percent(bytes, /[A-Za-z0-9\-._*]/).replaceAll('%20', '+');
-  return [strict, lenient, form].flatMap((text) => [text, lowerHex(text)]);
+  const every = percent(bytes, /(?!)/);
+  return [strict, lenient, form, every].flatMap((text) => [text, lowerHex(text)]);
 }
 
 function percent(bytes: Uint8Array, keeps: RegExp): string {
@@ -52,7 +55,9 @@ function jsonForms(secret: string): readonly string[] {
       return `\\u${upper ? code.toUpperCase() : code}`;
     });
   const forms = [short, ascii(false), ascii(true)];
-  return [...forms, ...forms.map((form) => form.replaceAll('/', '\\/'))];
+  const once = [...forms, ...forms.map((form) => form.replaceAll('/', '\\/'))];
+  // JSON in a text of JSON, as servers say back what they were sent.
+  return [...once, ...once.map((form) => JSON.stringify(form).slice(1, -1))];
 }
 
 /** base64 and base64url at the three alignments, without the characters that depend on what stands beside the secret. */

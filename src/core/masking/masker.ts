@@ -8,6 +8,8 @@ const WHOLE = 3;
 const WORDS: ReadonlySet<string> = new Set(
   'type kind outcome purpose decoded phase level reached of code as sha256 why'.split(' '),
 );
+/** A mask that is there already: a name of a secret, a header or a parameter. */
+const MASK = /\u2039[\w.-]{1,80}\u203a/g;
 const NEVER_SECRET: ReadonlySet<string> = new Set(['true', 'false', 'null', '']);
 
 /**
@@ -105,9 +107,7 @@ export class Masker {
     for (const form of this.forms) {
       for (let from = text.indexOf(form.text); from >= 0; from = text.indexOf(form.text, from + 1)) {
         const to = from + form.text.length;
-        masks ??= [...text.matchAll(/\u2039[^\u2039\u203a]*\u203a/g)].map(
-          (match) => [match.index, match.index + match[0].length] as const,
-        );
+        masks ??= [...text.matchAll(MASK)].map((match) => [match.index, match.index + match[0].length] as const);
         if (masks.some(([start, end]) => from >= start && to <= end)) continue;
         const overlapping = hits.find((hit) => from < hit.to && hit.from < to);
         if (overlapping) {

@@ -1,4 +1,6 @@
-import type { Auth, Authenticator, Signing } from '../../http/auth/definition.ts';
+import { wholeOf } from '../../diagnostics/source.ts';
+import { headerText } from '../../http/headers.ts';
+import type { Auth, Authenticator, Credential, Signing } from '../../http/auth/definition.ts';
 import {
   buildRedirected,
   buildRequest,
@@ -10,7 +12,7 @@ import {
 import type { Endpoint, RequestTemplate } from '../../http/endpoint.ts';
 import type { Header, HttpRequest } from '../../http/message.ts';
 import type { Redirect } from '../../http/redirect.ts';
-import { fillText } from '../../template/fill.ts';
+import { fillFault, fillText } from '../../template/fill.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
@@ -61,6 +63,7 @@ export class RequestBuilder {
       const shown = jar(pair.shown, cookies?.shown);
       if (!auth) return { ...pair, sent, shown: maskedByName(shown, NO_NAMES) };
       const credentials = auth.credentials(sent, this.signing(this.resolvers.real));
+      for (const credential of credentials) this.refuseUnsendable(credential);
       const inRecord = auth.credentials(shown, this.signing(this.resolvers.masked));
       const names = new Set(inRecord.map(({ name }) => name.toLowerCase()));
       return {
@@ -69,6 +72,16 @@ export class RequestBuilder {
         shown: maskedByName(withCredentials(shown, inRecord), names),
       };
     });
+  }
+
+  /** A credential that no header can carry is told as such, without showing it. */
+  private refuseUnsendable({ place, name, value }: Credential): void {
+    if (place === 'query') return;
+    const problem = headerText(value);
+    if (typeof problem === 'string') return;
+    const { source } = this.template.line!;
+    const message = problem.message.replace('The value of this header', `The credential for the header "${name}"`);
+    fillFault(source, { ...problem, message, range: wholeOf(source) });
   }
 
   private signing(resolver: Resolvers['real']): Signing {
