@@ -2,6 +2,7 @@
 import { allKept } from './measure.mjs';
 import { measureCalls } from './calls.mjs';
 import { measureCheck } from './check.mjs';
+import { measureFiles } from './files.mjs';
 import { measureFilter } from './filter.mjs';
 import { measureFind } from './find.mjs';
 import { measurePaths } from './paths.mjs';
@@ -13,6 +14,7 @@ await measureCalls();
 await measureFilter();
 measureFind();
 await measurePaths();
+await measureFiles();
 if (!allKept()) {
   console.log('a bar is not kept');
   process.exitCode = 1;

@@ -36,6 +36,11 @@ const shots = [
     'find',
     ['batharon find N3 --call berths --run last-good', 'batharon find "North quay" --call berths --run last-good'],
   ],
+  [
+    'preview',
+    ['batharon preview chains/berth.chain.yaml --only reserve', 'batharon look reserve --run last-good --origins'],
+  ],
+  ['sign-in', ['batharon sign-in office', 'OFFICE_SECRET=wrong-lantern batharon sign-in office']],
   ['help', ['batharon --help']],
 ];
 

@@ -111,3 +111,13 @@ export function wholeValue({ stored }: BoundName, record: RecordedRun): Value | 
     frameOf(body, () => undefined),
   ).value;
 }
+
+/** The newest run of one chain file. */
+export function newestRunOf({ recordFolder }: Workspace, chain: string): RecordedRun | undefined {
+  for (const id of listRuns(recordFolder)) {
+    const record = readRun(recordFolder, id);
+    const [first] = record?.events ?? [];
+    if (record && first?.type === 'run' && first.chain === chain) return record;
+  }
+  return undefined;
+}

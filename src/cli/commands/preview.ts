@@ -11,7 +11,7 @@ import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { secretsFor } from '../endpoints.ts';
 import { givenInputs } from '../inputs.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { hasRuns, openRecord, wholeValue } from '../record.ts';
+import { newestRunOf, openRecord, wholeValue } from '../record.ts';
 import { runHost } from '../run-host.ts';
 import { buildingContext } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
@@ -88,10 +88,8 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
 /** The names that the last run of this very chain kept. */
 function namesOfRun(chain: Chain, workspace: Workspace, run: string | undefined): ReadonlyMap<string, KnownName> {
   const names = new Map<string, KnownName>();
-  if (run === undefined && !hasRuns(workspace)) return names;
-  const record = openRecord(workspace, run ?? 'last');
-  const [first] = record.events;
-  if (run === undefined && (first?.type !== 'run' || first.name !== chain.name)) return names;
+  const record = run === undefined ? newestRunOf(workspace, chain.file.path) : openRecord(workspace, run);
+  if (!record) return names;
   for (const bound of boundNames(record.events)) {
     const value = bound.call === undefined ? undefined : (valueOfBound(bound) ?? wholeValue(bound, record));
     if (value !== undefined) names.set(bound.name, { value, run: record.id });

@@ -47,11 +47,11 @@ export function textOfBody(body: HttpRequest['body']): string | undefined {
 /** `day   '2026-05-23'   an input`, in columns. */
 export function originLines(origins: readonly Origin[], palette: Palette): readonly string[] {
   const width = Math.min(30, Math.max(...origins.map(({ text }) => text.length)));
-  const rows = origins.map(({ text, value, from }) => {
-    const known = value === undefined ? 'not known yet' : value;
-    return [padded(visible(text), width), known, palette.quiet(visible(from))]
-      .filter((part) => part !== '')
-      .join('   ');
-  });
+  const known = (value: string | undefined) => visible(value ?? 'not known yet');
+  const valueWidth = Math.min(24, Math.max(...origins.map(({ value }) => known(value).length)));
+  const rows = origins.map(
+    ({ text, value, from }) =>
+      `${padded(visible(text), width)}   ${padded(known(value), valueWidth)}   ${palette.quiet(visible(from))}`,
+  );
   return [...new Set(rows)].map((text) => `  ${text}`);
 }

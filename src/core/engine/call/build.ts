@@ -77,7 +77,7 @@ export class RequestBuilder {
   /** A credential that no header can carry is told as such, without showing it. */
   private refuseUnsendable({ place, name, value }: Credential): void {
     if (place === 'query') return;
-    const problem = headerText(value);
+    const problem = headerText(value, this.resolvers.real.forRecord);
     if (typeof problem === 'string') return;
     const { source } = this.template.line!;
     const message = problem.message.replace('The value of this header', `The credential for the header "${name}"`);
