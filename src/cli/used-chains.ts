@@ -11,12 +11,14 @@ import type { Workspace } from './workspace.ts';
 /** The chains that a chain uses, directly and through others, and what is wrong with how they are used. */
 export type UsedChains = Readonly<{
   chains: readonly Chain[];
+  /** Those that are steps of it, or of one of them; not those that sign in. */
+  steps: readonly Chain[];
   diagnostics: readonly Diagnostic[];
   /** The chain that a file of the project names. */
   chainAt(file: Source): Chain | undefined;
 }>;
 
-export const NO_CHAINS: UsedChains = { chains: [], diagnostics: [], chainAt: () => undefined };
+export const NO_CHAINS: UsedChains = { chains: [], steps: [], diagnostics: [], chainAt: () => undefined };
 
 /** Reads the chains that a chain uses; a chain that comes to use itself is an error. `check` looks at each of them whole. */
 export function usedChains(
@@ -27,6 +29,7 @@ export function usedChains(
 ): UsedChains {
   const chains = new Map<string, Chain>();
   const diagnostics: Diagnostic[] = [];
+  const steps = new Set<Chain>();
   const placeOf = (file: Source) => path.resolve(cwd, path.dirname(file.file.path), file.text);
   const visit = (using: Chain, under: readonly string[], signingIn: string | undefined): void => {
     for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn)) {
@@ -48,9 +51,10 @@ export function usedChains(
         continue;
       }
       chains.set(place, used);
+      if (use.signsInTo === undefined) steps.add(used);
       diagnostics.push(...checkUse(use, used));
       if (isNew) diagnostics.push(...check(used));
-      visit(used, [...under, place], use.signsInTo);
+      visit(used, [...under, place], use.signsInTo ?? signingIn);
     }
   };
   const read = (place: string): Chain | undefined => {
@@ -61,5 +65,5 @@ export function usedChains(
     return found;
   };
   visit(chain, [path.resolve(cwd, chain.file.path)], signsInTo(chain, project));
-  return { chains: [...chains.values()], diagnostics, chainAt: (file) => chains.get(placeOf(file)) };
+  return { chains: [...chains.values()], steps: [...steps], diagnostics, chainAt: (file) => chains.get(placeOf(file)) };
 }

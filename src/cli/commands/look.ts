@@ -17,7 +17,7 @@ import type { Palette } from '../view/palette.ts';
 import { paletteOf } from '../view/palette.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ run?: string; as: 'text' | 'json'; paths?: boolean; origins?: boolean }>;
+type Options = Readonly<{ run?: string; as: 'text' | 'json'; item?: string; paths?: boolean; origins?: boolean }>;
 
 /** `look [CALL]`: an exchange of a record as it was sent and received. */
 export const command: CommandModule = {
@@ -25,6 +25,7 @@ export const command: CommandModule = {
     sub
       .argument('[call]', 'the name or number of a call; without one the last request')
       .option('--run <id>', 'the run; without one the newest record')
+      .option('--item <number>', 'the item of a loop: 5, or 5.2 in a loop inside a loop')
       .option('--paths', 'the body of the response, with the path of each line')
       .option('--origins', 'where each value of the request came from')
       .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
@@ -41,12 +42,16 @@ export const command: CommandModule = {
 function execute(call: string | undefined, options: Options, io: Io): ExitStatus {
   const record = openRecord(openWorkspace(io.cwd), options.run);
   const exchanges = exchangesOf(record.events);
-  const found = findExchange(exchanges, call);
+  const found = findExchange(exchanges, call, options.item);
   if (!found) {
     const names = [...new Set(exchanges.map(({ sent }) => stepName(sent.step)))];
     const advice =
       names.length === 0 ? 'It sent nothing.' : (didYouMean(call ?? '', names) ?? `It has ${names.join(', ')}.`);
-    throw new UsageFault('call-not-found', `The record ${record.id} has no call "${call ?? ''}"`, advice);
+    throw new UsageFault(
+      'call-not-found',
+      `The record ${record.id} has no call "${call ?? ''}"${options.item === undefined ? '' : ` for item ${options.item}`}`,
+      advice,
+    );
   }
   const palette = paletteOf(io.colors);
   const tries = exchanges.filter(({ sent }) => sent.step === found.sent.step);

@@ -69,7 +69,8 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
-  if (chain) found.push(...changesNotAllowed(chain, endpointOfCalls(chain, workspace.project, at), options.mayChange));
+  for (const each of chain ? [chain, ...used.steps] : [])
+    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.mayChange));
   const canRun = chain && secrets && !hasErrors(found);
   const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
   if (options.accept && !canAsk) {
@@ -94,7 +95,14 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     return 2;
   }
   const nameWidth = Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length)));
-  const view = new RunView({ write, palette, columns: io.columns, nameWidth, quiet: options.quiet ?? false });
+  const view = new RunView({
+    write,
+    palette,
+    columns: io.columns,
+    nameWidth,
+    quiet: options.quiet ?? false,
+    moves: options.out === '-' ? io.errIsTerminal : io.outIsTerminal,
+  });
   const plan = {
     workspace,
     chain,

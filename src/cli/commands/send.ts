@@ -130,7 +130,8 @@ async function execute(
   const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name) };
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
-  if (chain) found.push(...changesNotAllowed(chain, endpointOfCalls(chain, workspace.project, at), options.mayChange));
+  for (const each of chain ? [chain, ...used.steps] : [])
+    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.mayChange));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
   if (!chain || !secrets || hasErrors(found)) return 2;
   const events: JournalEvent[] = [];

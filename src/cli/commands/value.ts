@@ -1,7 +1,7 @@
 import { Option, type Command } from 'commander';
 import path from 'node:path';
 import { diagnosticIn, looseSource, type Diagnostic } from '../../core/diagnostics/source.ts';
-import { namesRead } from '../../core/engine/context.ts';
+import { namesRead } from '../../core/expression/names-read.ts';
 import { StepHost } from '../../core/engine/host.ts';
 import { explainNothing } from '../../core/engine/explain.ts';
 import { evaluate, locate } from '../../core/expression/evaluate.ts';

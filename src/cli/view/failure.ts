@@ -14,11 +14,13 @@ export function showFailure(failure: Failure, palette: Palette, columns: number)
   const width = Math.max(40, columns - INDENT.length);
   const place = failure.place ? palette.quiet(`   ${failure.place.file}:${failure.place.line}`) : '';
   return [
-    `${palette.bad('failed')}  ${palette.strong(failure.step)}${place}`,
+    `${palette.bad('failed')}  ${palette.strong(failure.step)}${failure.item === undefined ? '' : `, ${visible(failure.item)}`}${place}`,
     ...failure.sections.flatMap((section, i) => [...(i > 0 ? [''] : []), ...sectionLines(section, palette, width)]),
     ...saidLines(failure.said, palette, width),
     ...(failure.hasExchange
-      ? [`${INDENT}${palette.quiet('look at it')}    batharon look ${shellQuoted(failure.step)}`]
+      ? [
+          `${INDENT}${palette.quiet('look at it')}    batharon look ${shellQuoted(failure.step)}${failure.items === '' ? '' : ` --item ${failure.items}`}`,
+        ]
       : []),
   ].join('\n');
 }

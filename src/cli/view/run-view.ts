@@ -1,8 +1,10 @@
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { explainFailure } from '../../core/report/failure.ts';
-import { History, stepName, stepNumber, storedBriefly } from '../../core/report/history.ts';
+import { History, loopOf, stepName, stepNumber, storedBriefly } from '../../core/report/history.ts';
 import { counted } from '../../core/value/show.ts';
 import { showFailure } from './failure.ts';
+import { LiveLine } from './live-line.ts';
+import { bar, groupLines, Loops, progressWords } from './loops.ts';
 import type { Palette } from './palette.ts';
 import { cut, padded, paddedLeft, sized, spent, visible } from './text.ts';
 
@@ -13,10 +15,20 @@ export type RunViewOptions = Readonly<{
   /** Columns for the names of steps: the longest of the chain, within reason. */
   nameWidth: number;
   quiet: boolean;
+  /** Whether lines may move: a terminal. */
+  moves: boolean;
 }>;
 
 /** Columns that are left at the end of a line for what a call kept. */
 const KEPT_WIDTH = 22;
+
+/** Failures that are kept for the end; of more there is the journal. */
+const MAX_FAILURES = 200;
+
+type KeptFailure = Readonly<{ text: string; step: string; loop: string | undefined; item: number | undefined }>;
+
+/** Kinds of steps whose end says nothing that was not said. */
+const SILENT_ENDS: ReadonlySet<string> = new Set(['if', 'item', 'together']);
 
 /** Kinds of steps whose line was written before they ended. */
 const SAID_ALREADY: ReadonlySet<string> = new Set(['say']);
@@ -26,14 +38,20 @@ export class RunView {
   private readonly history = new History();
   private readonly requests = new Map<number, EventOf<'sent'>>();
   private readonly answers = new Map<number, EventOf<'answered'>>();
-  private readonly failures: string[] = [];
+  private readonly failures: KeptFailure[] = [];
+  private readonly loops = new Loops();
+  private readonly live: LiveLine | undefined;
   private readonly files: EventOf<'file'>[] = [];
   private run: EventOf<'run'> | undefined;
 
-  constructor(private readonly options: RunViewOptions) {}
+  constructor(private readonly options: RunViewOptions) {
+    if (options.moves && !options.quiet) this.live = new LiveLine(options.write);
+  }
 
   readonly listen = (event: JournalEvent): void => {
     this.history.add(event);
+    this.loops.add(event);
+    this.progress(event);
     switch (event.type) {
       case 'run':
         this.run = event;
@@ -49,7 +67,7 @@ export class RunView {
         this.line(` ${padded(stepNumber(event.step), 5)} ${visible(event.text)}`);
         break;
       case 'opened':
-        this.line(this.plainLine(event.step, `${event.text ?? ''}: ${event.branch === 'otherwise' ? 'no' : 'yes'}`));
+        this.opened(event);
         break;
       case 'file':
         this.files.push(event);
@@ -79,26 +97,86 @@ export class RunView {
   private ended(event: EventOf<'ended'>): void {
     // What it said stands there already.
     if (SAID_ALREADY.has(event.kind) && event.outcome === 'held') return;
-    if (event.kind === 'if' && event.problem === undefined) return;
+    if (SILENT_ENDS.has(event.kind) && event.problem === undefined) return;
+    if (event.kind === 'each') this.keepGroups(event);
+    // Of what a loop does only its failures are told; the loop's own line says how many held.
+    if (this.loops.around(event.step) && event.outcome !== 'failed') return this.forget(event);
     if (event.outcome === 'skipped')
       this.line(this.options.palette.quiet(this.plainLine(event.step, `skipped: ${event.why ?? ''}`)));
     else if (event.kind === 'call') this.endedCall(event);
     else this.endedOther(event);
     const { palette, columns } = this.options;
-    if (event.outcome === 'failed')
-      this.failures.push(showFailure(explainFailure(event, this.history), palette, columns));
+    if (event.outcome !== 'failed' || (event.kind === 'each' && !event.problem)) return;
+    if (this.failures.length >= MAX_FAILURES) return;
+    const text = showFailure(explainFailure(event, this.history), palette, columns);
+    this.failures.push({ text, step: stepName(event.step), loop: loopOf(event.step), item: event.item?.number });
+  }
+
+  /** Of many failures that are alike one is shown, with what the others have in common with it. */
+  private keepGroups({ step, groups = [] }: EventOf<'ended'>): void {
+    if (groups.length === 0) return;
+    const loop = stepNumber(step);
+    const own = this.failures.filter((each) => each.loop === loop);
+    const kept = groups.flatMap((group) => {
+      const first =
+        own.find((each) => each.item === group.first && each.step === group.step) ??
+        own.find((each) => each.step === group.step);
+      const lines = groupLines(group).map((line) => `        ${this.options.palette.warning(visible(line))}`);
+      return first ? [{ ...first, text: [first.text, ...lines].join('\n') }] : [];
+    });
+    const others = this.failures.filter((each) => each.loop !== loop);
+    this.failures.splice(0, this.failures.length, ...others, ...kept);
+  }
+
+  private forget({ x = [] }: EventOf<'ended'>): void {
+    for (const each of x) {
+      this.requests.delete(each);
+      this.answers.delete(each);
+    }
+  }
+
+  /** A branch says which way it goes, another chain its name; loops and rounds are told when they end. */
+  private opened({ kind, step, text = '', branch }: EventOf<'opened'>): void {
+    if (this.loops.around(step)) return;
+    if (kind === 'if') this.line(this.plainLine(step, `${text}: ${branch === 'otherwise' ? 'no' : 'yes'}`));
+    if (kind === 'chain') this.line(this.plainLine(step, text));
+  }
+
+  /** How far the outermost loop is: on a terminal in a line that moves, elsewhere in a line now and then. */
+  private progress(event: JournalEvent): void {
+    if (event.type !== 'ended' && event.type !== 'opened') return;
+    const { palette, columns, nameWidth } = this.options;
+    if (!this.live) {
+      const due = this.loops.due(event);
+      if (due) this.line(palette.quiet(this.plainLine(due.opened.step, progressWords(due, event.at))));
+      return;
+    }
+    const loop = this.loops.outermost();
+    if (!loop) return this.live.end();
+    const width = Math.max(8, Math.min(30, columns - nameWidth - 50));
+    this.live.set(
+      cut(this.plainLine(loop.opened.step, `${bar(loop, width)}  ${progressWords(loop, event.at)}`), columns - 1),
+    );
   }
 
   /** ` 2     let        wanted: 7` */
   private endedOther(event: EventOf<'ended'>): void {
     const { palette } = this.options;
     const failed = event.outcome !== 'held';
-    const note = failed
-      ? outcomeWord(event)
-      : event.kind === 'wait'
-        ? spent(event.ms)
-        : (event.why ?? boundWords(event));
+    const note =
+      event.kind === 'each'
+        ? [`${this.loopHead(event.step)}`, event.why ?? '', boundWords(event)].filter((part) => part !== '').join('   ')
+        : failed
+          ? outcomeWord(event)
+          : event.kind === 'wait'
+            ? spent(event.ms)
+            : (event.why ?? boundWords(event));
     this.line(this.plainLine(event.step, note, failed ? palette.bad : undefined));
+  }
+
+  /** `vessel in due`. */
+  private loopHead(step: string): string {
+    return this.history.loopText(stepNumber(step)).replace(/^each /, '');
   }
 
   /** A step that sends nothing: number, name, and what there is to say of it. */
@@ -135,7 +213,8 @@ export class RunView {
 
   private finished({ exit, totals }: EventOf<'finished'>): void {
     const { palette, write } = this.options;
-    for (const failure of this.failures) write(`\n${failure}\n`);
+    this.live?.end();
+    for (const { text } of this.failures) write(`\n${text}\n`);
     if (this.files.length > 0 && !this.options.quiet) write('\n');
     for (const { path, op, after } of this.files) this.line(`${op}   ${path}   ${palette.quiet(sized(after.size))}`);
     const requests = totals.exchanges === totals.calls ? '' : ` in ${counted(totals.exchanges, 'request')}`;
@@ -155,7 +234,9 @@ export class RunView {
   }
 
   private line(text: string): void {
-    if (!this.options.quiet) this.options.write(`${text}\n`);
+    if (this.options.quiet) return;
+    if (this.live) this.live.above(`${text}\n`);
+    else this.options.write(`${text}\n`);
   }
 }
 

@@ -61,6 +61,7 @@ const chainFile = mapping({
   api: word('the name of an api').optional().describe('The api of the calls that name none.'),
   takes: named(take).optional().describe('What the chain must be given.'),
   steps: stepList().describe('The steps, in order.'),
+  cleanup: stepList().optional().describe('Steps that run at the end whatever happened, each even if another failed.'),
   gives: gives.optional().describe('What the chain gives when it ends.'),
 });
 
@@ -88,6 +89,7 @@ export function readChain(
       api: given.api,
       takes: (given.takes ?? []).map((entry) => readTake(entry, reading.report)),
       steps: given.steps,
+      cleanup: given.cleanup ?? [],
       gives: given.gives ?? [],
     };
     return { chain };

@@ -80,6 +80,7 @@ function checkExpectations(
     api: name,
     takes: [],
     steps: [call],
+    cleanup: [],
     gives: [],
   };
   const context = ruleContext(chain, project, around, found);

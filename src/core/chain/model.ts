@@ -94,7 +94,66 @@ export type StopStep = StepCommon & Readonly<{ kind: 'stop'; text: TextTemplate;
 /** A pause: for a length of time, or until an instant. */
 export type WaitStep = StepCommon & Readonly<{ kind: 'wait'; for: Expression } | { kind: 'wait'; to: Expression }>;
 
-export type Step = CallStep | LetStep | SayStep | IfStep | StopStep | WaitStep | BrokenStep;
+/** A loop: its steps once for each item of a list, each time in a scope of its own. */
+export type EachStep = StepCommon &
+  Readonly<{
+    kind: 'each';
+    /** The name of an item, and where it stands. */
+    name: string;
+    nameSource: Source;
+    list: Expression;
+    /** The head as it is written: `vessel in due`. */
+    head: Source;
+    steps: readonly Step[];
+    /** What an item is known by when lists change; else its content. */
+    knownBy: Expression | undefined;
+    atOnce: number;
+    onFailure: 'stop' | 'continue';
+    /** Items that may fail one after another, with none held between. */
+    brake: number | undefined;
+    /** Lists of a value of each item that passed, in the order of the items. */
+    gather: Named<ValueTemplate>;
+    /** Each item has cookies of its own. */
+    ownCookies: boolean;
+  }>;
+
+/** Unlike steps at the same time. */
+export type TogetherStep = StepCommon &
+  Readonly<{ kind: 'together'; steps: readonly Step[]; atOnce: number | undefined }>;
+
+/** Steps again and again, until a condition on what they keep holds. */
+export type RepeatStep = StepCommon &
+  Readonly<{
+    kind: 'repeat';
+    name: string;
+    steps: readonly Step[];
+    until: Expression | undefined;
+    giveUpWhen: Expression | undefined;
+    every: Pause | undefined;
+    withinMs: number | undefined;
+    atMost: number;
+    carry: Named<Expression>;
+  }>;
+
+/** A pause between looks or rounds: from a first length to a last, doubling, in milliseconds. */
+export type Pause = Readonly<{ firstMs: number; lastMs: number }>;
+
+/** Another chain, in a scope of its own. */
+export type ChainStep = StepCommon &
+  Readonly<{ kind: 'chain'; file: Source; takes: Named<ValueTemplate>; keep: Named<Expression> }>;
+
+export type Step =
+  | CallStep
+  | LetStep
+  | SayStep
+  | IfStep
+  | StopStep
+  | WaitStep
+  | EachStep
+  | TogetherStep
+  | RepeatStep
+  | ChainStep
+  | BrokenStep;
 
 /** One chain file. */
 export type Chain = Readonly<{
@@ -104,12 +163,14 @@ export type Chain = Readonly<{
   api: Source | undefined;
   takes: readonly Take[];
   steps: readonly Step[];
+  /** Steps that run at the end, whatever happened. */
+  cleanup: readonly Step[];
   gives: Named<Expression>;
 }>;
 
 /** What a step is called in its address: a call by its name, any other by its kind. */
 export function nameOfStep(step: Step): string {
-  return step.kind === 'call' ? step.name : step.kind;
+  return step.kind === 'call' || step.kind === 'repeat' ? step.name : step.kind;
 }
 
 /**
@@ -127,10 +188,24 @@ export function allSteps(steps: readonly Step[]): readonly Step[] {
 
 /** The lists of steps inside a step. */
 export function insideOf(step: Step): readonly (readonly Step[])[] {
-  return step.kind === 'if' ? [step.steps, step.otherwise] : [];
+  switch (step.kind) {
+    case 'if':
+      return [step.steps, step.otherwise];
+    case 'each':
+    case 'together':
+    case 'repeat':
+      return [step.steps];
+    default:
+      return [];
+  }
+}
+
+/** Every step of a chain, those of its cleanup too. */
+export function stepsOf(chain: Chain): readonly Step[] {
+  return [...allSteps(chain.steps), ...allSteps(chain.cleanup)];
 }
 
 /** Every call of a chain. */
 export function callsOf(chain: Chain): readonly CallStep[] {
-  return allSteps(chain.steps).filter((step) => step.kind === 'call');
+  return stepsOf(chain).filter((step) => step.kind === 'call');
 }

@@ -3,27 +3,38 @@ import { diagnosticAt, diagnosticIn, wholeOf, type Diagnostic, type Source } fro
 import type { ChainUse } from '../http/auth/definition.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { folderOf, joined } from '../value/file-names.ts';
-import { callsOf, type Chain } from './model.ts';
+import { callsOf, stepsOf, type Chain, type ChainStep } from './model.ts';
 import type { Project } from './project-file.ts';
 import { eachNode } from './walk.ts';
 
 /**
- * The chains that a chain uses, in the order of the file: those by which its apis are signed in to. `signingIn` is the
+ * The chains that a chain uses, those by which its apis are signed in to, and those that are steps of it. `signingIn` is the
  * api that the chain itself signs in to, whose credentials it does not need.
  */
 export function usesOf(
   chain: Chain,
   endpointOf: (api: Source | undefined) => Endpoint | undefined,
   signingIn: string | undefined,
-): readonly (ChainUse & Readonly<{ signsInTo: string }>)[] {
-  const found = new Map<ChainUse, ChainUse & Readonly<{ signsInTo: string }>>();
+): readonly UsedChain[] {
+  const found = new Map<ChainUse, UsedChain>();
   for (const { request, api } of callsOf(chain)) {
     const endpoint = endpointOf(api);
     const auth = request.auth === 'none' ? undefined : (request.auth ?? endpoint?.auth);
     if (!auth?.chain || endpoint?.api === signingIn) continue;
     if (!found.has(auth.chain)) found.set(auth.chain, { ...auth.chain, signsInTo: endpoint?.api ?? '' });
   }
-  return [...found.values()];
+  const steps = stepsOf(chain).flatMap((step) =>
+    step.kind === 'chain' ? [{ ...useOfStep(step), signsInTo: undefined }] : [],
+  );
+  return [...found.values(), ...steps];
+}
+
+/** A chain that is used, and the api that it signs in to if that is what it is used for. */
+export type UsedChain = ChainUse & Readonly<{ signsInTo: string | undefined }>;
+
+function useOfStep({ file, takes, keep }: ChainStep): ChainUse {
+  const reads = keep.flatMap(({ value: { tree, source } }) => (tree ? [{ node: tree, source }] : []));
+  return { file, takes, reads };
 }
 
 /** What is wrong with how a chain is used: what it takes and is not given, and what is read of it that it does not give. */

@@ -5,10 +5,10 @@ import { secretIn } from '../expression/secrecy.ts';
 import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import { leavesOutOf, targetHoles } from '../template/request-line.ts';
-import { onlyHole, textsOf, type TextTemplate, type ValueTemplate } from '../template/template.ts';
+import { holesOf, onlyHole, textsOf, type TextTemplate, type ValueTemplate } from '../template/template.ts';
 import type { Kind } from '../value/value.ts';
 import { kindOfTree } from './kinds.ts';
-import type { CallStep, Chain, Step, Take, TakeType } from './model.ts';
+import type { CallStep, Chain, ChainStep, EachStep, RepeatStep, Step, Take, TakeType, TogetherStep } from './model.ts';
 import type { Expectation } from '../http/expectation.ts';
 import type { NameInfo, Names } from './names.ts';
 
@@ -34,6 +34,8 @@ export type Place = Readonly<{
   endpoint: Endpoint | undefined;
   /** Names whose values are secret, and what each is masked as. */
   secretNames: ReadonlyMap<string, string>;
+  /** Names that were kept inside a loop which ended before, and that loop. */
+  gone: ReadonlyMap<string, string>;
   /** Conditions, as they are written, that hold wherever this runs. */
   under: readonly Condition[];
 }>;
@@ -47,7 +49,7 @@ export type Binding = Readonly<{
   range: Range;
   file: SourceFile;
   names: Names;
-  what: 'input' | 'keep' | 'let';
+  what: 'input' | 'keep' | 'let' | 'item' | 'gather' | 'carry';
 }>;
 
 /** What a rule wants to see. Each handler is called once for each thing of its sort, in the order of the file. */
@@ -90,11 +92,23 @@ const KIND_OF_INPUT: Readonly<Record<TakeType, Kind | undefined>> = {
 };
 
 const AT_THE_END = ['run'];
+/** What makes sure in a cleanup that a name was kept. */
+const GOT_THAT_FAR: Condition = {
+  tree: { kind: 'literal', range: [0, 0], value: true },
+  text: 'the chain got that far',
+};
+const IN_A_LOOP = ['index', 'number'];
 
 class Walk {
   private readonly names = new Map<string, NameInfo>();
   private readonly secretNames = new Map<string, string>();
+  private readonly gone = new Map<string, string>();
   private under: readonly Condition[] = [];
+  private meanings: readonly string[] = [];
+  /** Names that a round may bind again. */
+  private carried: ReadonlySet<string> = new Set();
+  private readonly bindings: Binding[] = [];
+  private isAtEnd = false;
   constructor(
     private readonly chain: Chain,
     private readonly surroundings: Surroundings,
@@ -117,6 +131,7 @@ class Walk {
       });
     }
     this.steps(chain.steps);
+    this.cleanup(chain);
     for (const { value } of chain.gives)
       this.expression(value, { ...this.place('gives', endpoint), meanings: AT_THE_END });
     for (const visitor of this.visitors) visitor.end?.();
@@ -157,9 +172,113 @@ class Walk {
       case 'if':
         this.branch(step, place);
         return;
+      case 'each':
+        this.each(step, place);
+        return;
+      case 'together':
+        this.together(step);
+        return;
+      case 'repeat':
+        this.repeat(step, place);
+        return;
+      case 'chain':
+        this.chainStep(step, place);
+        return;
       case 'call':
         this.call(step);
     }
+  }
+
+  /** An item has a scope of its own: what is kept in it ends with it, and only what is gathered stays. */
+  private each(step: EachStep, place: Place): void {
+    this.expression(step.list, { ...place, key: 'each' });
+    const [before, meanings] = [new Map(this.names), this.meanings];
+    const item = { by: `an item of ${step.list.source.text.trim()}`, kind: undefined, optional: false, under: [] };
+    this.bind(step.name, step.nameSource.locate([0, step.name.length]), 'item', item);
+    if (step.list.tree) this.secretFrom(step.name, step.list.tree);
+    this.meanings = [...meanings, ...IN_A_LOOP];
+    const inside = () => this.place('each', place.endpoint);
+    if (step.knownBy) this.expression(step.knownBy, { ...inside(), key: 'known-by' });
+    this.steps(step.steps);
+    for (const { value } of step.gather) this.texts(textsOf(value), { ...inside(), key: 'gather' });
+    this.leave(before, `each ${step.head.text.trim()}`);
+    this.meanings = meanings;
+    for (const { name, nameRange, value } of step.gather) {
+      const secret = holesOf(value).flatMap((hole) => secretIn(hole.node, this.secretNames) ?? [])[0];
+      if (secret !== undefined) this.secretNames.set(name, secret);
+      const under = this.under.map(({ text }) => text);
+      this.bind(name, nameRange, 'gather', { by: 'gathered by a loop', kind: 'list', optional: false, under });
+    }
+  }
+
+  /** Names of an inner scope are gone behind it; asking for one is told with the loop that kept it. */
+  private leave(before: ReadonlyMap<string, NameInfo>, loop: string): void {
+    for (const name of this.names.keys()) if (!before.has(name)) this.gone.set(name, loop);
+    this.restore(before);
+  }
+
+  /** Steps of one `together` see none of each other's names; all of them are there behind it. */
+  private together({ steps }: TogetherStep): void {
+    const before = new Map(this.names);
+    const all = new Map(before);
+    for (const step of steps) {
+      this.restore(before);
+      const from = this.bindings.length;
+      this.step(step, undefined);
+      for (const binding of this.bindings.slice(from)) {
+        if (!all.has(binding.name)) continue;
+        for (const visitor of this.visitors) visitor.binding?.({ ...binding, names: all });
+      }
+      for (const [name, info] of this.names) if (!before.has(name)) all.set(name, info);
+    }
+    this.restore(all);
+  }
+
+  /** Carried names are there before the first round, and may be bound again in each; what the last round bound stays. */
+  private repeat(step: RepeatStep, place: Place): void {
+    for (const { name, nameRange, value } of step.carry) {
+      this.expression(value, { ...place, key: 'carry' });
+      this.bind(name, nameRange, 'carry', { by: 'carried', kind: undefined, optional: false, under: [] });
+    }
+    const [carried, meanings] = [this.carried, this.meanings];
+    this.carried = new Set([...carried, ...step.carry.map(({ name }) => name)]);
+    this.meanings = [...meanings, 'index', 'number'];
+    this.steps(step.steps);
+    for (const condition of [step.giveUpWhen, step.until]) {
+      if (condition) this.expression(condition, { ...this.place('until', place.endpoint), role: 'condition' });
+    }
+    this.carried = carried;
+    this.meanings = meanings;
+  }
+
+  private chainStep(step: ChainStep, place: Place): void {
+    for (const { value } of step.takes) this.values(value, { ...place, key: 'takes' });
+    this.binds(step.keep, 'keep', `given by ${step.file.text}`, {
+      ...place,
+      key: 'keep',
+      meanings: [...place.meanings, 'gives'],
+    });
+  }
+
+  /** At the end everything but the inputs may be missing: nobody knows how far the chain got. */
+  private cleanup({ cleanup, takes }: Chain): void {
+    if (cleanup.length === 0) return;
+    const inputs = new Set(takes.map(({ name }) => name));
+    const before = new Map(this.names);
+    for (const [name, info] of before) {
+      if (!inputs.has(name)) this.names.set(name, { ...info, under: [...info.under, GOT_THAT_FAR.text] });
+    }
+    this.meanings = AT_THE_END;
+    this.isAtEnd = true;
+    this.steps(cleanup);
+    this.isAtEnd = false;
+    this.meanings = [];
+    this.restore(before);
+  }
+
+  private secretFrom(name: string, tree: Node): void {
+    const secret = secretIn(tree, this.secretNames);
+    if (secret !== undefined) this.secretNames.set(name, secret);
   }
 
   private call(step: CallStep): void {
@@ -219,7 +338,13 @@ class Walk {
     for (const [name, info] of names) this.names.set(name, info);
   }
 
-  private request({ line, query, headers, body, auth, idempotencyKey }: RequestTemplate, place: Place): void {
+  private request(template: RequestTemplate, outer: Place): void {
+    // A call of a cleanup whose names were never kept is skipped.
+    const place = this.isAtEnd ? { ...outer, under: [...outer.under, GOT_THAT_FAR] } : outer;
+    this.requestParts(template, place);
+  }
+
+  private requestParts({ line, query, headers, body, auth, idempotencyKey }: RequestTemplate, place: Place): void {
     const leftOut = line ? leavesOutOf(line.target) : new Set();
     for (const hole of line ? targetHoles(line.target) : [])
       this.tree(hole.node, hole.source, { ...place, hole: true, leftOut: leftOut.has(hole) });
@@ -273,12 +398,13 @@ class Walk {
 
   private bind(name: string, range: Range, what: Binding['what'], info: NameInfo): void {
     const binding: Binding = { name, range, file: this.chain.file, names: this.names, what };
-    for (const visitor of this.visitors) visitor.binding?.(binding);
+    this.bindings.push(binding);
+    if (!this.carried.has(name)) for (const visitor of this.visitors) visitor.binding?.(binding);
     this.names.set(name, info);
   }
 
   private place(key: string, endpoint: Endpoint | undefined): Place {
-    const { names, secretNames, under } = this;
+    const { names, secretNames, under, meanings, gone } = this;
     return {
       names,
       key,
@@ -287,7 +413,8 @@ class Walk {
       response: false,
       role: 'value',
       step: undefined,
-      meanings: [],
+      meanings,
+      gone,
       endpoint,
       secretNames,
       under,

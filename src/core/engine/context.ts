@@ -1,14 +1,15 @@
 import type { Frame } from '../expression/frame.ts';
 import { frameOf } from '../expression/frame.ts';
 import type { Endpoint } from '../http/endpoint.ts';
-import type { Read } from '../journal/events.ts';
+import type { Json, Read } from '../journal/events.ts';
 import type { Recorder } from '../journal/recorder.ts';
 import type { Accept } from './expect/accept.ts';
 import type { Schemas } from '../schema/json-schemas.ts';
-import type { StepsOutcome } from './steps/definition.ts';
+import type { StepOutcome, StepsOutcome } from './steps/definition.ts';
 import type { Chain, Step } from '../chain/model.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
-import { partsOf, type Node } from '../expression/model.ts';
+import type { Node } from '../expression/model.ts';
+import { namesRead } from '../expression/names-read.ts';
 import type { Clock, Transport } from '../ports.ts';
 import type { Maybe, ObjectValue } from '../value/value.ts';
 import type { Source } from '../diagnostics/source.ts';
@@ -48,11 +49,21 @@ export type RunContext = Readonly<{
   signal: AbortSignal;
   /** Aborted when no further request may start and waits are to end. */
   stopping: AbortSignal;
+  /** Whether the loop around has been stopped: what is under way may end, and nothing new begins. */
+  isHalted(): boolean;
+  /** What stands before the keys of steps: the loops and items that they are in. */
+  keyPrefix: string;
+  /** The item that its steps are for. */
+  item: ItemRef | undefined;
+  /** How the chain went, for its cleanup. */
+  ending: 'passed' | 'failed' | undefined;
+  /** Runs one step, at an address. */
+  runStep(step: Step, address: string, context: RunContext): Promise<StepOutcome>;
   /** Runs the steps inside a step. */
   runSteps(steps: readonly Step[], inside: string, context: RunContext): Promise<StepsOutcome>;
   userAgent: string;
   maxBodyBytes: number;
-  counters: { exchanges: number };
+  counters: { exchanges: number; paused: boolean };
   /** What requests are sent for: the steps of the run, or a chain that signs in. */
   purpose: 'call' | 'sign-in';
   /** The id of the run, and the steps of it that failed. */
@@ -60,14 +71,19 @@ export type RunContext = Readonly<{
   failed: FailedStep[];
 }>;
 
+/** An item of a loop: its number from 1, what it is matched by when lists change, and what it is called. */
+export type ItemRef = Readonly<{ number: number; id: string; label?: string }>;
+
 /** A step that failed, as `run.failed` tells it. */
 export type FailedStep = Readonly<{
   address: string;
   step: string;
-  item: null;
+  item: Json;
   code: string;
   reason: string;
   status: number | null;
+  /** Where in the file the expectation or expression stands that failed. */
+  place: string;
 }>;
 
 /** The context of a chain at its start: its inputs in a scope of its own, those that are secret known as such. */
@@ -94,7 +110,10 @@ export function endpointOfChain({ chain, endpointOf }: RunContext): Endpoint | u
 /** The frame of an expression outside of response keys. */
 export function plainFrame(context: RunContext, endpoint = endpointOfChain(context)): Frame {
   const { scope, secrets, host } = context;
-  return frameOf(undefined, (name) => outerName(scope, secrets, endpoint, name), host);
+  const ending = context.ending;
+  const value = (name: string): Maybe =>
+    name === 'run' && ending ? runValue(context, ending) : outerName(scope, secrets, endpoint, name);
+  return frameOf(undefined, value, host);
 }
 
 /** The frame of a response key: there the short names mean the response, whatever else is called so. */
@@ -118,24 +137,9 @@ function outerName(scope: Scope, secrets: ObjectValue, endpoint: Endpoint | unde
   return name === 'setting' ? endpoint?.settings : undefined;
 }
 
-const readNames = new WeakMap<Node, readonly string[]>();
-
-/** The names that an expression reads, each once; worked out once for each expression. */
-export function namesRead(tree: Node): readonly string[] {
-  let names = readNames.get(tree);
-  if (!names) {
-    const found = new Set<string>();
-    const visit = (node: Node): void => {
-      if (node.kind === 'path') {
-        if (node.start.kind === 'name') found.add(node.start.name);
-        if (node.start.kind === 'body') found.add('$');
-      }
-      partsOf(node).forEach(visit);
-    };
-    visit(tree);
-    readNames.set(tree, (names = [...found]));
-  }
-  return names;
+/** `run` as the end of a chain reads it. */
+export function runValue({ run, failed }: RunContext, outcome: 'passed' | 'failed'): ObjectValue {
+  return { id: run, outcome, failed: failed.map(({ place: _place, ...each }) => each) };
 }
 
 /** What an expression read, each name with the address of the step that bound it. */

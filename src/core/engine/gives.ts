@@ -2,7 +2,7 @@ import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Value } from '../value/value.ts';
-import { plainFrame, type RunContext } from './context.ts';
+import { plainFrame, runValue, type RunContext } from './context.ts';
 
 /** What a chain gives, and which of it is secret under which name. */
 export type Gives = Readonly<{ real: ReadonlyMap<string, Value>; secrets: ReadonlyMap<string, string> }>;
@@ -12,7 +12,7 @@ export function evaluateGives(context: RunContext, outcome: 'passed' | 'failed')
   const real = new Map<string, Value>();
   const secrets = new Map<string, string>();
   const plain = plainFrame(context);
-  const run: Value = { id: context.run, outcome, failed: context.failed };
+  const run = runValue(context, outcome);
   const frame: Frame = { ...plain, name: (name) => (name === 'run' ? run : plain.name(name)) };
   for (const { name, value: expression } of context.chain.gives) {
     const { value } = evaluate(expression.tree!, frame);

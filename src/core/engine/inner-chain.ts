@@ -5,7 +5,7 @@ import type { Value } from '../value/value.ts';
 import { chainContext, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
 import { StepHost } from './host.ts';
-import { runSteps } from './steps/list.ts';
+import { runToEnd } from './chain-end.ts';
 import type { StepsOutcome } from './steps/definition.ts';
 
 /** What a used chain is given: its inputs, and which of them are secret under which name. */
@@ -32,7 +32,7 @@ export async function runInner(
   const { inputs, diagnostics } = resolveInputs(chain, given, outer.secrets, new StepHost(runHost, `${inside}takes`));
   if (diagnostics.length > 0) return { diagnostics };
   const context = chainContext({ ...outer, chain, runHost }, inputs, secretNames);
-  const outcome = await runSteps(chain.steps, inside, context);
+  const outcome = await runToEnd(context, inside);
   const { real, secrets } = evaluateGives(context, outcome.exit === 0 ? 'passed' : 'failed');
   return { ...outcome, gives: real, secretNames: secrets };
 }

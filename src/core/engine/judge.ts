@@ -8,7 +8,7 @@ import type { Endpoint } from '../http/endpoint.ts';
 import { counted, showValue } from '../value/show.ts';
 import { isList, memberOf } from '../value/value.ts';
 import { stopsAtRedirect } from './call/redirects.ts';
-import { namesRead } from './context.ts';
+import { namesRead } from '../expression/names-read.ts';
 import { offered } from './expect/accept.ts';
 import type { Judged, Judging } from './expect/definition.ts';
 import { judgeEquals } from './expect/equals.ts';

@@ -11,7 +11,8 @@ import { showValue } from '../value/show.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
 import { authOf, RequestBuilder } from './call/build.ts';
 import { holesOf } from './call/holes.ts';
-import { namesRead, plainFrame, type RunContext } from './context.ts';
+import { plainFrame, type RunContext } from './context.ts';
+import { namesRead } from '../expression/names-read.ts';
 import { StepHost } from './host.ts';
 import type { Resolvers } from './resolvers.ts';
 

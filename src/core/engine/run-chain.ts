@@ -13,7 +13,8 @@ import { evaluateGives } from './gives.ts';
 import type { Accept } from './expect/accept.ts';
 import type { RunHost } from './host.ts';
 import { Schemas } from '../schema/json-schemas.ts';
-import { runSteps } from './steps/list.ts';
+import { runToEnd } from './chain-end.ts';
+import { runStep, runSteps } from './steps/list.ts';
 
 /** All that a run needs from outside; nothing in the core reads a clock, a disk or the network by itself. */
 export type RunRequest = Readonly<{
@@ -50,10 +51,10 @@ export const DEFAULT_MAX_BODY_BYTES = 64 * 1024 * 1024;
  * first event (`run`) is written by the caller, who knows of files and options. Resolves whatever happens to requests.
  */
 export async function runChain(request: RunRequest): Promise<RunResult> {
-  const { chain, recorder, clock } = request;
+  const { recorder, clock } = request;
   const started = clock.monotonicMs();
   const context = contextOf(request);
-  const outcome = await runSteps(chain.steps, '', context);
+  const outcome = await runToEnd(context, '');
   const { exit } = outcome;
   const { real, secrets } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
   const shown = [...real].map(([name, value]): [string, Value] => {
@@ -79,8 +80,13 @@ export function contextOf(request: RunRequest): RunContext {
     schemas: new Schemas((path) => runHost.readFile(path)),
     sessions: new Sessions(tokens, help),
     runSteps,
+    runStep,
+    isHalted: () => false,
+    ending: undefined,
+    keyPrefix: '',
+    item: undefined,
     purpose: 'call' as const,
-    counters: { exchanges: 0 },
+    counters: { exchanges: 0, paused: false },
     unasked: new Set<string>(),
   };
   return chainContext(outer, request.inputs, new Map());

@@ -13,7 +13,8 @@ export type Stored =
   | { from: number; expr: string; kind: string; length?: number }
   /** What JSON has no word for, or would not give back as it was. */
   | { as: 'big' | 'decimal' | 'date-time' | 'duration' | 'bytes' | 'node' | 'json'; text: string }
-  | { body: BodyRef }
+  /** Long, and nothing that a response could give again: it stands beside the journal, as JSON. */
+  | { body: BodyRef; kind: string; length?: number }
   | { secret: string }
   | { nothing: true };
 
@@ -77,6 +78,23 @@ export type ProblemRecord = {
   line?: string;
 };
 
+/** An item of a loop: its number from 1, what it is matched by, what it is called. */
+export type ItemRecord = { number: number; id: string; label?: string };
+
+/** Failures of one loop that are alike. */
+export type FailureGroup = {
+  /** The step that failed, and how. */
+  step: string;
+  status: number | null;
+  code: string;
+  count: number;
+  /** The numbers of the items, in ranges: `4, 9, 12-15`; and of the first, which is shown whole. */
+  items: string;
+  first: number;
+  /** What they have in common that most of those that held have not. */
+  common: string[];
+};
+
 /** One thing that happened, as a fact in the past. Readers ignore fields and types that they do not know. */
 export type EventBody =
   | {
@@ -135,6 +153,12 @@ export type EventBody =
       kind: string;
       name?: string;
       outcome: 'held' | 'failed' | 'skipped' | 'cut';
+      /** The item of a loop that it failed for. */
+      item?: ItemRecord;
+      /** Of a loop: its items. */
+      counts?: { done: number; failed: number; skipped: number };
+      /** Of a loop with many failures: alike ones together, the largest group first. */
+      groups?: FailureGroup[];
       /** Why it was skipped. */
       why?: string;
       x?: number[];
@@ -147,8 +171,28 @@ export type EventBody =
       /** Further problems of the same step, such as a second `keep` that found nothing. */
       problems?: ProblemRecord[];
     }
-  | { type: 'opened'; step: string; key: string; kind: string; branch?: 'steps' | 'otherwise'; text?: string }
-  | { type: 'waited'; step: string; why: 'wait'; ms: number; detail?: string }
+  | {
+      type: 'opened';
+      step: string;
+      key: string;
+      kind: string;
+      branch?: 'steps' | 'otherwise';
+      text?: string;
+      /** Of a loop: how many items, and how many steps each. */
+      total?: number;
+      steps?: number;
+      reads?: Read[];
+      item?: ItemRecord;
+      round?: number;
+    }
+  | {
+      type: 'looked';
+      step: string;
+      look: number;
+      seen: Record<string, Stored>;
+      done: 'no' | 'until' | 'give-up-when' | 'deadline';
+    }
+  | { type: 'waited'; step: string; why: 'wait' | 'repeat' | 'poll'; ms: number; detail?: string }
   | {
       type: 'credential';
       api: string;

@@ -1,10 +1,12 @@
 import type { Header } from '../http/message.ts';
 import { textOf } from '../value/text.ts';
-import { isList, isObject, type Value } from '../value/value.ts';
+import { writeJson } from '../value/json-write.ts';
+import { isList, isObject, kindOf, type Value } from '../value/value.ts';
+import { MAX_INLINE, toStored } from './stored.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
 import { MASKABLE, type BodyContent } from './body.ts';
-import type { BodyRef, EventBody, JournalEvent, Json } from './events.ts';
+import type { BodyRef, EventBody, JournalEvent, Json, Stored } from './events.ts';
 
 export type Listener = (event: JournalEvent) => void;
 
@@ -42,6 +44,16 @@ export class Recorder {
     const masked = as === 'json' ? this.maskedJson(content) : this.masked(content);
     const ref = this.store.storeBody(masked, type);
     return masked === content ? ref : { ...ref, masked: true };
+  }
+
+  /** A value for the record; a long one stands beside the journal. */
+  stored(value: Value): Stored {
+    const stored = toStored(value);
+    const text = 'json' in stored ? JSON.stringify(stored.json) : 'text' in stored ? stored.text : '';
+    if (text.length <= MAX_INLINE) return stored;
+    const content = { content: writeJson(value), type: 'application/json', as: 'json' as const };
+    const length = isList(value) ? { length: value.length } : {};
+    return { body: this.body(content), kind: kindOf(value), ...length };
   }
 
   /** Makes a value secret from now on, whatever kind it is: every text and number in it. */

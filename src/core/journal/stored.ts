@@ -17,7 +17,7 @@ import { XmlNode, xmlText } from '../value/xml.ts';
 import type { Json, Stored } from './events.ts';
 
 /** Bytes of JSON up to which a value stands in the event itself. */
-const MAX_INLINE = 4096;
+export const MAX_INLINE = 4096;
 
 /** A value for the journal. A long one that an expression gave over an exchange's body is only pointed to. */
 export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; expr: string }>): Stored {

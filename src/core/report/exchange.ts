@@ -1,5 +1,5 @@
 import type { EventOf, JournalEvent } from '../journal/events.ts';
-import { stepName } from './history.ts';
+import { itemsOf, stepName } from './history.ts';
 
 /** One request of a run with what came of it, gathered from the events. */
 export type ExchangeRecord = Readonly<{
@@ -24,11 +24,17 @@ export function exchangesOf(events: readonly JournalEvent[]): readonly ExchangeR
   return [...found.values()].map(({ sent, answered, broken, ended }) => ({ sent, answered, broken, ended }));
 }
 
-/** The exchange of a call by name, address or number; the last one of the run without any. */
+/** The exchange of a call by name, address or number, for an item (`5`, `5.2`) if one is said; the last one of the run without any. */
 export function findExchange(
   exchanges: readonly ExchangeRecord[],
   wanted: string | undefined,
+  item?: string,
 ): ExchangeRecord | undefined {
+  if (item !== undefined)
+    return findExchange(
+      exchanges.filter(({ sent }) => itemsOf(sent.step) === item),
+      wanted,
+    );
   if (wanted === undefined) return exchanges.at(-1);
   return exchanges.findLast(
     ({ sent }) => stepName(sent.step) === wanted || sent.step === wanted || sent.step.split('/')[0] === wanted,

@@ -1,6 +1,6 @@
 import type { BodyPlaces, EventOf, ExpectRecord, PlaceRef, ProblemRecord } from '../journal/events.ts';
 import { counted } from '../value/show.ts';
-import { stepName, storedShown, type History } from './history.ts';
+import { itemsOf, stepName, storedShown, type History } from './history.ts';
 
 /** A row of a failure: what it speaks of, and what there is to say. */
 export type FailureRow = Readonly<{ label: string; text: string }>;
@@ -8,6 +8,10 @@ export type FailureRow = Readonly<{ label: string; text: string }>;
 /** A failed step, told in parts, so that terminal and reports can each show it in their way. */
 export type Failure = Readonly<{
   step: string;
+  /** The item of a loop that it failed for: `item 5 of due ('KM 204/5')`. */
+  item: string | undefined;
+  /** The numbers of the items that it was in, as --item takes them: `5.2`. */
+  items: string;
   /** Whether there is an exchange to look at. */
   hasExchange: boolean;
   place: PlaceRef | undefined;
@@ -41,6 +45,8 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
   const place = failed.find(({ source }) => source)?.source ?? ended.problem?.source;
   return {
     step: stepName(ended.step),
+    items: itemsOf(ended.step),
+    item: ended.item && history.itemWords(ended.step, ended.item),
     hasExchange: (ended.x ?? []).length > 0,
     place,
     sections: [...problems.map((problem): FailureSection => ({ kind: 'problem', problem })), ...expectations],

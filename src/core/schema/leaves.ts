@@ -117,6 +117,55 @@ function dateIn(text: string): Problem | undefined {
   return undefined;
 }
 
+/** `vessel in due`: the name of an item, and the list. */
+export type EachHead = Readonly<{ name: Source; list: Expression; head: Source }>;
+
+export const eachHead = () =>
+  leaf(
+    'NAME in LIST, such as vessel in due',
+    (scalar, reading): EachHead | undefined => {
+      const { source } = scalar;
+      const found = /^(\s*)(\S+)(\s+in\s+)(?=\S)/.exec(source.text);
+      if (!found) {
+        const advice = 'As in: each: vessel in due';
+        reportAt(reading, scalar, 'does-not-parse', `"${source.text}" is no NAME in LIST`, advice);
+        return undefined;
+      }
+      const [whole, blank = '', name = ''] = found;
+      const rest = slicedSource(source, whole.length, source.text.length);
+      const { tree, problems } = readExpression(rest.text);
+      for (const problem of problems) reading.report(inFile(rest, problem));
+      return {
+        name: slicedSource(source, blank.length, blank.length + name.length),
+        list: { kind: 'expression', source: rest, tree },
+        head: source,
+      };
+    },
+    { type: 'string', pattern: '\\sin\\s' },
+  );
+
+/** A part of a text, which knows its place as the whole does. */
+function slicedSource({ file, text: whole, locate }: Source, from: number, to: number): Source {
+  return { file, text: whole.slice(from, to), locate: ([start, end]) => locate([start + from, end + from]) };
+}
+
+/** `2s`, or `1s to 30s`: a pause that stays, or doubles from the first to the last. In milliseconds. */
+export const pause = () =>
+  leaf(
+    'a duration such as 2s, or two such as 1s to 30s',
+    (scalar, reading) => {
+      const [first, last = first] = scalar.source.text.split(/\s+to\s+/).map(parseMeasure);
+      const isPause = first instanceof Duration && last instanceof Duration && first.milliseconds > 0;
+      if (isPause && last.milliseconds >= first.milliseconds) {
+        return { firstMs: first.milliseconds, lastMs: last.milliseconds };
+      }
+      const message = `"${scalar.source.text}" is no pause`;
+      reportAt(reading, scalar, 'bad-measure', message, 'As in 2s, or 1s to 30s: the shorter one first.');
+      return undefined;
+    },
+    { type: 'string' },
+  );
+
 /** A path from `$` alone, such as `$.job.id`. */
 export const pathExpression = () =>
   leaf(

@@ -9,6 +9,7 @@ import { fallbacksAreNeeded } from './fallbacks-are-needed.ts';
 import { filesAreThere } from './files-are-there.ts';
 import { filesCanBeWritten } from './files-can-be-written.ts';
 import { kindsFit } from './kinds-fit.ts';
+import { loopsMakeSense } from './loops-make-sense.ts';
 import { namesAreBound } from './names-are-bound.ts';
 import { namesAreCertain } from './names-are-certain.ts';
 import { namesAreUsed } from './names-are-used.ts';
@@ -27,6 +28,7 @@ export const rules: readonly Rule[] = Object.freeze([
   namesAreBound,
   namesAreCertain,
   namesAreUsed,
+  loopsMakeSense,
   callsAreUnique,
   apisAreKnown,
   settingsAreThere,

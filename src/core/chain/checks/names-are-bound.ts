@@ -3,7 +3,7 @@ import type { Source } from '../../diagnostics/source.ts';
 import { adviceOf, nearest } from '../../diagnostics/suggest.ts';
 import { findFunction } from '../../expression/functions/list.ts';
 import type { CallNode, Node, PathNode } from '../../expression/model.ts';
-import { allSteps, type Chain } from '../model.ts';
+import { stepsOf, type Chain } from '../model.ts';
 import { RESERVED, RESPONSE_KEYS, RESPONSE_NAMES } from '../names.ts';
 import { eachNode, type Place } from '../walk.ts';
 import type { Rule, RuleContext } from './rule.ts';
@@ -66,6 +66,16 @@ function checkName(
   }
   if (RESPONSE_NAMES.has(name)) {
     if (!place.response) noResponse(context, source, name, range);
+    return;
+  }
+  const loop = place.gone.get(name);
+  if (loop !== undefined) {
+    context.reportIn(source, {
+      code: 'kept-in-loop',
+      range,
+      message: `"${name}" is kept inside the loop ${loop}, once for each item, and is gone behind it`,
+      advice: `Gather it: gather: {all_${name}: "{${name}}"}, and use all_${name} here.`,
+    });
     return;
   }
   const boundLater = laterBinder(context.chain, name);
@@ -134,8 +144,10 @@ function runTooEarly({ reportIn }: RuleContext, source: Source, range: Range): v
 
 /** What binds a name somewhere in this chain, in words. */
 function laterBinder(chain: Chain, name: string): string | undefined {
-  for (const step of allSteps(chain.steps)) {
+  for (const step of stepsOf(chain)) {
     if (step.kind === 'call' && step.keep.some((kept) => kept.name === name)) return step.name;
+    if (step.kind === 'each' && step.gather.some((each) => each.name === name)) return 'a loop';
+    if (step.kind === 'chain' && step.keep.some((each) => each.name === name)) return step.file.text;
     if (step.kind === 'let' && step.names.some((each) => each.name === name)) return 'a let';
   }
   return undefined;

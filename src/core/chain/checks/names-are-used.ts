@@ -9,7 +9,7 @@ export const namesAreUsed: Rule = ({ reportAt }) => {
   const read = new Set<string>();
   return {
     binding({ name, range, file, what }) {
-      if (what !== 'input') kept.set(name, { range, file });
+      if (what !== 'input' && what !== 'item') kept.set(name, { range, file });
     },
     expression(tree) {
       eachNode(tree, (node) => {

@@ -40,6 +40,13 @@ function sourceOf(step: Step): Source | undefined {
       return step.condition.source;
     case 'wait':
       return 'for' in step ? step.for.source : step.to.source;
+    case 'each':
+      return step.head;
+    case 'chain':
+      return step.file;
+    case 'repeat':
+    case 'together':
+      return step.steps[0] && sourceOf(step.steps[0]);
     case 'broken':
       return undefined;
   }

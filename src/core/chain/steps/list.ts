@@ -6,15 +6,30 @@ import { entryOf, type YamlMap } from '../../yaml/tree.ts';
 import type { BrokenStep, Step } from '../model.ts';
 import { suggestAmong, suggestKey } from '../suggest-key.ts';
 import { call } from './call.ts';
+import { chain } from './chain.ts';
 import type { StepReader } from './definition.ts';
+import { each } from './each.ts';
 import { ifStep } from './if.ts';
 import { letStep } from './let.ts';
+import { repeat } from './repeat.ts';
 import { sayStep } from './say.ts';
 import { stopStep } from './stop.ts';
+import { together } from './together.ts';
 import { waitStep } from './wait.ts';
 
 /** Every kind of step; a new one is a file here, one in the engine, and a line in each list. */
-export const stepReaders: readonly StepReader[] = [call, letStep, ifStep, sayStep, waitStep, stopStep];
+export const stepReaders: readonly StepReader[] = [
+  call,
+  each,
+  together,
+  repeat,
+  chain,
+  ifStep,
+  letStep,
+  waitStep,
+  sayStep,
+  stopStep,
+];
 
 /** What every kind of step may say. */
 const common = () => ({
@@ -64,7 +79,10 @@ function readStep(placed: Placed<YamlMap>): Step {
   if (reader) {
     const schema = schemaOfStep(reader);
     const given = readShape(schema, placed, suggestAmong(schema.shape));
-    return given ? ({ ...reader.read(given as never, placed), when: given.when } as Step) : brokenStep(node);
+    // A loop without a head is no loop.
+    return given && !(reader === each && !(given as { each?: unknown }).each)
+      ? ({ ...reader.read(given as never, placed), when: given.when } as Step)
+      : brokenStep(node);
   }
   const first = node.entries[0];
   const kinds = stepReaders.map(({ key }) => key);

@@ -5,20 +5,20 @@ import type { Endpoint } from '../../http/endpoint.ts';
 import type { ConnectionOptions } from '../../http/message.ts';
 import { fillText, type Resolver } from '../../template/fill.ts';
 import type { TextTemplate } from '../../template/template.ts';
-import { namesRead } from '../context.ts';
+import { namesRead } from '../../expression/names-read.ts';
 
 /** Names that stand in credentials and differ in nothing between the calls of a run. */
 const SHARED_NAMES: ReadonlySet<string> = new Set(['secret', 'setting', 'gives', 'request']);
 
 /** What a run holds of each api: credentials at work, cookies, and how it is connected to. */
 export class Sessions {
-  private readonly authenticators = new Map<Auth, Map<string, Authenticator>>();
   private readonly jars = new Map<string, Jar>();
-  readonly connections = new Map<string, ConnectionOptions>();
 
   constructor(
     readonly tokens: TokenStore,
     readonly help: SignInHelp,
+    private readonly authenticators = new Map<Auth, Map<string, Authenticator>>(),
+    readonly connections = new Map<string, ConnectionOptions>(),
   ) {}
 
   /** The credential at work: one for each definition and for what its holes read of the chain. */
@@ -32,6 +32,13 @@ export class Sessions {
     let authenticator = known.get(key);
     if (!authenticator) known.set(key, (authenticator = auth.authenticator()));
     return authenticator;
+  }
+
+  /** The same with cookies of its own, which begin as they are now. */
+  withOwnCookies(): Sessions {
+    const copy = new Sessions(this.tokens, this.help, this.authenticators, this.connections);
+    for (const [key, jar] of this.jars) copy.jars.set(key, jar.copy());
+    return copy;
   }
 
   jarOf(endpoint: Endpoint): Jar {

@@ -126,6 +126,7 @@ function ender(step: CallStep, address: string, context: RunContext): (ending: C
       calls: 1,
       expects: expects.length,
       held: expects.filter(({ held }) => held).length,
+      ...(exit === 1 && step.onFailure === 'continue' ? { goesOn: true as const } : {}),
     };
   };
 }

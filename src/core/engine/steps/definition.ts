@@ -10,6 +10,10 @@ export type StepOutcome = Readonly<{
   held: number;
   /** It ends its chain, whether it failed or not. */
   stops?: true;
+  /** The steps behind it run although it failed. */
+  goesOn?: true;
+  /** It was ended early because the loop around it stopped. */
+  halted?: true;
 }>;
 
 /** How a list of steps ended. */

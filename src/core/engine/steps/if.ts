@@ -16,5 +16,6 @@ export const runIf: StepRunner<IfStep> = async (step, address, context) => {
   const steps = decided.holds ? step.steps : step.otherwise;
   const inner = await context.runSteps(steps, decided.holds ? `${number}.` : `${number}.o`, context);
   const { outcome } = end({ outcome: inner.exit === 0 ? 'held' : inner.exit === 130 ? 'cut' : 'failed', why: branch });
-  return { ...inner, outcome };
+  // A branch has gone on or stopped inside already.
+  return { ...inner, outcome, goesOn: true };
 };

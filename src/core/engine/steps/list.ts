@@ -6,10 +6,14 @@ import { StepHost } from '../host.ts';
 import { runCall } from './call.ts';
 import { plainOutcome, type StepOutcome, type StepsOutcome } from './definition.ts';
 import { ended } from './ended.ts';
+import { runChainStep } from './chain.ts';
+import { runEach } from './each.ts';
 import { runIf } from './if.ts';
 import { runLet } from './let.ts';
+import { runRepeat } from './repeat.ts';
 import { runSay } from './say.ts';
 import { runStop } from './stop.ts';
+import { runTogether } from './together.ts';
 import { runWait } from './wait.ts';
 
 /** Runs a step by its kind; a new kind is a file here and a case below. */
@@ -27,6 +31,14 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
       return runWait(step, address, context);
     case 'stop':
       return runStop(step, address, context);
+    case 'each':
+      return runEach(step, address, context);
+    case 'together':
+      return runTogether(step, address, context);
+    case 'repeat':
+      return runRepeat(step, address, context);
+    case 'chain':
+      return runChainStep(step, address, context);
     case 'broken':
       throw new Error('A chain with a broken step is never run');
     default:
@@ -35,10 +47,10 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
 }
 
 /** Runs a step if its `when` holds. It draws from the seed by its own key. */
-async function runStep(step: Step, address: string, outer: RunContext): Promise<StepOutcome> {
-  const key = nameOfStep(step);
+export async function runStep(step: Step, address: string, outer: RunContext): Promise<StepOutcome> {
   // Calls are known by their names; the others by their place among the steps.
-  const context: RunContext = { ...outer, host: new StepHost(outer.runHost, step.kind === 'call' ? key : address) };
+  const key = step.kind === 'call' ? outer.keyPrefix + nameOfStep(step) : address;
+  const context: RunContext = { ...outer, host: new StepHost(outer.runHost, key) };
   if (step.when) {
     const decided = decide(step.when, plainFrame(context));
     const end = ended(step, address, context);
@@ -57,17 +69,26 @@ export async function runSteps(steps: readonly Step[], inside: string, context: 
   for (const [i, step] of steps.entries()) {
     const address = addressOf(inside, i, step);
     if (context.stopping.aborted) {
-      context.recorder.record({ type: 'paused', why: 'interrupt', step: address });
+      if (!context.counters.paused) context.recorder.record({ type: 'paused', why: 'interrupt', step: address });
+      context.counters.paused = true;
       return { ...total, exit: 130, stops: true };
     }
-    const { exit, calls, expects, held, stops, outcome } = await runStep(step, address, context);
+    if (context.isHalted()) return { ...total, stops: true, halted: true };
+    const { exit, calls, expects, held, stops, outcome, goesOn, halted } = await runStep(step, address, context);
     total.calls += calls;
     total.expects += expects;
     total.held += held;
-    if (exit !== 0) total.exit = exit;
-    // A branch has gone on or stopped inside already.
-    const goesOn = step.kind === 'if' || (exit === 1 && step.kind === 'call' && step.onFailure === 'continue');
-    if (stops || ((outcome === 'failed' || outcome === 'cut') && !goesOn)) return { ...total, stops: true };
+    total.exit = worse(total.exit, exit);
+    const ends = stops || ((outcome === 'failed' || outcome === 'cut') && !goesOn);
+    if (ends) return { ...total, stops: true, ...(halted ? { halted } : {}) };
   }
   return total;
+}
+
+/** Exit statuses from the one that says most of how a run ended. */
+const ORDER = [130, 4, 2, 5, 3, 1, 0];
+
+/** Of two exit statuses the one that says more. */
+export function worse(left: number, right: number): number {
+  return ORDER.indexOf(left) <= ORDER.indexOf(right) ? left : right;
 }

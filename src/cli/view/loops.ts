@@ -1,0 +1,97 @@
+import type { EventOf, FailureGroup, JournalEvent } from '../../core/journal/events.ts';
+import { loopOf, stepNumber } from '../../core/report/history.ts';
+import { grouped } from '../../core/value/show.ts';
+
+/** A loop under way. */
+export type LoopState = {
+  readonly opened: EventOf<'opened'>;
+  done: number;
+  failed: number;
+  /** Parts of the way that were told already, where no line moves. */
+  told: number;
+  toldAt: number;
+};
+
+/** Where no line moves, a loop says how far it is after each tenth of the way, or each minute. */
+const PARTS = 10;
+const MINUTE_MS = 60_000;
+
+/** How far loops are, by the events of their items. */
+export class Loops {
+  private readonly open = new Map<string, LoopState>();
+
+  add(event: JournalEvent): void {
+    if (event.type === 'opened' && event.kind === 'each') {
+      this.open.set(stepNumber(event.step), { opened: event, done: 0, failed: 0, told: 0, toldAt: event.at });
+      return;
+    }
+    if (event.type !== 'ended') return;
+    if (event.kind === 'each') this.open.delete(stepNumber(event.step));
+    const state = this.loopOfItem(event);
+    if (!state || event.outcome === 'cut') return;
+    if (event.outcome === 'failed') state.failed++;
+    else state.done++;
+  }
+
+  /** The loop of which an event ends an item: of items with one step it is that step's end. */
+  private loopOfItem(event: EventOf<'ended'>): LoopState | undefined {
+    const number = stepNumber(event.step);
+    if (event.kind === 'item') return this.open.get(number.replace(/#\d+$/, ''));
+    const only = /^(.*)#\d+\.1$/.exec(number);
+    const state = only ? this.open.get(only[1]!) : undefined;
+    return state?.opened.steps === 1 ? state : undefined;
+  }
+
+  /** The innermost loop that a step is in, while it is under way. */
+  around(step: string): LoopState | undefined {
+    const loop = loopOf(step);
+    return loop === undefined ? undefined : this.open.get(loop);
+  }
+
+  /** The outermost loop under way. */
+  outermost(): LoopState | undefined {
+    return this.open.values().next().value;
+  }
+
+  /** A loop that has come so far that it is to be said, where no line moves. */
+  due(event: JournalEvent): LoopState | undefined {
+    const state = event.type === 'ended' ? this.loopOfItem(event) : undefined;
+    const total = state?.opened.total ?? 0;
+    if (!state || total < PARTS * 2) return undefined;
+    const part = Math.floor(((state.done + state.failed) / total) * PARTS);
+    if (part >= PARTS || (part <= state.told && event.at - state.toldAt < MINUTE_MS)) return undefined;
+    state.told = Math.max(part, state.told);
+    state.toldAt = event.at;
+    return state;
+  }
+}
+
+/** `1,200 of 40,000, 3 failed`, and how long it will take from here. */
+export function progressWords({ opened, done, failed }: LoopState, now: number): string {
+  const total = opened.total ?? 0;
+  const ended = done + failed;
+  const left = ended > 0 && ended < total ? ((now - opened.at) / ended) * (total - ended) : undefined;
+  return [
+    `${grouped(ended)} of ${grouped(total)}`,
+    ...(failed > 0 ? [`${grouped(failed)} failed`] : []),
+    ...(left !== undefined && left > 2000 ? [`about ${roughly(left)} left`] : []),
+  ].join(', ');
+}
+
+function roughly(milliseconds: number): string {
+  const seconds = Math.round(milliseconds / 1000);
+  if (seconds < 90) return `${seconds} s`;
+  return seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${Math.round(seconds / 3600)} h`;
+}
+
+/** A bar of so many columns. */
+export function bar({ opened, done, failed }: LoopState, width: number): string {
+  const total = Math.max(1, opened.total ?? 1);
+  const filled = Math.min(width, Math.floor(((done + failed) / total) * width));
+  return '\u2588'.repeat(filled) + '\u2591'.repeat(width - filled);
+}
+
+/** What there is to say of failures that are alike, beside the one that is shown whole. */
+export function groupLines({ count, items, common }: FailureGroup): readonly string[] {
+  return [`${grouped(count)} items failed like this: ${items}`, ...common];
+}

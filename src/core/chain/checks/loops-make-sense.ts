@@ -1,0 +1,63 @@
+import { namesRead } from '../../expression/names-read.ts';
+import { articled } from '../../value/show.ts';
+import { kindOfTree } from '../kinds.ts';
+import { allSteps, type RepeatStep, type Step } from '../model.ts';
+import type { Place } from '../walk.ts';
+import type { Rule, RuleContext } from './rule.ts';
+
+/** A loop goes over a list, and rounds can come to an end. */
+export const loopsMakeSense: Rule = (context) => ({
+  step(step, place) {
+    if (step.kind === 'each') checkList(step, place, context);
+    if (step.kind === 'repeat') checkRounds(step, context);
+  },
+});
+
+function checkList({ list }: Extract<Step, { kind: 'each' }>, { names }: Place, { reportIn }: RuleContext): void {
+  const kind = kindOfTree(list.tree, names, false);
+  if (!list.tree || kind === undefined || kind === 'list') return;
+  const message = `A loop goes over a list, and ${list.source.text.trim()} is ${articled(kind)}`;
+  const advice = kind === 'object' ? `Write entries(${list.source.text.trim()}) for its members.` : undefined;
+  reportIn(list.source, { code: 'not-a-list', range: list.tree.range, message, ...(advice ? { advice } : {}) });
+}
+
+function checkRounds({ steps, until, giveUpWhen, carry }: RepeatStep, { reportIn, reportAt }: RuleContext): void {
+  const bound = new Set(allSteps(steps).flatMap(namesBoundBy));
+  for (const { name, nameRange, file } of carry) {
+    if (bound.has(name)) continue;
+    const advice = 'Keep it in the steps, or let it stand before the repeat.';
+    reportAt(file, {
+      code: 'never-carried',
+      range: nameRange,
+      message: `No step of the rounds binds "${name}"`,
+      advice,
+    });
+  }
+  for (const condition of [until, giveUpWhen]) {
+    if (
+      !condition?.tree ||
+      namesRead(condition.tree).some((name) => bound.has(name) || name === 'index' || name === 'number')
+    )
+      continue;
+    const message = 'This reads nothing that the steps of a round bind, so no round changes it';
+    const advice = 'Keep what it depends on in a step of the round.';
+    reportIn(condition.source, { code: 'poll-cannot-end', range: condition.tree.range, message, advice });
+  }
+}
+
+/** The names that a step binds itself. */
+function namesBoundBy(step: Step): readonly string[] {
+  switch (step.kind) {
+    case 'call':
+    case 'chain':
+      return step.keep.map(({ name }) => name);
+    case 'let':
+      return step.names.map(({ name }) => name);
+    case 'each':
+      return step.gather.map(({ name }) => name);
+    case 'repeat':
+      return step.carry.map(({ name }) => name);
+    default:
+      return [];
+  }
+}

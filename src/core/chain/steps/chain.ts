@@ -1,0 +1,13 @@
+import { expression, named, value, word } from '../../schema/leaves.ts';
+import { stepReader } from './definition.ts';
+
+export const chain = stepReader({
+  key: 'chain',
+  about: 'Runs another chain in a scope of its own.',
+  shape: () => ({
+    chain: word('the name of a chain file').describe('The chain file.'),
+    takes: named(value()).optional().describe('What the chain takes.'),
+    keep: named(expression()).optional().describe('Values of what it gives, as gives.NAME.'),
+  }),
+  read: (given) => ({ kind: 'chain', file: given.chain, takes: given.takes ?? [], keep: given.keep ?? [] }),
+});

@@ -1,0 +1,242 @@
+import type { EachStep } from '../../chain/model.ts';
+import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
+import type { Bind, ProblemRecord } from '../../journal/events.ts';
+import { toStored } from '../../journal/stored.ts';
+import { aKind, counted } from '../../value/show.ts';
+import { isList, isObject, Mask, type Value } from '../../value/value.ts';
+import { NodeSet } from '../../value/xml.ts';
+import { fillValue } from '../../template/fill.ts';
+import { valueNeeded } from '../condition.ts';
+import { plainFrame, readsOf, type RunContext } from '../context.ts';
+import { filling } from '../fill.ts';
+import { failureGroups } from '../failure-groups.ts';
+import { identitiesOf } from '../item-identity.ts';
+import { placeOf, problemRecord } from '../places.ts';
+import { resolversFor } from '../resolvers.ts';
+import { Scope } from '../scope.ts';
+import { secretInTemplate } from '../secrecy.ts';
+import type { StepOutcome, StepRunner, StepsOutcome } from './definition.ts';
+import { ended } from './ended.ts';
+import { worse } from './list.ts';
+
+/** No item starts more than so many places ahead of the oldest one that is not finished. */
+const MAX_AHEAD = 1000;
+
+/** Runs the steps once for each item of a list, at most so many items at the same time. */
+export const runEach: StepRunner<EachStep> = async (step, address, context) => {
+  const end = ended(step, address, context);
+  const advice = `Write ${step.list.source.text.trim()} ?? [] for a list that may be missing.`;
+  const needed = valueNeeded(step.list, plainFrame(context), advice);
+  if ('problem' in needed) return { ...end({ problem: needed.problem }), stops: true };
+  const list = needed.value instanceof NodeSet ? [...needed.value] : needed.value;
+  if (!isList(list)) return { ...end({ problem: notAList(step, needed.value) }), stops: true };
+  const loop = new Loop(step, address, list, context);
+  const identities = identitiesOf(step, list, (item) => plainFrame(loop.contextOf(item)));
+  if ('problem' in identities) return { ...end({ problem: identities.problem }), stops: true };
+  const reads = step.list.tree ? readsOf(step.list.tree, context.scope) : [];
+  context.recorder.record({
+    type: 'opened',
+    step: address,
+    key: `${context.keyPrefix}each:${step.name}`,
+    kind: 'each',
+    text: `each ${step.head.text.trim()}`,
+    total: list.length,
+    steps: step.steps.length,
+    reads,
+  });
+  await loop.run(identities.ids);
+  return loop.end(end);
+};
+
+function notAList({ list }: EachStep, value: Value): ProblemRecord {
+  const { source } = list;
+  const text = source.text.trim();
+  const advice = isObject(value) ? `Write entries(${text}) for its members.` : undefined;
+  const message = `A loop goes over a list, and ${text} is ${aKind(value)}`;
+  const problem = { code: 'not-a-list' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
+  return problemRecord(diagnosticIn(source, problem));
+}
+
+/** One item at its place in the list. */
+export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?: string }>;
+
+/** A loop under way: what has come of its items. */
+class Loop {
+  private readonly gathered = new Map<string, (Value | undefined)[]>();
+  private readonly failures: number[] = [];
+  private readonly totals = { exit: 0, calls: 0, expects: 0, held: 0 };
+  private done = 0;
+  private skipped = 0;
+  private inARow = 0;
+  private isStopped = false;
+  private stopReason: ProblemRecord | undefined;
+  private stopsChain = false;
+  private readonly number: string;
+
+  constructor(
+    private readonly step: EachStep,
+    private readonly address: string,
+    private readonly list: readonly Value[],
+    private readonly context: RunContext,
+  ) {
+    this.number = address.slice(0, address.indexOf('/'));
+    for (const { name } of step.gather) this.gathered.set(name, []);
+  }
+
+  /** The scope of an item sees the names around it. */
+  contextOf({ index, value, id, label }: ItemAt): RunContext {
+    const { step, context, number } = this;
+    const scope = new Scope(context.scope);
+    scope.bind(step.name, value, `${number}#${index + 1}`);
+    scope.bind('index', index);
+    scope.bind('number', index + 1);
+    return {
+      ...context,
+      scope,
+      isHalted: () => this.isStopped || context.isHalted(),
+      keyPrefix: `${context.keyPrefix}each:${step.name}{${id}}/`,
+      item: { number: index + 1, id, ...(label === undefined ? {} : { label }) },
+      sessions: step.ownCookies ? context.sessions.withOwnCookies() : context.sessions,
+    };
+  }
+
+  /** Starts items in the order of the list, and a further one whenever one ends. */
+  async run(ids: readonly Readonly<{ id: string; label?: string }>[]): Promise<void> {
+    const { list, step } = this;
+    const inFlight = new Map<number, Promise<void>>();
+    for (let index = 0; index < list.length && !this.isOver(); index++) {
+      const [oldest = index] = inFlight.keys();
+      if (inFlight.size >= step.atOnce || index - oldest >= MAX_AHEAD) {
+        await (index - oldest >= MAX_AHEAD ? inFlight.get(oldest) : Promise.race(inFlight.values()));
+        if (this.isOver()) break;
+      }
+      const work = this.item({ index, value: list[index]!, ...ids[index]! }).finally(() => inFlight.delete(index));
+      inFlight.set(index, work);
+    }
+    await Promise.all(inFlight.values());
+    this.skipped = list.length - this.done - this.failures.length;
+  }
+
+  private isOver(): boolean {
+    return this.isStopped || this.context.isHalted() || this.context.stopping.aborted;
+  }
+
+  private async item(item: ItemAt): Promise<void> {
+    const { step, context, number } = this;
+    const inner = this.contextOf(item);
+    const inside = `${number}#${item.index + 1}`;
+    const isLong = step.steps.length > 1;
+    const key = inner.keyPrefix.slice(0, -1);
+    if (isLong) context.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
+    const outcome = await context.runSteps(step.steps, `${inside}.`, inner);
+    const problem = outcome.exit === 0 && !outcome.halted ? this.gather(item, inner) : undefined;
+    if (isLong || problem) {
+      const how = problem
+        ? 'failed'
+        : outcome.halted
+          ? 'cut'
+          : outcome.exit === 0
+            ? 'held'
+            : outcome.exit === 130
+              ? 'cut'
+              : 'failed';
+      context.recorder.record({
+        type: 'ended',
+        step: inside,
+        key,
+        kind: 'item',
+        outcome: how,
+        ms: 0,
+        ...(problem ? { problem, item: { ...inner.item! } } : {}),
+      });
+    }
+    this.account(item, problem ? { ...outcome, exit: 1 } : outcome);
+  }
+
+  /** Counts an item that ended, and stops the loop where it has to be. */
+  private account({ index }: ItemAt, { exit, calls, expects, held, halted, stops }: StepsOutcome): void {
+    const { totals, step } = this;
+    totals.calls += calls;
+    totals.expects += expects;
+    totals.held += held;
+    if (halted) return;
+    totals.exit = worse(totals.exit, exit);
+    if (exit === 0) {
+      this.done++;
+      this.inARow = 0;
+      // A `stop` that passed ends the chain all the same.
+      if (stops) this.stopsChain = this.isStopped = true;
+      return;
+    }
+    this.failures.push(index);
+    this.inARow++;
+    if (step.onFailure === 'stop' || exit !== 1) this.isStopped = true;
+    if (step.brake !== undefined && this.inARow >= step.brake && !this.isStopped) {
+      this.isStopped = true;
+      this.stopReason = this.brakePulled(step.brake);
+    }
+  }
+
+  private brakePulled(count: number): ProblemRecord {
+    const { source } = this.step.list;
+    const message = `The loop was stopped: ${counted(count, 'item')} failed one after another`;
+    const advice = 'See why the first of them failed; brake: says how many may.';
+    return problemRecord(diagnosticIn(source, { code: 'brake-pulled', range: wholeOf(source), message, advice }));
+  }
+
+  /** What is gathered of an item that passed; an error in it fails the item. */
+  private gather({ index }: ItemAt, inner: RunContext): ProblemRecord | undefined {
+    for (const { name, value } of this.step.gather) {
+      const filled = filling(() => fillValue(value, resolversFor(inner).real));
+      if ('diagnostic' in filled) return problemRecord(filled.diagnostic);
+      this.gathered.get(name)![index] = filled.value === 'left-out' ? null : filled.value.value;
+      const secret = secretInTemplate(value, inner.secretNames);
+      if (secret !== undefined) this.context.secretNames.set(name, secret);
+    }
+    return undefined;
+  }
+
+  /** The end of the loop: what was gathered is bound, failures are told. */
+  end(end: ReturnType<typeof ended>): StepOutcome {
+    const { totals, failures, done, skipped, context, address, list } = this;
+    const isInterrupted = totals.exit === 130 || context.stopping.aborted;
+    const goesOn = !this.isStopped && !isInterrupted;
+    const binds = goesOn || this.stopsChain ? this.binds() : [];
+    const groups = failureGroups(this.number, list, failures, context.failed);
+    const outcome = isInterrupted ? 'cut' : failures.length > 0 ? 'failed' : 'held';
+    const counts = { done, failed: failures.length, skipped };
+    const why = `${counted(list.length, 'item')}${failures.length > 0 ? `, ${failures.length} failed` : ''}${skipped > 0 ? `, ${skipped} not begun` : ''}`;
+    // A failed loop tells nothing of its own: each failed item has said why.
+    end({
+      outcome,
+      why,
+      counts,
+      binds: binds.map(({ real: _real, ...bind }) => bind),
+      ...(groups.length > 0 ? { groups } : {}),
+      ...(this.stopReason ? { problem: this.stopReason } : {}),
+      quiet: !this.stopReason,
+    });
+    for (const { name, real } of binds) context.scope.bind(name, real, address);
+    const exit = isInterrupted ? 130 : totals.exit;
+    return { ...totals, exit, outcome, ...(goesOn ? { goesOn: true } : { stops: true }) };
+  }
+
+  private binds(): readonly (Bind & { real: Value })[] {
+    const { step, context, number } = this;
+    return step.gather.map(({ name, nameRange, file }) => {
+      const real = this.gathered.get(name)!.filter((each) => each !== undefined);
+      const secret = context.secretNames.get(name);
+      const source = { file, text: name, locate: () => nameRange };
+      const stored = secret === undefined ? context.recorder.stored(real) : toStored(new Mask(secret));
+      return {
+        name,
+        value: stored,
+        text: `gather of ${number}`,
+        source: placeOf(source),
+        reads: [],
+        ...(secret === undefined ? {} : { masked: true as const }),
+        real,
+      };
+    });
+  }
+}

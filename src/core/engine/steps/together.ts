@@ -1,0 +1,46 @@
+import type { TogetherStep } from '../../chain/model.ts';
+import { addressOf } from '../../chain/model.ts';
+import { Scope } from '../scope.ts';
+import type { StepOutcome, StepRunner } from './definition.ts';
+import { ended } from './ended.ts';
+import { worse } from './list.ts';
+
+/** Runs unlike steps at the same time; when one fails the others in flight end, and no new one begins. */
+export const runTogether: StepRunner<TogetherStep> = async (step, address, context) => {
+  const end = ended(step, address, context);
+  const number = address.slice(0, address.indexOf('/'));
+  context.recorder.record({
+    type: 'opened',
+    step: address,
+    key: 'together',
+    kind: 'together',
+    total: step.steps.length,
+  });
+  const total = { exit: 0, calls: 0, expects: 0, held: 0 };
+  let isStopped = false;
+  let stops = false;
+  const scopes = step.steps.map(() => new Scope(context.scope));
+  const account = ({ exit, calls, expects, held, goesOn, ...outcome }: StepOutcome): void => {
+    total.exit = worse(total.exit, exit);
+    total.calls += calls;
+    total.expects += expects;
+    total.held += held;
+    if (outcome.stops && exit === 0) stops = true;
+    if (outcome.stops || (outcome.outcome !== 'held' && outcome.outcome !== 'skipped' && !goesOn)) isStopped = true;
+  };
+  let next = 0;
+  const worker = async (): Promise<void> => {
+    while (next < step.steps.length && !isStopped && !context.stopping.aborted && !context.isHalted()) {
+      const index = next++;
+      const each = step.steps[index]!;
+      const inner = { ...context, scope: scopes[index]!, isHalted: () => isStopped || context.isHalted() };
+      account(await context.runStep(each, addressOf(`${number}.`, index, each), inner));
+    }
+  };
+  await Promise.all(Array.from({ length: Math.min(step.atOnce ?? Infinity, step.steps.length) }, worker));
+  for (const scope of scopes) for (const [name, { value, from }] of scope.own()) context.scope.bind(name, value, from);
+  const exit = context.stopping.aborted && next < step.steps.length ? 130 : total.exit;
+  const outcome = exit === 0 ? 'held' : exit === 130 ? 'cut' : 'failed';
+  end({ outcome, quiet: true });
+  return { ...total, exit, outcome, ...(isStopped || stops || exit === 130 ? { stops: true } : { goesOn: true }) };
+};

@@ -1,0 +1,10 @@
+import { writeJson } from './json-write.ts';
+import { isList, isObject, type Value } from './value.ts';
+
+/** A value as canonical JSON (RFC 8785): members in the order of their names, so that equal values are equal texts. */
+export function canonicalJson(value: Value): string {
+  if (isList(value)) return `[${value.map(canonicalJson).join(',')}]`;
+  if (!isObject(value)) return writeJson(value);
+  const names = Object.keys(value).sort();
+  return `{${names.map((name) => `${JSON.stringify(name)}:${canonicalJson(value[name]!)}`).join(',')}}`;
+}
