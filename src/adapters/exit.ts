@@ -5,6 +5,7 @@ import {
   fdatasync,
   mkdirSync,
   openSync,
+  readFileSync,
   renameSync,
   statSync,
   unlinkSync,
@@ -13,7 +14,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import { isatty } from 'node:tty';
-import type { SavedFile, SavingFile } from '../core/ports.ts';
+import type { RowsFile, SavedFile, SavingFile } from '../core/ports.ts';
 import { Masker } from '../core/masking/masker.ts';
 
 /** A file that is only appended to. */
@@ -34,6 +35,8 @@ export type Exit = Readonly<{
   writeFile(file: string, content: string | Uint8Array, mode?: number): void;
   /** Begins a file for what a server sends, true values and all; it comes to its place when it is complete. */
   savingFile(file: string, shown: string): SavingFile;
+  /** A file of rows; what is secret is masked in it unless it is to be revealed. */
+  rowsFile(file: string, shown: string): RowsFile;
   /** The file of secrets itself, for its owner alone: the one place where their values are meant to be. */
   writeSecrets(file: string, content: string): void;
   /** The same for a file that the user wrote, which is given back with a change: nothing in it is masked. */
@@ -58,6 +61,15 @@ export function createExit(): Exit {
       replaceFile(file, typeof content === 'string' ? masked(content) : content, mode);
     },
     savingFile: (file, shown) => new PartialFile(file, shown),
+    rowsFile: (file, shown) => ({
+      path: shown,
+      read: () => (existsSync(file) ? readFileSync(file, 'utf8') : undefined),
+      append: (text, reveal) => appendTo(file, reveal ? text : masked(text)),
+      replace: (text, reveal) => {
+        mkdirSync(path.dirname(file), { recursive: true });
+        replaceFile(file, reveal ? text : masked(text), 0o644);
+      },
+    }),
     writeSecrets: (file, content) => {
       mkdirSync(path.dirname(file), { recursive: true });
       replaceFile(file, content, 0o600);
@@ -138,6 +150,15 @@ class Lines {
     const text = this.waiting;
     this.waiting = '';
     if (text !== '') writeAll(this.descriptor, text);
+  }
+}
+
+function appendTo(file: string, text: string): void {
+  const descriptor = openSync(file, 'a', 0o644);
+  try {
+    writeAll(descriptor, text);
+  } finally {
+    closeSync(descriptor);
   }
 }
 

@@ -4,6 +4,8 @@ import type { Question } from '../adapters/prompts.ts';
 import { readSourceFile } from '../adapters/project-files.ts';
 import { givenOnCommandLine, missingInputs, type Given } from '../core/chain/inputs.ts';
 import type { Chain, Take } from '../core/chain/model.ts';
+import { readTable, type TableRead } from '../core/chain/tables.ts';
+import { decodeText } from '../core/http/charset.ts';
 import { takeTypes } from '../core/chain/take-types.ts';
 import { readValues } from '../core/chain/values-file.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
@@ -21,7 +23,7 @@ export type GivenInputs = Readonly<{
 }>;
 
 /** What is given for the inputs of a chain: in a file, on the command line, and on a terminal what is still missing. */
-export async function givenInputs(chain: Chain, options: InputOptions, io: Io): Promise<GivenInputs> {
+export async function givenInputs(chain: Chain, options: InputOptions, io: Io, zone = 'UTC'): Promise<GivenInputs> {
   const given = new Map<string, Given>();
   const files: string[] = [];
   const diagnostics: Diagnostic[] = [];
@@ -43,6 +45,14 @@ export async function givenInputs(chain: Chain, options: InputOptions, io: Io): 
     }
     const name = each.slice(0, split);
     const take = chain.takes.find((one) => one.name === name);
+    if (take?.type === 'table') {
+      const table = await tableOf(take, each.slice(split + 1), zone, io);
+      if ('rows' in table)
+        given.set(name, { value: table.rows, source: givenOnCommandLine(name, each.slice(split + 1)).source });
+      else diagnostics.push(...table.diagnostics);
+      if (!('rows' in table)) given.set(name, { value: [], source: givenOnCommandLine(name, '').source });
+      continue;
+    }
     const text = await textOf(take, each.slice(split + 1), io);
     given.set(name, givenOnCommandLine(name, text));
   }
@@ -72,6 +82,22 @@ async function textOf(take: Take | undefined, written: string, io: Io): Promise<
   } catch {
     const advice = 'An @ means a file; write @@ for the sign itself.';
     throw new UsageFault('file-not-found', `The file ${name} is not there`, advice);
+  }
+}
+
+/** The rows of a table: `@FILE`, or `@-` for standard input. */
+async function tableOf(take: Take, written: string, zone: string, io: Io): Promise<TableRead> {
+  const name = written.replace(/^@/, '');
+  if (name === '-') return readTable(await io.readInput(), name, take, zone);
+  try {
+    const bytes = readFileSync(path.resolve(io.cwd, name));
+    const decoded = await decodeText(bytes, take.table.charset);
+    if (decoded.problem)
+      throw new UsageFault(decoded.problem.code, `${name}: ${decoded.problem.message}`, decoded.problem.advice);
+    return readTable(decoded.text, name, take, zone);
+  } catch (error) {
+    if (error instanceof UsageFault) throw error;
+    throw new UsageFault('file-not-found', `The table ${name} is not there`, `As in --take ${take.name}=@rows.csv.`);
   }
 }
 

@@ -47,6 +47,10 @@ export function runHost(
         const place = placeToWrite(name, rules);
         return 'file' in place ? exit.savingFile(place.file, path.relative(cwd, place.file)) : place;
       },
+      rowsFile: (name) => {
+        const place = placeToWrite(name, rules);
+        return 'file' in place ? exit.rowsFile(place.file, path.relative(cwd, place.file)) : place;
+      },
       beside: (other) => at(other.path),
     };
   };

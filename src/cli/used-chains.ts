@@ -32,7 +32,7 @@ export function usedChains(
   const steps = new Set<Chain>();
   const placeOf = (file: Source) => path.resolve(cwd, path.dirname(file.file.path), file.text);
   const visit = (using: Chain, under: readonly string[], signingIn: string | undefined): void => {
-    for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn)) {
+    for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn ?? signsInTo(using, project))) {
       const place = placeOf(use.file);
       const report = (code: 'file-not-found' | 'chain-in-circle', message: string, advice: string) =>
         diagnostics.push(diagnosticIn(use.file, { code, range: wholeOf(use.file), message, advice }));

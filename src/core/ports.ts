@@ -38,6 +38,17 @@ export type ExchangeOptions = Readonly<{
   sinkFor?(head: ResponseHead): BodySink | undefined;
 }>;
 
+/** A file of rows that steps write. Its path is as messages show it. */
+export interface RowsFile {
+  readonly path: string;
+  /** What is in it now; nothing when it is not there. */
+  read(): string | undefined;
+  /** Puts text behind what is there, in one system call. `reveal` leaves secrets as they are. */
+  append(text: string, reveal: boolean): void;
+  /** Writes the whole file in one step. */
+  replace(text: string, reveal: boolean): void;
+}
+
 /** A file that a response's body is saved to. Nothing stands at its place before all of it has come. */
 export interface SavingFile extends BodySink {
   /** Puts the file into its place, and tells its path in the project, its size in bytes and its digest. */

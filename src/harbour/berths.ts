@@ -30,6 +30,27 @@ export function berthRoutes(port: Port): Router {
     const { version: _version, ...shown } = berth;
     response.status(201).location(`berths/${id}`).json(shown);
   });
+  routes.put('/berths/:id', jsonOnly, json(), (request, response) => {
+    const berth = port.berths.get(String(request.params.id));
+    if (!berth) return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
+    const match = request.get('if-match');
+    if (match === undefined)
+      return problem(response, 428, 'Precondition Required', 'Say If-Match with the ETag of the berth.');
+    if (match !== `"v${berth.version}"`)
+      return problem(response, 412, 'Precondition Failed', 'The berth was changed meanwhile.');
+    const errors = berthErrors({ ...berth, ...(request.body as object) });
+    if (errors.length > 0)
+      return problem(response, 422, 'Unprocessable Content', 'The berth is not complete.', { errors });
+    const { name = berth.name, depth = berth.depth } = request.body as Partial<Berth>;
+    Object.assign(berth, { name, depth, version: berth.version + 1 });
+    const { version, ...shown } = berth;
+    response.set('ETag', `"v${version}"`).json(shown);
+  });
+  routes.delete('/berths/:id', (request, response) => {
+    if (!port.berths.delete(String(request.params.id)))
+      return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
+    response.status(204).end();
+  });
   routes.post('/berths/:id/reservations', jsonOnly, json(), (request, response) => {
     const berth = port.berths.get(String(request.params.id));
     if (!berth) return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);

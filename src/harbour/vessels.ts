@@ -18,7 +18,7 @@ export function vesselRoutes(port: Port): Router {
     else problem(response, 404, 'Not Found', `There is no vessel "${request.params.id}".`);
   });
   routes.get('/arrivals', (request, response) => {
-    if (!knows(request.query, ['day', 'flag', 'state'], response)) return;
+    if (!knows(request.query, ['day', 'flag', 'state', 'limit', 'page'], response)) return;
     const { day, flag, state } = request.query;
     if (day !== undefined && !DAY.test(String(day))) {
       problem(response, 422, 'Unprocessable Content', `"${String(day)}" is no day.`, {
@@ -32,7 +32,21 @@ export function vesselRoutes(port: Port): Router {
         (flag === undefined || each.flag === flag) &&
         (state === undefined || each.state === state),
     );
-    response.json({ day: day ?? null, total: arrivals.length, arrivals });
+    const limit = Math.min(100, Math.max(1, Number(request.query['limit'] ?? 100)));
+    const page = Math.max(1, Number(request.query['page'] ?? 1));
+    const isMore = page * limit < arrivals.length;
+    if (isMore) {
+      const parameters = new URLSearchParams(request.query as Record<string, string>);
+      parameters.set('page', String(page + 1));
+      // A reference relative to this one, as many APIs give it (RFC 8288 section 3.1).
+      response.set('Link', `<?${parameters.toString()}>; rel="next"`);
+    }
+    response.json({
+      day: day ?? null,
+      total: arrivals.length,
+      arrivals: arrivals.slice((page - 1) * limit, page * limit),
+      next_page: isMore ? page + 1 : null,
+    });
   });
   return routes;
 }

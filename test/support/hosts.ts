@@ -21,6 +21,7 @@ export const testRunHost: RunHost = {
   openFile: (path) => (path === 'changing.bin' ? changing : { message: `The file ${path} is not there` }),
   namedFiles: new Set(),
   saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
+  rowsFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
   beside: () => testRunHost,
   readFile: (path) =>

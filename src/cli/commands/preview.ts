@@ -60,7 +60,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const store = openSecrets(workspace.folder, io.environment);
   const found = [...workspace.diagnostics, ...diagnostics];
   const canBuild = chain && !hasErrors(found);
-  const given = canBuild ? await givenInputs(chain, options, io) : undefined;
+  const given = canBuild ? await givenInputs(chain, options, io, workspace.project?.zone) : undefined;
   found.push(...(given?.diagnostics ?? []));
   const host = runHost(workspace, file, {}, io.exit, given?.files);
   const secrets = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};

@@ -79,7 +79,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   if (options.ask && !canAsk) {
     throw new UsageFault('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   }
-  const given = canRun ? await givenInputs(chain, options, io) : undefined;
+  const given = canRun ? await givenInputs(chain, options, io, workspace.project?.zone) : undefined;
   found.push(...(given?.diagnostics ?? []));
   const host = runHost(workspace, file, options, io.exit, given?.files);
   const inputs =

@@ -24,6 +24,8 @@ const KEPT_WIDTH = 22;
 
 /** Failures that are kept for the end; of more there is the journal. */
 const MAX_FAILURES = 200;
+/** Failures of a loop that have a line of their own. */
+const MAX_LINES = 5;
 
 type KeptFailure = Readonly<{ text: string; step: string; loop: string | undefined; item: number | undefined }>;
 
@@ -103,13 +105,21 @@ export class RunView {
     if (this.loops.around(event.step) && event.outcome !== 'failed') return this.forget(event);
     if (event.outcome === 'skipped')
       this.line(this.options.palette.quiet(this.plainLine(event.step, `skipped: ${event.why ?? ''}`)));
-    else if (event.kind === 'call') this.endedCall(event);
-    else this.endedOther(event);
+    else if (!this.isOneTooMany(event)) {
+      if (event.kind === 'call') this.endedCall(event);
+      else this.endedOther(event);
+    } else this.forget(event);
     const { palette, columns } = this.options;
     if (event.outcome !== 'failed' || (event.kind === 'each' && !event.problem)) return;
     if (this.failures.length >= MAX_FAILURES) return;
     const text = showFailure(explainFailure(event, this.history), palette, columns);
     this.failures.push({ text, step: stepName(event.step), loop: loopOf(event.step), item: event.item?.number });
+  }
+
+  /** Of the failures of a loop only the first few have a line of their own; all are counted. */
+  private isOneTooMany({ step }: EventOf<'ended'>): boolean {
+    const loop = this.loops.around(step);
+    return loop !== undefined && loop.failed > MAX_LINES;
   }
 
   /** Of many failures that are alike one is shown, with what the others have in common with it. */
@@ -163,15 +173,27 @@ export class RunView {
   private endedOther(event: EventOf<'ended'>): void {
     const { palette } = this.options;
     const failed = event.outcome !== 'held';
-    const note =
-      event.kind === 'each'
-        ? [`${this.loopHead(event.step)}`, event.why ?? '', boundWords(event)].filter((part) => part !== '').join('   ')
-        : failed
-          ? outcomeWord(event)
-          : event.kind === 'wait'
-            ? spent(event.ms)
-            : (event.why ?? boundWords(event));
+    const note = failed && event.kind !== 'each' ? outcomeWord(event) : this.heldWords(event);
+    if (note === '' && event.kind === 'chain') return;
     this.line(this.plainLine(event.step, note, failed ? palette.bad : undefined));
+  }
+
+  /** What there is to say of a step that sends nothing itself. */
+  private heldWords(event: EventOf<'ended'>): string {
+    const bound = boundWords(event);
+    switch (event.kind) {
+      case 'each':
+        return [this.loopHead(event.step), event.why, bound]
+          .filter((part) => part !== undefined && part !== '')
+          .join('   ');
+      case 'chain':
+        // It has said its name when it began.
+        return bound;
+      case 'wait':
+        return spent(event.ms);
+      default:
+        return event.why ?? bound;
+    }
   }
 
   /** `vessel in due`. */
@@ -179,17 +201,23 @@ export class RunView {
     return this.history.loopText(stepNumber(step)).replace(/^each /, '');
   }
 
+  /** ` 2#5.1 look     `: number and name in columns; a long number takes from the blanks behind the name. */
+  private headOf(step: string): string {
+    const { nameWidth } = this.options;
+    return padded(` ${padded(stepNumber(step), 5)} ${cut(stepName(step), nameWidth)}`, nameWidth + 7);
+  }
+
   /** A step that sends nothing: number, name, and what there is to say of it. */
   private plainLine(step: string, note: string, paint = (text: string) => text): string {
-    const { columns, nameWidth } = this.options;
-    const head = ` ${padded(stepNumber(step), 5)} ${padded(cut(stepName(step), nameWidth), nameWidth)}  `;
+    const { columns } = this.options;
+    const head = `${this.headOf(step)}  `;
     return `${head}${paint(cut(visible(note), columns - head.length))}`.trimEnd();
   }
 
   /** ` 1     arrivals   GET /arrivals?day=2026-05-23   200    84 ms   due: 6 items` */
   private endedCall(event: EventOf<'ended'>): void {
-    const { palette, columns, nameWidth } = this.options;
-    const x = event.x?.at(-1);
+    const { palette, columns } = this.options;
+    const x = event.why === undefined ? event.x?.at(-1) : event.x?.[0];
     const sent = x === undefined ? undefined : this.requests.get(x);
     const answered = x === undefined ? undefined : this.answers.get(x);
     if (x !== undefined) {
@@ -197,17 +225,16 @@ export class RunView {
       this.answers.delete(x);
     }
     const failed = event.outcome !== 'held';
-    const number = ` ${padded(stepNumber(event.step), 5)} `;
-    const kept = boundWords(event);
-    const requestWidth = Math.max(16, Math.min(44, columns - number.length - nameWidth - 2 - 6 - 10 - 3 - KEPT_WIDTH));
+    const head = this.headOf(event.step);
+    const kept = [event.why, boundWords(event)].filter((part) => part !== undefined && part !== '').join(', ');
+    const requestWidth = Math.max(16, Math.min(44, columns - head.length - 2 - 6 - 10 - 3 - KEPT_WIDTH));
     const request = padded(cut(sent ? visible(this.requestText(sent)) : '', requestWidth), requestWidth);
     const status = padded(answered ? String(answered.status) : failed ? '-' : '', 4);
     const time = paddedLeft(spent(event.ms), 8);
-    const name = padded(cut(stepName(event.step), nameWidth), nameWidth);
-    const used = number.length + nameWidth + 2 + requestWidth + 2 + 4 + 1 + 8 + 3;
+    const used = head.length + 2 + requestWidth + 2 + 4 + 1 + 8 + 3;
     const note = cut(visible(failed ? outcomeWord(event) : kept), Math.max(8, columns - used));
     this.line(
-      `${number}${name}  ${request}  ${answered && answered.status < 400 ? palette.good(status) : palette.bad(status)} ${palette.quiet(time)}   ${failed ? palette.bad(note) : note}`.trimEnd(),
+      `${head}  ${request}  ${answered && answered.status < 400 ? palette.good(status) : palette.bad(status)} ${palette.quiet(time)}   ${failed ? palette.bad(note) : note}`.trimEnd(),
     );
   }
 

@@ -16,7 +16,7 @@ import { mapping, readShape } from '../schema/shape.ts';
 import type { Expression } from '../schema/leaves.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
-import { TAKE_TYPES, type Chain, type Take } from './model.ts';
+import { COLUMN_TYPES, TAKE_TYPES, type Chain, type Take } from './model.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { stepInput, stepList } from './steps/list.ts';
 import { suggestKey } from './suggest-key.ts';
@@ -26,6 +26,13 @@ const takeShape = mapping({
   default: value().optional().describe('The value when none is given.'),
   optional: flag().optional().describe('Whether it may be left out.'),
   about: word().optional().describe('What the input is for; shown when it is asked for.'),
+  columns: named(choice(...COLUMN_TYPES))
+    .optional()
+    .describe('Of a table: types of its columns by name; those that are not named are texts.'),
+  separator: word('a character')
+    .optional()
+    .describe('Of a table: what stands between the cells of CSV; a comma unless said.'),
+  charset: word('a charset').optional().describe('Of a table: its charset; utf-8 unless said.'),
   choices: z.array(constant()).optional().describe('The values that it may have.'),
 });
 
@@ -37,6 +44,9 @@ const take = z.union([
     optional: undefined,
     about: undefined,
     choices: undefined,
+    columns: undefined,
+    separator: undefined,
+    charset: undefined,
   })),
   takeShape,
 ]);
@@ -127,5 +137,10 @@ function readTake(
     optional: given.optional ?? false,
     about: given.about?.text,
     choices: given.choices,
+    table: {
+      columns: (given.columns ?? []).flatMap((entry) => (entry.value ? [{ ...entry, value: entry.value }] : [])),
+      separator: given.separator?.text,
+      charset: given.charset?.text,
+    },
   };
 }

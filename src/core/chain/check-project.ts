@@ -107,11 +107,13 @@ function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep[
     save: undefined,
     maxBodyBytes: undefined,
     untilEvent: undefined,
+    paging: undefined,
     redirects: undefined,
     changes: undefined,
     repeatable: undefined,
     expect,
     keep,
+    undo: undefined,
     onFailure: 'stop',
   };
 }

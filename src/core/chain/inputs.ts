@@ -16,6 +16,7 @@ import { equalValues } from '../value/compare.ts';
 import { showValue } from '../value/show.ts';
 import type { Maybe, Value } from '../value/value.ts';
 import type { Chain, Take } from './model.ts';
+import { readTable } from './tables.ts';
 import { takeTypes } from './take-types.ts';
 
 export type Inputs = Readonly<{ inputs: ReadonlyMap<string, Maybe>; diagnostics: readonly Diagnostic[] }>;
@@ -128,7 +129,9 @@ function defaultOf(
   };
   try {
     const filled = fillValue(take.default, resolver);
-    const given = filled === 'left-out' ? null : filled.value;
+    const said = filled === 'left-out' ? null : filled.value;
+    if (take.type === 'table' && typeof said === 'string') return tableOf(said, take, host);
+    const given = said;
     const value = takeTypes[take.type].accept(given, host.zone);
     const problem: Omit<Problem, 'range'> | undefined =
       value === undefined ? wrongDefault(take, given) : choiceProblem(take, value, host.zone);
@@ -138,6 +141,17 @@ function defaultOf(
     if (error instanceof FillFault) return { diagnostic: error.diagnostic };
     throw error;
   }
+}
+
+/** A table that a default names: a file relative to the chain. */
+function tableOf(name: string, take: Take, host: Host): Resolved {
+  const read = host.readFile(name);
+  if (!('bytes' in read)) {
+    const problem = { code: 'file-not-found' as const, range: take.nameRange, message: read.message };
+    return { diagnostic: diagnosticAt(take.file, { ...problem, ...(read.advice ? { advice: read.advice } : {}) }) };
+  }
+  const table = readTable(new TextDecoder(take.table.charset ?? 'utf-8').decode(read.bytes), name, take, host.zone);
+  return 'rows' in table ? { value: table.rows } : { diagnostic: table.diagnostics[0]! };
 }
 
 function wrongDefault({ name, type }: Take, given: Value): Omit<Problem, 'range'> {

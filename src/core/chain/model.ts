@@ -19,6 +19,7 @@ export const TAKE_TYPES = [
   'json',
   'secret',
   'file',
+  'table',
 ] as const;
 export type TakeType = (typeof TAKE_TYPES)[number];
 
@@ -33,7 +34,19 @@ export type Take = Readonly<{
   about: string | undefined;
   /** The values that it may have; `undefined` for any of its type. */
   choices: readonly Value[] | undefined;
+  /** How a table is read. */
+  table: TableForm;
 }>;
+
+/** How a table is read: types by column, and what CSV leaves open. */
+export type TableForm = Readonly<{
+  columns: Named<ColumnType>;
+  separator: string | undefined;
+  charset: string | undefined;
+}>;
+
+export const COLUMN_TYPES = ['text', 'integer', 'number', 'boolean', 'date', 'date-time', 'duration', 'json'] as const;
+export type ColumnType = (typeof COLUMN_TYPES)[number];
 
 /** What every kind of step may say. */
 export type StepCommon = Readonly<{
@@ -58,14 +71,33 @@ export type CallStep = StepCommon &
     /** Bytes of a body that is held; `undefined` for the default. */
     maxBodyBytes: number | undefined;
     untilEvent: UntilEvent | undefined;
+    paging: Paging | undefined;
     redirects: 'follow' | 'stop' | undefined;
     /** What the file says of whether it changes something, and may be sent again; else its method decides. */
     changes: boolean | undefined;
     repeatable: boolean | undefined;
     expect: readonly Expectation[];
     keep: Named<Expression>;
+    /** The request that takes back what the call made. */
+    undo: Undo | undefined;
+    /** Whether it is such a request itself: what is gone already need not be taken back. */
+    isUndo?: true;
     onFailure: 'stop' | 'continue';
   }>;
+
+/** How pages follow each other: by the next URL, or by parameters while a condition holds. */
+export type Paging = Readonly<{
+  next: Expression | undefined;
+  query: Named<ValueTemplate> | undefined;
+  while: Expression | undefined;
+  items: Expression | undefined;
+  atMost: number;
+  /** Whether reaching it with more to come is meant. */
+  thenStop: boolean;
+}>;
+
+/** A request that takes back what a call made, and what must hold of its response. */
+export type Undo = Readonly<{ request: RequestTemplate; expect: readonly Expectation[] }>;
 
 /** When to stop listening to a stream of events: when the condition holds, after so many, or after so many milliseconds. */
 export type UntilEvent = Readonly<{ until: Expression; atMost: number; withinMs: number }>;
@@ -142,6 +174,23 @@ export type Pause = Readonly<{ firstMs: number; lastMs: number }>;
 export type ChainStep = StepCommon &
   Readonly<{ kind: 'chain'; file: Source; takes: Named<ValueTemplate>; keep: Named<Expression> }>;
 
+/** Rows into a file: one row, or a list of them. */
+export type WriteStep = StepCommon &
+  Readonly<{
+    kind: 'write';
+    file: TextTemplate;
+    row: readonly (readonly [name: string, value: ValueTemplate])[] | undefined;
+    rows: Expression | undefined;
+    /** The column by whose value rows are updated. */
+    updateBy: string | undefined;
+    /** Whether what was there stays. */
+    append: boolean;
+    /** Whether secrets are written as they are. */
+    reveal: boolean;
+    /** Whether cells that a spreadsheet would run are made texts. */
+    spreadsheet: boolean;
+  }>;
+
 export type Step =
   | CallStep
   | LetStep
@@ -153,6 +202,7 @@ export type Step =
   | TogetherStep
   | RepeatStep
   | ChainStep
+  | WriteStep
   | BrokenStep;
 
 /** One chain file. */

@@ -1,7 +1,7 @@
 import { readJson } from '../value/json-read.ts';
 import { isNumber, parseInteger, parseNumber } from '../value/numbers.ts';
 import { isDate, parseDateTime, parseDuration } from '../value/times.ts';
-import { DateTime, Duration, numberOf, type Value } from '../value/value.ts';
+import { DateTime, Duration, isList, isObject, numberOf, type Value } from '../value/value.ts';
 import type { TakeType } from './model.ts';
 
 /** One type of input. */
@@ -71,6 +71,12 @@ export const takeTypes: Readonly<Record<TakeType, TakeTypeDefinition>> = {
     parse: (text) => parseDuration(text),
     accept: (value) =>
       value instanceof Duration ? value : typeof value === 'string' ? parseDuration(value) : undefined,
+  },
+  table: {
+    what: 'a table: CSV with a header row, NDJSON, or a list in JSON',
+    example: '@rows.csv',
+    parse: () => undefined,
+    accept: (value) => (isList(value) && value.every(isObject) ? value : undefined),
   },
   json: {
     what: 'JSON',

@@ -8,7 +8,18 @@ import { leavesOutOf, targetHoles } from '../template/request-line.ts';
 import { holesOf, onlyHole, textsOf, type TextTemplate, type ValueTemplate } from '../template/template.ts';
 import type { Kind } from '../value/value.ts';
 import { kindOfTree } from './kinds.ts';
-import type { CallStep, Chain, ChainStep, EachStep, RepeatStep, Step, Take, TakeType, TogetherStep } from './model.ts';
+import type {
+  CallStep,
+  Chain,
+  ChainStep,
+  EachStep,
+  RepeatStep,
+  Step,
+  Take,
+  TakeType,
+  TogetherStep,
+  Undo,
+} from './model.ts';
 import type { Expectation } from '../http/expectation.ts';
 import type { NameInfo, Names } from './names.ts';
 
@@ -89,6 +100,7 @@ const KIND_OF_INPUT: Readonly<Record<TakeType, Kind | undefined>> = {
   json: undefined,
   secret: 'text',
   file: 'text',
+  table: 'list',
 };
 
 const AT_THE_END = ['run'];
@@ -165,6 +177,12 @@ class Walk {
       case 'say':
       case 'stop':
         this.texts([step.text], place);
+        return;
+      case 'write':
+        this.texts([step.file], { ...place, key: 'write' });
+        for (const [, value] of step.row ?? [])
+          this.texts(textsOf(value), { ...place, key: step.reveal ? 'reveal' : 'write' });
+        if (step.rows) this.expression(step.rows, { ...place, key: step.reveal ? 'reveal' : 'write' });
         return;
       case 'wait':
         this.expression('for' in step ? step.for : step.to, place);
@@ -288,9 +306,24 @@ class Walk {
     const response: Place = { ...place, key: 'expect', response: true };
     if (step.save) this.texts([step.save], { ...place, key: 'save' });
     if (step.untilEvent) this.expression(step.untilEvent.until, { ...response, key: 'until-event', role: 'condition' });
+    if (step.paging) this.paging(step.paging, response);
     for (const each of step.expect) this.expectation(each, response);
     const goesOn = step.onFailure === 'continue' ? [`${step.name} held`] : [];
     this.binds(step.keep, 'keep', `kept by ${step.name}`, { ...response, key: 'keep' }, goesOn);
+    if (step.undo) this.undo(step.undo, place, response);
+  }
+
+  /** It sees what the call itself has kept. */
+  private undo({ request, expect }: Undo, place: Place, response: Place): void {
+    this.request(request, { ...place, key: 'undo' });
+    for (const each of expect) this.expectation(each, response);
+  }
+
+  private paging({ next, query = [], while: goesOn, items }: NonNullable<CallStep['paging']>, response: Place): void {
+    const place = { ...response, key: 'paging' };
+    for (const each of [next, items]) if (each) this.expression(each, place);
+    if (goesOn) this.expression(goesOn, { ...place, role: 'condition' });
+    for (const { value } of query) this.values(value, place);
   }
 
   private expectation(expectation: Expectation, place: Place): void {

@@ -59,7 +59,8 @@ export function bindAll(
         context.secretNames.set(name, secret);
         context.recorder.mark(secret, real);
       }
-      const stored = toStored(shown, exchange === undefined ? undefined : { exchange, expr: source.text });
+      const stored =
+        exchange === undefined ? context.recorder.stored(shown) : toStored(shown, { exchange, expr: source.text });
       const masked = secret === undefined ? {} : { masked: true as const };
       const reads = readsOf(tree!, context.scope).map((read) =>
         binds.some((bind) => bind.name === read.name) ? { ...read, from: address } : read,

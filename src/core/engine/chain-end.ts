@@ -3,21 +3,29 @@ import type { RunContext } from './context.ts';
 import type { StepsOutcome } from './steps/definition.ts';
 import { runSteps, worse } from './steps/list.ts';
 
-/** Runs a chain to its end: its steps, then its cleanup, however they went. One that was interrupted has not ended. */
-export async function runToEnd(context: RunContext, inside: string): Promise<StepsOutcome> {
-  const outcome = await runSteps(context.chain.steps, inside, context);
-  if (outcome.exit === 130 || context.chain.cleanup.length === 0) return outcome;
-  const end = {
-    ...context,
-    ending: outcome.exit === 0 ? ('passed' as const) : ('failed' as const),
-    isHalted: () => false,
-  };
-  const cleanup = await runCleanup(end, inside);
+/**
+ * Runs a chain to its end: its steps, then what `before` does, then its cleanup, however they went. One that was interrupted
+ * has not ended.
+ */
+export async function runToEnd(
+  context: RunContext,
+  inside: string,
+  before?: (context: RunContext) => Promise<StepsOutcome>,
+): Promise<StepsOutcome> {
+  let outcome = await runSteps(context.chain.steps, inside, context);
+  if (outcome.exit === 130) return outcome;
+  if (before && context.undos.length > 0) outcome = together(outcome, await before(context));
+  if (context.chain.cleanup.length === 0) return outcome;
+  const ending = outcome.exit === 0 ? ('passed' as const) : ('failed' as const);
+  return together(outcome, await runCleanup({ ...context, ending, isHalted: () => false }, inside));
+}
+
+function together(first: StepsOutcome, second: StepsOutcome): StepsOutcome {
   return {
-    ...outcome,
-    exit: worse(outcome.exit, cleanup.exit),
-    calls: outcome.calls + cleanup.calls,
-    expects: outcome.expects + cleanup.expects,
-    held: outcome.held + cleanup.held,
+    ...first,
+    exit: worse(first.exit, second.exit),
+    calls: first.calls + second.calls,
+    expects: first.expects + second.expects,
+    held: first.held + second.held,
   };
 }

@@ -6,7 +6,7 @@ import type { Recorder } from '../journal/recorder.ts';
 import type { Accept } from './expect/accept.ts';
 import type { Schemas } from '../schema/json-schemas.ts';
 import type { StepOutcome, StepsOutcome } from './steps/definition.ts';
-import type { Chain, Step } from '../chain/model.ts';
+import type { CallStep, Chain, Step } from '../chain/model.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
 import type { Node } from '../expression/model.ts';
 import { namesRead } from '../expression/names-read.ts';
@@ -14,6 +14,7 @@ import type { Clock, Transport } from '../ports.ts';
 import type { Maybe, ObjectValue } from '../value/value.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { AskChange } from './call/ask.ts';
+import type { Outputs } from './outputs.ts';
 import type { Sessions } from './call/session.ts';
 import { StepHost, type RunHost } from './host.ts';
 import type { ResponseView } from './response-names.ts';
@@ -57,6 +58,10 @@ export type RunContext = Readonly<{
   item: ItemRef | undefined;
   /** How the chain went, for its cleanup. */
   ending: 'passed' | 'failed' | undefined;
+  /** Files of rows that the run writes. */
+  outputs: Outputs;
+  /** What will take back what was made, in the order in which it was made; shared by used chains. */
+  undos: UndoEntry[];
   /** Runs one step, at an address. */
   runStep(step: Step, address: string, context: RunContext): Promise<StepOutcome>;
   /** Runs the steps inside a step. */
@@ -73,6 +78,9 @@ export type RunContext = Readonly<{
 
 /** An item of a loop: its number from 1, what it is matched by when lists change, and what it is called. */
 export type ItemRef = Readonly<{ number: number; id: string; label?: string }>;
+
+/** A request that takes something back: a call, and the context whose names it reads. */
+export type UndoEntry = Readonly<{ step: CallStep; context: RunContext }>;
 
 /** A step that failed, as `run.failed` tells it. */
 export type FailedStep = Readonly<{

@@ -4,7 +4,7 @@ import type { Json } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import { crypto } from '../packages.ts';
 import type { OpenedFile } from '../http/message.ts';
-import type { Randomness, SavingFile } from '../ports.ts';
+import type { Randomness, RowsFile, SavingFile } from '../ports.ts';
 
 /** What a run gives its expressions: its zone, its clock and seed, and the files of its project. */
 export type RunHost = Readonly<{
@@ -22,6 +22,8 @@ export type RunHost = Readonly<{
   namedFiles: ReadonlySet<string>;
   /** Begins a file for a response; inside the project folder, a path relative to the chain file. */
   saveFile(path: string): SavingFile | Readonly<{ message: string; advice?: string }>;
+  /** A file of rows, inside the project folder; a path relative to the chain file. */
+  rowsFile(path: string): RowsFile | Readonly<{ message: string; advice?: string }>;
   /** Reads a certificate or key that the project file names, wherever it is. */
   readProjectFile(path: string): FileRead;
 }>;

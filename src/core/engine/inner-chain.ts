@@ -1,6 +1,7 @@
 import { resolveInputs, type Given } from '../chain/inputs.ts';
 import type { Chain } from '../chain/model.ts';
 import type { Diagnostic } from '../diagnostics/source.ts';
+import type { Endpoint } from '../http/endpoint.ts';
 import type { Value } from '../value/value.ts';
 import { chainContext, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
@@ -31,7 +32,13 @@ export async function runInner(
   const runHost = outer.runHost.beside(chain.file);
   const { inputs, diagnostics } = resolveInputs(chain, given, outer.secrets, new StepHost(runHost, `${inside}takes`));
   if (diagnostics.length > 0) return { diagnostics };
-  const context = chainContext({ ...outer, chain, runHost }, inputs, secretNames);
+  const endpointOf = (api: string | undefined): Endpoint | undefined => {
+    const endpoint = outer.endpointOf(api);
+    // A chain that signs in carries none of the credentials that it makes.
+    const signsIn = endpoint?.auth?.chain && outer.chainAt(endpoint.auth.chain.file) === chain;
+    return endpoint && signsIn ? { ...endpoint, auth: undefined } : endpoint;
+  };
+  const context = chainContext({ ...outer, chain, runHost, endpointOf }, inputs, secretNames);
   const outcome = await runToEnd(context, inside);
   const { real, secrets } = evaluateGives(context, outcome.exit === 0 ? 'passed' : 'failed');
   return { ...outcome, gives: real, secretNames: secrets };

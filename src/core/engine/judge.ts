@@ -19,19 +19,35 @@ import { placeOf } from './places.ts';
 
 /**
  * Judges a response by every expectation: the default status first, then those of the api, then those of the call. All
- * are tried. `isOwn` says whether the response came from the api's own origin.
+ * are tried. `isOwn` says whether the response came from the api's own origin; `step` may hold a part of the entries of a
+ * `whole` call, which decide whether a status is expected by default.
  */
-export async function judge(step: CallStep, status: number, isOwn: boolean, judging: Judging): Promise<ExpectRecord[]> {
+export async function judge(
+  step: CallStep,
+  status: number,
+  isOwn: boolean,
+  judging: Judging,
+  whole: CallStep = step,
+): Promise<ExpectRecord[]> {
   const { endpoint } = judging;
-  const records: ExpectRecord[] = [...judgeStatus(step, status, endpoint), ...judgeGraphql(step, judging)];
+  const records: ExpectRecord[] = [...judgeStatus(whole, status, endpoint), ...judgeGraphql(step, judging)];
   for (const expectation of isOwn ? expectationsOf(endpoint, step) : []) {
     records.push({ ...recordOf(expectation, judgeOne(expectation, judging)), of: 'api' });
   }
-  for (const expectation of step.expect) {
-    const record = recordOf(expectation, judgeOne(expectation, judging));
-    records.push(await offered(expectation, record, judging));
-  }
+  for (const expectation of step.expect) records.push(await judgeEntry(expectation, judging));
   return records;
+}
+
+/** Judges one entry of a call. */
+export function judgeEntry(expectation: Expectation, judging: Judging): Promise<ExpectRecord> {
+  return offered(expectation, recordOf(expectation, judgeOne(expectation, judging)), judging);
+}
+
+/** Whether an expectation of a paged call is tested on each page: what it reads is of the page alone, or it is a schema. */
+export function isOfEachPage(expectation: Expectation): boolean {
+  if (expectation.form !== 'that') return expectation.form === 'fits';
+  const read = names(expectation);
+  return read.length > 0 && read.every((name) => ['status', 'headers', 'took', 'url'].includes(name));
 }
 
 /** What can be judged without a body: the default status. */
@@ -78,9 +94,11 @@ function names(expectation: Expectation): readonly string[] {
 }
 
 /** 2xx; also 3xx where redirects are the response, and 304 where the request was conditional (RFC 9110 section 13). */
-function defaultStatus(status: number, { request }: CallStep, stopsAtRedirect: boolean): ExpectRecord {
+function defaultStatus(status: number, { request, isUndo }: CallStep, stopsAtRedirect: boolean): ExpectRecord {
   const conditional = request.headers.some(({ name }) => /^if-(none-match|modified-since)$/i.test(name));
-  const held = status >= 200 && (status < 300 || (stopsAtRedirect && status < 400) || (conditional && status === 304));
+  const isGone = isUndo === true && (status === 404 || status === 410);
+  const isMeant = status < 300 || (stopsAtRedirect && status < 400) || (conditional && status === 304);
+  const held = isGone || (status >= 200 && isMeant);
   const text = stopsAtRedirect ? 'status is 2xx or 3xx' : 'status is 2xx';
   if (held) return { text, held, of: 'default' };
   const message = `The status is ${status}, and ${stopsAtRedirect ? '2xx or 3xx' : '2xx'} was expected`;

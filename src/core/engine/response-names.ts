@@ -8,7 +8,10 @@ import { Bytes, Duration, type Maybe, type ObjectValue, type Value } from '../va
 const NAMES = ['status', 'headers', 'cookies', 'url', 'took', 'size', 'raw', 'tries'];
 
 /** What is known of a response beside itself: the URL that gave it, and how long it took in milliseconds. */
-export type ResponseAround = Readonly<{ url: string; tookMs: number }>;
+export type ResponseAround = Readonly<{ url: string; tookMs: number; pages?: PagesAround }>;
+
+/** Of a paged call: how many pages were read so far, the list over all of them, and their size together. */
+export type PagesAround = Readonly<{ count: number; items: readonly Value[] | undefined; size: number; tries: number }>;
 
 /** What the response keys of a call see: `$`, and by name everything beside it. */
 export class ResponseView {
@@ -46,11 +49,15 @@ export class ResponseView {
       case 'took':
         return new Duration(Math.round(this.around.tookMs * 1000) / 1000);
       case 'size':
-        return response.body.length;
+        return this.around.pages?.size ?? response.body.length;
+      case 'page_count':
+        return this.around.pages?.count;
+      case 'items':
+        return this.around.pages?.items;
       case 'raw':
         return new Bytes(response.body);
       case 'tries':
-        return 1;
+        return this.around.pages?.tries ?? 1;
       default:
         return undefined;
     }

@@ -7,12 +7,14 @@ import { toStored } from '../journal/stored.ts';
 import type { Clock, Transport } from '../ports.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
 import type { AskChange } from './call/ask.ts';
+import { Outputs } from './outputs.ts';
 import { Sessions } from './call/session.ts';
 import { chainContext, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
 import type { Accept } from './expect/accept.ts';
 import type { RunHost } from './host.ts';
 import { Schemas } from '../schema/json-schemas.ts';
+import { runUndos } from './undos.ts';
 import { runToEnd } from './chain-end.ts';
 import { runStep, runSteps } from './steps/list.ts';
 
@@ -54,8 +56,9 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const { recorder, clock } = request;
   const started = clock.monotonicMs();
   const context = contextOf(request);
-  const outcome = await runToEnd(context, '');
+  const outcome = await runToEnd(context, '', runUndos);
   const { exit } = outcome;
+  for (const event of context.outputs.close()) recorder.record(event);
   const { real, secrets } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
   const shown = [...real].map(([name, value]): [string, Value] => {
     const secret = secrets.get(name);
@@ -81,6 +84,8 @@ export function contextOf(request: RunRequest): RunContext {
     sessions: new Sessions(tokens, help),
     runSteps,
     runStep,
+    outputs: new Outputs(request.clock),
+    undos: [],
     isHalted: () => false,
     ending: undefined,
     keyPrefix: '',

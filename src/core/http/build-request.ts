@@ -33,15 +33,49 @@ export type BuiltRequest = Readonly<{ request: HttpRequest; isOwn: boolean }>;
  * masks for secrets, it builds the record of the same request instead. Headers and query of the api go to the api's own
  * origin and nowhere else. Throws `FillFault`.
  */
-export function buildRequest(context: BuildContext): BuiltRequest {
-  const { request, endpoint, resolver, host } = context;
+export function buildRequest(context: BuildContext, page?: PageRequest): BuiltRequest {
+  const { endpoint, resolver, host } = context;
+  const request = page && 'query' in page ? withParameters(context.request, page.query) : context.request;
   const line = request.line!;
   const base = endpoint && fillText(endpoint.url, resolver);
-  const target = resolveTarget(context, base, fillTarget(line.target, resolver));
+  if (page && 'url' in page)
+    return assembled(context, {
+      method: line.method,
+      url: page.url,
+      body: request.body?.build(resolver, host),
+      isOwn: isOwnOrigin(page.url, base),
+    });
+  const filled = resolveTarget(context, base, fillTarget(line.target, resolver));
+  const target =
+    page && 'query' in page
+      ? withoutParameters(
+          filled,
+          page.query.map(({ name }) => name),
+        )
+      : filled;
   const isOwn = isOwnOrigin(target, base);
   const query = queryOf(isOwn ? endpoint!.query : [], request.query, resolver);
   const body = request.body?.build(resolver, host);
   return assembled(context, { method: line.method, url: withQuery(target, query), body, isOwn });
+}
+
+/** A page behind the first: its URL as the API gave it, or parameters in place of those of the same name. */
+export type PageRequest = Readonly<{ url: string }> | Readonly<{ query: Named<ValueTemplate> }>;
+
+function withParameters(request: RequestTemplate, query: Named<ValueTemplate>): RequestTemplate {
+  const names = new Set(query.map(({ name }) => name));
+  return { ...request, query: [...request.query.filter(({ name }) => !names.has(name)), ...query] };
+}
+
+/** A URL without the parameters of some names. */
+function withoutParameters(url: string, names: readonly string[]): string {
+  const mark = url.indexOf('?');
+  if (mark < 0) return url;
+  const kept = url
+    .slice(mark + 1)
+    .split('&')
+    .filter((pair) => !names.includes(decodeURIComponent(pair.split('=')[0]!.replaceAll('+', ' '))));
+  return url.slice(0, mark) + (kept.length > 0 ? `?${kept.join('&')}` : '');
 }
 
 /** The request that follows a redirect: the same headers, and those of the api at the api's own origin alone. */

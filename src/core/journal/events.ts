@@ -49,6 +49,8 @@ export type ExpectRecord = {
   text: string;
   because?: string;
   held: boolean;
+  /** Of a paged call: the page that was judged. */
+  page?: number;
   of?: 'api' | 'call' | 'default';
   code?: string;
   message?: string;
@@ -119,6 +121,7 @@ export type EventBody =
       step: string;
       key: string;
       purpose: 'call' | 'token' | 'sign-in';
+      page?: number;
       tryNumber: number;
       hop: number;
       api: string;
@@ -213,8 +216,10 @@ export type EventBody =
       type: 'file';
       step: string;
       path: string;
-      op: 'saved' | 'replaced';
-      after: { size: number; sha256: string };
+      op: 'saved' | 'replaced' | 'appended' | 'updated';
+      after: { size: number; sha256?: string };
+      /** Rows that were written. */
+      rows?: number;
     }
   | { type: 'said'; step: string; text: string }
   | { type: 'note'; code: string; level: 'warning' | 'info'; message: string; step?: string; source?: PlaceRef }

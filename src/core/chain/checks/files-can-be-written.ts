@@ -5,6 +5,13 @@ import type { Rule } from './rule.ts';
 export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
   const writers = new Map<string, string>();
   return {
+    step(step) {
+      if (step.kind !== 'write') return;
+      const [file] = step.file.pieces;
+      const problem = step.file.pieces.length === 1 && typeof file === 'string' ? unwritable(file) : undefined;
+      if (problem)
+        reportIn(step.file.source, { code: 'outside-project', range: wholeOf(step.file.source), ...problem });
+    },
     call({ name, save }) {
       const [file] = save?.pieces ?? [];
       if (!save || save.pieces.length !== 1 || typeof file !== 'string') return;

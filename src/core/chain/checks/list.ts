@@ -14,6 +14,7 @@ import { namesAreBound } from './names-are-bound.ts';
 import { namesAreCertain } from './names-are-certain.ts';
 import { namesAreUsed } from './names-are-used.ts';
 import { namesAreWellFormed } from './names-are-well-formed.ts';
+import { pagesCanTurn } from './pages-can-turn.ts';
 import { requestsMakeSense } from './requests-make-sense.ts';
 import type { Rule } from './rule.ts';
 import { secretsStayHidden } from './secrets-stay-hidden.ts';
@@ -38,6 +39,7 @@ export const rules: readonly Rule[] = Object.freeze([
   fallbacksAreNeeded,
   expectationsAgree,
   requestsMakeSense,
+  pagesCanTurn,
   urlsAreKnown,
   filesAreThere,
   filesCanBeWritten,

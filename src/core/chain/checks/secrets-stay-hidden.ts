@@ -6,6 +6,7 @@ import type { Rule } from './rule.ts';
 const SEEN: Readonly<Record<string, string>> = {
   request: 'a URL, which servers and proxies log',
   query: 'a URL, which servers and proxies log',
+  write: 'a file, where it is masked unless reveal: true',
   say: 'a line of the output, where it is masked',
   stop: 'a line of the output, where it is masked',
   gives: 'what the chain gives, where it is masked',

@@ -44,6 +44,8 @@ function sourceOf(step: Step): Source | undefined {
       return step.head;
     case 'chain':
       return step.file;
+    case 'write':
+      return step.file.source;
     case 'repeat':
     case 'together':
       return step.steps[0] && sourceOf(step.steps[0]);

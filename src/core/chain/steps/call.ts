@@ -19,7 +19,9 @@ import type { Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
 import type { CallStep } from '../model.ts';
 import { idempotencyKey } from '../idempotency-key.ts';
+import { paging } from '../paging.ts';
 import { timeout } from '../timeout.ts';
+import { undo } from '../undo.ts';
 import { untilEvent } from '../until-event.ts';
 import { stepReader } from './definition.ts';
 import { expectations } from './expect/list.ts';
@@ -60,10 +62,12 @@ function callShape() {
       .describe('What the body is read as, whatever its media type says.'),
     save: fileName().optional().describe('A file for the body; $ is then its path, size, type and sha256.'),
     'max-body': byteSize().optional().describe('How large a body may be that is held; 64MiB unless said.'),
+    paging: paging().optional().describe('How the pages of the response follow each other.'),
     'until-event': untilEvent().optional().describe('When to stop listening to a stream of events.'),
     namespaces: named(word('a namespace URI')).optional().describe('Prefixes for xpath(), and their namespaces.'),
     expect: expectations().optional().describe('What must hold of the response.'),
     keep: named(expression()).optional().describe('Values of the response to keep, by name.'),
+    undo: undo().optional().describe('How to take back what the call made: a request, sent when the run’s chain ends.'),
     'on-failure': choice('stop', 'continue')
       .optional()
       .describe('Whether a failure of this call ends the chain (default) or the steps behind it run all the same.'),
@@ -106,9 +110,11 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     save: given.save,
     maxBodyBytes: given['max-body'],
     untilEvent: given['until-event'],
+    paging: given.paging,
     redirects: given.redirects,
     changes: given.changes === undefined ? undefined : given.changes === 'yes',
     repeatable: given.repeatable,
+    undo: given.undo,
     onFailure: given['on-failure'] ?? 'stop',
   };
 }
@@ -120,7 +126,9 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
     return entry ? [{ code: 'keys-clash', range: entry.keyRange, message, advice: 'Leave it out.' }] : [];
   };
   const has = (key: string) => bodies.some((body) => body.key === key);
+  const clashing = entryOf(node, 'paging') ? ['save', 'until-event', 'idempotency-key'] : [];
   return [
+    ...clashing.flatMap((key) => problem(key, `"${key}" does not go with paging`)),
     ...keysBesideBodies.flatMap((each) =>
       has(each.with) ? [] : problem(each.key, `"${each.key}" goes with ${each.with}, which is not here`),
     ),

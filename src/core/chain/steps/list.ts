@@ -16,6 +16,7 @@ import { sayStep } from './say.ts';
 import { stopStep } from './stop.ts';
 import { together } from './together.ts';
 import { waitStep } from './wait.ts';
+import { write } from './write.ts';
 
 /** Every kind of step; a new one is a file here, one in the engine, and a line in each list. */
 export const stepReaders: readonly StepReader[] = [
@@ -29,6 +30,7 @@ export const stepReaders: readonly StepReader[] = [
   waitStep,
   sayStep,
   stopStep,
+  write,
 ];
 
 /** What every kind of step may say. */

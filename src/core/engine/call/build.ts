@@ -8,6 +8,7 @@ import {
   withCredentials,
   type BuildContext,
   type BuiltRequest,
+  type PageRequest,
 } from '../../http/build-request.ts';
 import type { Endpoint, RequestTemplate } from '../../http/endpoint.ts';
 import type { Header, HttpRequest } from '../../http/message.ts';
@@ -46,8 +47,8 @@ export class RequestBuilder {
     };
   }
 
-  first(): Outcome<Pair> {
-    return this.pair(buildRequest);
+  first(page?: PageRequest): Outcome<Pair> {
+    return this.pair((context) => buildRequest(context, page));
   }
 
   redirected(redirect: Extract<Redirect, { url: string }>): Outcome<Pair> {

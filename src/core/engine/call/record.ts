@@ -20,6 +20,8 @@ export type Purpose = Readonly<{
   changing: boolean;
   idempotencyKey?: string | undefined;
   holes?: readonly HoleRecord[];
+  /** The number of the page of a paged call. */
+  page?: number | undefined;
 }>;
 
 /** What a hop of a call is sent for; one that a redirect led to has a method of its own. */
@@ -30,7 +32,7 @@ export function purposeOf(step: CallStep, hop: number, method: string): Pick<Pur
 
 /** Records a request, and waits for the disk when it may not be sent twice: even a power cut leaves a trace of it. */
 export async function recordSent(
-  { purpose, address, key, api, repeatable, changing, idempotencyKey, holes = [] }: Purpose,
+  { purpose, address, key, api, repeatable, changing, idempotencyKey, holes = [], page }: Purpose,
   { x, hop, pair }: Readonly<{ x: number; hop: number; pair: Pair }>,
   context: RunContext,
 ): Promise<void> {
@@ -44,6 +46,7 @@ export async function recordSent(
     step: address,
     key,
     purpose,
+    ...(page === undefined ? {} : { page }),
     tryNumber: 1,
     hop,
     api,

@@ -2,6 +2,7 @@ import { changesSomething } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import type { Authenticator, AuthProblem } from '../../http/auth/definition.ts';
 import { DEFAULT_TIMEOUTS, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
+import type { PageRequest } from '../../http/build-request.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { redirectOf, type RefusedRedirect } from '../../http/redirect.ts';
 import { decodeBody } from '../../http/decode.ts';
@@ -34,6 +35,7 @@ export class Sender {
   private readonly numbers: number[] = [];
   /** Digest of a body that is read while it is sent: another one later means that the file was changed. */
   private digest: string | undefined;
+  private page: number | undefined;
 
   constructor(
     private readonly step: CallStep,
@@ -55,10 +57,11 @@ export class Sender {
   }
 
   /** Sends, and follows redirects; each hop is an exchange of its own in the record. */
-  async send(): Promise<Sent> {
+  async send(page?: PageRequest, number?: number): Promise<Sent> {
+    this.page = number;
     const { step, endpoint, numbers } = this;
     const visited: HttpRequest[] = [];
-    let outcome = this.builder.first();
+    let outcome = this.builder.first(page);
     for (let hop = 0; ; hop++) {
       if ('problem' in outcome) return { numbers, problem: outcome.problem, exit: 1 };
       const pair = outcome.value;
@@ -119,6 +122,7 @@ export class Sender {
       api: endpoint?.api ?? '',
       idempotencyKey: this.builder.idempotencyKey,
       holes: hop === 0 ? holesOf(step, context) : [],
+      page: this.page,
     };
     await recordSent(purpose, { x, hop, pair }, context);
     const { response, broken } = await context.transport.exchange(
@@ -145,7 +149,7 @@ export class Sender {
   }
 
   /** A response that is not the last one of its call: recorded, and done with. */
-  private async recordAnswer({ x, response }: Extract<Sent, { response: HttpResponse }>): Promise<void> {
+  async recordAnswer({ x, response }: Extract<Sent, { response: HttpResponse }>): Promise<void> {
     this.context.recorder.record(answeredEvent(x, response, await decodeBody(response), this.context));
   }
 

@@ -1,18 +1,11 @@
 import type { CallStep } from '../../chain/model.ts';
-import type { Code } from '../../diagnostics/catalogue.ts';
 import { decodeBody, mediaTypeOf } from '../../http/decode.ts';
 import { headerOf } from '../../http/message.ts';
-import type { EventBody, ExpectRecord } from '../../journal/events.ts';
 import { bindAll } from '../bind.ts';
 import { authOf } from '../call/build.ts';
-import {
-  brokenProblem,
-  failedExpectation,
-  notAuthorized,
-  problemOf,
-  serverWords,
-  undecodable,
-} from '../call/problems.ts';
+import { brokenEnding, ender, type CallEnding } from '../call/ending.ts';
+import { pagedEnding } from '../call/paged.ts';
+import { failedExpectation, notAuthorized, problemOf, serverWords, undecodable } from '../call/problems.ts';
 import { answeredEvent } from '../call/record.ts';
 import { Sender, type Sent } from '../call/send.ts';
 import { CallSink } from '../call/sink.ts';
@@ -20,12 +13,13 @@ import { responseFrame, type RunContext } from '../context.ts';
 import { judge, judgeStatus } from '../judge.ts';
 import { ResponseView } from '../response-names.ts';
 import { plainOutcome, type StepOutcome, type StepRunner } from './definition.ts';
-import { ended, type Ending } from './ended.ts';
+import { ended } from './ended.ts';
 
 /** Sends a call's request, reads the response, judges it and keeps of it what the call says. */
 export const runCall: StepRunner<CallStep> = async (step, address, context) => {
   const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
   const end = ender(step, address, context);
+  if (step.paging) return end(await pagedEnding(step, address, step.paging, endpoint, context));
   const sink = new CallSink(step, address, endpoint, context, () => sender.resolvers);
   const sender: Sender = new Sender(step, address, endpoint, context, sink.sinkFor);
   const sending = context.clock.monotonicMs();
@@ -53,17 +47,6 @@ type Around = Readonly<{
   tookMs: number;
   context: RunContext;
 }>;
-
-function brokenEnding(
-  step: CallStep,
-  { x, numbers, broken }: Extract<Sent, { broken: object }>,
-  { signal }: RunContext,
-): CallEnding {
-  const { cause, phase, reached, message } = broken;
-  const event: EventBody = { type: 'broken', x, cause, phase, reached, message };
-  const cut = signal.aborted ? { cut: true as const } : {};
-  return { before: [event], x: numbers, problem: brokenProblem(step, broken), exit: 3, ...cut };
-}
 
 /** Judges a response and binds what is kept of it. The answer is recorded last: what a `keep` marks as secret is masked in its own response too. */
 async function responseEnding(
@@ -107,45 +90,4 @@ async function responseEnding(
   if (problem) return ending({ expects, exit: 1, problem, problems });
   for (const { name, real } of binds) context.scope.bind(name, real, address);
   return ending({ expects, exit: 0, binds: binds.map(({ real: _real, ...bind }) => bind) });
-}
-
-type CallEnding = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem' | 'problems'> &
-  Readonly<{ x?: readonly number[]; exit: number; cut?: true }>;
-
-/** Writes the end of a call, in one go with what came just before it, and says how it ended. */
-function ender(step: CallStep, address: string, context: RunContext): (ending: CallEnding) => StepOutcome {
-  const end = ended(step, address, context);
-  return ({ before = [], x, expects = [], exit, cut, ...rest }) => {
-    const notes = expects.flatMap((each) => notesOn(each, address));
-    const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
-    const numbers = x === undefined ? {} : { x: [...x] };
-    end({ ...rest, ...numbers, expects, outcome, before: [...before, ...notes] });
-    return {
-      outcome,
-      exit: cut ? 130 : exit,
-      calls: 1,
-      expects: expects.length,
-      held: expects.filter(({ held }) => held).length,
-      ...(exit === 1 && step.onFailure === 'continue' ? { goesOn: true as const } : {}),
-    };
-  };
-}
-
-/** What is told of an expectation although it held: it said nothing of the response, or part of it had no effect. */
-function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRecord, step: string): EventBody[] {
-  const note = (code: Code, level: 'warning' | 'info', message: string): EventBody => ({
-    type: 'note',
-    code,
-    level,
-    message,
-    step,
-    ...(source ? { source } : {}),
-  });
-  return [
-    ...(overNone ? [note('nothing-to-check', 'warning', `${text} held only because the list is empty`)] : []),
-    ...idleExcept.map((path) =>
-      note('except-finds-nothing', 'warning', `except ${path} finds nothing, in the response or in what it should be`),
-    ),
-    ...(accepted ? [note('accepted', 'info', `${text} was written from this response`)] : []),
-  ];
 }

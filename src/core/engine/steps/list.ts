@@ -14,6 +14,7 @@ import { runRepeat } from './repeat.ts';
 import { runSay } from './say.ts';
 import { runStop } from './stop.ts';
 import { runTogether } from './together.ts';
+import { runWrite } from './write.ts';
 import { runWait } from './wait.ts';
 
 /** Runs a step by its kind; a new kind is a file here and a case below. */
@@ -39,6 +40,8 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
       return runRepeat(step, address, context);
     case 'chain':
       return runChainStep(step, address, context);
+    case 'write':
+      return runWrite(step, address, context);
     case 'broken':
       throw new Error('A chain with a broken step is never run');
     default:

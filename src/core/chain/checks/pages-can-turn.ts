@@ -1,0 +1,72 @@
+import { namesRead, eachPath } from '../../expression/names-read.ts';
+import { isSingular } from '../../path/model.ts';
+import { holesOf } from '../../template/template.ts';
+import { wholeOf } from '../../diagnostics/source.ts';
+import type { CallStep } from '../model.ts';
+import type { Rule, RuleContext } from './rule.ts';
+
+/** The next page can be another one, and lists are those of all pages. */
+export const pagesCanTurn: Rule = (context) => {
+  let paged: CallStep | undefined;
+  return {
+    call(step) {
+      paged = step.paging ? step : undefined;
+      if (step.paging) checkTurning(step, context);
+    },
+    expression(tree, source, place) {
+      if (!paged || place.step !== paged.name || (place.key !== 'expect' && place.key !== 'keep')) return;
+      const items = paged.paging?.items?.source.text.trim();
+      eachPath(tree, (path) => {
+        if (path.start.kind !== 'body' || isSingular(path.segments)) return;
+        const text = source.text.slice(...path.range);
+        const instead = items !== undefined && text.startsWith(items) ? `items${text.slice(items.length)}` : 'items';
+        const advice =
+          items === undefined
+            ? 'Say items: under paging; the name items is then the list over all pages.'
+            : `Write ${instead}: the list over all pages.`;
+        const message = `${text} is the list of the last page alone`;
+        context.reportIn(source, { code: 'use-items', range: path.range, message, advice });
+      });
+    },
+    expectation(expectation, place) {
+      if (!paged || place.step !== paged.name || paged.paging?.items) return;
+      if (expectation.form !== 'includes' && expectation.form !== 'equals') return;
+      const message = `${expectation.form} judges the items of all pages, and paging has no items:`;
+      context.reportIn(expectation.source, {
+        code: 'use-items',
+        range: wholeOf(expectation.source),
+        message,
+        advice: 'Add items: with the path of the list in one page.',
+      });
+    },
+  };
+};
+
+function checkTurning({ paging, name, nameSource }: CallStep, { reportIn }: RuleContext): void {
+  const { next, query, while: goesOn } = paging!;
+  const cannot = (message: string, advice: string) =>
+    reportIn(nameSource, { code: 'page-cannot-turn', range: [0, name.length], message, advice });
+  if (!next && !query) {
+    cannot('The paging of this call says no next page', "Add next: link('next'), or query: with while:.");
+  } else if (query && !goesOn) {
+    cannot(
+      'The paging of this call has a query, and does not say when there is no next page',
+      'Add while: with a condition on the page.',
+    );
+  } else if (next?.tree && !readsPage(namesRead(next.tree)) && !/link\(|xpath\(/.test(next.source.text)) {
+    cannot(
+      `${next.source.text} reads nothing of the page, and is the same for every page`,
+      'Read it from $, headers or link().',
+    );
+  } else if (query) {
+    const read = query.flatMap(({ value }) => holesOf(value).flatMap((hole) => namesRead(hole.node)));
+    if (!readsPage(read))
+      cannot('The query of the next page reads nothing of the page', 'Read it from $, or use page_count.');
+  }
+}
+
+const OF_PAGE: ReadonlySet<string> = new Set(['$', 'page_count', 'headers', 'response', 'items', 'cookies', 'url']);
+
+function readsPage(names: readonly string[]): boolean {
+  return names.some((name) => OF_PAGE.has(name));
+}

@@ -1,0 +1,34 @@
+import * as z from 'zod';
+import { choice, expression, named, parameter, wholeNumber } from '../schema/leaves.ts';
+import { mapping } from '../schema/shape.ts';
+import type { Paging } from './model.ts';
+
+/** Pages unless said. */
+const AT_MOST = 100;
+
+const atMost = z.union([
+  wholeNumber('a number of pages').transform((pages) => ({ pages, then: undefined })),
+  mapping({
+    pages: wholeNumber('a number of pages').describe('How many pages are read.'),
+    then: choice('stop', 'fail').optional().describe('stop: more of them is no mistake.'),
+  }),
+]);
+
+/** How the pages of a call follow each other. */
+export const paging = () =>
+  mapping({
+    next: expression('the next URL, or nothing').optional().describe('The URL of the next page; nothing ends.'),
+    query: named(parameter()).optional().describe('Query parameters of the next page, in place of a next URL.'),
+    while: expression('a condition').optional().describe('With query: whether there is a next page.'),
+    items: expression('the list in one page')
+      .optional()
+      .describe('The list in a page; items is then that of all pages.'),
+    'at-most': atMost.optional().describe('How many pages there may be; 100 unless said.'),
+  }).transform((given): Paging => ({
+    next: given.next,
+    query: given.query,
+    while: given.while,
+    items: given.items,
+    atMost: given['at-most']?.pages ?? AT_MOST,
+    thenStop: given['at-most']?.then === 'stop',
+  }));

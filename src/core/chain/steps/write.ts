@@ -1,0 +1,43 @@
+import { entryOf } from '../../yaml/tree.ts';
+import { expression, fileName, flag, named, value, word } from '../../schema/leaves.ts';
+import { stepReader } from './definition.ts';
+
+export const write = stepReader({
+  key: 'write',
+  about: 'Writes rows into a CSV, NDJSON or JSON file.',
+  shape: () => ({
+    write: fileName().describe('The file; its end says whether it is CSV, NDJSON or JSON.'),
+    row: named(value()).optional().describe('One row: its cells by column.'),
+    rows: expression('a list of rows').optional().describe('Many rows: a list of objects.'),
+    'update-by': word('the name of a column')
+      .optional()
+      .describe('Rows whose value in this column is there already are updated, others put behind.'),
+    append: flag().optional().describe('What was in the file before the run stays.'),
+    reveal: flag().optional().describe('Secrets are written as they are, instead of masked.'),
+    spreadsheet: flag().optional().describe('Cells that a spreadsheet would run as a formula are made texts.'),
+  }),
+  read: (given, { node, reading }) => {
+    const isJson = /\.json$/i.test(given.write.source.text);
+    const { keyRange } = entryOf(node, 'write')!;
+    const wrong = (code: 'row-and-rows' | 'rows-only', message: string, advice: string) =>
+      reading.report({ code, range: keyRange, message, advice });
+    if ((given.row === undefined) === (given.rows === undefined))
+      wrong('row-and-rows', 'A write has either row or rows', 'row: is one row by column, rows: a list of rows.');
+    else if (given.row && isJson)
+      wrong(
+        'rows-only',
+        'A JSON file is written as a whole',
+        'Gather the rows and write them with rows:, or write NDJSON.',
+      );
+    return {
+      kind: 'write',
+      file: given.write,
+      row: given.row?.map((entry) => [entry.name, entry.value] as const),
+      rows: given.rows,
+      updateBy: given['update-by']?.text,
+      append: given.append ?? false,
+      reveal: given.reveal ?? false,
+      spreadsheet: given.spreadsheet ?? false,
+    };
+  },
+});

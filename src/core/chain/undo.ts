@@ -1,0 +1,31 @@
+import * as z from 'zod';
+import { bodiesOf, bodyShape } from '../http/bodies/list.ts';
+import { named, parameter, requestLine, word } from '../schema/leaves.ts';
+import { mapping } from '../schema/shape.ts';
+import { expectations } from './steps/expect/list.ts';
+import type { Undo } from './model.ts';
+
+const BARE = { query: [], headers: [], body: undefined, auth: undefined, idempotencyKey: undefined } as const;
+
+/** A request line, or a mapping with what else the request says. */
+export const undo = () =>
+  z.union([
+    requestLine().transform((line): Undo => ({ request: { ...BARE, line }, expect: [] })),
+    mapping({
+      request: requestLine().describe('METHOD and target.'),
+      query: named(parameter()).optional().describe('Query parameters by name.'),
+      headers: named(parameter()).optional().describe('Headers of the request.'),
+      ...bodyShape,
+      type: word('a media type').optional().describe('The media type of the body.'),
+      expect: expectations().optional().describe('What must hold of the response; 2xx, 404 and 410 unless said.'),
+    }).transform((given): Undo => ({
+      request: {
+        ...BARE,
+        line: given.request,
+        query: given.query ?? [],
+        headers: given.headers ?? [],
+        body: bodiesOf(given, given.type)[0],
+      },
+      expect: given.expect ?? [],
+    })),
+  ]);

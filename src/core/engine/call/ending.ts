@@ -1,0 +1,82 @@
+import type { CallStep, Undo } from '../../chain/model.ts';
+import type { Code } from '../../diagnostics/catalogue.ts';
+import type { EventBody, ExpectRecord } from '../../journal/events.ts';
+import type { RunContext } from '../context.ts';
+import type { StepOutcome } from '../steps/definition.ts';
+import { ended, type Ending } from '../steps/ended.ts';
+import { brokenProblem } from './problems.ts';
+import type { Sent } from './send.ts';
+
+export type CallEnding = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem' | 'problems' | 'why'> &
+  Readonly<{ x?: readonly number[]; exit: number; cut?: true; skipped?: true }>;
+
+/** Writes the end of a call, in one go with what came just before it, and says how it ended. */
+export function ender(step: CallStep, address: string, context: RunContext): (ending: CallEnding) => StepOutcome {
+  const end = ended(step, address, context);
+  return ({ before = [], x, expects = [], exit, cut, skipped, ...rest }) => {
+    if (skipped) return end({ outcome: 'skipped', why: 'you said no' });
+    const notes = expects.flatMap((each) => notesOn(each, address));
+    const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
+    if (outcome === 'held' && step.undo) context.undos.push({ step: undoCall(step, step.undo), context });
+    const numbers = x === undefined ? {} : { x: [...x] };
+    end({ ...rest, ...numbers, expects, outcome, before: [...before, ...notes] });
+    return {
+      outcome,
+      exit: cut ? 130 : exit,
+      calls: 1,
+      expects: expects.length,
+      held: expects.filter(({ held }) => held).length,
+      ...(exit === 1 && step.onFailure === 'continue' ? { goesOn: true as const } : {}),
+    };
+  };
+}
+
+/** What is told of an expectation although it held: it said nothing of the response, or part of it had no effect. */
+function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRecord, step: string): EventBody[] {
+  const note = (code: Code, level: 'warning' | 'info', message: string): EventBody => ({
+    type: 'note',
+    code,
+    level,
+    message,
+    step,
+    ...(source ? { source } : {}),
+  });
+  return [
+    ...(overNone ? [note('nothing-to-check', 'warning', `${text} held only because the list is empty`)] : []),
+    ...idleExcept.map((path) =>
+      note('except-finds-nothing', 'warning', `except ${path} finds nothing, in the response or in what it should be`),
+    ),
+    ...(accepted ? [note('accepted', 'info', `${text} was written from this response`)] : []),
+  ];
+}
+
+/** The end of a call that got no response. */
+export function brokenEnding(
+  step: CallStep,
+  { x, numbers, broken }: Extract<Sent, { broken: object }>,
+  { signal }: RunContext,
+): CallEnding {
+  const { cause, phase, reached, message } = broken;
+  const event: EventBody = { type: 'broken', x, cause, phase, reached, message };
+  const cut = signal.aborted ? { cut: true as const } : {};
+  return { before: [event], x: numbers, problem: brokenProblem(step, broken), exit: 3, ...cut };
+}
+
+/** The call that takes back what another made. */
+function undoCall(step: CallStep, { request, expect }: Undo): CallStep {
+  return {
+    ...step,
+    when: undefined,
+    request: { ...request, auth: step.request.auth },
+    expect,
+    keep: [],
+    undo: undefined,
+    isUndo: true,
+    paging: undefined,
+    save: undefined,
+    untilEvent: undefined,
+    readAs: undefined,
+    changes: undefined,
+    onFailure: 'continue',
+  };
+}

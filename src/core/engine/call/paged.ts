@@ -1,0 +1,129 @@
+import type { CallStep, Paging } from '../../chain/model.ts';
+import type { PageRequest } from '../../http/build-request.ts';
+import { decodeBody, type Decoded } from '../../http/decode.ts';
+import type { HttpResponse } from '../../http/message.ts';
+import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
+import { bindAll } from '../bind.ts';
+import { responseFrame, type RunContext } from '../context.ts';
+import type { Judging } from '../expect/definition.ts';
+import { isOfEachPage, judge, judgeEntry } from '../judge.ts';
+import { ResponseView, type ResponseAround } from '../response-names.ts';
+import { brokenEnding, type CallEnding } from './ending.ts';
+import { Pages } from './pages.ts';
+import { failedExpectation, problemOf, serverWords, undecodable } from './problems.ts';
+import { answeredEvent } from './record.ts';
+import { Sender } from './send.ts';
+
+/** Reads page after page; expectations on status and headers are tested on each, all others behind the last. */
+export async function pagedEnding(
+  step: CallStep,
+  address: string,
+  paging: Paging,
+  endpoint: ReturnType<RunContext['endpointOf']>,
+  context: RunContext,
+): Promise<CallEnding> {
+  const pages = new Pages(step, paging, endpoint);
+  const numbers: number[] = [];
+  const expects: ExpectRecord[] = [];
+  const onEach = { ...step, expect: step.expect.filter(isOfEachPage), keep: [] };
+  let page: PageRequest | undefined;
+  for (let number = 1; ; number++) {
+    const sender = new Sender(step, address, endpoint, context, undefined);
+    const sending = context.clock.monotonicMs();
+    const sent = await sender.send(page, number);
+    const tookMs = context.clock.monotonicMs() - sending;
+    numbers.push(...sent.numbers);
+    if ('declined' in sent) return { x: numbers, exit: 0, skipped: true };
+    if ('problem' in sent) return { x: numbers, expects, problem: sent.problem, exit: sent.exit };
+    if ('broken' in sent) return { ...brokenEnding(step, sent, context), x: numbers, expects };
+    const { response, request, x, isOwn, refused } = sent;
+    const decoded = await decodeBody(response, step.readAs);
+    const url = request.url;
+    const around = {
+      url,
+      tookMs,
+      pages: { count: number, items: paging.items && pages.items, size: pages.size, tries: numbers.length },
+    };
+    const frame = responseFrame(context, endpoint, new ResponseView(response, decoded, around, step.namespaces));
+    const before = [answeredEvent(x, response, decoded, context)];
+    const failed = (problem: ProblemRecord, exit = 1): CallEnding => ({ before, x: numbers, expects, problem, exit });
+    if (refused) return failed(problemOf(step, refused.code, refused.message, refused.advice));
+    if (decoded.problem) return failed(undecodable(step, decoded), 3);
+    const judging = { frame, exchange: x, endpoint, context };
+    const records = (await judge(onEach, response.status, isOwn, judging, step)).map((each) => ({
+      ...each,
+      page: number,
+    }));
+    expects.push(...records.filter((each) => number === 1 || !each.held));
+    if (records.some(({ held }) => !held)) {
+      const problem = failedExpectation(records, serverWords(decoded, endpoint, frame));
+      return failed({ ...problem, message: `${problem.message}, on page ${number}` });
+    }
+    const wrong = pages.take(url, response.body.length, frame);
+    if (wrong) return failed(wrong);
+    const turn = pages.turn(url, frame, sender.resolvers.real);
+    if ('problem' in turn) return failed(turn.problem);
+    if ('page' in turn) {
+      context.recorder.record(...before);
+      page = turn.page;
+      continue;
+    }
+    return {
+      ...(await lastPageEnding(step, address, { pages, expects, judging, decoded, before, around }, response)),
+      x: numbers,
+    };
+  }
+}
+
+type LastPage = Readonly<{
+  pages: Pages;
+  expects: readonly ExpectRecord[];
+  judging: Judging;
+  decoded: Extract<Decoded, { value: unknown }>;
+  before: readonly EventBody[];
+  around: ResponseAround;
+}>;
+
+/** What is said of all pages together: `items` is the list over all of them, `$` the last page. */
+async function lastPageEnding(
+  step: CallStep,
+  address: string,
+  { pages, expects, judging, decoded, before, around }: LastPage,
+  response: HttpResponse,
+): Promise<CallEnding> {
+  const { context, endpoint } = judging;
+  const all = { ...around, pages: { ...around.pages!, count: pages.count, size: pages.size } };
+  const view = new ResponseView(response, decoded, all, step.namespaces);
+  const frame = responseFrame(context, endpoint, view);
+  const overAll = step.expect.filter((each) => !isOfEachPage(each));
+  const records: ExpectRecord[] = [];
+  for (const expectation of overAll) {
+    const body = expectation.form === 'that' ? frame.body : pages.items;
+    records.push(await judgeEntry(expectation, { ...judging, frame: { ...frame, body } }));
+  }
+  const told = [...expects, ...records];
+  if (records.some(({ held }) => !held)) {
+    return {
+      before,
+      expects: told,
+      exit: 1,
+      problem: failedExpectation(records, serverWords(decoded, endpoint, frame)),
+    };
+  }
+  // What is kept of several pages stands in no single body, so the record holds it itself.
+  const { binds, problems } = bindAll(step.keep, undefined, address, frame, context);
+  const [problem] = problems;
+  if (problem) return { before, expects: told, exit: 1, problem, problems };
+  for (const { name, real } of binds) context.scope.bind(name, real, address);
+  return {
+    before,
+    expects: told,
+    exit: 0,
+    binds: binds.map(({ real: _real, ...bind }) => bind),
+    why: pagesWords(pages),
+  };
+}
+
+function pagesWords({ count }: Pages): string {
+  return count === 1 ? '1 page, and no next one' : `${count} pages`;
+}

@@ -1,0 +1,194 @@
+import type { EventBody } from '../journal/events.ts';
+import type { Clock, RowsFile } from '../ports.ts';
+import { csvStringify } from '../packages.ts';
+import { readCsv } from '../value/csv.ts';
+import { readJson } from '../value/json-read.ts';
+import { writeJson } from '../value/json-write.ts';
+import { textOf } from '../value/text.ts';
+import { isList, isObject, memberOf, type ObjectValue, type Value } from '../value/value.ts';
+
+/** How a step writes to a file. */
+export type WriteForm = Readonly<{
+  updateBy: string | undefined;
+  append: boolean;
+  reveal: boolean;
+  spreadsheet: boolean;
+}>;
+
+/** Thrown for rows that a file cannot take. */
+export class RowFault extends Error {
+  constructor(
+    readonly code: 'no-such-column' | 'bad-value',
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** A file whose rows are updated is written at most so often, and when the run ends. */
+const FLUSH_MS = 1000;
+
+/** The files of rows that a run writes: one writer a file, whichever steps write to it. */
+export class Outputs {
+  private readonly files = new Map<string, TableFile>();
+
+  constructor(private readonly clock: Clock) {}
+
+  /** Writes rows. Throws `RowFault`. */
+  write(file: RowsFile, step: string, form: WriteForm, rows: readonly ObjectValue[]): void {
+    let table = this.files.get(file.path);
+    if (!table) this.files.set(file.path, (table = new TableFile(file, step, form, this.clock)));
+    table.write(rows);
+  }
+
+  /** Writes what is still waiting; tells of every file. */
+  close(): readonly EventBody[] {
+    const events = [...this.files.values()].map((table) => table.close());
+    this.files.clear();
+    return events;
+  }
+}
+
+type Kind = 'csv' | 'ndjson' | 'json';
+
+/** One file of rows. */
+class TableFile {
+  private readonly kind: Kind;
+  private columns: readonly string[] | undefined;
+  private index: Map<string, ObjectValue> | undefined;
+  private count = 0;
+  private flushedAt = -Infinity;
+  private isBegun = false;
+
+  constructor(
+    private readonly file: RowsFile,
+    private readonly step: string,
+    private readonly form: WriteForm,
+    private readonly clock: Clock,
+  ) {
+    const end = /\.([A-Za-z]+)$/.exec(file.path)?.[1]?.toLowerCase();
+    this.kind = end === 'json' ? 'json' : end === 'ndjson' || end === 'jsonl' ? 'ndjson' : 'csv';
+  }
+
+  write(rows: readonly ObjectValue[]): void {
+    this.count += rows.length;
+    if (this.form.updateBy !== undefined) this.update(rows, this.form.updateBy);
+    else if (this.kind === 'json') this.file.replace(`${writeJson(rows, 2)}\n`, this.form.reveal);
+    else this.appendRows(rows);
+  }
+
+  close(): EventBody {
+    if (this.index) this.flush();
+    const { updateBy, append } = this.form;
+    const size = new TextEncoder().encode(this.file.read() ?? '').length;
+    const op = updateBy !== undefined ? ('updated' as const) : append ? ('appended' as const) : ('replaced' as const);
+    return { type: 'file', step: this.step, path: this.file.path, op, after: { size }, rows: this.count };
+  }
+
+  /** The first rows of a run start the file afresh, unless what was there is to stay. */
+  private appendRows(rows: readonly ObjectValue[]): void {
+    if (this.kind === 'ndjson') {
+      const text = rows.map((row) => `${writeJson(row)}\n`).join('');
+      if (this.isBegun || this.form.append) this.file.append(text, this.form.reveal);
+      else this.file.replace(text, this.form.reveal);
+      this.isBegun = true;
+      return;
+    }
+    const before = this.isBegun || !this.form.append ? undefined : this.file.read();
+    if (before !== undefined && before !== '') this.columns = headerOf(before);
+    const isFresh = !this.isBegun && (before === undefined || before === '');
+    const [first] = rows;
+    this.columns ??= first && Object.keys(first);
+    const text = rows.map((row) => this.csvLine(row)).join('');
+    if (isFresh) this.file.replace(csvText([this.columns ?? []]) + text, this.form.reveal);
+    else this.file.append(text, this.form.reveal);
+    this.isBegun = true;
+  }
+
+  private csvLine(row: ObjectValue): string {
+    const columns = this.columns!;
+    const stranger = Object.keys(row).find((name) => !columns.includes(name));
+    if (stranger !== undefined)
+      throw new RowFault(
+        'no-such-column',
+        `${this.file.path} has no column "${stranger}"; it has ${columns.join(', ')}`,
+      );
+    return csvText([columns.map((name) => this.cell(name, memberOf(row, name) ?? null))]);
+  }
+
+  private cell(name: string, value: Value): string {
+    if (value === null) return '';
+    const text = textOf(value);
+    if (typeof text !== 'string')
+      throw new RowFault('bad-value', `The cell ${name} is ${text.what}, which has no form in CSV`);
+    return this.form.spreadsheet && /^[=+\-@]/.test(text) ? `'${text}` : text;
+  }
+
+  /** Read once into an index, updated in memory, written now and then and at the end. */
+  private update(rows: readonly ObjectValue[], column: string): void {
+    this.index ??= this.readIndex(column);
+    for (const row of rows) {
+      const key = memberOf(row, column);
+      if (key === undefined) throw new RowFault('no-such-column', `The row has no column "${column}" to update by`);
+      const text = keyText(key);
+      const before = this.index.get(text);
+      if (this.kind === 'csv') {
+        this.columns ??= Object.keys(row);
+        const stranger = Object.keys(row).find((name) => !this.columns!.includes(name));
+        // A table that was read may get further columns when rows of it are enriched.
+        if (stranger !== undefined)
+          this.columns = [...this.columns, ...Object.keys(row).filter((name) => !this.columns!.includes(name))];
+      }
+      this.index.set(text, before ? { ...before, ...row } : row);
+    }
+    if (this.clock.monotonicMs() - this.flushedAt >= FLUSH_MS) this.flush();
+  }
+
+  private readIndex(column: string): Map<string, ObjectValue> {
+    const before = this.file.read() ?? '';
+    const rows: readonly Value[] = before.trim() === '' ? [] : rowsIn(before, this.kind);
+    if (this.kind === 'csv' && before.trim() !== '') this.columns = headerOf(before);
+    return new Map(
+      rows.filter(isObject).map((row, i): [string, ObjectValue] => {
+        const key = memberOf(row, column);
+        return [key === undefined ? `\0${i}` : keyText(key), row];
+      }),
+    );
+  }
+
+  private flush(): void {
+    const rows = [...this.index!.values()];
+    this.flushedAt = this.clock.monotonicMs();
+    const text =
+      this.kind === 'csv'
+        ? csvText([this.columns ?? []]) + rows.map((row) => this.csvLine(row)).join('')
+        : this.kind === 'ndjson'
+          ? rows.map((row) => `${writeJson(row)}\n`).join('')
+          : `${writeJson(rows, 2)}\n`;
+    this.file.replace(text, this.form.reveal);
+  }
+}
+
+function rowsIn(text: string, kind: Kind): readonly Value[] {
+  if (kind === 'csv') return readCsv(text) as readonly Value[];
+  const texts = kind === 'json' ? [text] : text.split('\n').filter((line) => line.trim() !== '');
+  return texts.flatMap((each) => {
+    const json = readJson(each);
+    if (!json.ok) return [];
+    return isList(json.value) ? json.value : [json.value];
+  });
+}
+
+function headerOf(text: string): readonly string[] {
+  const [first] = readCsv(`${text.split('\n', 1)[0]!}\n${text.split('\n', 1)[0]!}\n`) as readonly ObjectValue[];
+  return Object.keys(first ?? {});
+}
+
+function keyText(key: Value): string {
+  const text = textOf(key);
+  return typeof text === 'string' ? text : writeJson(key);
+}
+
+function csvText(rows: readonly (readonly string[])[]): string {
+  return csvStringify().stringify(rows as string[][]);
+}

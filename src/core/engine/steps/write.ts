@@ -1,0 +1,76 @@
+import type { WriteStep } from '../../chain/model.ts';
+import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
+import type { ProblemRecord } from '../../journal/events.ts';
+import { fillFileName, fillValue } from '../../template/fill.ts';
+import { counted, showValue } from '../../value/show.ts';
+import { isList, isObject, Mask, type ObjectValue, type Value } from '../../value/value.ts';
+import { valueNeeded } from '../condition.ts';
+import { plainFrame, type RunContext } from '../context.ts';
+import { filling } from '../fill.ts';
+import { RowFault } from '../outputs.ts';
+import { problemRecord } from '../places.ts';
+import { resolversFor } from '../resolvers.ts';
+import { secretIn } from '../../expression/secrecy.ts';
+import type { StepRunner } from './definition.ts';
+import { ended } from './ended.ts';
+
+/** Writes a row, or all rows of a list, into a file. */
+export const runWrite: StepRunner<WriteStep> = async (step, address, context) => {
+  const end = ended(step, address, context);
+  const { source } = step.file;
+  const resolvers = resolversFor(context);
+  const named = filling(() => fillFileName(step.file, resolvers.real));
+  if ('diagnostic' in named) return { ...end({ problem: problemRecord(named.diagnostic) }), stops: true };
+  const file = context.runHost.rowsFile(named.value);
+  if ('message' in file)
+    return { ...end({ problem: problemAt(source, 'outside-project', file.message, file.advice) }), stops: true };
+  const rows = rowsOf(step, context);
+  if ('problem' in rows) return { ...end({ problem: rows.problem }), stops: true };
+  try {
+    context.outputs.write(file, address, step, rows.rows);
+  } catch (error) {
+    if (!(error instanceof RowFault)) throw error;
+    return { ...end({ problem: problemAt(source, error.code, error.message) }), stops: true };
+  }
+  return end({ why: `${file.path}   ${counted(rows.rows.length, 'row')}` });
+};
+
+function problemAt(
+  source: Source,
+  code: 'outside-project' | 'no-such-column' | 'bad-value' | 'not-a-list',
+  message: string,
+  advice?: string,
+): ProblemRecord {
+  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
+}
+
+type Rows = Readonly<{ rows: readonly ObjectValue[] }> | Readonly<{ problem: ProblemRecord }>;
+
+/** The rows as they are written: secrets masked, unless the step reveals them. */
+function rowsOf(step: WriteStep, context: RunContext): Rows {
+  if (step.row) {
+    const { real, masked } = resolversFor(context);
+    const resolver = step.reveal ? real : masked;
+    const filled = filling(() =>
+      Object.fromEntries(
+        step.row!.map(([name, value]): [string, Value] => {
+          const cell = fillValue(value, resolver);
+          return [name, cell === 'left-out' ? null : cell.value];
+        }),
+      ),
+    );
+    return 'diagnostic' in filled ? { problem: problemRecord(filled.diagnostic) } : { rows: [filled.value] };
+  }
+  const { source, tree } = step.rows!;
+  const needed = valueNeeded(step.rows!, plainFrame(context), 'Write x ?? [] for rows that may be missing.');
+  if ('problem' in needed) return needed;
+  const secret = step.reveal ? undefined : secretIn(tree!, context.secretNames);
+  const { value } = needed;
+  if (!isList(value) || !value.every(isObject)) {
+    return {
+      problem: problemAt(source, 'not-a-list', `rows: wants a list of objects, and this is ${showValue(value, 60)}`),
+    };
+  }
+  if (secret === undefined) return { rows: value };
+  return { rows: value.map((row) => Object.fromEntries(Object.keys(row).map((name) => [name, new Mask(secret)]))) };
+}

@@ -1,0 +1,24 @@
+import type { RunContext } from './context.ts';
+import type { StepsOutcome } from './steps/definition.ts';
+import { runStep } from './steps/list.ts';
+
+/**
+ * Takes back what the run made, newest first, each once, although others failed. A call that could not be taken back makes
+ * the run failed: what it made is still there.
+ */
+export async function runUndos({ undos, recorder }: RunContext): Promise<StepsOutcome> {
+  const total = { exit: 0, calls: 0, expects: 0, held: 0 };
+  for (const [i, { step, context }] of [...undos].reverse().entries()) {
+    const address = `u${i + 1}/${step.name}`;
+    const outcome = await runStep(step, address, { ...context, isHalted: () => false });
+    total.calls += outcome.calls;
+    total.expects += outcome.expects;
+    total.held += outcome.held;
+    if (outcome.exit === 0) continue;
+    total.exit = 1;
+    const message = `What ${step.name} made is still there: ${step.request.line!.source.text} did not take it back`;
+    recorder.record({ type: 'note', code: 'undo-failed', level: 'warning', message, step: address });
+  }
+  undos.length = 0;
+  return total;
+}
