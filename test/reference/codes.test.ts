@@ -99,6 +99,10 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
     folder.write('chains/yard.chain.yaml', 'api: gate\nsteps:\n  - call: gate\n    request: GET /log\n');
     swap(folder, SIGN_IN, 'steps:\n', 'steps:\n  - call: yard\n    api: yard\n    request: GET /\n');
   },
+  table: (folder) => {
+    folder.write('lacking.csv', 'cargo,vessel\nC-1,KM 100/1\n');
+    folder.write('bad.csv', 'cargo,vessel,tonnes,since\nC-1,KM 100/1,heavy,2026-13-01\n');
+  },
   accepting: () => {},
   hanging: () => {},
   huge: () => {},

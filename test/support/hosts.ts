@@ -1,5 +1,6 @@
 import { StepHost, type RunHost } from '../../src/core/engine/host.ts';
 import type { OpenedFile } from '../../src/core/http/message.ts';
+import type { RowsFile } from '../../src/core/ports.ts';
 import type { Host } from '../../src/core/expression/host.ts';
 import { readXml } from '../../src/core/value/xml.ts';
 
@@ -12,6 +13,17 @@ const changing: OpenedFile = {
   chunks: async function* () {},
 };
 
+/** A file of rows that is held in memory. */
+export function memoryFile(path: string, text?: string): RowsFile {
+  let content = text;
+  return {
+    path,
+    read: () => content,
+    append: (more) => void (content = (content ?? '') + more),
+    replace: (all) => void (content = all),
+  };
+}
+
 /** A host whose clock stands, whose seed is known and whose only file is `notes.txt`. */
 export const testRunHost: RunHost = {
   zone: 'Europe/Lisbon',
@@ -21,7 +33,8 @@ export const testRunHost: RunHost = {
   openFile: (path) => (path === 'changing.bin' ? changing : { message: `The file ${path} is not there` }),
   namedFiles: new Set(),
   saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
-  rowsFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
+  rowsFile: (path) =>
+    path.startsWith('..') ? { message: `The file ${path} would be outside of the project` } : memoryFile(path),
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
   beside: () => testRunHost,
   readFile: (path) =>

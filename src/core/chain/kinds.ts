@@ -2,6 +2,7 @@ import { findFunction } from '../expression/functions/list.ts';
 import { ungrouped, type Node } from '../expression/model.ts';
 import { isCondition } from '../expression/typing.ts';
 import { kindOf, type Kind } from '../value/value.ts';
+import type { TakeType } from './model.ts';
 import { RESPONSE_NAMES, type Names } from './names.ts';
 
 /** The kind of an expression's value as far as literals, functions, inputs and response names say; else unknown. */
@@ -64,3 +65,18 @@ function kindOfBinary(
       return undefined;
   }
 }
+
+/** The kind of an input's value, where its type says it. */
+export const KIND_OF_INPUT: Readonly<Record<TakeType, Kind | undefined>> = {
+  text: 'text',
+  integer: 'number',
+  number: 'number',
+  boolean: 'boolean',
+  date: 'text',
+  'date-time': 'date-time',
+  duration: 'duration',
+  json: undefined,
+  secret: 'text',
+  file: 'text',
+  table: 'list',
+};

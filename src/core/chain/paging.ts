@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { choice, expression, named, parameter, wholeNumber } from '../schema/leaves.ts';
+import { choice, expression, named, parameter } from '../schema/leaves.ts';
+import { wholeNumber } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
 import type { Paging } from './model.ts';
 

@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import { DEFAULT_TIMEOUTS, type Timeouts } from '../http/message.ts';
-import { duration } from '../schema/leaves.ts';
+import { duration } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
 
 export const timeoutShape = mapping({

@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { duration, expression, wholeNumber } from '../schema/leaves.ts';
+import { expression } from '../schema/leaves.ts';
+import { duration, wholeNumber } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
 import type { UntilEvent } from './model.ts';
 

@@ -1,60 +1,20 @@
 import * as z from 'zod';
 import { didYouMean } from '../diagnostics/suggest.ts';
-import type { Code } from '../diagnostics/catalogue.ts';
 import type { Problem, Range } from '../diagnostics/problem.ts';
 import { inFile, type Source, type SourceFile } from '../diagnostics/source.ts';
 import type { Node } from '../expression/model.ts';
 import { parseExpression } from '../expression/parse.ts';
 import { parseRequestLine, type RequestLine } from '../template/request-line.ts';
 import { parseTemplate, plainText, type TextTemplate, type ValueTemplate } from '../template/template.ts';
-import { Duration, type Value } from '../value/value.ts';
+import type { Value } from '../value/value.ts';
 import { isRewrittenNumber, scalarValue } from '../yaml/scalar.ts';
 import type { Reading, YamlScalar } from '../yaml/tree.ts';
 import { taking, type JsonSchema } from './input.ts';
-import { placedOf, type Leaf, type Placed } from './shape.ts';
+import { anyOf, leaf, reportAt, SCALAR } from './leaf.ts';
+import { placedOf, type Placed } from './shape.ts';
 
 /** An expression of a file. `tree` is absent when it did not parse, which was reported; such a file is never run. */
 export type Expression = Readonly<{ kind: 'expression'; source: Source; tree: Node | undefined }>;
-
-/**
- * The kinds of single values that keys take. Each reports what is wrong inside itself and still gives something, so
- * that the rest of the file is read and checked too. `description` reaches the reference and the JSON Schema.
- */
-function leaf<T>(what: string, read: (scalar: YamlScalar, reading: Reading) => T, json: JsonSchema = SCALAR) {
-  // One transform, not a check piped into one: files are mostly leaves, and each pipe costs as much as the leaf.
-  const schema = z.transform((given: unknown, context): T => {
-    if (typeof given === 'function') {
-      const { node, reading } = (given as Leaf)();
-      return read(node, reading);
-    }
-    context.issues.push({ code: 'custom', message: what, input: given });
-    return z.NEVER;
-  });
-  return taking(schema, () => ({ what, json }));
-}
-
-/** A single value: what stands as a number or `true` in YAML is a text all the same where a text is meant. */
-const SCALAR: JsonSchema = { type: ['string', 'number', 'boolean'] };
-
-/** Any value, as one that computes from what is projected. */
-function anyOf<T>(what: string, json: JsonSchema, read: (placed: Placed) => T) {
-  return taking(
-    z.transform((projected: unknown) => read(placedOf(projected))),
-    () => ({ what, json }),
-  );
-}
-
-function reportAt(
-  reading: Reading,
-  { range }: YamlScalar,
-  code: Code,
-  message: string,
-  advice?: string,
-  instead?: string,
-): void {
-  const fix = instead === undefined ? {} : { fix: { range, text: instead } };
-  reading.report({ code, range, message, ...(advice === undefined ? {} : { advice }), ...fix });
-}
 
 /** A text without holes, and its place. */
 export const word = (what = 'a text') => leaf(what, (scalar): Source => scalar.source);
@@ -79,7 +39,7 @@ export const expression = (what = 'an expression') =>
   });
 
 /** Parses an expression, and recognises what is often written in its place: a date without quotes, a hole. */
-function readExpression(text: string): ReturnType<typeof parseExpression> {
+export function readExpression(text: string): ReturnType<typeof parseExpression> {
   const day = text.includes('-') || text.includes(':') ? dateIn(text) : undefined;
   if (day) return { tree: undefined, problems: [day] };
   const parsed = parseExpression(text);
@@ -116,55 +76,6 @@ function dateIn(text: string): Problem | undefined {
   }
   return undefined;
 }
-
-/** `vessel in due`: the name of an item, and the list. */
-export type EachHead = Readonly<{ name: Source; list: Expression; head: Source }>;
-
-export const eachHead = () =>
-  leaf(
-    'NAME in LIST, such as vessel in due',
-    (scalar, reading): EachHead | undefined => {
-      const { source } = scalar;
-      const found = /^(\s*)(\S+)(\s+in\s+)(?=\S)/.exec(source.text);
-      if (!found) {
-        const advice = 'As in: each: vessel in due';
-        reportAt(reading, scalar, 'does-not-parse', `"${source.text}" is no NAME in LIST`, advice);
-        return undefined;
-      }
-      const [whole, blank = '', name = ''] = found;
-      const rest = slicedSource(source, whole.length, source.text.length);
-      const { tree, problems } = readExpression(rest.text);
-      for (const problem of problems) reading.report(inFile(rest, problem));
-      return {
-        name: slicedSource(source, blank.length, blank.length + name.length),
-        list: { kind: 'expression', source: rest, tree },
-        head: source,
-      };
-    },
-    { type: 'string', pattern: '\\sin\\s' },
-  );
-
-/** A part of a text, which knows its place as the whole does. */
-function slicedSource({ file, text: whole, locate }: Source, from: number, to: number): Source {
-  return { file, text: whole.slice(from, to), locate: ([start, end]) => locate([start + from, end + from]) };
-}
-
-/** `2s`, or `1s to 30s`: a pause that stays, or doubles from the first to the last. In milliseconds. */
-export const pause = () =>
-  leaf(
-    'a duration such as 2s, or two such as 1s to 30s',
-    (scalar, reading) => {
-      const [first, last = first] = scalar.source.text.split(/\s+to\s+/).map(parseMeasure);
-      const isPause = first instanceof Duration && last instanceof Duration && first.milliseconds > 0;
-      if (isPause && last.milliseconds >= first.milliseconds) {
-        return { firstMs: first.milliseconds, lastMs: last.milliseconds };
-      }
-      const message = `"${scalar.source.text}" is no pause`;
-      reportAt(reading, scalar, 'bad-measure', message, 'As in 2s, or 1s to 30s: the shorter one first.');
-      return undefined;
-    },
-    { type: 'string' },
-  );
 
 /** A path from `$` alone, such as `$.job.id`. */
 export const pathExpression = () =>
@@ -226,58 +137,6 @@ export const choice = <W extends string>(...words: readonly W[]) =>
     },
     { enum: [...words] },
   );
-
-/** A number such as a port or a count. */
-export const wholeNumber = (what = 'a whole number') =>
-  leaf(
-    what,
-    (scalar, reading) => {
-      const value = scalarValue(scalar);
-      if (typeof value === 'number' && Number.isInteger(value) && value >= 0) return value;
-      reportAt(reading, scalar, 'wrong-kind', `This takes ${what}, and this is "${scalar.source.text}"`);
-      return undefined;
-    },
-    { type: 'integer', minimum: 0 },
-  );
-
-/** A length of time such as `10s`, in milliseconds. */
-export const duration = () =>
-  leaf(
-    'a duration such as 10s',
-    (scalar, reading) => {
-      const value = parseMeasure(scalar.source.text);
-      if (value instanceof Duration && value.milliseconds > 0) return value.milliseconds;
-      reportAt(
-        reading,
-        scalar,
-        'bad-measure',
-        `"${scalar.source.text}" is no duration`,
-        'A duration is a number and ms, s, m, h or d: 250ms, 1.5s, 2m.',
-      );
-      return undefined;
-    },
-    { type: 'string', pattern: '^[0-9]+([.][0-9]+)?(ms|s|m|h|d)$' },
-  );
-
-/** A size such as `64MiB`, in bytes. */
-export const byteSize = () =>
-  leaf(
-    'a size such as 64MiB',
-    (scalar, reading) => {
-      const { tree } = parseExpression(scalar.source.text);
-      const value = tree?.kind === 'literal' ? tree.value : undefined;
-      if (typeof value === 'number' && value > 0) return value;
-      const advice = 'A size is a number and B, kB, MB, GB, KiB, MiB or GiB: 64MiB.';
-      reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no size`, advice);
-      return undefined;
-    },
-    { type: 'string', pattern: '^[0-9]+([.][0-9]+)?(B|kB|MB|GB|KiB|MiB|GiB)$' },
-  );
-
-function parseMeasure(written: string): Value | undefined {
-  const { tree } = parseExpression(written);
-  return tree?.kind === 'literal' ? tree.value : undefined;
-}
 
 /** Any YAML value, its texts with holes. In a body numbers are numbers; where only text can stand, their digits are. */
 export const value = () => anyOf('a value', {}, (at) => readValue(at, 'value'));

@@ -1,7 +1,8 @@
 import type { Source } from '../../diagnostics/source.ts';
 import { ungrouped, type Node } from '../../expression/model.ts';
 import { isCondition } from '../../expression/typing.ts';
-import { eachNode, type Place } from '../walk.ts';
+import { eachNode } from '../walk.ts';
+import type { Place } from '../place.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
 /** A condition is true or false by its form: a path or name alone only when it is known to be boolean. */

@@ -1,6 +1,7 @@
 import { ungrouped, type Node } from '../../expression/model.ts';
 import { isCondition } from '../../expression/typing.ts';
-import { eachNode, type Place } from '../walk.ts';
+import { eachNode } from '../walk.ts';
+import type { Place } from '../place.ts';
 import type { Rule } from './rule.ts';
 
 /** Response names that every response has. */

@@ -2,7 +2,7 @@ import { namesRead } from '../../expression/names-read.ts';
 import { articled } from '../../value/show.ts';
 import { kindOfTree } from '../kinds.ts';
 import { allSteps, type RepeatStep, type Step } from '../model.ts';
-import type { Place } from '../walk.ts';
+import type { Place } from '../place.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
 /** A loop goes over a list, and rounds can come to an end. */

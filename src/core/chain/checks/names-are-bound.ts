@@ -5,7 +5,8 @@ import { findFunction } from '../../expression/functions/list.ts';
 import type { CallNode, Node, PathNode } from '../../expression/model.ts';
 import { stepsOf, type Chain } from '../model.ts';
 import { RESERVED, RESPONSE_KEYS, RESPONSE_NAMES } from '../names.ts';
-import { eachNode, type Place } from '../walk.ts';
+import { eachNode } from '../walk.ts';
+import type { Place } from '../place.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
 /** Every name that an expression reads is bound at that place, and `$`, `@` and response names stand where they mean something. */

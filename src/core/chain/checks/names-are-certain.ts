@@ -1,6 +1,7 @@
 import { ungrouped, type Node } from '../../expression/model.ts';
 import type { NameInfo } from '../names.ts';
-import { eachNode, type Place } from '../walk.ts';
+import { eachNode } from '../walk.ts';
+import type { Place } from '../place.ts';
 import type { Rule } from './rule.ts';
 
 /** A name that may have no value here is read with a `??`, inside `exists()`, or under a condition that makes sure. */

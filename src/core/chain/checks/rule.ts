@@ -5,7 +5,7 @@ import type { FileRead } from '../../expression/host.ts';
 import type { OpenedFile } from '../../http/message.ts';
 import type { Chain } from '../model.ts';
 import type { Project } from '../project-file.ts';
-import type { Visitor } from '../walk.ts';
+import type { Visitor } from '../place.ts';
 
 /** What a rule can look at and where it reports. */
 export type RuleContext = Readonly<{

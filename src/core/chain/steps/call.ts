@@ -3,17 +3,8 @@ import type { Problem } from '../../diagnostics/problem.ts';
 import { callAuth } from '../../http/auth/list.ts';
 import { bodiesOf, bodyShape, keysBesideBodies } from '../../http/bodies/list.ts';
 import { READ_AS } from '../../http/decode.ts';
-import {
-  byteSize,
-  choice,
-  expression,
-  fileName,
-  flag,
-  named,
-  parameter,
-  requestLine,
-  word,
-} from '../../schema/leaves.ts';
+import { choice, expression, fileName, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
+import { byteSize } from '../../schema/measures.ts';
 import type { Body } from '../../http/bodies/definition.ts';
 import type { Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';

@@ -1,4 +1,6 @@
-import { choice, eachHead, expression, named, value, wholeNumber } from '../../schema/leaves.ts';
+import { choice, expression, named, value } from '../../schema/leaves.ts';
+import { eachHead } from '../../schema/each-head.ts';
+import { wholeNumber } from '../../schema/measures.ts';
 import { stepReader } from './definition.ts';
 
 export const each = stepReader({

@@ -1,4 +1,5 @@
-import { duration, expression, named, pause, wholeNumber, word } from '../../schema/leaves.ts';
+import { expression, named, word } from '../../schema/leaves.ts';
+import { duration, pause, wholeNumber } from '../../schema/measures.ts';
 import { stepReader } from './definition.ts';
 
 /** Rounds unless said. */

@@ -1,4 +1,4 @@
-import { wholeNumber } from '../../schema/leaves.ts';
+import { wholeNumber } from '../../schema/measures.ts';
 import { stepReader } from './definition.ts';
 
 export const together = stepReader({

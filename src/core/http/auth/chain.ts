@@ -1,4 +1,5 @@
-import { duration, named, value as anyValue, word, type Named } from '../../schema/leaves.ts';
+import { named, value as anyValue, word, type Named } from '../../schema/leaves.ts';
+import { duration } from '../../schema/measures.ts';
 import { holesOf, textsOf, type ValueTemplate } from '../../template/template.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import type { Value } from '../../value/value.ts';

@@ -1,4 +1,5 @@
-import { choice, named, parameter, text, wholeNumber, type Named } from '../../schema/leaves.ts';
+import { choice, named, parameter, text, type Named } from '../../schema/leaves.ts';
+import { wholeNumber } from '../../schema/measures.ts';
 import { mapping } from '../../schema/shape.ts';
 import { textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
 import type { HttpRequest, HttpResponse } from '../message.ts';

@@ -112,4 +112,36 @@ export const meaningCodes: CodePages = {
       'A body that is saved to a file is not held in memory too: $ has path, size, type and sha256 of the file. Leave save: out to read the body itself.',
     example: { steps: '- call: list\n  request: GET /cargo\n  save: cargo.csv\n  expect:\n    - $.total == 12' },
   },
+  'not-a-list': {
+    about: 'A loop goes over a list. For the members of an object write entries(x): a list of {key, value}.',
+    example: { steps: "- each: n in 'KM 204/5'\n  steps:\n    - say: '{n}'" },
+  },
+  'poll-cannot-end': {
+    about: 'The condition reads nothing that a round changes, so it holds at once or never.',
+    example: {
+      chain:
+        "takes: { day: date }\nsteps:\n  - repeat: look\n    steps:\n      - call: a\n        api: harbour\n        request: GET /a\n        keep: { state: $.state }\n    until: day == 'x'\ngives: [state]\n",
+    },
+  },
+  'page-cannot-turn': {
+    about:
+      'The request for the next page would be the same as for this one: next: or query: reads nothing of the page.',
+    example: { steps: '- call: a\n  request: GET /a\n  paging: { query: { page: "2" }, while: $.more }' },
+  },
+  'use-items': {
+    about:
+      'In a paged call $ is the last page, for single values only. Lists are read from items, which holds those of all pages.',
+    example: {
+      steps:
+        "- call: a\n  request: GET /a\n  paging: { next: link('next'), items: $.arrivals }\n  expect:\n    - length($.arrivals[*]) == 30",
+    },
+  },
+  'row-and-rows': {
+    about: 'A write has row (one row, by column) or rows (a list of them), and not both.',
+    example: { steps: '- write: out.csv' },
+  },
+  'rows-only': {
+    about: 'JSON has no end to put a row behind; it is written as a whole with rows. NDJSON takes single rows.',
+    example: { steps: '- write: out.json\n  row: { id: "1" }' },
+  },
 };

@@ -99,4 +99,20 @@ export const nameCodes: CodePages = {
     about: 'Nothing is recorded under this id, or nothing is recorded yet.',
     example: { command: 'look --run nope' },
   },
+  'kept-in-loop': {
+    about:
+      'What is kept inside a loop is there once for each item, and gone behind the loop. gather: makes a list of it, in the order of the items.',
+    example: {
+      steps:
+        "- each: n in range(3)\n  steps:\n    - call: a\n      request: GET /a/{n}\n      keep: { job: $.id }\n- say: 'job {job}'",
+    },
+  },
+  'never-carried': {
+    about:
+      'carry: gives a name its first value, and no step of the rounds gives it another. Keep or compute it in the rounds, or let it stand before them.',
+    example: {
+      steps:
+        "- repeat: look\n  carry: { cursor: null }\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'done'",
+    },
+  },
 };

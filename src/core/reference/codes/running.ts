@@ -103,4 +103,71 @@ export const runningCodes: CodePages = {
       answer: { status: 307, headers: [['Location', '/v1/elsewhere']] },
     },
   },
+  'known-by-twice': {
+    about: 'known-by: tells the items of a loop apart, and two of them are the same by it, or have none.',
+    example: { run: "- each: v in [1, 1]\n  known-by: v\n  steps:\n    - say: '{v}'" },
+  },
+  'pages-go-round': {
+    about:
+      'The next page was read already, or has the same items as the one before: what should name it does not change.',
+    example: {
+      run: '- call: a\n  request: GET /a\n  paging: { next: $.next, items: $.arrivals }',
+      answer: { body: '{"arrivals": [1], "next": "/v1/b"}' },
+    },
+  },
+  'too-many-pages': {
+    about:
+      'There are more pages than at-most, which is 100 unless said. at-most: {pages: 20, then: stop} reads no more and is content.',
+    example: {
+      run: '- call: a\n  request: GET /a\n  paging: { query: { page: "{page_count + 1}" }, while: $.more == true, at-most: 2 }',
+      answer: { body: '{"more": true}' },
+    },
+  },
+  'other-origin-page': {
+    about: 'The next page is at another origin, to which credentials are not sent.',
+    example: {
+      run: '- call: a\n  request: GET /a\n  paging: { next: $.next }',
+      answer: { body: '{"next": "https://elsewhere.example/2"}' },
+    },
+  },
+  'gave-up': {
+    about: 'give-up-when holds: a state from which it cannot recover. The message has the sequence of states.',
+    example: {
+      run: "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'cleared'\n  give-up-when: state == 'refused'",
+      answer: { body: '{"state": "refused"}' },
+    },
+  },
+  'deadline-passed': {
+    about: 'The time under within: was over before the condition held. The message has the sequence of states.',
+    example: {
+      run: "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'cleared'\n  every: 10s\n  within: 15s",
+      answer: { body: '{"state": "queued"}' },
+    },
+  },
+  'too-many-rounds': {
+    about: 'There were as many rounds as at-most allows, and until does not hold yet.',
+    example: {
+      run: "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'cleared'\n  at-most: 3",
+      answer: { body: '{"state": "queued"}' },
+    },
+  },
+  'brake-pulled': {
+    about: 'So many items failed one after another, with none held between, that the loop was stopped.',
+    example: {
+      run: '- each: n in range(9)\n  on-failure: continue\n  brake: 3\n  steps:\n    - call: a\n      request: GET /a/{n}',
+      answer: { status: 500 },
+    },
+  },
+  'undo-failed': {
+    about:
+      'The request that was to take back what a call made did not hold: what it made is still there. The message shows the request.',
+    example: {
+      run: '- call: a\n  request: POST /a\n  expect: [status == 500]\n  undo: DELETE /a/1',
+      answer: { status: 500 },
+    },
+  },
+  'no-such-column': {
+    about: 'A row has a column that the file does not have, or lacks the one that rows are updated by.',
+    example: { run: '- write: rows.csv\n  row: { id: "1" }\n- write: rows.csv\n  row: { name: x }' },
+  },
 };

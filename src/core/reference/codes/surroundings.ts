@@ -102,4 +102,14 @@ export const surroundingCodes: CodePages = {
     about: 'The command line makes no sense as it stands. Each command tells what it takes with --help.',
     example: { command: 'run chains/berth.chain.yaml --take day' },
   },
+  'column-missing': {
+    about:
+      'columns: names a column that the table does not have. The whole table is looked at before anything is sent.',
+    example: { command: '@table run chains/cargo.chain.yaml --take cargo=@lacking.csv' },
+  },
+  'bad-cell': {
+    about:
+      'Cells of a table do not fit the types under columns:. All of them are counted, the first 50 told with row and column, before anything is sent.',
+    example: { command: '@table run chains/cargo.chain.yaml --take cargo=@bad.csv' },
+  },
 };

@@ -1,0 +1,64 @@
+import type { Range } from '../diagnostics/problem.ts';
+import type { Source, SourceFile } from '../diagnostics/source.ts';
+import type { Node } from '../expression/model.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import type { Expectation } from '../http/expectation.ts';
+import type { TextTemplate } from '../template/template.ts';
+import type { CallStep, Step, Take } from './model.ts';
+import type { Names } from './names.ts';
+
+/** Where an expression or a text stands. */
+export type Place = Readonly<{
+  names: Names;
+  /** The key of the file that it stands under. */
+  key: string;
+  /** Whether it is a hole in a text, where words need no quotes of their own around them. */
+  hole: boolean;
+  /** Whether it is a whole value that is left out when it is nothing because of an optional input. */
+  leftOut: boolean;
+  /** Whether it is in a response key of a call. */
+  response: boolean;
+  role: 'value' | 'condition';
+  /** The call that it belongs to. */
+  step: string | undefined;
+  /** Reserved names that mean something there: `run` at the end, `request` and `gives` in credentials. */
+  meanings: readonly string[];
+  /** The api whose settings `setting.NAME` means there; `undefined` when that is not known. */
+  endpoint: Endpoint | undefined;
+  /** Names whose values are secret, and what each is masked as. */
+  secretNames: ReadonlyMap<string, string>;
+  /** Names that were kept inside a loop which ended before, and that loop. */
+  gone: ReadonlyMap<string, string>;
+  /** Conditions, as they are written, that hold wherever this runs. */
+  under: readonly Condition[];
+}>;
+
+/** A condition that holds at a place, and its text. */
+export type Condition = Readonly<{ tree: Node; text: string }>;
+
+/** A name that is about to be bound, and the names that there are already. */
+export type Binding = Readonly<{
+  name: string;
+  range: Range;
+  file: SourceFile;
+  names: Names;
+  what: 'input' | 'keep' | 'let' | 'item' | 'gather' | 'carry';
+}>;
+
+/** What a rule wants to see. Each handler is called once for each thing of its sort, in the order of the file. */
+export type Visitor = Readonly<{
+  take?(take: Take): void;
+  step?(step: Step, place: Place, after: Step | undefined): void;
+  call?(step: CallStep, place: Place): void;
+  expectation?(expectation: Expectation, place: Place): void;
+  binding?(binding: Binding): void;
+  expression?(tree: Node, source: Source, place: Place): void;
+  text?(template: TextTemplate, place: Place): void;
+  end?(): void;
+}>;
+
+/** What the walk needs to know of the surroundings. */
+export type Surroundings = Readonly<{
+  /** The endpoint of a call's api, or of the chain's default when the call names none. */
+  endpointOf(api: Source | undefined): Endpoint | undefined;
+}>;

@@ -1,0 +1,295 @@
+import { readChain } from '../../src/core/chain/chain-file.ts';
+import { Outputs } from '../../src/core/engine/outputs.ts';
+import { readTable } from '../../src/core/chain/tables.ts';
+import { allChainProblems, told } from '../support/chains.ts';
+import { chainOf, coreRun } from '../support/engine.ts';
+import { memoryFile } from '../support/hosts.ts';
+
+const ok = [{ body: '{"id": "J-1", "n": 1}' }];
+const bad = { status: 500, body: '{}' };
+
+describe('each', () => {
+  const loop = (more: string, list = '[3, 1, 2]') =>
+    chainOf(`- each: v in ${list}\n  ${more.replaceAll('\n', '\n  ')}\n- say: "{json(all)}"\n`) + 'gives: [all]\n';
+
+  test('items have scopes of their own, index and number; what is gathered stands in the order of the list', async () => {
+    const run = await coreRun(
+      loop(
+        'at-once: 3\nsteps:\n  - call: a\n    request: GET /a/{v}\n    keep: { id: $.id }\n  - let: { twice: v * 2 }\ngather:\n  all: "{twice}.{index}.{number}.{id}"',
+      ),
+      { answers: ok },
+    );
+    expect(run.gives['all']).toEqual(['6.0.1.J-1', '2.1.2.J-1', '4.2.3.J-1']);
+    expect(run.sent.map(({ url }) => url.slice(-1))).toEqual(['3', '1', '2']);
+    expect(run.exit).toBe(0);
+  });
+
+  test.each([
+    ['stop: no new item begins', 'steps: [{ call: a, request: "GET /a/{v}" }]', [bad], 1, 1],
+    [
+      'continue: the others go on, the run has failed all the same',
+      'on-failure: continue\nsteps: [{ call: a, request: "GET /a/{v}" }]',
+      [bad, ...ok, ...ok],
+      1,
+      3,
+    ],
+    [
+      'no response at all stops even a continuing loop',
+      'on-failure: continue\nsteps: [{ call: a, request: "GET /a/{v}" }]',
+      [],
+      3,
+      1,
+    ],
+    ['brake', 'on-failure: continue\nbrake: 2\nsteps: [{ call: a, request: "GET /a/{v}" }]', [bad], 1, 2],
+    [
+      'a stop that passed ends the chain',
+      'steps:\n  - stop: enough\n    when: v == 1\n    as: passed\n  - call: a\n    request: GET /a/{v}',
+      ok,
+      0,
+      1,
+    ],
+  ])('%s', async (_name, more, answers, exit, sent) => {
+    const run = await coreRun(loop(`${more}\ngather: { all: "{v}" }`), { answers });
+    expect([run.exit, run.sent.length]).toEqual([exit, sent]);
+  });
+
+  test('failed items have no entry, and the steps behind a continuing loop run', async () => {
+    const run = await coreRun(
+      loop('on-failure: continue\nsteps: [{ call: a, request: "GET /a/{v}" }]\ngather: { all: "{v}" }'),
+      {
+        answers: [...ok, bad, ...ok],
+      },
+    );
+    expect(run.gives['all']).toEqual([3, 2]);
+    expect(run.ended).toContain('held 2/say');
+  });
+
+  test('each item draws for itself, whatever the order; equal items are told apart', async () => {
+    const draw = (atOnce: number) =>
+      coreRun(
+        loop(
+          `at-once: ${atOnce}\nsteps:\n  - call: a\n    request: GET /a\n    idempotency-key: true\ngather: { all: "{number}" }`,
+          '[5, 5, 6]',
+        ),
+        { answers: ok },
+      );
+    const keys = (run: Awaited<ReturnType<typeof draw>>) =>
+      run.sent.map(({ headers }) => headers.find(([name]) => name === 'Idempotency-Key')![1]).sort();
+    const [one, three] = [keys(await draw(1)), keys(await draw(3))];
+    expect(new Set(one).size).toBe(3);
+    expect(three).toEqual(one);
+  });
+
+  test('many failures are grouped, with what they have in common', async () => {
+    const list = `${JSON.stringify(Array.from({ length: 12 }, (_, i) => ({ id: i, flag: i % 3 === 0 ? 'NO' : 'DK' })))}`;
+    const run = await coreRun(
+      chainOf(
+        `- let: { ships: "parse_json('${list.replaceAll('"', '\\"')}')" }\n- each: v in ships\n  known-by: v.id\n  on-failure: continue\n  steps:\n    - call: a\n      request: GET /a/{v.id}\n      expect: ["v.flag == 'DK'"]`,
+      ),
+      { answers: ok },
+    );
+    const ended = run.events.find((event) => event.type === 'ended' && event.kind === 'each');
+    expect(ended).toMatchObject({
+      counts: { done: 8, failed: 4, skipped: 0 },
+      groups: [
+        {
+          step: 'a',
+          code: 'not-held',
+          count: 4,
+          items: '1, 4, 7, 10',
+          first: 1,
+          common: ["flag is 'NO' in all 4, and in 0 of the 8 that held"],
+        },
+      ],
+    });
+  });
+});
+
+describe('together, repeat, chains, cleanup and undo', () => {
+  test('steps of one together see none of each other, and all is there behind it', async () => {
+    const run = await coreRun(
+      `${chainOf('- together:\n    - call: a\n      request: GET /a\n      keep: { x: $.id }\n    - call: b\n      request: GET /b\n      keep: { y: $.n }')}gives: { both: "x + text(y)" }\n`,
+      { answers: ok },
+    );
+    expect(run.gives).toEqual({ both: 'J-11' });
+  });
+
+  test('a repeat carries names from round to round, pauses, and stays with its last round', async () => {
+    const states = ['queued', 'inspecting', 'cleared'].map((state) => ({ body: JSON.stringify({ state }) }));
+    const run = await coreRun(
+      `${chainOf("- repeat: look\n  carry: { seen: '[]' }\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n    - let: { seen: 'flat([seen, [state]])' }\n  until: state == 'cleared'\n  every: 10s")}gives: [seen, state]\n`,
+      { answers: states },
+    );
+    expect(run.gives).toEqual({ seen: ['queued', 'inspecting', 'cleared'], state: 'cleared' });
+    expect(run.waited).toBe(20_000);
+  });
+
+  test('a used chain sees only what it takes; its secrets stay secret in what is kept', async () => {
+    const { chain } = readChain({
+      path: 'inner.chain.yaml',
+      text: 'takes: { id: text, note: { type: text, default: none } }\napi: harbour\nsteps:\n  - call: in\n    request: GET /in/{id}\n    keep: { token: secret($.id) }\ngives: { token: token, note: note }\n',
+    });
+    const run = await coreRun(
+      `${chainOf('- chain: inner.chain.yaml\n  takes: { id: "a/b" }\n  keep: { t: gives.token, n: gives.note }\n- call: out\n  request: GET /out\n  headers: { X-T: "{t}" }')}gives: [t, n]\n`,
+      { answers: ok, chains: { 'inner.chain.yaml': chain! } },
+    );
+    expect(run.sent.map(({ url }) => new URL(url).pathname)).toEqual(['/v1/in/a%2Fb', '/v1/out']);
+    expect(run.sent[1]!.headers).toContainEqual(['X-T', 'J-1']);
+    expect(String(run.gives['t'])).toBe('‹token›');
+    expect(run.gives['n']).toBe('none');
+    expect(JSON.stringify(run.events.filter(({ type }) => type !== 'answered'))).not.toContain('J-1');
+  });
+
+  test('what was made is taken back newest first, once, then cleanup runs, however the chain went', async () => {
+    const run = await coreRun(
+      `${chainOf('- each: v in [1, 2]\n  steps:\n    - call: make\n      request: POST /things\n      json: { v: "{v}" }\n      keep: { id: $.id }\n      undo: DELETE /things/{v}\n- call: breaks\n  request: GET /breaks')}cleanup:\n  - call: close\n    request: POST /close\n    json: { how: "{run.outcome}", failed: "{length(run.failed)}" }\n  - call: never\n    request: GET /never/{gone ?? id2}\n  - say: end\n`.replace(
+        '  - call: never\n    request: GET /never/{gone ?? id2}\n',
+        '',
+      ),
+      { answers: [...ok, ...ok, bad, { status: 404 }, ...ok] },
+    );
+    expect(run.sent.map(({ method, url }) => `${method} ${new URL(url).pathname}`)).toEqual([
+      'POST /v1/things',
+      'POST /v1/things',
+      'GET /v1/breaks',
+      'DELETE /v1/things/2',
+      'DELETE /v1/things/1',
+      'POST /v1/close',
+    ]);
+    expect(run.sent.at(-1)!.body).toBe('{"how":"failed","failed":1}');
+    expect(run.exit).toBe(1);
+  });
+});
+
+describe('paging', () => {
+  const page = (ids: readonly number[], next: string | null) => ({ body: JSON.stringify({ ids, next, total: 5 }) });
+  test('by the next URL: items of all pages, status on each, single values of the last', async () => {
+    const run = await coreRun(
+      `${chainOf("- call: a\n  request: GET /a?limit=2\n  paging: { next: $.next, items: $.ids }\n  expect:\n    - status == 200\n    - length(items) == $.total\n    - page_count == 3\n  keep: { all: items, last: $.next ?? 'none' }")}gives: [all, last]\n`,
+      { answers: [page([1, 2], '?p=2'), page([3, 4], '/v1/a?p=3'), page([5], null)] },
+    );
+    expect(run.gives).toEqual({ all: [1, 2, 3, 4, 5], last: 'none' });
+    expect(run.sent.map(({ url }) => url.replace(/^.*\/v1/, ''))).toEqual(['/a?limit=2', '/a?p=2', '/a?p=3']);
+  });
+
+  test('by a query, in place of the parameter of the first page; at-most with then: stop', async () => {
+    const run = await coreRun(
+      `${chainOf('- call: a\n  request: GET /a?page=1&day=x\n  paging:\n    query: { page: "{page_count + 1}" }\n    while: $.next != null\n    items: $.ids\n    at-most: { pages: 2, then: stop }\n  keep: { n: length(items) }')}gives: [n]\n`,
+      { answers: [page([1], 'x'), page([2], 'x')] },
+    );
+    expect(run.gives).toEqual({ n: 2 });
+    expect(run.sent.map(({ url }) => new URL(url).search)).toEqual(['?page=1&day=x', '?day=x&page=2']);
+  });
+
+  test('a page that fails is named; a page without its list too', async () => {
+    const chain = chainOf('- call: a\n  request: GET /a\n  paging: { next: $.next, items: $.ids }');
+    const failing = await coreRun(chain, { answers: [page([1], '?p=2'), { status: 500, body: '{}' }] });
+    expect(JSON.stringify(failing.events)).toContain('2xx was expected, on page 2');
+    const lacking = await coreRun(chain, { answers: [page([1], '?p=2'), { body: '{}' }] });
+    expect(lacking.codes).toEqual(['found-nothing']);
+  });
+});
+
+describe('what check says of them', () => {
+  test.each([
+    ['- each: v in [1]\n  steps:\n    - let: { x: v }\n- say: "{x}"', 'kept-in-loop'],
+    ['- say: "{index}"', 'unknown-name'],
+    ['- together:\n    - let: { x: 1 }\n    - let: { y: x }\n- say: "{y}"', 'used-too-early'],
+    ['- together:\n    - let: { x: 1 }\n    - let: { x: 2 }\n- say: "{x}"', 'kept-twice'],
+    ['- let: { v: 1 }\n- each: v in [v]\n  steps:\n    - say: "{v}"', 'kept-twice'],
+    ['- each: v of [1]\n  steps: []', 'does-not-parse'],
+    ['- call: a\n  request: GET /a\n  paging: { items: $.ids }', 'page-cannot-turn'],
+    ['- call: a\n  request: GET /a\n  save: x\n  paging: { next: $.next }', 'keys-clash'],
+  ])('%s', (steps, code) => {
+    expect(told(allChainProblems(chainOf(steps))).map((each) => each.split(' ')[0])).toContain(code);
+  });
+});
+
+describe('tables', () => {
+  const take = (columns: string) => {
+    const { chain } = readChain({
+      path: 'c.chain.yaml',
+      text: `takes:\n  t: { type: table, ${columns} }\nsteps: []\n`,
+    });
+    return chain!.takes[0]!;
+  };
+  test('a byte-order mark, quoted line breaks, another separator; empty cells of typed columns are null', () => {
+    const text = '\ufeffid;qty;note\r\n1;2;"a\nb; c"\r\n2;;\r\n';
+    expect(readTable(text, 't.csv', take('separator: ";", columns: { qty: integer }'), 'UTC')).toEqual({
+      rows: [
+        { id: '1', qty: 2, note: 'a\nb; c' },
+        { id: '2', qty: null, note: '' },
+      ],
+    });
+    expect(readTable('{"id": 1}\n{"id": 2}\n', 't.ndjson', take('columns: {}'), 'UTC')).toEqual({
+      rows: [{ id: 1 }, { id: 2 }],
+    });
+  });
+
+  test('every bad cell is counted, with its row and column', () => {
+    const read = readTable('id,qty\n1,x\n2,3\n3,1.5\n', 't.csv', take('columns: { qty: integer }'), 'UTC');
+    expect(read).toMatchObject({ diagnostics: [{ code: 'bad-cell' }] });
+    expect(JSON.stringify(read)).toMatch(/2 cells of t\.csv do not fit: row 2, qty: 'x' .*; row 4, qty: '1\.5'/);
+  });
+});
+
+describe('files of rows', () => {
+  const clock = { nowMs: () => 0, monotonicMs: () => 0, sleep: async () => {} };
+  const form = { updateBy: undefined, append: false, reveal: false, spreadsheet: false };
+  const written = (
+    path: string,
+    before: string | undefined,
+    more: object,
+    ...batches: readonly (readonly Record<string, never>[])[]
+  ) => {
+    const file = memoryFile(path, before);
+    const outputs = new Outputs(clock);
+    for (const rows of batches) outputs.write(file, '1/write', { ...form, ...more }, rows);
+    outputs.close();
+    return file.read();
+  };
+  const row = (cells: object) => [cells] as unknown as readonly Record<string, never>[];
+  test.each([
+    [
+      'a run starts the file afresh',
+      'r.csv',
+      'old\n',
+      {},
+      [row({ a: 1, b: 'x, "y"' }), row({ b: null, a: 2 })],
+      'a,b\n1,"x, ""y"""\n2,\n',
+    ],
+    [
+      'append keeps what was there and its columns',
+      'r.csv',
+      'b,a\n1,2\n',
+      { append: true },
+      [row({ a: 3, b: 4 })],
+      'b,a\n1,2\n4,3\n',
+    ],
+    [
+      'rows are updated by a column, others put behind, columns added',
+      'r.csv',
+      'id,n\n7,old\n8,stays\n',
+      { updateBy: 'id' },
+      [row({ id: '7', n: 'new', flag: 'NO' }), row({ id: 9, n: 'more' })],
+      'id,n,flag\n7,new,NO\n8,stays,\n9,more,\n',
+    ],
+    ['NDJSON', 'r.ndjson', undefined, {}, [row({ a: [1] }), row({ a: null })], '{"a":[1]}\n{"a":null}\n'],
+    ['JSON as a whole', 'r.json', undefined, {}, [row({ a: 1 })], '[\n  {\n    "a": 1\n  }\n]\n'],
+    [
+      'cells that a spreadsheet would run',
+      'r.csv',
+      undefined,
+      { spreadsheet: true },
+      [row({ a: '=1+1' })],
+      "a\n'=1+1\n",
+    ],
+  ])('%s', (_name, path, before, more, batches, wanted) =>
+    expect(written(path, before, more, ...batches)).toBe(wanted),
+  );
+
+  test('a row with a column that is not there, a cell that is a list', () => {
+    expect(() => written('r.csv', undefined, {}, row({ a: 1 }), row({ c: 1 }))).toThrow('has no column "c"; it has a');
+    expect(() => written('r.csv', undefined, {}, row({ a: [1] }))).toThrow('The cell a is a list');
+  });
+});
