@@ -41,6 +41,7 @@ const shots = [
     ['batharon preview chains/berth.chain.yaml --only reserve', 'batharon look reserve --run last-good --origins'],
   ],
   ['sign-in', ['batharon sign-in office', 'OFFICE_SECRET=wrong-lantern batharon sign-in office']],
+  ['loop', ['batharon run chains/arrivals.chain.yaml', 'batharon run chains/new-berth.chain.yaml']],
   ['help', ['batharon --help']],
 ];
 

@@ -17,6 +17,11 @@ async function start(): Promise<void> {
   }
   const { env } = process;
   const [outIsTerminal, errIsTerminal] = [isatty(1), isatty(2)];
+  // Asking for a stream loads all of Node's streams and sockets, so only a terminal is asked.
+  const columnsNow = () =>
+    (outIsTerminal ? process.stdout.columns : errIsTerminal ? process.stderr.columns : 0) ||
+    Number(env['COLUMNS']) ||
+    100;
   const io: Io = {
     exit,
     cwd: process.cwd(),
@@ -24,11 +29,8 @@ async function start(): Promise<void> {
     inIsTerminal: isatty(0),
     outIsTerminal,
     errIsTerminal,
-    // Asking for a stream loads all of Node's streams and sockets, so only a terminal is asked.
-    columns:
-      (outIsTerminal ? process.stdout.columns : errIsTerminal ? process.stderr.columns : 0) ||
-      Number(env['COLUMNS']) ||
-      100,
+    columns: columnsNow(),
+    columnsNow,
     colors: env['NO_COLOR'] ? false : env['FORCE_COLOR'] ? env['FORCE_COLOR'] !== '0' : outIsTerminal,
     readInput: async () => {
       const chunks: Buffer[] = [];

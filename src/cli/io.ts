@@ -10,6 +10,8 @@ export type Io = Readonly<{
   outIsTerminal: boolean;
   errIsTerminal: boolean;
   columns: number;
+  /** The same as it is now: a window can be made narrower. */
+  columnsNow(): number;
   colors: boolean;
   /** All of standard input, as text. */
   readInput(): Promise<string>;

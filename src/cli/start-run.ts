@@ -1,13 +1,15 @@
 import { hash } from 'node:crypto';
 import path from 'node:path';
+import { memoryOf } from '../adapters/memory.ts';
 import { systemClock } from '../adapters/clock.ts';
+import { expectMuchWork } from '../adapters/compiler.ts';
 import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { signsInTo } from '../core/chain/uses.ts';
 import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
-import type { RunContext } from '../core/engine/context.ts';
+import type { Part, RunContext } from '../core/engine/context.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
 import {
   contextOf,
@@ -20,7 +22,7 @@ import { shownUrl } from '../core/http/build-request.ts';
 import type { Accept } from '../core/engine/expect/accept.ts';
 import type { AskChange } from '../core/engine/call/ask.ts';
 import type { RunHost } from '../core/engine/host.ts';
-import type { Json, Stored } from '../core/journal/events.ts';
+import type { JournalEvent, Json, Stored } from '../core/journal/events.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { toStored } from '../core/journal/stored.ts';
 import type { Maybe } from '../core/value/value.ts';
@@ -46,6 +48,7 @@ export type RunPlan = Readonly<{
   /** `send`, whose record is no run of a chain. */
   purpose: 'run' | 'send';
   ask?: AskChange | undefined;
+  part?: Part | undefined;
   listeners: readonly Listener[];
   host: RunHost;
   /** Where `--now` set the clock. */
@@ -58,7 +61,20 @@ const GRACE_MS = 5000;
 
 /** Runs a chain that was found free of errors, recording as it goes. */
 export function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ run: string }>> {
-  return withRecord(plan, io, async (request) => ({ ...(await runChain(request)), run: request.run }));
+  const { workspace, chain, at, used } = plan;
+  const deployments = endpointsUsed(workspace, [chain, ...used.chains], at).map(
+    ({ api, deployment }) => `${api}=${deployment ?? ''}`,
+  );
+  const file = path.relative(workspace.folder, path.resolve(workspace.cwd, chain.file.path));
+  const memory = memoryOf(path.join(workspace.recordFolder, 'remembered'), file, [...deployments].sort(), io.exit);
+  return withRecord(plan, io, async (request) => {
+    const remembered = plan.purpose === 'run' ? memory.read() : {};
+    const result = await runChain({ ...request, remembered });
+    if (result.remembers.size > 0 && !memory.write(remembered, result.remembers)) {
+      io.exit.err('warning over-limit: more than 1 MiB was to be remembered, and nothing was\n');
+    }
+    return { ...result, run: request.run };
+  });
 }
 
 /** Opens a record and the network for what is done in it. The transport is loaded only here. */
@@ -72,7 +88,7 @@ export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRe
   }
   const run = newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const store = createJournalStore(workspace.recordFolder, run, io.exit);
-  const recorder = new Recorder(systemClock, io.exit.masker, store, plan.listeners);
+  const recorder = new Recorder(systemClock, io.exit.masker, store, [...plan.listeners, warmForLoops]);
   const transport = createTransport(io.environment);
   const abort = new AbortController();
   const stopping = new AbortController();
@@ -118,6 +134,7 @@ export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRe
       chainAt: plan.used.chainAt,
       accept: plan.accept,
       ask: plan.ask,
+      part: plan.part,
       userAgent: USER_AGENT,
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
     });
@@ -125,6 +142,13 @@ export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRe
     await transport.close();
     await store.close();
   }
+}
+
+/** Items of a loop from which it pays to have the code compiled early. */
+const MANY_ITEMS = 100;
+
+function warmForLoops(event: JournalEvent): void {
+  if (event.type === 'opened' && (event.total ?? 0) >= MANY_ITEMS) expectMuchWork();
 }
 
 /** Where calls go; a chain that signs in carries no credentials to the api that it signs in to. */

@@ -18,6 +18,7 @@ import { secretsWarnings } from '../secrets-warnings.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
+import type { Part } from '../../core/engine/context.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -32,6 +33,8 @@ type Options = InputOptions &
     quiet?: boolean;
     accept?: boolean;
     ask?: boolean;
+    first?: string;
+    spread?: string;
     mayChange: readonly string[];
   }>;
 
@@ -46,6 +49,8 @@ export const command: CommandModule = {
       .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, [])
       .option('--may-change <deployment>', 'allow changes at a guarded deployment, by name', several, [])
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
+      .option('--first <n>', 'only the first so many items of each outermost loop')
+      .option('--spread <n>', 'only so many items of each outermost loop, spread over it')
       .option('--ask', 'show each request that changes something, and ask before it is sent')
       .option('--accept', 'ask about files that a response does not equal, and write them')
       .option('--now <time>', 'the clock of now() and today()')
@@ -101,6 +106,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     columns: io.columns,
     nameWidth,
     quiet: options.quiet ?? false,
+    columnsNow: io.columnsNow,
     moves: options.out === '-' ? io.errIsTerminal : io.outIsTerminal,
   });
   const plan = {
@@ -117,11 +123,26 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     host,
     now: options.now ?? null,
     accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
+    part: partOf(options),
     ask: options.ask ? askChange(palette, io) : undefined,
   };
   const { exit, gives } = await startRun(plan, io);
   if (options.out !== undefined) writeGives(options.out, gives, workspace, io);
   return exit;
+}
+
+/** `--first 3` or `--spread 3`. */
+function partOf({ first, spread }: Options): Part | undefined {
+  if (first !== undefined && spread !== undefined)
+    throw new UsageFault('bad-option', '--first and --spread are two ways to choose, and one is enough');
+  const said = first ?? spread;
+  if (said === undefined) return undefined;
+  const count = Number(said);
+  if (Number.isInteger(count) && count > 0) return first === undefined ? { spread: count } : { first: count };
+  throw new UsageFault(
+    'bad-option',
+    `--${first === undefined ? 'spread' : 'first'} wants a number of items, and "${said}" is none`,
+  );
 }
 
 function writeGives(

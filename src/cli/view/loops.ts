@@ -57,7 +57,7 @@ export class Loops {
   due(event: JournalEvent): LoopState | undefined {
     const state = event.type === 'ended' ? this.loopOfItem(event) : undefined;
     const total = state?.opened.total ?? 0;
-    if (!state || total < PARTS * 2) return undefined;
+    if (!state || total < PARTS * 10) return undefined;
     const part = Math.floor(((state.done + state.failed) / total) * PARTS);
     if (part >= PARTS || (part <= state.told && event.at - state.toldAt < MINUTE_MS)) return undefined;
     state.told = Math.max(part, state.told);

@@ -1,7 +1,7 @@
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { explainFailure } from '../../core/report/failure.ts';
 import { History, loopOf, stepName, stepNumber, storedBriefly } from '../../core/report/history.ts';
-import { counted } from '../../core/value/show.ts';
+import { counted, grouped } from '../../core/value/show.ts';
 import { showFailure } from './failure.ts';
 import { LiveLine } from './live-line.ts';
 import { bar, groupLines, Loops, progressWords } from './loops.ts';
@@ -17,6 +17,8 @@ export type RunViewOptions = Readonly<{
   quiet: boolean;
   /** Whether lines may move: a terminal. */
   moves: boolean;
+  /** Columns of the terminal as it is now. */
+  columnsNow(): number;
 }>;
 
 /** Columns that are left at the end of a line for what a call kept. */
@@ -164,9 +166,10 @@ export class RunView {
     const loop = this.loops.outermost();
     if (!loop) return this.live.end();
     const width = Math.max(8, Math.min(30, columns - nameWidth - 50));
-    this.live.set(
-      cut(this.plainLine(loop.opened.step, `${bar(loop, width)}  ${progressWords(loop, event.at)}`), columns - 1),
-    );
+    const head = cut(this.loopHead(loop.opened.step), 24);
+    const line = this.plainLine(loop.opened.step, `${head}  ${bar(loop, width)}  ${progressWords(loop, event.at)}`);
+    // The window may have become narrower since.
+    this.live.set(cut(line, this.options.columnsNow() - 1));
   }
 
   /** ` 2     let        wanted: 7` */
@@ -243,10 +246,15 @@ export class RunView {
     this.live?.end();
     for (const { text } of this.failures) write(`\n${text}\n`);
     if (this.files.length > 0 && !this.options.quiet) write('\n');
-    for (const { path, op, after } of this.files) this.line(`${op}   ${path}   ${palette.quiet(sized(after.size))}`);
+    for (const { path, op, after, rows } of this.files) {
+      const count = rows === undefined ? '' : `${counted(rows, 'row')}   `;
+      this.line(`${op}   ${path}   ${count}${palette.quiet(sized(after.size))}`);
+    }
     const requests = totals.exchanges === totals.calls ? '' : ` in ${counted(totals.exchanges, 'request')}`;
     const expectations =
-      totals.expects === 0 ? 'no expectations' : `${totals.held} of ${counted(totals.expects, 'expectation')} held`;
+      totals.expects === 0
+        ? 'no expectations'
+        : `${grouped(totals.held)} of ${counted(totals.expects, 'expectation')} held`;
     const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}`;
     const word =
       exit === 0 ? palette.good('passed') : exit === 130 ? palette.warning('interrupted') : palette.bad('failed');

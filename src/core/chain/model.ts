@@ -191,6 +191,9 @@ export type WriteStep = StepCommon &
     spreadsheet: boolean;
   }>;
 
+/** Values for the next run of the chain at the same deployments. */
+export type RememberStep = StepCommon & Readonly<{ kind: 'remember'; names: Named<Expression> }>;
+
 export type Step =
   | CallStep
   | LetStep
@@ -203,6 +206,7 @@ export type Step =
   | RepeatStep
   | ChainStep
   | WriteStep
+  | RememberStep
   | BrokenStep;
 
 /** One chain file. */

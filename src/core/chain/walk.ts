@@ -98,6 +98,9 @@ class Walk {
       case 'stop':
         this.texts([step.text], place);
         return;
+      case 'remember':
+        for (const { value } of step.names) this.expression(value, { ...place, key: 'remember' });
+        return;
       case 'write':
         this.texts([step.file], { ...place, key: 'write' });
         for (const [, value] of step.row ?? [])

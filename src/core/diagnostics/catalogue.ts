@@ -43,6 +43,8 @@ export const catalogue = {
   'shadows-response': { level: 'warning', title: 'a name equal to a short name of the response' },
   'no-response-here': { level: 'error', title: 'a response name where there is no response' },
   'kept-in-loop': { level: 'error', title: 'a name kept inside a loop and used outside' },
+  'secret-remembered': { level: 'error', title: 'a secret in remember' },
+  'remember-in-loop': { level: 'error', title: 'remember in a loop' },
   'never-carried': { level: 'error', title: 'a carried name that no round binds' },
   'setting-missing': { level: 'error', title: 'a setting that a deployment lacks' },
   'unknown-api': { level: 'error', title: 'an api that the project does not have' },

@@ -11,7 +11,7 @@ import { RESPONSE_NAMES } from '../chain/names.ts';
 import type { Node } from '../expression/model.ts';
 import { namesRead } from '../expression/names-read.ts';
 import type { Clock, Transport } from '../ports.ts';
-import type { Maybe, ObjectValue } from '../value/value.ts';
+import type { Maybe, ObjectValue, Value } from '../value/value.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { AskChange } from './call/ask.ts';
 import type { Outputs } from './outputs.ts';
@@ -58,6 +58,10 @@ export type RunContext = Readonly<{
   item: ItemRef | undefined;
   /** How the chain went, for its cleanup. */
   ending: 'passed' | 'failed' | undefined;
+  /** A part of the items of each outermost loop: the first so many, or so many spread over it. */
+  part: Part | undefined;
+  /** What was remembered when the run began, and what the next one is to know. */
+  memory: Readonly<{ before: ObjectValue; later: Map<string, Value> }>;
   /** Files of rows that the run writes. */
   outputs: Outputs;
   /** What will take back what was made, in the order in which it was made; shared by used chains. */
@@ -78,6 +82,8 @@ export type RunContext = Readonly<{
 
 /** An item of a loop: its number from 1, what it is matched by when lists change, and what it is called. */
 export type ItemRef = Readonly<{ number: number; id: string; label?: string }>;
+
+export type Part = Readonly<{ first: number }> | Readonly<{ spread: number }>;
 
 /** A request that takes something back: a call, and the context whose names it reads. */
 export type UndoEntry = Readonly<{ step: CallStep; context: RunContext }>;
@@ -117,31 +123,28 @@ export function endpointOfChain({ chain, endpointOf }: RunContext): Endpoint | u
 
 /** The frame of an expression outside of response keys. */
 export function plainFrame(context: RunContext, endpoint = endpointOfChain(context)): Frame {
-  const { scope, secrets, host } = context;
+  const { host } = context;
   const ending = context.ending;
   const value = (name: string): Maybe =>
-    name === 'run' && ending ? runValue(context, ending) : outerName(scope, secrets, endpoint, name);
+    name === 'run' && ending ? runValue(context, ending) : outerName(context, endpoint, name);
   return frameOf(undefined, value, host);
 }
 
 /** The frame of a response key: there the short names mean the response, whatever else is called so. */
-export function responseFrame(
-  { scope, secrets, host }: RunContext,
-  endpoint: Endpoint | undefined,
-  view: ResponseView,
-): Frame {
+export function responseFrame(context: RunContext, endpoint: Endpoint | undefined, view: ResponseView): Frame {
   const value = (name: string): Maybe => {
     if (RESPONSE_NAMES.has(name)) return view.name(name);
     if (name === 'response') return view.all();
-    return outerName(scope, secrets, endpoint, name);
+    return outerName(context, endpoint, name);
   };
-  return frameOf(view.body, value, host.beside(view.host));
+  return frameOf(view.body, value, context.host.beside(view.host));
 }
 
-function outerName(scope: Scope, secrets: ObjectValue, endpoint: Endpoint | undefined, name: string): Maybe {
+function outerName({ scope, secrets, memory }: RunContext, endpoint: Endpoint | undefined, name: string): Maybe {
   const bound = scope.get(name);
   if (bound) return bound.value;
   if (name === 'secret') return secrets;
+  if (name === 'remembered') return memory.before;
   return name === 'setting' ? endpoint?.settings : undefined;
 }
 

@@ -9,6 +9,9 @@ import { StepHost } from './host.ts';
 import { runToEnd } from './chain-end.ts';
 import type { StepsOutcome } from './steps/definition.ts';
 
+/** A used chain remembers nothing of its own. */
+const NO_MEMORY = (): RunContext['memory'] => ({ before: {}, later: new Map() });
+
 /** What a used chain is given: its inputs, and which of them are secret under which name. */
 export type InnerInputs = Readonly<{
   given: ReadonlyMap<string, Given>;
@@ -38,7 +41,7 @@ export async function runInner(
     const signsIn = endpoint?.auth?.chain && outer.chainAt(endpoint.auth.chain.file) === chain;
     return endpoint && signsIn ? { ...endpoint, auth: undefined } : endpoint;
   };
-  const context = chainContext({ ...outer, chain, runHost, endpointOf }, inputs, secretNames);
+  const context = chainContext({ ...outer, chain, runHost, endpointOf, memory: NO_MEMORY() }, inputs, secretNames);
   const outcome = await runToEnd(context, inside);
   const { real, secrets } = evaluateGives(context, outcome.exit === 0 ? 'passed' : 'failed');
   return { ...outcome, gives: real, secretNames: secrets };

@@ -5,11 +5,11 @@ import type { Endpoint } from '../http/endpoint.ts';
 import type { Recorder } from '../journal/recorder.ts';
 import { toStored } from '../journal/stored.ts';
 import type { Clock, Transport } from '../ports.ts';
-import { Mask, type Maybe, type Value } from '../value/value.ts';
+import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
 import type { AskChange } from './call/ask.ts';
 import { Outputs } from './outputs.ts';
 import { Sessions } from './call/session.ts';
-import { chainContext, type RunContext } from './context.ts';
+import { chainContext, type Part, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
 import type { Accept } from './expect/accept.ts';
 import type { RunHost } from './host.ts';
@@ -37,13 +37,21 @@ export type RunRequest = Readonly<{
   chainAt(file: Source): Chain | undefined;
   accept: Accept | undefined;
   ask: AskChange | undefined;
+  part?: Part | undefined;
+  /** What the last run that passed has remembered. */
+  remembered?: ObjectValue;
   /** The id of the run. */
   run: string;
   userAgent: string;
   maxBodyBytes: number;
 }>;
 
-export type RunResult = Readonly<{ exit: number; gives: ReadonlyMap<string, Value> }>;
+export type RunResult = Readonly<{
+  exit: number;
+  gives: ReadonlyMap<string, Value>;
+  /** What the next run is to know; only of a run that passed whole. */
+  remembers: ReadonlyMap<string, Value>;
+}>;
 
 /** Bytes of a body that is held in memory, after decompression. */
 export const DEFAULT_MAX_BODY_BYTES = 64 * 1024 * 1024;
@@ -71,7 +79,8 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const totals = { calls, exchanges: context.counters.exchanges, expects, held, ms };
   recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, gives: stored, totals });
   await recorder.sync();
-  return { exit, gives };
+  const remembers = exit === 0 && !request.part ? context.memory.later : new Map<string, Value>();
+  return { exit, gives, remembers };
 }
 
 /** The context in which a chain runs, at its start. */
@@ -79,6 +88,8 @@ export function contextOf(request: RunRequest): RunContext {
   const { host: runHost, tokens, help } = request;
   const outer = {
     ...request,
+    part: request.part,
+    memory: { before: request.remembered ?? {}, later: new Map<string, Value>() },
     runHost,
     schemas: new Schemas((path) => runHost.readFile(path)),
     sessions: new Sessions(tokens, help),

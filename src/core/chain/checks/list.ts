@@ -10,6 +10,7 @@ import { filesAreThere } from './files-are-there.ts';
 import { filesCanBeWritten } from './files-can-be-written.ts';
 import { kindsFit } from './kinds-fit.ts';
 import { loopsMakeSense } from './loops-make-sense.ts';
+import { memoryIsPlain } from './memory-is-plain.ts';
 import { namesAreBound } from './names-are-bound.ts';
 import { namesAreCertain } from './names-are-certain.ts';
 import { namesAreUsed } from './names-are-used.ts';
@@ -45,6 +46,7 @@ export const rules: readonly Rule[] = Object.freeze([
   filesCanBeWritten,
   bodiesAreHeld,
   stepsCanRun,
+  memoryIsPlain,
   secretsStayHidden,
   credentialsAreSecrets,
   textsAreMeant,

@@ -12,6 +12,17 @@ export const namesAreCertain: Rule = ({ reportIn }) => ({
     eachNode(tree, (node, inside) => {
       if (inside.maybe || node.kind !== 'path' || node.start.kind !== 'name') return;
       const { name } = node.start;
+      if (name === 'remembered') {
+        const text = source.text.slice(...node.range);
+        const advice = `Write ${text} ?? ... for the first run, which remembers nothing.`;
+        reportIn(source, {
+          code: 'maybe-missing',
+          range: node.range,
+          message: `${text} may have no value: no run may have passed yet`,
+          advice,
+        });
+        return;
+      }
       const info = place.names.get(name);
       if (!info || (!info.optional && info.under.length === 0) || isLeftOut(node, tree, info, place)) return;
       const why = whyMissing(name, info, place);

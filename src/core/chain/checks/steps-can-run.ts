@@ -35,6 +35,7 @@ function sourceOf(step: Step): Source | undefined {
     case 'stop':
       return step.text.source;
     case 'let':
+    case 'remember':
       return step.names[0]?.value.source;
     case 'if':
       return step.condition.source;

@@ -11,6 +11,7 @@ import type { StepReader } from './definition.ts';
 import { each } from './each.ts';
 import { ifStep } from './if.ts';
 import { letStep } from './let.ts';
+import { remember } from './remember.ts';
 import { repeat } from './repeat.ts';
 import { sayStep } from './say.ts';
 import { stopStep } from './stop.ts';
@@ -31,6 +32,7 @@ export const stepReaders: readonly StepReader[] = [
   sayStep,
   stopStep,
   write,
+  remember,
 ];
 
 /** What every kind of step may say. */

@@ -44,7 +44,7 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
     steps: step.steps.length,
     reads,
   });
-  await loop.run(identities.ids);
+  await loop.run(identities.ids, chosen(list.length, context));
   return loop.end(end);
 };
 
@@ -55,6 +55,15 @@ function notAList({ list }: EachStep, value: Value): ProblemRecord {
   const message = `A loop goes over a list, and ${text} is ${aKind(value)}`;
   const problem = { code: 'not-a-list' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
   return problemRecord(diagnosticIn(source, problem));
+}
+
+/** The places of the items that run: all, or in an outermost loop the part that the run is told. */
+function chosen(length: number, { part, item }: RunContext): readonly number[] {
+  const all = Array.from({ length }, (_, index) => index);
+  if (!part || item) return all;
+  if ('first' in part) return all.slice(0, part.first);
+  const count = Math.min(part.spread, length);
+  return Array.from({ length: count }, (_, k) => Math.floor((k * length) / count));
 }
 
 /** One item at its place in the list. */
@@ -101,10 +110,11 @@ class Loop {
   }
 
   /** Starts items in the order of the list, and a further one whenever one ends. */
-  async run(ids: readonly Readonly<{ id: string; label?: string }>[]): Promise<void> {
+  async run(ids: readonly Readonly<{ id: string; label?: string }>[], places: readonly number[]): Promise<void> {
     const { list, step } = this;
     const inFlight = new Map<number, Promise<void>>();
-    for (let index = 0; index < list.length && !this.isOver(); index++) {
+    for (const index of places) {
+      if (this.isOver()) break;
       const [oldest = index] = inFlight.keys();
       if (inFlight.size >= step.atOnce || index - oldest >= MAX_AHEAD) {
         await (index - oldest >= MAX_AHEAD ? inFlight.get(oldest) : Promise.race(inFlight.values()));
@@ -205,7 +215,9 @@ class Loop {
     const groups = failureGroups(this.number, list, failures, context.failed);
     const outcome = isInterrupted ? 'cut' : failures.length > 0 ? 'failed' : 'held';
     const counts = { done, failed: failures.length, skipped };
-    const why = `${counted(list.length, 'item')}${failures.length > 0 ? `, ${failures.length} failed` : ''}${skipped > 0 ? `, ${skipped} not begun` : ''}`;
+    const ran = done + failures.length;
+    const items = skipped > 0 ? `${ran} of ${counted(list.length, 'item')}` : counted(list.length, 'item');
+    const why = failures.length > 0 ? `${items}, ${failures.length} failed` : items;
     // A failed loop tells nothing of its own: each failed item has said why.
     end({
       outcome,

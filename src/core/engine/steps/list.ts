@@ -10,6 +10,7 @@ import { runChainStep } from './chain.ts';
 import { runEach } from './each.ts';
 import { runIf } from './if.ts';
 import { runLet } from './let.ts';
+import { runRemember } from './remember.ts';
 import { runRepeat } from './repeat.ts';
 import { runSay } from './say.ts';
 import { runStop } from './stop.ts';
@@ -40,6 +41,8 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
       return runRepeat(step, address, context);
     case 'chain':
       return runChainStep(step, address, context);
+    case 'remember':
+      return runRemember(step, address, context);
     case 'write':
       return runWrite(step, address, context);
     case 'broken':

@@ -115,4 +115,12 @@ export const nameCodes: CodePages = {
         "- repeat: look\n  carry: { cursor: null }\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'done'",
     },
   },
+  'secret-remembered': {
+    about: 'What is remembered stands in a file until the next run, and a secret stands in none.',
+    example: { steps: '- remember: { token: secret.TOKEN }' },
+  },
+  'remember-in-loop': {
+    about: 'A name is remembered once in a run. Gather what a loop gives, and remember it behind the loop.',
+    example: { steps: '- each: n in range(3)\n  steps:\n    - remember: { last: n }' },
+  },
 };

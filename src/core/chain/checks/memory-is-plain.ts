@@ -1,0 +1,35 @@
+import { secretIn } from '../../expression/secrecy.ts';
+import { wholeOf } from '../../diagnostics/source.ts';
+import { allSteps, type Chain } from '../model.ts';
+import type { Rule } from './rule.ts';
+
+/** What is remembered is no secret, and is said once in a run. */
+export const memoryIsPlain: Rule = ({ chain, reportIn }) => {
+  const inside = stepsInLoops(chain);
+  return {
+    step(step) {
+      if (step.kind !== 'remember' || !inside.has(step)) return;
+      const [first] = step.names;
+      if (!first) return;
+      const { source } = first.value;
+      const message = 'This would be remembered again and again, and only one value can be';
+      const advice = 'Gather it, and remember it behind the loop.';
+      reportIn(source, { code: 'remember-in-loop', range: wholeOf(source), message, advice });
+    },
+    expression(tree, source, { key, secretNames }) {
+      if (key !== 'remember' || secretIn(tree, secretNames) === undefined) return;
+      const message = 'A secret is remembered in no file';
+      reportIn(source, {
+        code: 'secret-remembered',
+        range: tree.range,
+        message,
+        advice: 'Sign in again in the next run.',
+      });
+    },
+  };
+};
+
+function stepsInLoops({ steps }: Chain): ReadonlySet<unknown> {
+  const loops = allSteps(steps).filter((step) => ['each', 'repeat', 'together'].includes(step.kind));
+  return new Set(loops.flatMap((step) => ('steps' in step ? allSteps(step.steps) : [])));
+}

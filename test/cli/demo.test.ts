@@ -1,0 +1,72 @@
+import { copyDemoInto, useHarbour } from '../support/harbour.ts';
+import { inTerminal, useFolders } from '../support/program.ts';
+
+const harbour = useHarbour();
+const folderWith = useFolders();
+
+function demo() {
+  const folder = folderWith();
+  copyDemoInto(folder, harbour());
+  return folder;
+}
+
+/** Every chain of the demo, the exit status with which it is meant to end, and words that stand in its output. */
+test.each([
+  [
+    'arrivals',
+    1,
+    /14 items, 5 failed {3}fit: 9 items/,
+    /5 items failed like this: 3-4, 7, 10-11/,
+    /updated {3}out\/arrivals\.csv {3}9 rows/,
+  ],
+  ['cargo', 0, /500 cargoes under 5 flags, the heaviest has 409\.88 t/, /updated {3}out\/cargo\.csv {3}500 rows/],
+  ['harbour-day', 0, /1 +chain +berth: '[NSW]\d'/],
+  ['new-berth', 0, /u1 +create +DELETE \/berths\/S\d +204/, /berth S\d: passed/],
+  ['papers', 0, /7 calls in 10 requests/],
+  ['quay', 0, /passed/],
+  ['sign-in', 0, /session: ‹session›/],
+  ['too-deep', 1, /does not hold/],
+  ['water', 0, /passed/],
+])('%s', async (name, status, ...words) => {
+  const run = await demo().run(['run', `chains/${name}.chain.yaml`]);
+  for (const each of words) expect(run.all).toMatch(each as RegExp);
+  expect(run.status).toBe(status);
+});
+
+test('a part of a loop: the first items, or some spread over it; both is one too many', async () => {
+  const folder = demo();
+  const first = await folder.run(['run', 'chains/cargo.chain.yaml', '--first', '3']);
+  expect(first.all).toMatch(/3 of 500 items {3}by_flag: 3 items/);
+  expect(folder.read('out/cargo.csv').split('\n')).toHaveLength(5);
+  const spread = await folder.run(['run', 'chains/cargo.chain.yaml', '--spread', '2']);
+  expect(spread.all).toMatch(/2 of 500 items/);
+  const both = await folder.run(['run', 'chains/cargo.chain.yaml', '--spread', '2', '--first', '1']);
+  expect([both.status, both.all.includes('one is enough')]).toEqual([2, true]);
+});
+
+test('what a run that passed remembers, the next one reads', async () => {
+  const folder = demo();
+  folder.write(
+    'chains/memo.chain.yaml',
+    `api: harbour\ntakes: { least: { type: integer, default: 1 } }\nsteps:\n  - call: arrivals\n    request: GET /arrivals\n    expect: [$.total >= least]\n    keep: { total: $.total }\n  - say: "last time {remembered.total ?? 'nothing'}"\n  - remember: { total: total + 1 }\n`,
+  );
+  const said = async (...args: readonly string[]) => (await folder.run(['run', 'chains/memo.chain.yaml', ...args])).all;
+  expect(await said('--take', 'least=100')).toContain('failed');
+  expect(await said()).toContain('last time nothing');
+  expect(await said()).toContain('last time 31');
+});
+
+test('one token serves many calls at the same time', async () => {
+  const folder = demo();
+  folder.write(
+    'chains/dues.chain.yaml',
+    'api: office\nsteps:\n  - each: n in range(12)\n    at-once: 6\n    steps:\n      - call: dues\n        request: GET /dues\n',
+  );
+  expect((await folder.run(['run', 'chains/dues.chain.yaml'])).all).toContain('12 calls in 13 requests');
+});
+
+test('on a terminal a loop is a line that moves, and what is said stands above it', async () => {
+  const screen = await inTerminal(demo(), ['run', 'chains/cargo.chain.yaml'], []);
+  expect(screen).toMatch(/row in cargo {2}\u2588*\u2591+ {2}[\d]+ of 500/);
+  expect(screen).toMatch(/\r\u001b\[2K 1 +each +row in cargo {3}500 items/);
+});
