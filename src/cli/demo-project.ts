@@ -9,7 +9,11 @@ export const DEMO_PORT = 4090;
 export const DEMO_SECRETS = { token: 'kvitnes-pilot-7f3a91', key: 'outer-mole-52c8d0' };
 
 /** What opens the office, the gate and the register of the harbour, which say so themselves. */
-const OFFICE_SECRETS = { OFFICE_SECRET: 'brass-lantern-19c4', GATE_PASSWORD: 'fog-horn-77' };
+const OFFICE_SECRETS = {
+  OFFICE_SECRET: 'brass-lantern-19c4',
+  GATE_PASSWORD: 'fog-horn-77',
+  NOTICE_KEY: 'mooring-line-6e20',
+};
 
 /** The demo project as it is shipped, beside the built program. */
 function demoFolder(): string {

@@ -135,6 +135,7 @@ export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRe
       accept: plan.accept,
       ask: plan.ask,
       part: plan.part,
+      openCallbacks: async (where) => (await import('../adapters/callbacks.ts')).openCallbacks(where),
       userAgent: USER_AGENT,
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
     });
@@ -204,6 +205,7 @@ export function buildingContext(
     chainAt: used.chainAt,
     accept: undefined,
     ask: undefined,
+    openCallbacks: never,
     userAgent: USER_AGENT,
     maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
   });

@@ -6,6 +6,7 @@ import type {
   HttpRequest,
   ResponseHead,
   Timeouts,
+  Header,
 } from './http/message.ts';
 
 /** Time, which the core never reads by itself. */
@@ -37,6 +38,35 @@ export type ExchangeOptions = Readonly<{
   /** Asked when the headers are there: where the body goes piece by piece; without one it is held. */
   sinkFor?(head: ResponseHead): BodySink | undefined;
 }>;
+
+/** An address that is listened at for callbacks. */
+export interface CallbackServer {
+  /** `http://127.0.0.1:PORT/PATH` */
+  readonly url: string;
+  readonly port: number;
+  /**
+   * The first request that fits, those that came before anybody waited too; nothing when none came in time. Others are
+   * answered 202, and handed to `passed`.
+   */
+  next(
+    fits: (request: ReceivedRequest) => boolean,
+    within: Readonly<{ milliseconds: number; signal: AbortSignal; passed(request: ReceivedRequest): void }>,
+  ): Promise<(ReceivedRequest & Readonly<{ answer(answer: CallbackAnswer): void }>) | undefined>;
+  close(): void;
+}
+
+export type ReceivedRequest = Readonly<{
+  method: string;
+  /** As it was asked for, from its scheme on. */
+  url: string;
+  headers: readonly Header[];
+  body: Uint8Array;
+}>;
+
+export type CallbackAnswer = Readonly<{ status: number; headers: readonly Header[]; body: string }>;
+
+/** Opens addresses for callbacks. Rejects when the port cannot be listened at. */
+export type OpenCallbacks = (where: Readonly<{ path: string; port: number; bind: string }>) => Promise<CallbackServer>;
 
 /** A file of rows that steps write. Its path is as messages show it. */
 export interface RowsFile {

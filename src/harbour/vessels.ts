@@ -1,7 +1,10 @@
-import { Router, type Response } from 'express';
+import { createHmac } from 'node:crypto';
+import { json, Router, type Response } from 'express';
 import type { Port } from './data.ts';
 import { problem } from './problems.ts';
 
+/** With it the harbour signs what it sends to others. Made up. */
+export const NOTICE_KEY = 'mooring-line-6e20';
 const DAY = /^\d{4}-\d\d-\d\d$/;
 
 /** Vessels and the arrivals that are expected of them. */
@@ -47,6 +50,19 @@ export function vesselRoutes(port: Port): Router {
       arrivals: arrivals.slice((page - 1) * limit, page * limit),
       next_page: isMore ? page + 1 : null,
     });
+  });
+  routes.post('/notices', json(), (request, response) => {
+    const { vessel, callback } = request.body as { vessel?: string; callback?: string };
+    if (typeof callback !== 'string' || !URL.canParse(callback))
+      return problem(response, 422, 'Unprocessable Content', 'A notice needs a callback: the URL to call.');
+    response.status(202).json({ notice: 'N-1', vessel });
+    // Two notices of the same vessel: it is seen first, and moored then.
+    for (const [i, state] of ['sighted', 'moored'].entries()) {
+      const body = JSON.stringify({ vessel, state });
+      const sign = createHmac('sha256', NOTICE_KEY).update(body).digest('hex');
+      const headers = { 'Content-Type': 'application/json', 'Harbour-Sign': sign };
+      setTimeout(() => void fetch(callback, { method: 'POST', headers, body }).catch(() => {}), 40 * (i + 1));
+    }
   });
   return routes;
 }

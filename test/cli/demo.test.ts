@@ -22,6 +22,7 @@ test.each([
   ['cargo', 0, /500 cargoes under 5 flags, the heaviest has 409\.88 t/, /updated {3}out\/cargo\.csv {3}500 rows/],
   ['harbour-day', 0, /1 +chain +berth: '[NSW]\d'/],
   ['new-berth', 0, /u1 +create +DELETE \/berths\/S\d +204/, /berth S\d: passed/],
+  ['notice', 0, /3 +receive +POST received/],
   ['papers', 0, /7 calls in 10 requests/],
   ['quay', 0, /passed/],
   ['sign-in', 0, /session: ‹session›/],
@@ -63,6 +64,31 @@ test('one token serves many calls at the same time', async () => {
     'api: office\nsteps:\n  - each: n in range(12)\n    at-once: 6\n    steps:\n      - call: dues\n        request: GET /dues\n',
   );
   expect((await folder.run(['run', 'chains/dues.chain.yaml'])).all).toContain('12 calls in 13 requests');
+});
+
+test('callbacks that come before anybody waits, others than the one that is meant, and none at all', async () => {
+  const folder = demo();
+  const chain = (more: string) =>
+    `api: harbour\nsteps:\n  - listen: notice\n  - call: ask\n    request: POST /notices\n    json: { vessel: x, callback: "{notice.url}?from=harbour" }\n  - wait: 300ms\n${more}`;
+  folder.write(
+    'chains/early.chain.yaml',
+    chain(
+      `  - receive: notice\n    until: $.state == 'moored'\n    respond: { status: 201, text: "got {query.from}" }\n    expect: ["method == 'POST'"]\n    keep: { vessel: $.vessel, from: query.from }\ngives: [vessel, from]\n`,
+    ),
+  );
+  folder.write(
+    'chains/never.chain.yaml',
+    chain(`  - receive: notice\n    until: $.state == 'gone'\n    within: 100ms\n`),
+  );
+  const early = await folder.run(['run', 'chains/early.chain.yaml', '--out', '-']);
+  expect(JSON.parse(early.out)).toEqual({ vessel: 'x', from: 'harbour' });
+  const answered = folder
+    .journals()[0]!
+    .filter(({ type }) => type === 'called-back')
+    .map((event) => event['answered']);
+  expect(answered).toEqual([202, 201]);
+  const never = await folder.run(['run', 'chains/never.chain.yaml']);
+  expect([never.status, never.all.includes('No callback came within 0.1 s')]).toEqual([1, true]);
 });
 
 test('on a terminal a loop is a line that moves, and what is said stands above it', async () => {

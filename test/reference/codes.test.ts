@@ -4,6 +4,7 @@ import { createServer, type Server } from 'node:http';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { catalogue, type Code } from '../../src/core/diagnostics/catalogue.ts';
+import type { OpenCallbacks } from '../../src/core/ports.ts';
 import type { CodeExample } from '../../src/core/reference/codes/definition.ts';
 import { codePage } from '../../src/core/reference/codes/list.ts';
 import { allChainProblems, projectProblems } from '../support/chains.ts';
@@ -30,13 +31,25 @@ const PROJECT = `apis:
   watch: { url: http://127.0.0.1:1/watch }
 `;
 
+/** Port 80 is taken, and at others nobody calls. */
+const silent: OpenCallbacks = ({ port, path }) => {
+  if (port === 80) return Promise.reject(new Error('in use'));
+  return Promise.resolve({
+    url: `http://127.0.0.1:1${path}`,
+    port: 1,
+    next: () => Promise.resolve(undefined),
+    close: () => {},
+  });
+};
+
 /** The codes that an example brings about without a process of its own. */
 async function codesOf(example: CodeExample): Promise<readonly string[]> {
   if ('steps' in example) return allChainProblems(chainOf(example.steps), PROJECT).map(({ code }) => code);
   if ('chain' in example) return allChainProblems(example.chain, PROJECT).map(({ code }) => code);
   if ('project' in example) return projectProblems(example.project).map(({ code }) => code);
   if (!('run' in example)) throw new Error('This example is a command line');
-  return (await coreRun(chainOf(example.run), { answers: example.answer ? [example.answer] : [] })).codes;
+  const answers = example.answer ? [example.answer] : [];
+  return (await coreRun(chainOf(example.run), { answers, openCallbacks: silent })).codes;
 }
 
 test.each(examples.filter(([, example]) => example && !('command' in example)))('%s', async (code, example) => {

@@ -12,7 +12,7 @@ import type { HttpRequest } from '../../src/core/http/message.ts';
 import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
 import { Recorder } from '../../src/core/journal/recorder.ts';
 import { Masker } from '../../src/core/masking/masker.ts';
-import type { Clock, Transport } from '../../src/core/ports.ts';
+import type { Clock, OpenCallbacks, Transport } from '../../src/core/ports.ts';
 import type { Value } from '../../src/core/value/value.ts';
 import { testAround, testRunHost } from './hosts.ts';
 
@@ -52,6 +52,7 @@ export type CoreOptions = Readonly<{
   /** Chains that others use, by the name of their file. */
   chains?: Readonly<Record<string, Chain>>;
   project?: string;
+  openCallbacks?: OpenCallbacks;
 }>;
 
 /** Nobody who could be asked to sign in. */
@@ -121,6 +122,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     chainAt: (file) => options.chains?.[file.text],
     accept: options.accept,
     ask: undefined,
+    openCallbacks: options.openCallbacks ?? (() => Promise.reject(new Error('in use'))),
     run: 'test',
     userAgent: 'batharon/test',
     maxBodyBytes: 1024 * 1024,

@@ -1,5 +1,6 @@
 import { cpSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
+import { NOTICE_KEY } from '../../src/harbour/vessels.ts';
 import { OFFICE } from '../../src/harbour/office.ts';
 import type { Folder } from './program.ts';
 import { openHarbour, type Harbour } from '../../src/harbour/server.ts';
@@ -39,7 +40,7 @@ apis:
 `;
 }
 
-export const SECRETS = `HARBOUR_TOKEN=${TOKEN}\nHARBOUR_KEY=${KEY}\nOFFICE_SECRET=${OFFICE.secret}\nGATE_PASSWORD=${OFFICE.password}\n`;
+export const SECRETS = `HARBOUR_TOKEN=${TOKEN}\nHARBOUR_KEY=${KEY}\nOFFICE_SECRET=${OFFICE.secret}\nGATE_PASSWORD=${OFFICE.password}\nNOTICE_KEY=${NOTICE_KEY}\n`;
 
 /** The demo project in a folder, for a harbour that is open. */
 export function copyDemoInto(folder: Folder, { url }: Harbour): void {

@@ -2,6 +2,7 @@ import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
 import type { RequestTemplate } from '../http/endpoint.ts';
 import type { Expectation } from '../http/expectation.ts';
+import type { Body } from '../http/bodies/definition.ts';
 import type { ReadAs } from '../http/decode.ts';
 import type { Timeouts } from '../http/message.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
@@ -194,6 +195,36 @@ export type WriteStep = StepCommon &
 /** Values for the next run of the chain at the same deployments. */
 export type RememberStep = StepCommon & Readonly<{ kind: 'remember'; names: Named<Expression> }>;
 
+/** Opens an address to be called back at; `NAME.url` is its URL. */
+export type ListenStep = StepCommon &
+  Readonly<{
+    kind: 'listen';
+    name: string;
+    nameSource: Source;
+    /** Where it is listened: a free port, a path that nobody guesses and the loopback address unless said. */
+    path: TextTemplate | undefined;
+    port: number | undefined;
+    bind: string | undefined;
+    /** The address as it is seen from outside. */
+    public: TextTemplate | undefined;
+  }>;
+
+/** Waits for a request at an address that was opened before. */
+export type ReceiveStep = StepCommon &
+  Readonly<{
+    kind: 'receive';
+    name: string;
+    nameSource: Source;
+    withinMs: number;
+    until: Expression | undefined;
+    respond: Respond | undefined;
+    expect: readonly Expectation[];
+    keep: Named<Expression>;
+  }>;
+
+/** What a received request is answered. */
+export type Respond = Readonly<{ status: number; headers: Named<ValueTemplate>; body: Body | undefined }>;
+
 export type Step =
   | CallStep
   | LetStep
@@ -207,6 +238,8 @@ export type Step =
   | ChainStep
   | WriteStep
   | RememberStep
+  | ListenStep
+  | ReceiveStep
   | BrokenStep;
 
 /** One chain file. */

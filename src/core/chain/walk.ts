@@ -1,16 +1,24 @@
 import type { Range } from '../diagnostics/problem.ts';
-import type { Source } from '../diagnostics/source.ts';
 import type { Node } from '../expression/model.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
-import { leavesOutOf, targetHoles } from '../template/request-line.ts';
-import { holesOf, onlyHole, textsOf, type TextTemplate, type ValueTemplate } from '../template/template.ts';
+import { holesOf, textsOf } from '../template/template.ts';
 import { KIND_OF_INPUT, kindOfTree } from './kinds.ts';
-import type { CallStep, Chain, ChainStep, EachStep, RepeatStep, Step, TogetherStep, Undo } from './model.ts';
-import type { Expectation } from '../http/expectation.ts';
+import type {
+  CallStep,
+  Chain,
+  ChainStep,
+  EachStep,
+  ReceiveStep,
+  RepeatStep,
+  Step,
+  TogetherStep,
+  Undo,
+} from './model.ts';
 import type { NameInfo } from './names.ts';
 
+import { TextsWalk } from './walk-texts.ts';
 import type { Binding, Condition, Place, Surroundings, Visitor } from './place.ts';
 
 export { eachNode, type Inside } from './each-node.ts';
@@ -29,9 +37,11 @@ const GOT_THAT_FAR: Condition = {
   tree: { kind: 'literal', range: [0, 0], value: true },
   text: 'the chain got that far',
 };
+/** Names beside those of a response that a received request has. */
+const OF_A_REQUEST = ['method', 'query'];
 const IN_A_LOOP = ['index', 'number'];
 
-class Walk {
+class Walk extends TextsWalk {
   private readonly names = new Map<string, NameInfo>();
   private readonly secretNames = new Map<string, string>();
   private readonly gone = new Map<string, string>();
@@ -44,8 +54,10 @@ class Walk {
   constructor(
     private readonly chain: Chain,
     private readonly surroundings: Surroundings,
-    private readonly visitors: readonly Visitor[],
-  ) {}
+    visitors: readonly Visitor[],
+  ) {
+    super(visitors);
+  }
 
   run(): void {
     const { chain } = this;
@@ -97,6 +109,21 @@ class Walk {
       case 'say':
       case 'stop':
         this.texts([step.text], place);
+        return;
+      case 'listen':
+        this.texts(
+          [step.path, step.public].filter((each) => each !== undefined),
+          { ...place, key: 'listen' },
+        );
+        this.bind(step.name, step.nameSource.locate([0, step.name.length]), 'keep', {
+          by: 'an address that is listened at',
+          kind: 'object',
+          optional: false,
+          under: this.under.map(({ text }) => text),
+        });
+        return;
+      case 'receive':
+        this.receive(step, place);
         return;
       case 'remember':
         for (const { value } of step.names) this.expression(value, { ...place, key: 'remember' });
@@ -201,6 +228,21 @@ class Walk {
     });
   }
 
+  /** The request received is read as responses are. */
+  private receive(step: ReceiveStep, place: Place): void {
+    const received: Place = {
+      ...place,
+      key: 'receive',
+      response: true,
+      meanings: [...place.meanings, ...OF_A_REQUEST],
+    };
+    if (step.until) this.expression(step.until, { ...received, role: 'condition' });
+    for (const { value } of step.respond?.headers ?? []) this.values(value, received);
+    this.texts(step.respond?.body?.texts ?? [], received);
+    for (const each of step.expect) this.expectation(each, received);
+    this.binds(step.keep, 'keep', `received at ${step.name}`, { ...received, key: 'keep' });
+  }
+
   /** At the end everything but the inputs may be missing: nobody knows how far the chain got. */
   private cleanup({ cleanup, takes }: Chain): void {
     if (cleanup.length === 0) return;
@@ -242,30 +284,6 @@ class Walk {
     for (const each of expect) this.expectation(each, response);
   }
 
-  private paging({ next, query = [], while: goesOn, items }: NonNullable<CallStep['paging']>, response: Place): void {
-    const place = { ...response, key: 'paging' };
-    for (const each of [next, items]) if (each) this.expression(each, place);
-    if (goesOn) this.expression(goesOn, { ...place, role: 'condition' });
-    for (const { value } of query) this.values(value, place);
-  }
-
-  private expectation(expectation: Expectation, place: Place): void {
-    for (const visitor of this.visitors) visitor.expectation?.(expectation, place);
-    switch (expectation.form) {
-      case 'that':
-        this.expression(expectation.expression, { ...place, role: 'condition' });
-        return;
-      case 'includes':
-        this.texts(textsOf(expectation.value), place);
-        return;
-      case 'equals':
-        this.texts('file' in expectation.wanted ? [expectation.wanted.file] : textsOf(expectation.wanted.value), place);
-        for (const path of expectation.except) this.expression(path, place);
-        return;
-      case 'fits':
-    }
-  }
-
   /** Both arms see the names before; a name of one arm may be missing behind them, one of both may not. */
   private branch({ condition, steps, otherwise }: Extract<Step, { kind: 'if' }>, place: Place): void {
     this.expression(condition, { ...place, key: 'if', role: 'condition' });
@@ -298,40 +316,6 @@ class Walk {
     // A call of a cleanup whose names were never kept is skipped.
     const place = this.isAtEnd ? { ...outer, under: [...outer.under, GOT_THAT_FAR] } : outer;
     this.requestParts(template, place);
-  }
-
-  private requestParts({ line, query, headers, body, auth, idempotencyKey }: RequestTemplate, place: Place): void {
-    const leftOut = line ? leavesOutOf(line.target) : new Set();
-    for (const hole of line ? targetHoles(line.target) : [])
-      this.tree(hole.node, hole.source, { ...place, hole: true, leftOut: leftOut.has(hole) });
-    for (const { value } of query) this.values(value, { ...place, key: 'query' });
-    for (const { value } of headers) this.values(value, { ...place, key: 'headers' });
-    this.texts(body?.texts ?? [], { ...place, key: body?.key ?? '', leftOut: true });
-    if (idempotencyKey !== undefined && idempotencyKey !== true)
-      this.texts([idempotencyKey], { ...place, key: 'idempotency-key' });
-    if (auth !== undefined && auth !== 'none') this.texts(auth.texts, { ...place, key: 'auth', meanings: auth.names });
-  }
-
-  private values(value: ValueTemplate, place: Place): void {
-    this.texts(textsOf(value), { ...place, leftOut: true });
-  }
-
-  private texts(templates: readonly TextTemplate[], place: Place): void {
-    for (const template of templates) {
-      for (const visitor of this.visitors) visitor.text?.(template, place);
-      const leftOut = place.leftOut && onlyHole(template) !== undefined;
-      for (const piece of template.pieces) {
-        if (typeof piece !== 'string') this.tree(piece.node, piece.source, { ...place, hole: true, leftOut });
-      }
-    }
-  }
-
-  private expression({ tree, source }: Expression, place: Place): void {
-    if (tree) this.tree(tree, source, place);
-  }
-
-  private tree(tree: Node, source: Source, place: Place): void {
-    for (const visitor of this.visitors) visitor.expression?.(tree, source, place);
   }
 
   /** Entries of `let` or `keep`, each seeing those before it. */

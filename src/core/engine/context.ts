@@ -10,7 +10,7 @@ import type { CallStep, Chain, Step } from '../chain/model.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
 import type { Node } from '../expression/model.ts';
 import { namesRead } from '../expression/names-read.ts';
-import type { Clock, Transport } from '../ports.ts';
+import type { CallbackServer, Clock, OpenCallbacks, Transport } from '../ports.ts';
 import type { Maybe, ObjectValue, Value } from '../value/value.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { AskChange } from './call/ask.ts';
@@ -62,6 +62,9 @@ export type RunContext = Readonly<{
   part: Part | undefined;
   /** What was remembered when the run began, and what the next one is to know. */
   memory: Readonly<{ before: ObjectValue; later: Map<string, Value> }>;
+  openCallbacks: OpenCallbacks;
+  /** Addresses that are listened at, by name; closed when the run ends. */
+  callbacks: Map<string, CallbackServer>;
   /** Files of rows that the run writes. */
   outputs: Outputs;
   /** What will take back what was made, in the order in which it was made; shared by used chains. */

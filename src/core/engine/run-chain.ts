@@ -4,7 +4,7 @@ import type { SignInHelp, TokenStore } from '../http/auth/help.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Recorder } from '../journal/recorder.ts';
 import { toStored } from '../journal/stored.ts';
-import type { Clock, Transport } from '../ports.ts';
+import type { Clock, OpenCallbacks, Transport } from '../ports.ts';
 import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
 import type { AskChange } from './call/ask.ts';
 import { Outputs } from './outputs.ts';
@@ -38,6 +38,8 @@ export type RunRequest = Readonly<{
   accept: Accept | undefined;
   ask: AskChange | undefined;
   part?: Part | undefined;
+  /** Opens addresses for callbacks. */
+  openCallbacks: OpenCallbacks;
   /** What the last run that passed has remembered. */
   remembered?: ObjectValue;
   /** The id of the run. */
@@ -66,6 +68,7 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const context = contextOf(request);
   const outcome = await runToEnd(context, '', runUndos);
   const { exit } = outcome;
+  for (const server of context.callbacks.values()) server.close();
   for (const event of context.outputs.close()) recorder.record(event);
   const { real, secrets } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
   const shown = [...real].map(([name, value]): [string, Value] => {
@@ -89,6 +92,7 @@ export function contextOf(request: RunRequest): RunContext {
   const outer = {
     ...request,
     part: request.part,
+    callbacks: new Map(),
     memory: { before: request.remembered ?? {}, later: new Map<string, Value>() },
     runHost,
     schemas: new Schemas((path) => runHost.readFile(path)),

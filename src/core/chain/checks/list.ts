@@ -1,5 +1,6 @@
 import { apisAreKnown } from './apis-are-known.ts';
 import { bodiesAreHeld } from './bodies-are-held.ts';
+import { callbacksMeet } from './callbacks-meet.ts';
 import { callsAreUnique } from './calls-are-unique.ts';
 import { comparisonsCanDiffer } from './comparisons-can-differ.ts';
 import { conditionsAreBoolean } from './conditions-are-boolean.ts';
@@ -32,6 +33,7 @@ export const rules: readonly Rule[] = Object.freeze([
   namesAreUsed,
   loopsMakeSense,
   callsAreUnique,
+  callbacksMeet,
   apisAreKnown,
   settingsAreThere,
   conditionsAreBoolean,

@@ -57,7 +57,7 @@ function checkName(
   tree: Node,
   node: PathNode,
 ): void {
-  if (place.names.has(name)) return;
+  if (place.names.has(name) || (place.response && place.meanings.includes(name))) return;
   if (RESERVED.has(name)) {
     if (name === 'response' && !place.response) noResponse(context, source, 'response', range);
     else if (place.meanings.includes(name)) return;
@@ -148,6 +148,7 @@ function laterBinder(chain: Chain, name: string): string | undefined {
   for (const step of stepsOf(chain)) {
     if (step.kind === 'call' && step.keep.some((kept) => kept.name === name)) return step.name;
     if (step.kind === 'each' && step.gather.some((each) => each.name === name)) return 'a loop';
+    if (step.kind === 'receive' && step.keep.some((kept) => kept.name === name)) return `receive ${step.name}`;
     if (step.kind === 'chain' && step.keep.some((each) => each.name === name)) return step.file.text;
     if (step.kind === 'let' && step.names.some((each) => each.name === name)) return 'a let';
   }

@@ -9,6 +9,7 @@ export const namesAreUsed: Rule = ({ reportAt }) => {
   const read = new Set<string>();
   return {
     binding({ name, range, file, what }) {
+      // An address is used by being listened at, which another rule looks after.
       if (what !== 'input' && what !== 'item') kept.set(name, { range, file });
     },
     expression(tree) {

@@ -30,6 +30,8 @@ export const stepsCanRun: Rule = ({ reportIn }) => ({
 function sourceOf(step: Step): Source | undefined {
   switch (step.kind) {
     case 'call':
+    case 'listen':
+    case 'receive':
       return step.nameSource;
     case 'say':
     case 'stop':

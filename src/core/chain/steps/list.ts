@@ -11,6 +11,8 @@ import type { StepReader } from './definition.ts';
 import { each } from './each.ts';
 import { ifStep } from './if.ts';
 import { letStep } from './let.ts';
+import { listen } from './listen.ts';
+import { receive } from './receive.ts';
 import { remember } from './remember.ts';
 import { repeat } from './repeat.ts';
 import { sayStep } from './say.ts';
@@ -33,6 +35,8 @@ export const stepReaders: readonly StepReader[] = [
   stopStep,
   write,
   remember,
+  listen,
+  receive,
 ];
 
 /** What every kind of step may say. */

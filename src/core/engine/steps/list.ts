@@ -10,6 +10,8 @@ import { runChainStep } from './chain.ts';
 import { runEach } from './each.ts';
 import { runIf } from './if.ts';
 import { runLet } from './let.ts';
+import { runListen } from './listen.ts';
+import { runReceive } from './receive.ts';
 import { runRemember } from './remember.ts';
 import { runRepeat } from './repeat.ts';
 import { runSay } from './say.ts';
@@ -41,6 +43,10 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
       return runRepeat(step, address, context);
     case 'chain':
       return runChainStep(step, address, context);
+    case 'listen':
+      return runListen(step, address, context);
+    case 'receive':
+      return runReceive(step, address, context);
     case 'remember':
       return runRemember(step, address, context);
     case 'write':

@@ -144,4 +144,12 @@ export const meaningCodes: CodePages = {
     about: 'JSON has no end to put a row behind; it is written as a whole with rows. NDJSON takes single rows.',
     example: { steps: '- write: out.json\n  row: { id: "1" }' },
   },
+  'no-listener': {
+    about: 'receive waits at an address that listen opened before, under the same name.',
+    example: { steps: '- receive: notice' },
+  },
+  'never-received': {
+    about: 'An address is opened, and no receive waits for what comes there.',
+    example: { steps: '- listen: notice\n- call: a\n  request: POST /notices\n  json: { callback: "{notice.url}" }' },
+  },
 };

@@ -170,4 +170,13 @@ export const runningCodes: CodePages = {
     about: 'A row has a column that the file does not have, or lacks the one that rows are updated by.',
     example: { run: '- write: rows.csv\n  row: { id: "1" }\n- write: rows.csv\n  row: { name: x }' },
   },
+  'address-taken': {
+    about: 'The port of a listen cannot be listened at: another program has it. Without port: a free one is taken.',
+    example: { run: '- listen: notice\n  port: 80\n- receive: notice' },
+  },
+  'no-callback': {
+    about:
+      'No request came to the address in time. Look whether its URL was sent to the server, and whether the server can reach it: behind a gateway, public: says how.',
+    example: { run: '- listen: silent\n- receive: silent\n  within: 10ms' },
+  },
 };

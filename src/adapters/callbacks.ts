@@ -1,0 +1,96 @@
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import type { Header } from '../core/http/message.ts';
+import type { CallbackServer, OpenCallbacks, ReceivedRequest } from '../core/ports.ts';
+
+/** Requests that are kept before anybody waits for them, and bytes of each. */
+const MAX_WAITING = 100;
+const MAX_BYTES = 1024 * 1024;
+
+type Arrived = Readonly<{ request: ReceivedRequest; response: ServerResponse }>;
+type Waiter = Readonly<{
+  fits(request: ReceivedRequest): boolean;
+  take(arrived: Arrived): void;
+  passed(request: ReceivedRequest): void;
+}>;
+
+/** Listens for callbacks on one path; everything else there is 404. A late or malformed request harms nobody. */
+export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
+  const waiting: Arrived[] = [];
+  let waiter: Waiter | undefined;
+  const offer = (arrived: Arrived): void => {
+    if (!waiter) {
+      if (waiting.length < MAX_WAITING) waiting.push(arrived);
+      else arrived.response.writeHead(503).end();
+      return;
+    }
+    if (waiter.fits(arrived.request)) return waiter.take(arrived);
+    waiter.passed(arrived.request);
+    arrived.response.writeHead(202).end();
+  };
+  const server = createServer((message, response) => {
+    const address = server.address() as AddressInfo;
+    const url = new URL(message.url ?? '/', `http://${bind}:${address.port}`);
+    if (url.pathname !== path) return void response.writeHead(404).end();
+    void bodyOf(message).then((body) => {
+      if (!body) return void response.writeHead(413).end();
+      offer({ request: { method: message.method ?? 'GET', url: url.href, headers: pairsOf(message), body }, response });
+    });
+  });
+  const next: CallbackServer['next'] = (fits, { milliseconds, signal, passed }) =>
+    new Promise((resolve) => {
+      const done = (arrived: Arrived | undefined): void => {
+        clearTimeout(timer);
+        signal.removeEventListener('abort', stop);
+        waiter = undefined;
+        if (!arrived) return resolve(undefined);
+        const { request, response } = arrived;
+        resolve({
+          ...request,
+          answer: ({ status, headers, body }) =>
+            void response.writeHead(status, headers.map(([name, value]) => [name, value]).flat()).end(body),
+        });
+      };
+      const stop = (): void => done(undefined);
+      const timer = setTimeout(stop, milliseconds);
+      signal.addEventListener('abort', stop);
+      waiter = { fits, take: done, passed };
+      // Those that came before, in order, until one fits.
+      while (waiter && waiting.length > 0) offer(waiting.shift()!);
+    });
+  return new Promise((resolve, reject) => {
+    server.once('error', reject);
+    server.listen(port, bind, () => {
+      const { port: own } = server.address() as AddressInfo;
+      resolve({
+        url: `http://${bind}:${own}${path}`,
+        port: own,
+        next,
+        close: () => {
+          for (const { response } of waiting) response.writeHead(202).end();
+          server.close();
+          server.closeIdleConnections();
+        },
+      });
+    });
+  });
+};
+
+async function bodyOf(message: IncomingMessage): Promise<Uint8Array | undefined> {
+  const chunks: Buffer[] = [];
+  let size = 0;
+  try {
+    for await (const chunk of message) {
+      size += (chunk as Buffer).length;
+      if (size > MAX_BYTES) return undefined;
+      chunks.push(chunk as Buffer);
+    }
+  } catch {
+    return undefined;
+  }
+  return Buffer.concat(chunks);
+}
+
+function pairsOf({ rawHeaders }: IncomingMessage): readonly Header[] {
+  return Array.from({ length: rawHeaders.length / 2 }, (_, i): Header => [rawHeaders[i * 2]!, rawHeaders[i * 2 + 1]!]);
+}

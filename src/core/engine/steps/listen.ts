@@ -1,0 +1,39 @@
+import type { ListenStep } from '../../chain/model.ts';
+import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
+import { fillText } from '../../template/fill.ts';
+import { base64UrlText } from '../../value/json-write.ts';
+import { filling } from '../fill.ts';
+import { problemRecord } from '../places.ts';
+import { resolversFor } from '../resolvers.ts';
+import type { StepRunner } from './definition.ts';
+import { ended } from './ended.ts';
+
+/** Opens an address to be called back at; its path is one that nobody guesses, unless the file says another. */
+export const runListen: StepRunner<ListenStep> = async (step, address, context) => {
+  const end = ended(step, address, context);
+  const { real } = resolversFor(context);
+  const filled = filling(() => ({
+    path: step.path && fillText(step.path, real),
+    seen: step.public && fillText(step.public, real),
+  }));
+  if ('diagnostic' in filled) return { ...end({ problem: problemRecord(filled.diagnostic) }), stops: true };
+  const path = (filled.value.path ?? base64UrlText(context.runHost.randomness.bytes(16))).replace(/^\/*/, '/');
+  const { nameSource: source, port = 0, bind = '127.0.0.1' } = step;
+  try {
+    const server = await context.openCallbacks({ path, port, bind });
+    context.callbacks.set(step.name, server);
+    const url = filled.value.seen === undefined ? server.url : filled.value.seen.replace(/\/$/, '') + path;
+    context.recorder.record({ type: 'listening', name: step.name, step: address, url, port: server.port });
+    context.scope.bind(step.name, { url }, address);
+    return end({ why: url });
+  } catch (error) {
+    const message = `Port ${port} at ${bind} cannot be listened at: ${(error as Error).message}`;
+    const problem = {
+      code: 'address-taken' as const,
+      range: wholeOf(source),
+      message,
+      advice: 'Leave port: out for a free one.',
+    };
+    return { ...end({ problem: problemRecord(diagnosticIn(source, problem)) }), stops: true };
+  }
+};
