@@ -14,6 +14,16 @@ describe('send', () => {
     expect(err).toMatch(/GET http:\S+\/v1\/vessels\?flag=NO\n200 OK {3}\d+ ms, [\d.]+ k?B\n/);
   });
 
+  test('says when there is a next page, and not on the last one', async () => {
+    const place = project();
+    const arrivals = (page: number) =>
+      place.run(['send', 'GET', '/arrivals', '--api', 'harbour', '--query', 'limit=8', '--query', `page=${page}`]);
+    expect((await arrivals(1)).err).toMatch(
+      /a next page: http:\S+\/v1\/arrivals\?limit=8&page=2 {3}in a chain: paging: \{next: link\('next'\)\}\n/,
+    );
+    expect((await arrivals(99)).err).not.toContain('next page');
+  });
+
   test('anywhere with an absolute URL, outside of any project', async () => {
     const place = folder();
     const { status, out } = await place.run(['send', 'GET', `${harbour().url}/v1/vessels`]);

@@ -25,6 +25,7 @@ import { endpointOfCalls } from '../../core/chain/check.ts';
 import { callLines, stepText, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { READ_AS } from '../../core/http/decode.ts';
+import { linkTarget } from '../../core/expression/link-header.ts';
 import { readJson } from '../../core/value/json-read.ts';
 import { showValue } from '../../core/value/show.ts';
 import type { Value } from '../../core/value/value.ts';
@@ -302,8 +303,11 @@ function show(exchange: ExchangeRecord, run: string, recordFolder: string, io: I
     `${palette.strong(sent.request.method)} ${sent.request.url}`,
     `${statusLine(answered.status, answered.reason, palette)}   ${palette.quiet(`${took}, ${size}`)}`,
   ];
+  const page = nextPage(exchange);
+  const more =
+    page === undefined ? '' : palette.quiet(`a next page: ${page}   in a chain: paging: {next: link('next')}`);
   if (!io.outIsTerminal) {
-    io.exit.err(`${head.join('\n')}\n`);
+    io.exit.err(`${[...head, ...(more ? [more] : [])].join('\n')}\n`);
     if (content) io.exit.out(showBody(content, answered.body!.type, paletteOf(false)) + '\n');
     return;
   }
@@ -313,7 +317,22 @@ function show(exchange: ExchangeRecord, run: string, recordFolder: string, io: I
   const next = content
     ? `a value of it: batharon value '$...'   all of the exchange: batharon look`
     : 'all of the exchange: batharon look';
-  io.exit.out(`\n${palette.quiet(next)}\n`);
+  io.exit.out(`\n${more && `${more}\n`}${palette.quiet(next)}\n`);
+}
+
+/** Where the Link header of the response says that the next page is. */
+function nextPage({ sent, answered }: ExchangeRecord): string | undefined {
+  const links = answered!.headers.filter(([name]) => name.toLowerCase() === 'link').map(([, value]) => value);
+  if (links.length === 0) return undefined;
+  try {
+    const target = linkTarget(links.join(', '), 'next');
+    return target !== undefined && URL.canParse(target, sent.request.url)
+      ? new URL(target, sent.request.url).href
+      : undefined;
+  } catch {
+    // A header that cannot be read is shown with the others, and is not this line's to judge.
+    return undefined;
+  }
 }
 
 /** Headers that say nothing to somebody who tries a request; `look` shows them all. */

@@ -1,4 +1,4 @@
-import { httpLinkHeader } from '../../packages.ts';
+import { linkTarget } from '../link-header.ts';
 import type { Host, ResponseHost } from '../host.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { textValue } from './parameters.ts';
@@ -41,13 +41,9 @@ export function responseOf({ response: around }: Host): ResponseHost {
   throw new FunctionFault('There is no response here', 'Use it in expect and keep of a call.');
 }
 
-/** RFC 8288 section 3: relation types are compared without regard to case, and the first link of one counts. */
 function targetOf(header: string, rel: string): string | undefined {
   try {
-    const wanted = rel.toLowerCase();
-    return httpLinkHeader()
-      .parse(header)
-      .refs.find((ref) => ref.rel?.toLowerCase() === wanted)?.uri;
+    return linkTarget(header, rel);
   } catch (error) {
     throw new FunctionFault(`The Link header cannot be read: ${(error as Error).message.split('\n')[0]}`);
   }
