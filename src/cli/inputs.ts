@@ -2,28 +2,55 @@ import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Question } from '../adapters/prompts.ts';
 import { readSourceFile } from '../adapters/project-files.ts';
-import { givenOnCommandLine, missingInputs, type Given } from '../core/chain/inputs.ts';
+import { givenOnCommandLine, missingInputs, resolveInputs, type Given } from '../core/chain/inputs.ts';
 import type { Chain, Take } from '../core/chain/model.ts';
 import { readTable, type TableRead } from '../core/chain/tables.ts';
 import { decodeText } from '../core/http/charset.ts';
 import { takeTypes } from '../core/chain/take-types.ts';
 import { readValues } from '../core/chain/values-file.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
+import { StepHost, type RunHost } from '../core/engine/host.ts';
+import type { Maybe } from '../core/value/value.ts';
 import { showValue } from '../core/value/show.ts';
 import type { Io } from './io.ts';
+import { runHost, type HostOptions } from './run-host.ts';
 import { UsageFault } from './usage-fault.ts';
+import type { Workspace } from './workspace.ts';
 
 export type InputOptions = Readonly<{ take: readonly string[]; takeFrom?: string; input: boolean }>;
 
-export type GivenInputs = Readonly<{
+type GivenInputs = Readonly<{
   given: ReadonlyMap<string, Given>;
   /** Files that were named, as absolute paths: they may be read wherever they are. */
   files: readonly string[];
   diagnostics: readonly Diagnostic[];
 }>;
 
+/** The inputs of a chain, none where something of it is wrong, and what its expressions may ask for. */
+export type CommandInputs = Readonly<{
+  inputs: ReadonlyMap<string, Maybe> | undefined;
+  host: RunHost;
+  diagnostics: readonly Diagnostic[];
+}>;
+
+/** Reads what a command was given for a chain (`undefined`: one with errors, for which nothing is asked) and resolves it. */
+export async function commandInputs(
+  chain: Chain | undefined,
+  file: string,
+  secrets: Readonly<Record<string, string>>,
+  options: InputOptions & HostOptions,
+  workspace: Workspace,
+  io: Io,
+): Promise<CommandInputs> {
+  const given = chain && (await givenInputs(chain, options, io, workspace.project?.zone));
+  const host = runHost(workspace, file, options, io.exit, given?.files);
+  if (!chain || !given) return { inputs: undefined, host, diagnostics: [] };
+  const { inputs, diagnostics } = resolveInputs(chain, given.given, secrets, new StepHost(host, 'takes'));
+  return { inputs, host, diagnostics: [...given.diagnostics, ...diagnostics] };
+}
+
 /** What is given for the inputs of a chain: in a file, on the command line, and on a terminal what is still missing. */
-export async function givenInputs(chain: Chain, options: InputOptions, io: Io, zone = 'UTC'): Promise<GivenInputs> {
+async function givenInputs(chain: Chain, options: InputOptions, io: Io, zone = 'UTC'): Promise<GivenInputs> {
   const given = new Map<string, Given>();
   const files: string[] = [];
   const diagnostics: Diagnostic[] = [];

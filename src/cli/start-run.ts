@@ -7,6 +7,7 @@ import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { signsInTo } from '../core/chain/uses.ts';
 import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
+import type { Endpoint } from '../core/http/endpoint.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { Part, RunContext } from '../core/engine/context.ts';
@@ -61,13 +62,11 @@ const GRACE_MS = 5000;
 
 /** Runs a chain that was found free of errors, recording as it goes. */
 export function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ run: string }>> {
-  const { workspace, chain, at, used } = plan;
-  const deployments = endpointsUsed(workspace, [chain, ...used.chains], at).map(
-    ({ api, deployment }) => `${api}=${deployment ?? ''}`,
-  );
-  const file = path.relative(workspace.folder, path.resolve(workspace.cwd, chain.file.path));
-  const memory = memoryOf(path.join(workspace.recordFolder, 'remembered'), file, [...deployments].sort(), io.exit);
-  return withRecord(plan, io, async (request) => {
+  const { workspace, chain } = plan;
+  return withRecord(plan, io, async (request, endpoints) => {
+    const deployments = endpoints.map(({ api, deployment }) => `${api}=${deployment ?? ''}`).sort();
+    const file = path.relative(workspace.folder, path.resolve(workspace.cwd, chain.file.path));
+    const memory = memoryOf(path.join(workspace.recordFolder, 'remembered'), file, deployments, io.exit);
     const remembered = plan.purpose === 'run' ? memory.read() : {};
     const result = await runChain({ ...request, remembered });
     if (result.remembers.size > 0 && !memory.write(remembered, result.remembers)) {
@@ -77,8 +76,12 @@ export function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ 
   });
 }
 
-/** Opens a record and the network for what is done in it. The transport is loaded only here. */
-export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRequest) => Promise<T>): Promise<T> {
+/** Opens a record and the network for what is done in it, at these endpoints. The transport is loaded only here. */
+export async function withRecord<T>(
+  plan: RunPlan,
+  io: Io,
+  work: (request: RunRequest, endpoints: readonly Endpoint[]) => Promise<T>,
+): Promise<T> {
   const { createTransport } = await import('../adapters/transport.ts');
   const { workspace, chain, at } = plan;
   for (const [name, value] of Object.entries(plan.secrets)) io.exit.masker.add(name, value);
@@ -97,6 +100,7 @@ export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRe
     stopping.abort();
     setTimeout(() => abort.abort(), GRACE_MS).unref();
   });
+  const endpoints = endpointsUsed(workspace, [chain, ...plan.used.chains], at);
   try {
     recorder.record({
       type: 'run',
@@ -107,7 +111,7 @@ export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRe
       name: chain.name,
       files: [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf),
       inputs: storedInputs(chain, plan.inputs),
-      apis: endpointsUsed(workspace, [chain, ...plan.used.chains], at).map((endpoint) => ({
+      apis: endpoints.map((endpoint) => ({
         name: endpoint.api,
         deployment: endpoint.deployment ?? null,
         url: shownUrl(endpoint),
@@ -117,7 +121,7 @@ export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRe
       zone: plan.host.zone,
       options: plan.options,
     });
-    return await work({
+    const request: RunRequest = {
       run,
       chain,
       inputs: plan.inputs,
@@ -138,7 +142,8 @@ export async function withRecord<T>(plan: RunPlan, io: Io, work: (request: RunRe
       openCallbacks: async (where) => (await import('../adapters/callbacks.ts')).openCallbacks(where),
       userAgent: USER_AGENT,
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
-    });
+    };
+    return await work(request, endpoints);
   } finally {
     await transport.close();
     await store.close();

@@ -1,14 +1,8 @@
-import { copyDemoInto, useHarbour } from '../support/harbour.ts';
+import { useDemo } from '../support/harbour.ts';
 import { inTerminal, useFolders } from '../support/program.ts';
 
-const harbour = useHarbour();
+const demo = useDemo();
 const folderWith = useFolders();
-
-function demo() {
-  const folder = folderWith();
-  copyDemoInto(folder, harbour());
-  return folder;
-}
 
 test('preview shows requests with what is known, and sends nothing; after a run the values of that run', async () => {
   const folder = demo();

@@ -1,14 +1,7 @@
-import { copyDemoInto, useHarbour } from '../support/harbour.ts';
-import { inTerminal, useFolders } from '../support/program.ts';
+import { useDemo } from '../support/harbour.ts';
+import { inTerminal } from '../support/program.ts';
 
-const harbour = useHarbour();
-const folderWith = useFolders();
-
-function demo() {
-  const folder = folderWith();
-  copyDemoInto(folder, harbour());
-  return folder;
-}
+const demo = useDemo();
 
 /** Every chain of the demo, the exit status with which it is meant to end, and words that stand in its output. */
 test.each([

@@ -2,7 +2,7 @@ import { cpSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { NOTICE_KEY } from '../../src/harbour/vessels.ts';
 import { OFFICE } from '../../src/harbour/office.ts';
-import type { Folder } from './program.ts';
+import { useFolders, type Folder } from './program.ts';
 import { openHarbour, type Harbour } from '../../src/harbour/server.ts';
 
 export const TOKEN = 'kvitnes-test-token-9d1';
@@ -49,4 +49,15 @@ export function copyDemoInto(folder: Folder, { url }: Harbour): void {
   const project = path.join(folder.path, 'batharon.yaml');
   writeFileSync(project, readFileSync(project, 'utf8').replaceAll('http://127.0.0.1:4090', url));
   folder.write('secrets.env', SECRETS);
+}
+
+/** Copies of the demo project, each for the same harbour, which is open while the tests of a file run. */
+export function useDemo(): () => Folder {
+  const harbour = useHarbour();
+  const folderWith = useFolders();
+  return () => {
+    const folder = folderWith();
+    copyDemoInto(folder, harbour());
+    return folder;
+  };
 }

@@ -1,18 +1,15 @@
 import { Option, type Command } from 'commander';
 import { openSecrets } from '../../adapters/secrets.ts';
-import { resolveInputs } from '../../core/chain/inputs.ts';
 import { callsOf, type Chain } from '../../core/chain/model.ts';
 import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { curlCommand } from '../../core/draft/curl-command.ts';
-import { StepHost } from '../../core/engine/host.ts';
 import { previewChain, type KnownName, type PreviewedCall } from '../../core/engine/preview.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { secretsFor } from '../endpoints.ts';
-import { givenInputs } from '../inputs.ts';
+import { commandInputs } from '../inputs.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { newestRunOf, openRecord, wholeValue } from '../record.ts';
-import { runHost } from '../run-host.ts';
 import { buildingContext } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
@@ -59,21 +56,17 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
   const store = openSecrets(workspace.folder, io.environment);
   const found = [...workspace.diagnostics, ...diagnostics];
-  const canBuild = chain && !hasErrors(found);
-  const given = canBuild ? await givenInputs(chain, options, io, workspace.project?.zone) : undefined;
-  found.push(...(given?.diagnostics ?? []));
-  const host = runHost(workspace, file, {}, io.exit, given?.files);
   const secrets = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};
-  const inputs =
-    canBuild && given ? resolveInputs(chain, given.given, secrets, new StepHost(host, 'takes')) : undefined;
-  found.push(...(inputs?.diagnostics ?? []));
+  const checked = hasErrors(found) ? undefined : chain;
+  const { inputs, host, diagnostics: ofInputs } = await commandInputs(checked, file, secrets, options, workspace, io);
+  found.push(...ofInputs);
   const palette = paletteOf(io.colors);
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
   if (!chain || !inputs || hasErrors(found)) {
     io.exit.err(`${tally(found)}; nothing to show\n`);
     return 2;
   }
-  const context = buildingContext({ workspace, chain, used, at, inputs: inputs.inputs, secrets, host }, io);
+  const context = buildingContext({ workspace, chain, used, at, inputs, secrets, host }, io);
   const all = previewChain(context, namesOfRun(chain, workspace, options.run));
   const shown = options.only === undefined ? all : all.filter(({ name }) => name === options.only);
   if (options.only !== undefined && shown.length === 0) {

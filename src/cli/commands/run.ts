@@ -1,19 +1,17 @@
 import type { Command } from 'commander';
 import path from 'node:path';
 import { openSecrets } from '../../adapters/secrets.ts';
-import { resolveInputs } from '../../core/chain/inputs.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
 import { endpointOfCalls } from '../../core/chain/check.ts';
 import { callsOf } from '../../core/chain/model.ts';
-import { StepHost } from '../../core/engine/host.ts';
 import { hasErrors, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { writeJson } from '../../core/value/json-write.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
-import { givenInputs, type InputOptions } from '../inputs.ts';
+import { commandInputs, type InputOptions } from '../inputs.ts';
 import { acceptIn } from '../accept.ts';
 import { askChange } from '../ask-change.ts';
-import { runHost, type HostOptions } from '../run-host.ts';
+import type { HostOptions } from '../run-host.ts';
 import { secretsWarnings } from '../secrets-warnings.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
@@ -84,12 +82,13 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   if (options.ask && !canAsk) {
     throw new UsageFault('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   }
-  const given = canRun ? await givenInputs(chain, options, io, workspace.project?.zone) : undefined;
-  found.push(...(given?.diagnostics ?? []));
-  const host = runHost(workspace, file, options, io.exit, given?.files);
-  const inputs =
-    canRun && given ? resolveInputs(chain, given.given, secrets.values, new StepHost(host, 'takes')) : undefined;
-  found.push(...(inputs?.diagnostics ?? []), ...secretsWarnings(workspace, store));
+  const checked = canRun ? chain : undefined;
+  const {
+    inputs,
+    host,
+    diagnostics: ofInputs,
+  } = await commandInputs(checked, file, secrets?.values ?? {}, options, workspace, io);
+  found.push(...ofInputs, ...secretsWarnings(workspace, store));
 
   // What goes wrong is told beside the data when standard output is the data.
   const write = options.out === '-' ? io.exit.err : io.exit.out;
@@ -114,7 +113,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     chain,
     used,
     help: signInHelp(canAsk, io.exit),
-    inputs: inputs.inputs,
+    inputs,
     at,
     secrets: secrets.values,
     options: { at: [...options.at] },

@@ -326,9 +326,7 @@ function nextPage({ sent, answered }: ExchangeRecord): string | undefined {
   if (links.length === 0) return undefined;
   try {
     const target = linkTarget(links.join(', '), 'next');
-    return target !== undefined && URL.canParse(target, sent.request.url)
-      ? new URL(target, sent.request.url).href
-      : undefined;
+    return target === undefined ? undefined : new URL(target, sent.request.url).href;
   } catch {
     // A header that cannot be read is shown with the others, and is not this line's to judge.
     return undefined;

@@ -1,3 +1,4 @@
+import type { MadeCredential } from '../http/auth/definition.ts';
 import type { DecodedAs } from '../http/decode.ts';
 import type { Phase, Timings } from '../http/message.ts';
 
@@ -196,22 +197,7 @@ export type EventBody =
       done: 'no' | 'until' | 'give-up-when' | 'deadline';
     }
   | { type: 'waited'; step: string; why: 'wait' | 'repeat' | 'poll'; ms: number; detail?: string }
-  | {
-      type: 'credential';
-      api: string;
-      deployment: string | null;
-      scheme: string;
-      /** When it ends, in milliseconds since 1970. */
-      expires?: number;
-      /** Whether there was one before. */
-      refreshed: boolean;
-      /** Scopes that were asked for and given. */
-      asked?: string;
-      given?: string;
-      /** What a token says of itself when it is a JWT (RFC 7519): the claims that are safe to show, and the names of others. */
-      claims?: { [name: string]: Json };
-      otherClaims?: string[];
-    }
+  | ({ type: 'credential'; api: string; deployment: string | null } & MadeCredential)
   | {
       type: 'file';
       step: string;
