@@ -7,6 +7,8 @@ export default {
       { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'commonjs' } },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|json-p3|oauth4webapi)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|json-p3|oauth4webapi)/)',
+  ],
   testTimeout: 20_000,
 };
