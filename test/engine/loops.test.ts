@@ -161,7 +161,42 @@ describe('together, repeat, chains, cleanup and undo', () => {
   });
 });
 
+describe('rejects', () => {
+  test('failed items stand in a table of their own, in the order of the list, with the step and the reason', async () => {
+    const file = memoryFile('out/rejects.csv');
+    const run = await coreRun(
+      chainOf(
+        '- each: v in parse_json(text)\n  at-once: 3\n  on-failure: continue\n  rejects: out/rejects.csv\n  steps:\n    - stop: not {v.id}\n      when: v.id != 3',
+        'takes: { text: text }\n',
+      ),
+      {
+        host: { rowsFile: () => file },
+        inputs: { text: '[{"id": 1, "step": "x"}, {"id": 2, "parts": [7]}, {"id": 3}]' },
+      },
+    );
+    expect(file.read()).toBe('id,step,parts,failed_step,reason\n1,x,,stop,not 1\n2,,[7],stop,not 2\n');
+    expect(run.exit).toBe(1);
+    expect(run.events.filter(({ type }) => type === 'file')).toMatchObject([{ path: 'out/rejects.csv', rows: 2 }]);
+  });
+
+  test('of what is no object there is one column', async () => {
+    const file = memoryFile('out/rejects.ndjson');
+    const steps = '- each: v in [4]\n  rejects: out/rejects.ndjson\n  steps: [{ stop: no }]';
+    await coreRun(chainOf(steps), { host: { rowsFile: () => file } });
+    expect(file.read()).toBe('{"item":4,"step":"stop","reason":"no"}\n');
+  });
+});
+
 describe('paging', () => {
+  test('a list of the last page where one value seemed to stand', async () => {
+    const run = await coreRun(
+      chainOf('- call: a\n  request: GET /a\n  paging: { next: $.next, items: $.ids }\n  keep: { all: $.ids }'),
+      { answers: [{ body: '{"ids": [1]}' }] },
+    );
+    expect(run.codes).toEqual(['use-items']);
+    expect(run.events.at(-2)).toMatchObject({ problem: { advice: 'Write items: the list over all pages.' } });
+  });
+
   const page = (ids: readonly number[], next: string | null) => ({ body: JSON.stringify({ ids, next, total: 5 }) });
   test('by the next URL: items of all pages, status on each, single values of the last', async () => {
     const run = await coreRun(
@@ -196,7 +231,7 @@ describe('what check says of them', () => {
     ['- say: "{index}"', 'unknown-name'],
     ['- together:\n    - let: { x: 1 }\n    - let: { y: x }\n- say: "{y}"', 'used-too-early'],
     ['- together:\n    - let: { x: 1 }\n    - let: { x: 2 }\n- say: "{x}"', 'kept-twice'],
-    ['- let: { v: 1 }\n- each: v in [v]\n  steps:\n    - say: "{v}"', 'kept-twice'],
+    ['- let: { v: 1 }\n- each: v in [v]\n  steps:\n    - say: "{v}"', 'hides-name'],
     ['- each: v of [1]\n  steps: []', 'does-not-parse'],
     ['- call: a\n  request: GET /a\n  paging: { items: $.ids }', 'page-cannot-turn'],
     ['- call: a\n  request: GET /a\n  save: x\n  paging: { next: $.next }', 'keys-clash'],

@@ -146,6 +146,8 @@ export type EachStep = StepCommon &
     brake: number | undefined;
     /** Lists of a value of each item that passed, in the order of the items. */
     gather: Named<ValueTemplate>;
+    /** The file of the items that failed. */
+    rejects: TextTemplate | undefined;
     /** Each item has cookies of its own. */
     ownCookies: boolean;
   }>;

@@ -2,6 +2,9 @@ import * as z from 'zod';
 import { choice, expression, named, parameter } from '../schema/leaves.ts';
 import { wholeNumber } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
+import type { Problem } from '../diagnostics/problem.ts';
+import type { Source } from '../diagnostics/source.ts';
+import type { PathNode } from '../expression/model.ts';
 import type { Paging } from './model.ts';
 
 /** Pages unless said. */
@@ -33,3 +36,15 @@ export const paging = () =>
     atMost: given['at-most']?.pages ?? AT_MOST,
     thenStop: given['at-most']?.then === 'stop',
   }));
+
+/** What is wrong with a list that is read from `$` in a paged call, and the path over all pages in its place. */
+export function useItems(source: Source, path: PathNode, paging: Paging): Problem {
+  const items = paging.items?.source.text.trim();
+  const text = source.text.slice(...path.range);
+  const instead = items !== undefined && text.startsWith(items) ? `items${text.slice(items.length)}` : 'items';
+  const advice =
+    items === undefined
+      ? 'Say items: under paging; the name items is then the list over all pages.'
+      : `Write ${instead}: the list over all pages.`;
+  return { code: 'use-items', range: path.range, message: `${text} is the list of the last page alone`, advice };
+}

@@ -42,6 +42,8 @@ export type Binding = Readonly<{
   range: Range;
   file: SourceFile;
   names: Names;
+  /** Names of the scopes around the one in which it is bound. */
+  outer: ReadonlySet<string>;
   what: 'input' | 'keep' | 'let' | 'item' | 'gather' | 'carry';
 }>;
 

@@ -50,6 +50,7 @@ class Walk extends TextsWalk {
   /** Names that a round may bind again. */
   private carried: ReadonlySet<string> = new Set();
   private readonly bindings: Binding[] = [];
+  private outer: ReadonlySet<string> = new Set();
   private isAtEnd = false;
   constructor(
     private readonly chain: Chain,
@@ -160,10 +161,12 @@ class Walk extends TextsWalk {
   /** An item has a scope of its own: what is kept in it ends with it, and only what is gathered stays. */
   private each(step: EachStep, place: Place): void {
     this.expression(step.list, { ...place, key: 'each' });
-    const [before, meanings] = [new Map(this.names), this.meanings];
+    const [before, meanings, outer] = [new Map(this.names), this.meanings, this.outer];
+    this.outer = new Set(before.keys());
     const item = { by: `an item of ${step.list.source.text.trim()}`, kind: undefined, optional: false, under: [] };
     this.bind(step.name, step.nameSource.locate([0, step.name.length]), 'item', item);
     if (step.list.tree) this.secretFrom(step.name, step.list.tree);
+    if (step.rejects) this.texts([step.rejects], { ...place, key: 'rejects' });
     this.meanings = [...meanings, ...IN_A_LOOP];
     const inside = () => this.place('each', place.endpoint);
     if (step.knownBy) this.expression(step.knownBy, { ...inside(), key: 'known-by' });
@@ -171,6 +174,7 @@ class Walk extends TextsWalk {
     for (const { value } of step.gather) this.texts(textsOf(value), { ...inside(), key: 'gather' });
     this.leave(before, `each ${step.head.text.trim()}`);
     this.meanings = meanings;
+    this.outer = outer;
     for (const { name, nameRange, value } of step.gather) {
       const secret = holesOf(value).flatMap((hole) => secretIn(hole.node, this.secretNames) ?? [])[0];
       if (secret !== undefined) this.secretNames.set(name, secret);
@@ -208,7 +212,8 @@ class Walk extends TextsWalk {
       this.expression(value, { ...place, key: 'carry' });
       this.bind(name, nameRange, 'carry', { by: 'carried', kind: undefined, optional: false, under: [] });
     }
-    const [carried, meanings] = [this.carried, this.meanings];
+    const [carried, meanings, outer] = [this.carried, this.meanings, this.outer];
+    this.outer = new Set([...this.names.keys()].filter((name) => !step.carry.some((each) => each.name === name)));
     this.carried = new Set([...carried, ...step.carry.map(({ name }) => name)]);
     this.meanings = [...meanings, 'index', 'number'];
     this.steps(step.steps);
@@ -217,6 +222,7 @@ class Walk extends TextsWalk {
     }
     this.carried = carried;
     this.meanings = meanings;
+    this.outer = outer;
   }
 
   private chainStep(step: ChainStep, place: Place): void {
@@ -337,7 +343,8 @@ class Walk extends TextsWalk {
   }
 
   private bind(name: string, range: Range, what: Binding['what'], info: NameInfo): void {
-    const binding: Binding = { name, range, file: this.chain.file, names: this.names, what };
+    const { names, outer } = this;
+    const binding: Binding = { name, range, file: this.chain.file, names, outer, what };
     this.bindings.push(binding);
     if (!this.carried.has(name)) for (const visitor of this.visitors) visitor.binding?.(binding);
     this.names.set(name, info);

@@ -37,6 +37,7 @@ export const catalogue = {
   'unknown-name': { level: 'error', title: 'a name that nothing binds' },
   'bare-word': { level: 'error', title: 'a bare word meant as text' },
   'used-too-early': { level: 'error', title: 'a name used before it is kept' },
+  'hides-name': { level: 'error', title: 'a name that hides one from outside' },
   'kept-twice': { level: 'error', title: 'a name bound twice' },
   'reserved-name': { level: 'error', title: 'a name that has a meaning of its own' },
   'bad-name': { level: 'error', title: 'a name with characters that names do not have' },

@@ -1,11 +1,10 @@
 import type { EventBody } from '../journal/events.ts';
 import type { Clock, RowsFile } from '../ports.ts';
-import { csvStringify } from '../packages.ts';
-import { readCsv } from '../value/csv.ts';
-import { readJson } from '../value/json-read.ts';
 import { writeJson } from '../value/json-write.ts';
 import { textOf } from '../value/text.ts';
-import { isList, isObject, memberOf, type ObjectValue, type Value } from '../value/value.ts';
+import { isObject, memberOf, type ObjectValue, type Value } from '../value/value.ts';
+import { RejectsFile, type Reject } from './rejects.ts';
+import { csvText, headerOf, keyText, RowFault, rowKindOf, rowsIn, tableText, type RowKind } from './row-texts.ts';
 
 /** How a step writes to a file. */
 export type WriteForm = Readonly<{
@@ -15,22 +14,13 @@ export type WriteForm = Readonly<{
   spreadsheet: boolean;
 }>;
 
-/** Thrown for rows that a file cannot take. */
-export class RowFault extends Error {
-  constructor(
-    readonly code: 'no-such-column' | 'bad-value',
-    message: string,
-  ) {
-    super(message);
-  }
-}
-
 /** A file whose rows are updated is written at most so often, and when the run ends. */
 const FLUSH_MS = 1000;
 
 /** The files of rows that a run writes: one writer a file, whichever steps write to it. */
 export class Outputs {
   private readonly files = new Map<string, TableFile>();
+  private readonly rejects = new Map<string, RejectsFile>();
 
   constructor(private readonly clock: Clock) {}
 
@@ -41,19 +31,25 @@ export class Outputs {
     table.write(rows);
   }
 
+  /** Puts a failed item of a loop into its file. */
+  reject(file: RowsFile, step: string, reject: Reject): void {
+    let rejects = this.rejects.get(file.path);
+    if (!rejects) this.rejects.set(file.path, (rejects = new RejectsFile(file, step, this.clock)));
+    rejects.add(reject);
+  }
+
   /** Writes what is still waiting; tells of every file. */
   close(): readonly EventBody[] {
-    const events = [...this.files.values()].map((table) => table.close());
+    const events = [...this.files.values(), ...this.rejects.values()].map((each) => each.close());
     this.files.clear();
+    this.rejects.clear();
     return events;
   }
 }
 
-type Kind = 'csv' | 'ndjson' | 'json';
-
 /** One file of rows. */
 class TableFile {
-  private readonly kind: Kind;
+  private readonly kind: RowKind;
   private columns: readonly string[] | undefined;
   private index: Map<string, ObjectValue> | undefined;
   private count = 0;
@@ -66,8 +62,7 @@ class TableFile {
     private readonly form: WriteForm,
     private readonly clock: Clock,
   ) {
-    const end = /\.([A-Za-z]+)$/.exec(file.path)?.[1]?.toLowerCase();
-    this.kind = end === 'json' ? 'json' : end === 'ndjson' || end === 'jsonl' ? 'ndjson' : 'csv';
+    this.kind = rowKindOf(file.path);
   }
 
   write(rows: readonly ObjectValue[]): void {
@@ -159,36 +154,7 @@ class TableFile {
   private flush(): void {
     const rows = [...this.index!.values()];
     this.flushedAt = this.clock.monotonicMs();
-    const text =
-      this.kind === 'csv'
-        ? csvText([this.columns ?? []]) + rows.map((row) => this.csvLine(row)).join('')
-        : this.kind === 'ndjson'
-          ? rows.map((row) => `${writeJson(row)}\n`).join('')
-          : `${writeJson(rows, 2)}\n`;
+    const text = tableText(this.kind, this.columns ?? [], rows, (row) => this.csvLine(row));
     this.file.replace(text, this.form.reveal);
   }
-}
-
-function rowsIn(text: string, kind: Kind): readonly Value[] {
-  if (kind === 'csv') return readCsv(text) as readonly Value[];
-  const texts = kind === 'json' ? [text] : text.split('\n').filter((line) => line.trim() !== '');
-  return texts.flatMap((each) => {
-    const json = readJson(each);
-    if (!json.ok) return [];
-    return isList(json.value) ? json.value : [json.value];
-  });
-}
-
-function headerOf(text: string): readonly string[] {
-  const [first] = readCsv(`${text.split('\n', 1)[0]!}\n${text.split('\n', 1)[0]!}\n`) as readonly ObjectValue[];
-  return Object.keys(first ?? {});
-}
-
-function keyText(key: Value): string {
-  const text = textOf(key);
-  return typeof text === 'string' ? text : writeJson(key);
-}
-
-function csvText(rows: readonly (readonly string[])[]): string {
-  return csvStringify().stringify(rows as string[][]);
 }

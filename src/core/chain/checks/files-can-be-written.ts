@@ -6,11 +6,11 @@ export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
   const writers = new Map<string, string>();
   return {
     step(step) {
-      if (step.kind !== 'write') return;
-      const [file] = step.file.pieces;
-      const problem = step.file.pieces.length === 1 && typeof file === 'string' ? unwritable(file) : undefined;
-      if (problem)
-        reportIn(step.file.source, { code: 'outside-project', range: wholeOf(step.file.source), ...problem });
+      const written = step.kind === 'write' ? step.file : step.kind === 'each' ? step.rejects : undefined;
+      const [file] = written?.pieces ?? [];
+      if (!written || written.pieces.length !== 1 || typeof file !== 'string') return;
+      const problem = unwritable(file);
+      if (problem) reportIn(written.source, { code: 'outside-project', range: wholeOf(written.source), ...problem });
     },
     call({ name, save }) {
       const [file] = save?.pieces ?? [];

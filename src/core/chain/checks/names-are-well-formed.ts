@@ -4,7 +4,7 @@ import type { Rule } from './rule.ts';
 
 /** A name that is bound has only letters, digits and `_`, has no meaning of its own, and is bound once. */
 export const namesAreWellFormed: Rule = ({ reportAt }) => ({
-  binding({ name, range, file, names, what }) {
+  binding({ name, range, file, names, outer, what }) {
     if (!isName(name)) {
       const suggestion = name.replace(/[^A-Za-z0-9_\u0080-\uffff]+/g, '_').replace(/^(?=\d)/, '_');
       const advice = `Write ${suggestion}.`;
@@ -22,6 +22,10 @@ export const namesAreWellFormed: Rule = ({ reportAt }) => ({
         message: `"${name}" has a meaning of its own`,
         advice: `Choose another, such as ${name}_value.`,
       });
+    } else if (outer.has(name)) {
+      const message = `"${name}" would hide a name from outside of the loop: there it is ${names.get(name)!.by}`;
+      const advice = 'Choose another for this one, so that both can be read.';
+      reportAt(file, { code: 'hides-name', range, message, advice });
     } else if (names.has(name)) {
       const by = names.get(name)!.by;
       const advice = 'A name is bound once: choose another for this one.';

@@ -3,6 +3,7 @@ import { isSingular } from '../../path/model.ts';
 import { holesOf } from '../../template/template.ts';
 import { wholeOf } from '../../diagnostics/source.ts';
 import type { CallStep } from '../model.ts';
+import { useItems } from '../paging.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
 /** The next page can be another one, and lists are those of all pages. */
@@ -14,18 +15,11 @@ export const pagesCanTurn: Rule = (context) => {
       if (step.paging) checkTurning(step, context);
     },
     expression(tree, source, place) {
-      if (!paged || place.step !== paged.name || (place.key !== 'expect' && place.key !== 'keep')) return;
-      const items = paged.paging?.items?.source.text.trim();
+      if (!paged?.paging || place.step !== paged.name || (place.key !== 'expect' && place.key !== 'keep')) return;
+      const { paging } = paged;
       eachPath(tree, (path) => {
         if (path.start.kind !== 'body' || isSingular(path.segments)) return;
-        const text = source.text.slice(...path.range);
-        const instead = items !== undefined && text.startsWith(items) ? `items${text.slice(items.length)}` : 'items';
-        const advice =
-          items === undefined
-            ? 'Say items: under paging; the name items is then the list over all pages.'
-            : `Write ${instead}: the list over all pages.`;
-        const message = `${text} is the list of the last page alone`;
-        context.reportIn(source, { code: 'use-items', range: path.range, message, advice });
+        context.reportIn(source, useItems(source, path, paging!));
       });
     },
     expectation(expectation, place) {

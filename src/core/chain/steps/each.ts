@@ -1,4 +1,4 @@
-import { choice, expression, named, value } from '../../schema/leaves.ts';
+import { choice, expression, fileName, named, value } from '../../schema/leaves.ts';
 import { eachHead } from '../../schema/each-head.ts';
 import { wholeNumber } from '../../schema/measures.ts';
 import { stepReader } from './definition.ts';
@@ -18,6 +18,7 @@ export const each = stepReader({
       .optional()
       .describe('Ends the loop after so many failures in a row, however they are taken.'),
     gather: named(value()).optional().describe('Lists of a value of each item that passed, by name.'),
+    rejects: fileName().optional().describe('A file for the items that failed, with the step and the reason.'),
     cookies: choice('own').optional().describe('own: each item has cookies of its own.'),
   }),
   read: (given) => ({
@@ -32,6 +33,7 @@ export const each = stepReader({
     onFailure: given['on-failure'] ?? 'stop',
     brake: given.brake,
     gather: given.gather ?? [],
+    rejects: given.rejects,
     ownCookies: given.cookies === 'own',
   }),
 });

@@ -10,6 +10,15 @@ import { isOfEachPage, judge, judgeEntry } from '../judge.ts';
 import { ResponseView, type ResponseAround } from '../response-names.ts';
 import { brokenEnding, type CallEnding } from './ending.ts';
 import { Pages } from './pages.ts';
+import { useItems } from '../../chain/paging.ts';
+import { diagnosticIn } from '../../diagnostics/source.ts';
+import { evaluate } from '../../expression/evaluate.ts';
+import type { Frame } from '../../expression/frame.ts';
+import type { PathNode } from '../../expression/model.ts';
+import { eachPath } from '../../expression/names-read.ts';
+import { isSingular } from '../../path/model.ts';
+import { isList } from '../../value/value.ts';
+import { problemRecord } from '../places.ts';
 import { failedExpectation, problemOf, serverWords, undecodable } from './problems.ts';
 import { answeredEvent } from './record.ts';
 import { Sender } from './send.ts';
@@ -96,6 +105,8 @@ async function lastPageEnding(
   const view = new ResponseView(response, decoded, all, step.namespaces);
   const frame = responseFrame(context, endpoint, view);
   const overAll = step.expect.filter((each) => !isOfEachPage(each));
+  const wrong = listOfLastPage(step, frame);
+  if (wrong) return { before, expects: [...expects], exit: 1, problem: wrong };
   const records: ExpectRecord[] = [];
   for (const expectation of overAll) {
     const body = expectation.form === 'that' ? frame.body : pages.items;
@@ -122,6 +133,23 @@ async function lastPageEnding(
     binds: binds.map(({ real: _real, ...bind }) => bind),
     why: pagesWords(pages),
   };
+}
+
+/** A path to one value of the page that turns out to be a list: of all pages it would be another one. */
+function listOfLastPage(step: CallStep, frame: Frame): ProblemRecord | undefined {
+  const said = step.expect.flatMap((each) => (each.form === 'that' ? [each.expression] : []));
+  for (const { tree, source } of [...said, ...step.keep.map(({ value }) => value)]) {
+    const lists: PathNode[] = [];
+    if (tree) {
+      eachPath(tree, (path) => {
+        if (path.start.kind === 'body' && isSingular(path.segments) && isList(evaluate(path, frame).value))
+          lists.push(path);
+      });
+    }
+    const [path] = lists;
+    if (path) return problemRecord(diagnosticIn(source, useItems(source, path, step.paging!)));
+  }
+  return undefined;
 }
 
 function pagesWords({ count }: Pages): string {

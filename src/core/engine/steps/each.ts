@@ -14,6 +14,9 @@ import { identitiesOf } from '../item-identity.ts';
 import { placeOf, problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { Scope } from '../scope.ts';
+import { secretIn } from '../../expression/secrecy.ts';
+import type { RowsFile } from '../../ports.ts';
+import { rowsFileAt } from '../rows-file.ts';
 import { secretInTemplate } from '../secrecy.ts';
 import type { StepOutcome, StepRunner, StepsOutcome } from './definition.ts';
 import { ended } from './ended.ts';
@@ -30,7 +33,9 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
   if ('problem' in needed) return { ...end({ problem: needed.problem }), stops: true };
   const list = needed.value instanceof NodeSet ? [...needed.value] : needed.value;
   if (!isList(list)) return { ...end({ problem: notAList(step, needed.value) }), stops: true };
-  const loop = new Loop(step, address, list, context);
+  const rejects = step.rejects && rowsFileAt(step.rejects, context);
+  if (rejects && 'problem' in rejects) return { ...end({ problem: rejects.problem }), stops: true };
+  const loop = new Loop(step, address, list, context, rejects);
   const identities = identitiesOf(step, list, (item) => plainFrame(loop.contextOf(item)));
   if ('problem' in identities) return { ...end({ problem: identities.problem }), stops: true };
   const reads = step.list.tree ? readsOf(step.list.tree, context.scope) : [];
@@ -87,6 +92,7 @@ class Loop {
     private readonly address: string,
     private readonly list: readonly Value[],
     private readonly context: RunContext,
+    private readonly rejects: RowsFile | undefined,
   ) {
     this.number = address.slice(0, address.indexOf('/'));
     for (const { name } of step.gather) this.gathered.set(name, []);
@@ -179,12 +185,28 @@ class Loop {
       return;
     }
     this.failures.push(index);
+    this.reject(index);
     this.inARow++;
     if (step.onFailure === 'stop' || exit !== 1) this.isStopped = true;
     if (step.brake !== undefined && this.inARow >= step.brake && !this.isStopped) {
       this.isStopped = true;
       this.stopReason = this.brakePulled(step.brake);
     }
+  }
+
+  /** Puts an item that failed into the file for them, where there is one. */
+  private reject(index: number): void {
+    const { rejects, step, context, number, list, address } = this;
+    if (!rejects) return;
+    const inside = `${number}#${index + 1}`;
+    const failed = context.failed.findLast(
+      (each) => each.address.startsWith(inside) && /^[./]|^$/.test(each.address.slice(inside.length)),
+    );
+    const secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
+    const item = secret === undefined ? list[index]! : new Mask(secret);
+    const order = [...(address.match(/\d+/g) ?? []).map(Number), index];
+    const reason = failed?.reason ?? '';
+    context.outputs.reject(rejects, address, { order, item, step: failed?.step ?? '', reason });
   }
 
   private brakePulled(count: number): ProblemRecord {

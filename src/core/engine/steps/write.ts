@@ -1,13 +1,14 @@
 import type { WriteStep } from '../../chain/model.ts';
 import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
-import { fillFileName, fillValue } from '../../template/fill.ts';
+import { fillValue } from '../../template/fill.ts';
 import { counted, showValue } from '../../value/show.ts';
 import { isList, isObject, Mask, type ObjectValue, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
-import { RowFault } from '../outputs.ts';
+import { rowsFileAt } from '../rows-file.ts';
+import { RowFault } from '../row-texts.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { secretIn } from '../../expression/secrecy.ts';
@@ -18,12 +19,8 @@ import { ended } from './ended.ts';
 export const runWrite: StepRunner<WriteStep> = async (step, address, context) => {
   const end = ended(step, address, context);
   const { source } = step.file;
-  const resolvers = resolversFor(context);
-  const named = filling(() => fillFileName(step.file, resolvers.real));
-  if ('diagnostic' in named) return { ...end({ problem: problemRecord(named.diagnostic) }), stops: true };
-  const file = context.runHost.rowsFile(named.value);
-  if ('message' in file)
-    return { ...end({ problem: problemAt(source, 'outside-project', file.message, file.advice) }), stops: true };
+  const file = rowsFileAt(step.file, context);
+  if ('problem' in file) return { ...end({ problem: file.problem }), stops: true };
   const rows = rowsOf(step, context);
   if ('problem' in rows) return { ...end({ problem: rows.problem }), stops: true };
   try {
@@ -37,11 +34,10 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
 
 function problemAt(
   source: Source,
-  code: 'outside-project' | 'no-such-column' | 'bad-value' | 'not-a-list',
+  code: 'no-such-column' | 'bad-value' | 'not-a-list',
   message: string,
-  advice?: string,
 ): ProblemRecord {
-  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
+  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message }));
 }
 
 type Rows = Readonly<{ rows: readonly ObjectValue[] }> | Readonly<{ problem: ProblemRecord }>;

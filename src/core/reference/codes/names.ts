@@ -20,6 +20,11 @@ export const nameCodes: CodePages = {
     about: 'A name is bound once in its scope, so that everybody who reads it knows which value is meant.',
     example: { steps: '- let: { a: 1 }\n- let: { a: 2 }\n- say: "{a}"' },
   },
+  'hides-name': {
+    about:
+      'A name inside a loop may not be one that is there outside of it: nobody could tell which of the two is meant.',
+    example: { steps: "- let: { a: 1 }\n- each: n in range(3)\n  steps:\n    - let: { a: n }\n    - say: '{a}'" },
+  },
   'reserved-name': {
     about: 'Some names have a meaning of their own (secret, setting, response, run, index ...) and cannot be bound.',
     example: { steps: '- let: { index: 1 }' },
