@@ -11,6 +11,7 @@ const order = [
   'expression',
   'template',
   'yaml',
+  'pacing',
   'schema',
   'http',
   'chain',

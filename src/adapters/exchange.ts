@@ -88,6 +88,7 @@ export class Exchange {
   onRequestStart(controller: Dispatcher.DispatchController): void {
     this.controller = controller;
     this.sentAt = performance.now();
+    this.options.onSending?.();
     this.phase = 'response';
     this.limit('response');
     if (this.stop) controller.abort(new Error(this.stop.message));

@@ -4,6 +4,7 @@ import { systemClock } from '../adapters/clock.ts';
 import type { Exit } from '../adapters/exit.ts';
 import { placeToWrite, projectOpener, projectReader, readNamedFile } from '../adapters/project-files.ts';
 import { systemRandomness } from '../adapters/randomness.ts';
+import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { RunHost } from '../core/engine/host.ts';
 import { parseDateTime } from '../core/value/times.ts';
 import { UsageFault } from './usage-fault.ts';
@@ -35,6 +36,7 @@ export function runHost(
     nowMs: instant ? () => instant.epochMilliseconds : () => systemClock.nowMs(),
     seed: seed ?? randomBytes(8).toString('hex'),
     randomness: systemRandomness,
+    inProject: ({ path: file }: SourceFile) => path.relative(folder, path.resolve(cwd, file)).split(path.sep).join('/'),
     readProjectFile: (name: string) => readNamedFile(path.resolve(folder, name)),
   };
   const at = (file: string): RunHost => {

@@ -1,5 +1,6 @@
 import { hash } from 'node:crypto';
 import path from 'node:path';
+import { laneFiles } from '../adapters/lane-files.ts';
 import { memoryOf } from '../adapters/memory.ts';
 import { systemClock } from '../adapters/clock.ts';
 import { expectMuchWork } from '../adapters/compiler.ts';
@@ -23,7 +24,10 @@ import { shownUrl } from '../core/http/build-request.ts';
 import type { Accept } from '../core/engine/expect/accept.ts';
 import type { AskChange } from '../core/engine/call/ask.ts';
 import type { RunHost } from '../core/engine/host.ts';
-import type { JournalEvent, Json, Stored } from '../core/journal/events.ts';
+import type { Json, Stored, ToldEvent } from '../core/journal/events.ts';
+import { MemoryLanes } from '../core/pacing/lane-state.ts';
+import { Lanes } from '../core/pacing/lanes.ts';
+import type { Share } from '../core/pacing/pace.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { toStored } from '../core/journal/stored.ts';
 import type { Maybe } from '../core/value/value.ts';
@@ -50,6 +54,11 @@ export type RunPlan = Readonly<{
   purpose: 'run' | 'send';
   ask?: AskChange | undefined;
   part?: Part | undefined;
+  /** The part of every pace that is taken. */
+  share?: Share | undefined;
+  /** Whether a spent quota is waited for; whether a call that needed several tries counts as failed. */
+  stay?: boolean;
+  strict?: boolean;
   listeners: readonly Listener[];
   host: RunHost;
   /** Where `--now` set the clock. */
@@ -93,6 +102,7 @@ export async function withRecord<T>(
   const store = createJournalStore(workspace.recordFolder, run, io.exit);
   const recorder = new Recorder(systemClock, io.exit.masker, store, [...plan.listeners, warmForLoops]);
   const transport = createTransport(io.environment);
+  const lanes = laneFiles(path.join(workspace.recordFolder, 'lanes'));
   const abort = new AbortController();
   const stopping = new AbortController();
   io.onInterrupt(() => {
@@ -121,7 +131,11 @@ export async function withRecord<T>(
       zone: plan.host.zone,
       options: plan.options,
     });
+    const { share, stay, strict } = plan;
     const request: RunRequest = {
+      lanes: new Lanes(lanes, systemClock, share),
+      ...(stay ? { stay } : {}),
+      ...(strict ? { strict } : {}),
       run,
       chain,
       inputs: plan.inputs,
@@ -146,6 +160,7 @@ export async function withRecord<T>(
     return await work(request, endpoints);
   } finally {
     await transport.close();
+    lanes.close();
     await store.close();
   }
 }
@@ -153,7 +168,7 @@ export async function withRecord<T>(
 /** Items of a loop from which it pays to have the code compiled early. */
 const MANY_ITEMS = 100;
 
-function warmForLoops(event: JournalEvent): void {
+function warmForLoops(event: ToldEvent): void {
   if (event.type === 'opened' && (event.total ?? 0) >= MANY_ITEMS) expectMuchWork();
 }
 
@@ -200,6 +215,7 @@ export function buildingContext(
     secrets,
     endpointOf: endpointsFor(chain, workspace, at),
     recorder: new Recorder(systemClock, io.exit.masker, store, []),
+    lanes: new Lanes(new MemoryLanes(), systemClock, undefined),
     transport: { exchange: never, close: never },
     clock: systemClock,
     signal,

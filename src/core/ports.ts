@@ -35,6 +35,8 @@ export type ExchangeOptions = Readonly<{
   /** Bytes of a body that is held, after decompression. */
   maxBodyBytes: number;
   connection: ConnectionOptions;
+  /** Called when the connection is there and the request is about to be written to it. */
+  onSending?(): void;
   /** Asked when the headers are there: where the body goes piece by piece; without one it is held. */
   sinkFor?(head: ResponseHead): BodySink | undefined;
 }>;

@@ -5,7 +5,7 @@ import { createExit } from '../../src/adapters/exit.ts';
 import { createJournalStore, newRunId } from '../../src/adapters/journal-files.ts';
 import { listRuns, readRun } from '../../src/adapters/journal-reader.ts';
 import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
-import { Recorder } from '../../src/core/journal/recorder.ts';
+import { isFact, Recorder } from '../../src/core/journal/recorder.ts';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'batharon-journal-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -19,7 +19,7 @@ const open = (run: string, secrets: Readonly<Record<string, string>> = {}) => {
   const heard: JournalEvent[] = [];
   let now = 1000;
   const clock = { nowMs: () => now++, sleep: async () => {}, monotonicMs: () => now };
-  return { store, heard, recorder: new Recorder(clock, exit.masker, store, [(event) => heard.push(event)]) };
+  return { store, heard, recorder: new Recorder(clock, exit.masker, store, [(event) => void (isFact(event) && heard.push(event))]) };
 };
 
 test('events are numbered, stamped, written at once, and heard as they were written', async () => {

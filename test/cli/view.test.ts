@@ -1,9 +1,9 @@
 import { paletteOf } from '../../src/cli/view/palette.ts';
 import { showDiagnostic, tally } from '../../src/cli/view/diagnostics.ts';
-import { cut, padded, sized, spent, visible, wrapped } from '../../src/cli/view/text.ts';
+import { cut, padded, sized, visible, wrapped } from '../../src/cli/view/text.ts';
 import { diagnosticAt } from '../../src/core/diagnostics/source.ts';
 import { nearest } from '../../src/core/diagnostics/suggest.ts';
-import { counted, nameList, showValue } from '../../src/core/value/show.ts';
+import { counted, nameList, showValue, spent } from '../../src/core/value/show.ts';
 import { Duration } from '../../src/core/value/value.ts';
 
 test.each<[unknown, unknown]>([

@@ -10,7 +10,9 @@ import type { Chain } from '../../src/core/chain/model.ts';
 import type { SignInHelp } from '../../src/core/http/auth/help.ts';
 import type { HttpRequest } from '../../src/core/http/message.ts';
 import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
-import { Recorder } from '../../src/core/journal/recorder.ts';
+import { isFact, Recorder } from '../../src/core/journal/recorder.ts';
+import { MemoryLanes } from '../../src/core/pacing/lane-state.ts';
+import { Lanes } from '../../src/core/pacing/lanes.ts';
 import { Masker } from '../../src/core/masking/masker.ts';
 import type { Clock, OpenCallbacks, Transport } from '../../src/core/ports.ts';
 import type { Value } from '../../src/core/value/value.ts';
@@ -111,7 +113,8 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     inputs,
     secrets: options.secrets ?? {},
     endpointOf: endpointLookup(project, at),
-    recorder: new Recorder(clock, masker, store, [(event) => events.push(event)]),
+    recorder: new Recorder(clock, masker, store, [(event) => void (isFact(event) && events.push(event))]),
+    lanes: new Lanes(new MemoryLanes(), clock, undefined),
     transport: scripted(options.answers ?? [], sent),
     clock,
     signal: new AbortController().signal,

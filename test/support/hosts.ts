@@ -35,6 +35,7 @@ export const testRunHost: RunHost = {
   saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
   rowsFile: (path) =>
     path.startsWith('..') ? { message: `The file ${path} would be outside of the project` } : memoryFile(path),
+  inProject: ({ path }) => path,
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
   beside: () => testRunHost,
   readFile: (path) =>

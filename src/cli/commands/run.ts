@@ -16,6 +16,7 @@ import { secretsWarnings } from '../secrets-warnings.ts';
 import { startRun } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
+import type { Share } from '../../core/pacing/pace.ts';
 import type { Part } from '../../core/engine/context.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
@@ -33,6 +34,9 @@ type Options = InputOptions &
     ask?: boolean;
     first?: string;
     spread?: string;
+    share?: string;
+    stay?: boolean;
+    strict?: boolean;
     mayChange: readonly string[];
   }>;
 
@@ -49,6 +53,9 @@ export const command: CommandModule = {
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--first <n>', 'only the first so many items of each outermost loop')
       .option('--spread <n>', 'only so many items of each outermost loop, spread over it')
+      .option('--strict', 'a call that passed only after more than one try counts as failed')
+      .option('--stay', 'wait for a spent quota instead of pausing the run')
+      .option('--share <part>', 'take a part of every pace and quota, such as 1/3')
       .option('--ask', 'show each request that changes something, and ask before it is sent')
       .option('--accept', 'ask about files that a response does not equal, and write them')
       .option('--now <time>', 'the clock of now() and today()')
@@ -123,11 +130,23 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     now: options.now ?? null,
     accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
     part: partOf(options),
+    share: shareOf(options.share),
+    stay: options.stay ?? false,
+    strict: options.strict ?? false,
     ask: options.ask ? askChange(palette, io) : undefined,
   };
   const { exit, gives } = await startRun(plan, io);
   if (options.out !== undefined) writeGives(options.out, gives, workspace, io);
   return exit;
+}
+
+/** `--share 1/3`. */
+function shareOf(said: string | undefined): Share | undefined {
+  if (said === undefined) return undefined;
+  const [, part, of] = /^(\d+)\/(\d+)$/.exec(said)?.map(Number) ?? [];
+  if (part === undefined || of === undefined || part < 1 || part > of)
+    throw new UsageFault('bad-option', `--share wants a part such as 1/3, and "${said}" is none`);
+  return { part, of };
 }
 
 /** `--first 3` or `--spread 3`. */

@@ -1,3 +1,4 @@
+import { isFact } from '../../core/journal/recorder.ts';
 import { Option, type Command } from 'commander';
 import path from 'node:path';
 import { openSecrets } from '../../adapters/secrets.ts';
@@ -19,7 +20,7 @@ import { showDiagnostics } from '../view/diagnostics.ts';
 import { headerLines, showBody, statusLine } from '../view/exchange.ts';
 import { showFailure } from '../view/failure.ts';
 import { paletteOf } from '../view/palette.ts';
-import { sized, spent } from '../view/text.ts';
+import { sized} from '../view/text.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
 import { endpointOfCalls } from '../../core/chain/check.ts';
 import { callLines, stepText, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';
@@ -27,7 +28,7 @@ import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { READ_AS } from '../../core/http/decode.ts';
 import { linkTarget } from '../../core/expression/link-header.ts';
 import { readJson } from '../../core/value/json-read.ts';
-import { showValue } from '../../core/value/show.ts';
+import { showValue, spent } from '../../core/value/show.ts';
 import type { Value } from '../../core/value/value.ts';
 import { hasRuns, openRecord, wholeValue } from '../record.ts';
 import { examples, several, type CommandModule } from './definition.ts';
@@ -147,7 +148,7 @@ async function execute(
       secrets: secrets.values,
       options: {},
       purpose: 'send',
-      listeners: [(event) => events.push(event)],
+      listeners: [(event) => void (isFact(event) && events.push(event))],
       // What the command line names may be anywhere.
       host: runHost(workspace, file.path, {}, io.exit, namedFiles(options, io.cwd)),
       now: null,

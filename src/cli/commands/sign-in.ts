@@ -1,3 +1,4 @@
+import { isFact } from '../../core/journal/recorder.ts';
 import type { Command } from 'commander';
 import { openSecrets } from '../../adapters/secrets.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
@@ -81,7 +82,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
       secrets: secrets.values,
       options: {},
       purpose: 'send',
-      listeners: [(event) => events.push(event)],
+      listeners: [(event) => void (isFact(event) && events.push(event))],
       host: runHost(workspace, '(sign-in)', {}, io.exit),
       now: null,
     },

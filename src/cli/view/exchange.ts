@@ -5,9 +5,9 @@ import { tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { stepName } from '../../core/report/history.ts';
 import { prettyJson } from './json.ts';
 import type { Palette } from './palette.ts';
-import { padded, paddedLeft, sized, spent, visible } from './text.ts';
+import { padded, paddedLeft, sized, visible } from './text.ts';
 import type { LineOfBody } from '../../core/path/lines.ts';
-import { showValue } from '../../core/value/show.ts';
+import { showValue, spent } from '../../core/value/show.ts';
 
 /** Reads a recorded body; `undefined` when it was not kept. */
 export type ReadBody = (ref: BodyRef) => Uint8Array | undefined;
@@ -56,6 +56,7 @@ function bodyLines(ref: BodyRef | undefined, readBody: ReadBody, palette: Palett
 /** Why a body is not in the record. */
 const DROPPED = {
   'binary-secret': 'not recorded: a secret was found in it',
+  looked: 'not recorded: a look that was not the last',
   saved: 'saved to a file',
   size: 'too large to be recorded',
 } as const;

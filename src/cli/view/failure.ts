@@ -26,7 +26,8 @@ export function showFailure(failure: Failure, palette: Palette, columns: number)
 }
 
 function sectionLines(section: FailureSection, palette: Palette, width: number): readonly string[] {
-  if (section.kind === 'problem') return problemLines(section.problem, palette, width);
+  if (section.kind === 'problem')
+    return [...problemLines(section.problem, palette, width), ...rowLines(section.rows, palette, width)];
   const heading = wrapped(`${visible(section.heading)}   ${palette.bad(section.verdict)}`, width);
   const remarks = [section.because && `because ${section.because}`, section.why, section.advice]
     .filter((each) => each !== undefined && each !== '')

@@ -1,12 +1,14 @@
-import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
+import { isFact } from '../../core/journal/recorder.ts';
+import type { EventOf, JournalEvent, ToldEvent, TransientBody } from '../../core/journal/events.ts';
 import { explainFailure } from '../../core/report/failure.ts';
 import { History, loopOf, stepName, stepNumber, storedBriefly } from '../../core/report/history.ts';
-import { counted, grouped } from '../../core/value/show.ts';
+import { counted, grouped, spent } from '../../core/value/show.ts';
 import { showFailure } from './failure.ts';
 import { LiveLine } from './live-line.ts';
 import { bar, groupLines, Loops, progressWords } from './loops.ts';
+import { pausedWords, waitedWords, waitWords } from './waits.ts';
 import type { Palette } from './palette.ts';
-import { cut, padded, paddedLeft, sized, spent, visible } from './text.ts';
+import { cut, padded, paddedLeft, sized, visible } from './text.ts';
 
 export type RunViewOptions = Readonly<{
   write(text: string): void;
@@ -47,12 +49,16 @@ export class RunView {
   private readonly live: LiveLine | undefined;
   private readonly files: EventOf<'file'>[] = [];
   private run: EventOf<'run'> | undefined;
+  /** Steps that wait at the moment, and the last look of those that poll. */
+  private readonly waiting = new Map<string, Extract<TransientBody, { type: 'waiting' }>>();
+  private readonly looked = new Map<string, EventOf<'looked'>>();
 
   constructor(private readonly options: RunViewOptions) {
     if (options.moves && !options.quiet) this.live = new LiveLine(options.write);
   }
 
-  readonly listen = (event: JournalEvent): void => {
+  readonly listen = (event: ToldEvent): void => {
+    if (!isFact(event)) return this.underWay(event);
     this.history.add(event);
     this.loops.add(event);
     this.progress(event);
@@ -82,7 +88,11 @@ export class RunView {
       case 'ended':
         this.ended(event);
         break;
+      case 'looked':
+        this.looked.set(event.step, event);
+        break;
       case 'finished':
+      case 'paused':
         this.finished(event);
         break;
       default:
@@ -157,19 +167,34 @@ export class RunView {
   /** How far the outermost loop is: on a terminal in a line that moves, elsewhere in a line now and then. */
   private progress(event: JournalEvent): void {
     if (event.type !== 'ended' && event.type !== 'opened') return;
-    const { palette, columns, nameWidth } = this.options;
+    const { palette } = this.options;
     if (!this.live) {
       const due = this.loops.due(event);
       if (due) this.line(palette.quiet(this.plainLine(due.opened.step, progressWords(due, event.at))));
       return;
     }
+    this.redraw(event.at);
+  }
+
+  /** The line that moves: how far the outermost loop is, and what is waited for. */
+  private redraw(now: number): void {
+    if (!this.live) return;
+    const { columns, nameWidth, columnsNow } = this.options;
     const loop = this.loops.outermost();
-    if (!loop) return this.live.end();
+    const [step, waiting] = this.waiting.entries().next().value ?? [];
+    if (!loop && step === undefined) return this.live.end();
     const width = Math.max(8, Math.min(30, columns - nameWidth - 50));
-    const head = cut(this.loopHead(loop.opened.step), 24);
-    const line = this.plainLine(loop.opened.step, `${head}  ${bar(loop, width)}  ${progressWords(loop, event.at)}`);
+    const words = waiting ? waitWords(waiting, this.looked.get(waiting.step), loop ? 0 : width, now) : '';
+    const line = loop
+      ? this.plainLine(
+          loop.opened.step,
+          [cut(this.loopHead(loop.opened.step), 24), bar(loop, width), progressWords(loop, now), words]
+            .filter((part) => part !== '')
+            .join('  '),
+        )
+      : this.plainLine(step!, words);
     // The window may have become narrower since.
-    this.live.set(cut(line, this.options.columnsNow() - 1));
+    this.live.set(cut(line, columnsNow() - 1));
   }
 
   /** ` 2     let        wanted: 7` */
@@ -229,7 +254,8 @@ export class RunView {
     }
     const failed = event.outcome !== 'held';
     const head = this.headOf(event.step);
-    const kept = [event.why, boundWords(event)].filter((part) => part !== undefined && part !== '').join(', ');
+    const tries = event.tries === undefined ? undefined : `${event.tries} tries`;
+    const kept = [event.why, tries, boundWords(event)].filter((part) => part !== undefined && part !== '').join(', ');
     const requestWidth = Math.max(16, Math.min(44, columns - head.length - 2 - 6 - 10 - 3 - KEPT_WIDTH));
     const request = padded(cut(sent ? visible(this.requestText(sent)) : '', requestWidth), requestWidth);
     const status = padded(answered ? String(answered.status) : failed ? '-' : '', 4);
@@ -241,7 +267,22 @@ export class RunView {
     );
   }
 
-  private finished({ exit, totals }: EventOf<'finished'>): void {
+  /** What is waited for now, in the line that moves; that a run is about to stop, in a line of its own. */
+  private underWay(event: TransientBody & { at: number }): void {
+    const { palette } = this.options;
+    if (event.type === 'pausing') {
+      const what = event.why === 'interrupt' ? 'interrupted' : 'pausing';
+      const note = `${what}: nothing more is sent, and what is in flight may end; once more stops at once`;
+      this.line(palette.warning(`       ${note}`));
+      return;
+    }
+    if (event.why === undefined) this.waiting.delete(event.step);
+    else this.waiting.set(event.step, event);
+    this.redraw(event.at);
+  }
+
+  private finished(ended: EventOf<'finished' | 'paused'>): void {
+    const { exit, totals } = ended;
     const { palette, write } = this.options;
     this.live?.end();
     for (const { text } of this.failures) write(`\n${text}\n`);
@@ -255,10 +296,17 @@ export class RunView {
       totals.expects === 0
         ? 'no expectations'
         : `${grouped(totals.held)} of ${counted(totals.expects, 'expectation')} held`;
-    const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}`;
+    const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}${waitedWords(totals)}`;
     const word =
-      exit === 0 ? palette.good('passed') : exit === 130 ? palette.warning('interrupted') : palette.bad('failed');
+      ended.type === 'paused'
+        ? palette.warning(ended.why === 'interrupt' ? 'interrupted' : 'paused')
+        : exit === 0
+          ? palette.good('passed')
+          : palette.bad('failed');
     write(this.options.quiet && exit === 0 ? '' : `\n${word}   ${summary}\n`);
+    if (totals.retried > 0)
+      this.line(palette.warning(`${counted(totals.retried, 'call')} passed only after more than one try`));
+    if (ended.type === 'paused') write(`${pausedWords(ended, this.run?.run ?? '')}\n`);
   }
 
   /** Method and path under the api's own URL; any other URL is shown whole. */

@@ -2,10 +2,10 @@ import type { SignedIn } from '../../core/engine/sign-in.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { headerOf } from '../../core/http/message.ts';
-import { counted } from '../../core/value/show.ts';
+import { counted, spent } from '../../core/value/show.ts';
 import { statusLine } from './exchange.ts';
 import type { Palette } from './palette.ts';
-import { padded, spent, visible } from './text.ts';
+import { padded, visible } from './text.ts';
 
 export type SignInShown = Readonly<{
   place: string;

@@ -66,15 +66,6 @@ export function visible(text: string): string {
   );
 }
 
-/** `84 ms`, `6.2 s`, `2 min 5 s`. */
-export function spent(milliseconds: number): string {
-  if (milliseconds < 1000) return `${Math.round(milliseconds)} ms`;
-  if (milliseconds < 60_000) return `${(milliseconds / 1000).toFixed(1)} s`;
-  const seconds = Math.round(milliseconds / 1000);
-  const rest = seconds % 60;
-  return `${Math.floor(seconds / 60)} min${rest === 0 ? '' : ` ${rest} s`}`;
-}
-
 /** `340 B`, `1.2 kB`, `20 MB`. */
 export function sized(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`;

@@ -5,6 +5,8 @@ import type { Expectation } from '../http/expectation.ts';
 import type { Body } from '../http/bodies/definition.ts';
 import type { ReadAs } from '../http/decode.ts';
 import type { Timeouts } from '../http/message.ts';
+import type { Pace } from '../pacing/pace.ts';
+import type { Retry } from '../pacing/retry.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import type { TextTemplate, ValueTemplate } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
@@ -73,6 +75,14 @@ export type CallStep = StepCommon &
     maxBodyBytes: number | undefined;
     untilEvent: UntilEvent | undefined;
     paging: Paging | undefined;
+    poll: Poll | undefined;
+    retry: Retry | undefined;
+    /** Milliseconds for which a server's `Retry-After` is waited for. */
+    waitAtMostMs: number | undefined;
+    /** A stricter pace of this call, inside that of its api. */
+    pace: Pace | undefined;
+    /** How old a recorded response may be that is used instead of sending, in milliseconds. */
+    freshForMs: number | undefined;
     redirects: 'follow' | 'stop' | undefined;
     /** What the file says of whether it changes something, and may be sent again; else its method decides. */
     changes: boolean | undefined;
@@ -85,6 +95,15 @@ export type CallStep = StepCommon &
     isUndo?: true;
     onFailure: 'stop' | 'continue';
   }>;
+
+/** How a response is looked at again until something holds of it; times in milliseconds. */
+export type Poll = Readonly<{
+  until: Expression;
+  giveUpWhen: Expression | undefined;
+  every: Pause;
+  withinMs: number;
+  progress: Expression | undefined;
+}>;
 
 /** How pages follow each other: by the next URL, or by parameters while a condition holds. */
 export type Paging = Readonly<{

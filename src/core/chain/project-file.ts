@@ -20,6 +20,10 @@ import {
 } from '../schema/leaves.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { mapping, readShape } from '../schema/shape.ts';
+import { duration, pace, resets, wholeNumber } from '../schema/measures.ts';
+import { MIDNIGHT_UTC, type Pace } from '../pacing/pace.ts';
+import { WAIT_AT_MOST_MS } from '../pacing/retry.ts';
+import { retry } from './retry.ts';
 import { plainText, textsOf } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
 import { zoneProblem } from '../value/zones.ts';
@@ -36,6 +40,11 @@ const shared = {
   headers: named(parameter()).optional().describe('Headers of every request.'),
   query: named(parameter()).optional().describe('Query parameters of every request.'),
   timeout: timeout.optional().describe('How long one request may take.'),
+  pace: pace().optional().describe('How fast it may be called: 8/s, 100/min, 1000/day, or a list of them.'),
+  resets: resets().optional().describe('When quotas of days and months begin anew; 00:00 UTC unless said.'),
+  'at-once': wholeNumber('a number of requests').optional().describe('Requests in flight at the same time; 6 unless said.'),
+  'wait-at-most': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
+  retry: retry().optional().describe('How a request is tried again when it failed: tries, wait, on.'),
   changes: choice('when-told', 'never')
     .optional()
     .describe('POST, PUT, PATCH and DELETE are refused: unless a run says --may-change, or always.'),
@@ -56,6 +65,10 @@ const shared = {
   'error-text': expression().optional().describe('Where an error response says what is wrong.'),
   settings: named(sourcedConstant()).optional().describe('What differs between deployments and is not secret.'),
 };
+
+const NO_PACE: Pace = { windows: [], quotas: [] };
+/** Requests in flight unless said. */
+const AT_ONCE = 6;
 
 const deployment = mapping(shared);
 
@@ -205,6 +218,11 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     headers: overridden(above.headers, own.headers),
     query: overridden(above.query, own.query),
     timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
+    pace: own.pace ?? above.pace ?? NO_PACE,
+    resets: own.resets ?? above.resets ?? MIDNIGHT_UTC,
+    atOnce: Math.max(1, own['at-once'] ?? above['at-once'] ?? AT_ONCE),
+    waitAtMostMs: own['wait-at-most'] ?? above['wait-at-most'] ?? WAIT_AT_MOST_MS,
+    retry: own.retry ?? above.retry,
     changes: own.changes ?? above.changes,
     redirects: own.redirects ?? above.redirects,
     connection: connectionOf(name === undefined ? own : { ...own, http2: own.http2 ?? above.http2 }),

@@ -53,6 +53,12 @@ export abstract class TextsWalk {
     for (const { value } of query) this.values(value, place);
   }
 
+  protected poll({ until, giveUpWhen, progress }: NonNullable<CallStep['poll']>, response: Place): void {
+    const place = { ...response, key: 'poll' };
+    for (const each of [until, giveUpWhen]) if (each) this.expression(each, { ...place, role: 'condition' });
+    if (progress) this.expression(progress, place);
+  }
+
   protected expectation(expectation: Expectation, place: Place): void {
     for (const visitor of this.visitors) visitor.expectation?.(expectation, place);
     switch (expectation.form) {

@@ -278,6 +278,7 @@ class Walk extends TextsWalk {
     if (step.save) this.texts([step.save], { ...place, key: 'save' });
     if (step.untilEvent) this.expression(step.untilEvent.until, { ...response, key: 'until-event', role: 'condition' });
     if (step.paging) this.paging(step.paging, response);
+    if (step.poll) this.poll(step.poll, response);
     for (const each of step.expect) this.expectation(each, response);
     const goesOn = step.onFailure === 'continue' ? [`${step.name} held`] : [];
     this.binds(step.keep, 'keep', `kept by ${step.name}`, { ...response, key: 'keep' }, goesOn);

@@ -17,6 +17,9 @@ import type { AskChange } from './call/ask.ts';
 import type { Outputs } from './outputs.ts';
 import type { Sessions } from './call/session.ts';
 import { StepHost, type RunHost } from './host.ts';
+import type { Pausing } from './pausing.ts';
+import type { Waits } from './waiting.ts';
+import type { Lanes } from '../pacing/lanes.ts';
 import type { ResponseView } from './response-names.ts';
 import { Scope } from './scope.ts';
 
@@ -50,6 +53,13 @@ export type RunContext = Readonly<{
   signal: AbortSignal;
   /** Aborted when no further request may start and waits are to end. */
   stopping: AbortSignal;
+  /** The wish to stop before the end, and why. */
+  pausing: Pausing;
+  waits: Waits;
+  /** How fast may be sent where. */
+  lanes: Lanes;
+  /** Whether a spent quota is waited for. */
+  stay: boolean;
   /** Whether the loop around has been stopped: what is under way may end, and nothing new begins. */
   isHalted(): boolean;
   /** What stands before the keys of steps: the loops and items that they are in. */
@@ -75,7 +85,7 @@ export type RunContext = Readonly<{
   runSteps(steps: readonly Step[], inside: string, context: RunContext): Promise<StepsOutcome>;
   userAgent: string;
   maxBodyBytes: number;
-  counters: { exchanges: number; paused: boolean };
+  counters: { exchanges: number; retried: number };
   /** What requests are sent for: the steps of the run, or a chain that signs in. */
   purpose: 'call' | 'sign-in';
   /** The id of the run, and the steps of it that failed. */

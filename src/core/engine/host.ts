@@ -24,6 +24,8 @@ export type RunHost = Readonly<{
   saveFile(path: string): SavingFile | Readonly<{ message: string; advice?: string }>;
   /** A file of rows, inside the project folder; a path relative to the chain file. */
   rowsFile(path: string): RowsFile | Readonly<{ message: string; advice?: string }>;
+  /** A file's place in the project, the same wherever one stands. */
+  inProject(file: SourceFile): string;
   /** Reads a certificate or key that the project file names, wherever it is. */
   readProjectFile(path: string): FileRead;
 }>;
@@ -57,6 +59,7 @@ export class StepHost implements Host {
       bytes: (count) => seeded(`${this.run.seed}\n${this.key}\n${draw}\n${used++}`, count),
       nowMs: (this.now ??= this.run.nowMs()),
     });
+    if (draw < this.drew.length) return value;
     const stored = toStored(value);
     this.drew.push([name, 'json' in stored ? stored.json : 'text' in stored ? stored.text : null]);
     return value;
@@ -73,6 +76,11 @@ export class StepHost implements Host {
   /** The same for expressions that read a response. */
   beside(response: ResponseHost): Host {
     return this.hostWith(response);
+  }
+
+  /** Draws again what was drawn before, for a further page or look of the same step. */
+  beginAgain(): void {
+    this.count = 0;
   }
 
   /** Bytes that are the same for every try of a step, for what no expression draws: a boundary, an idempotency key. */

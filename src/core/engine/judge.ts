@@ -84,6 +84,8 @@ function judgeGraphql(step: CallStep, { frame: { body } }: Judging): ExpectRecor
 
 /** Whether a call says itself which status it expects; otherwise it is 2xx. */
 function readsStatus(step: CallStep): boolean {
+  const waited = [step.poll?.until, step.poll?.giveUpWhen].flatMap((each) => (each?.tree ? namesRead(each.tree) : []));
+  if (waited.some((name) => name === 'status' || name === 'response')) return true;
   return step.expect.some((each) => names(each).some((name) => name === 'status' || name === 'response'));
 }
 

@@ -8,7 +8,14 @@ import { Bytes, Duration, type Maybe, type ObjectValue, type Value } from '../va
 const NAMES = ['status', 'headers', 'cookies', 'url', 'took', 'size', 'raw', 'tries'];
 
 /** What is known of a response beside itself: the URL that gave it, and how long it took in milliseconds. */
-export type ResponseAround = Readonly<{ url: string; tookMs: number; pages?: PagesAround }>;
+export type ResponseAround = Readonly<{
+  url: string;
+  tookMs: number;
+  /** Requests of a call, and looks of one that polls, so far. */
+  tries?: number;
+  polls?: number;
+  pages?: PagesAround;
+}>;
 
 /** Of a paged call: how many pages were read so far, the list over all of them, and their size together. */
 export type PagesAround = Readonly<{ count: number; items: readonly Value[] | undefined; size: number; tries: number }>;
@@ -57,7 +64,9 @@ export class ResponseView {
       case 'raw':
         return new Bytes(response.body);
       case 'tries':
-        return this.around.pages?.tries ?? 1;
+        return this.around.pages?.tries ?? this.around.tries ?? 1;
+      case 'polls':
+        return this.around.polls;
       default:
         return undefined;
     }

@@ -9,6 +9,9 @@ import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.t
 import type { AskChange } from './call/ask.ts';
 import { Outputs } from './outputs.ts';
 import { Sessions } from './call/session.ts';
+import type { Lanes } from '../pacing/lanes.ts';
+import { Pausing } from './pausing.ts';
+import { Waits } from './waiting.ts';
 import { chainContext, type Part, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
 import type { Accept } from './expect/accept.ts';
@@ -31,6 +34,10 @@ export type RunRequest = Readonly<{
   /** Aborted when no further request may start: what is in flight may end. */
   stopping: AbortSignal;
   host: RunHost;
+  lanes: Lanes;
+  /** Whether a spent quota is waited for, and a call that needed several tries counts as failed. */
+  stay?: boolean;
+  strict?: boolean;
   tokens: TokenStore;
   help: SignInHelp;
   /** The chain that a file of the project names, already checked. */
@@ -67,7 +74,8 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const started = clock.monotonicMs();
   const context = contextOf(request);
   const outcome = await runToEnd(context, '', runUndos);
-  const { exit } = outcome;
+  const isPaused = outcome.exit === 130;
+  const exit = isPaused ? context.pausing.exit : strictly(outcome.exit, request, context);
   for (const server of context.callbacks.values()) server.close();
   for (const event of context.outputs.close()) recorder.record(event);
   const { real, secrets } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
@@ -79,19 +87,31 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const stored = Object.fromEntries(shown.map(([name, value]) => [name, toStored(value)]));
   const { calls, expects, held } = outcome;
   const ms = Math.round(clock.monotonicMs() - started);
-  const totals = { calls, exchanges: context.counters.exchanges, expects, held, ms };
-  recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, gives: stored, totals });
+  const { exchanges, retried } = context.counters;
+  const totals = { calls, exchanges, expects, held, retried, ms, waited: context.waits.totals() };
+  if (isPaused) recorder.record({ type: 'paused', ...context.pausing.pause!, exit, totals });
+  else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, gives: stored, totals });
   await recorder.sync();
   const remembers = exit === 0 && !request.part ? context.memory.later : new Map<string, Value>();
   return { exit, gives, remembers };
 }
 
+/** With `--strict` a call that passed only after more than one try has failed. */
+function strictly(exit: number, { strict }: RunRequest, { counters }: RunContext): number {
+  return strict && exit === 0 && counters.retried > 0 ? 1 : exit;
+}
+
 /** The context in which a chain runs, at its start. */
 export function contextOf(request: RunRequest): RunContext {
-  const { host: runHost, tokens, help } = request;
+  const { host: runHost, tokens, help, recorder, clock } = request;
+  const pausing = new Pausing(recorder, request.stopping);
   const outer = {
     ...request,
     part: request.part,
+    stay: request.stay ?? false,
+    pausing,
+    stopping: pausing.signal,
+    waits: new Waits(clock, recorder),
     callbacks: new Map(),
     memory: { before: request.remembered ?? {}, later: new Map<string, Value>() },
     runHost,
@@ -106,7 +126,7 @@ export function contextOf(request: RunRequest): RunContext {
     keyPrefix: '',
     item: undefined,
     purpose: 'call' as const,
-    counters: { exchanges: 0, paused: false },
+    counters: { exchanges: 0, retried: 0 },
     unasked: new Set<string>(),
   };
   return chainContext(outer, request.inputs, new Map());

@@ -5,6 +5,8 @@ import type { Value } from '../value/value.ts';
 import type { Auth } from './auth/definition.ts';
 import type { Body } from './bodies/definition.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
+import type { Pace, Resets } from '../pacing/pace.ts';
+import type { Retry } from '../pacing/retry.ts';
 import type { Timeouts } from './message.ts';
 import type { Expectation } from './expectation.ts';
 
@@ -18,6 +20,13 @@ export type Endpoint = Readonly<{
   headers: Named<ValueTemplate>;
   query: Named<ValueTemplate>;
   timeouts: Timeouts;
+  /** How fast it may be called, when its quotas begin anew, and how many requests may be in flight. */
+  pace: Pace;
+  resets: Resets;
+  atOnce: number;
+  /** Milliseconds for which a server's `Retry-After` is waited for. */
+  waitAtMostMs: number;
+  retry: Retry | undefined;
   /** Whether what changes something must be allowed by name, or is never sent. */
   changes: 'when-told' | 'never' | undefined;
   /** Whether redirects are followed, or are the response. */

@@ -24,7 +24,7 @@ export type BodyRef = { sha256: string; size: number; type?: string; masked?: tr
   | { text: string }
   | { at: [pack: number, offset: number, length: number] }
   | { file: string }
-  | { dropped: 'size' | 'saved' | 'binary-secret' }
+  | { dropped: 'size' | 'saved' | 'looked' | 'binary-secret' }
 );
 
 /** A place in a file; line and column from 1. */
@@ -79,6 +79,8 @@ export type ProblemRecord = {
   said?: string;
   source?: PlaceRef;
   line?: string;
+  /** What a condition read at the end, and what that was in the looks or rounds before. */
+  seen?: (Seen & { before?: string })[];
 };
 
 /** An item of a loop: its number from 1, what it is matched by, what it is called. */
@@ -123,6 +125,7 @@ export type EventBody =
       key: string;
       purpose: 'call' | 'token' | 'sign-in';
       page?: number;
+      look?: number;
       tryNumber: number;
       hop: number;
       api: string;
@@ -167,6 +170,10 @@ export type EventBody =
       why?: string;
       x?: number[];
       ms: number;
+      /** Milliseconds of it that were waited. */
+      waitedMs?: number;
+      /** Requests of the try that needed most, where it was more than one. */
+      tries?: number;
       expects?: ExpectRecord[];
       binds?: Bind[];
       /** What volatile functions gave in it, in order. */
@@ -194,9 +201,13 @@ export type EventBody =
       step: string;
       look: number;
       seen: Record<string, Stored>;
+      progress?: number;
       done: 'no' | 'until' | 'give-up-when' | 'deadline';
     }
-  | { type: 'waited'; step: string; why: 'wait' | 'repeat' | 'poll'; ms: number; detail?: string }
+  /** A further try was decided: after what, and after how many milliseconds. */
+  | { type: 'again'; x: number; why: string; after: number }
+  /** Waits of 50 ms and more. */
+  | { type: 'waited'; step: string; why: WaitReason; ms: number; detail?: string }
   | ({ type: 'credential'; api: string; deployment: string | null } & MadeCredential)
   | {
       type: 'file';
@@ -211,16 +222,61 @@ export type EventBody =
   | { type: 'called-back'; name: string; step: string; request: RecordedRequest; answered: number }
   | { type: 'said'; step: string; text: string }
   | { type: 'note'; code: string; level: 'warning' | 'info'; message: string; step?: string; source?: PlaceRef }
-  | { type: 'paused'; why: 'interrupt'; step?: string }
+  /** The run stopped before its end, and can go on. */
+  | {
+      type: 'paused';
+      why: PauseReason;
+      exit: number;
+      /** From when on it is worth going on, in milliseconds since 1970. */
+      until?: number;
+      step?: string;
+      detail?: string;
+      totals: Totals;
+    }
   | {
       type: 'finished';
       outcome: 'passed' | 'failed';
       exit: number;
       gives: Record<string, Stored>;
-      totals: { calls: number; exchanges: number; expects: number; held: number; ms: number };
+      totals: Totals;
     };
+
+/** Why something waits. */
+export type WaitReason =
+  | 'pace'
+  | 'quota'
+  | 'server'
+  | 'retry'
+  | 'poll'
+  | 'repeat'
+  | 'wait'
+  | 'receive'
+  | 'credential'
+  | 'ask';
+
+export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'within' | 'to';
+
+/** What a run came to. Times in milliseconds; of waiting only what nothing was in flight for. */
+export type Totals = {
+  calls: number;
+  exchanges: number;
+  expects: number;
+  held: number;
+  /** Calls that passed only after more than one try of the same request. */
+  retried: number;
+  ms: number;
+  waited: Partial<Record<WaitReason, number>>;
+};
+
+/** What is under way: shown, and not written down. Without a reason a wait has ended. */
+export type TransientBody =
+  | { type: 'waiting'; step: string; why?: WaitReason; detail?: string; until?: number }
+  | { type: 'pausing'; why: PauseReason; step?: string; until?: number; detail?: string };
 
 /** `seq` orders; `at` is milliseconds since 1970 by the wall clock. */
 export type JournalEvent = { seq: number; at: number } & EventBody;
+
+/** What listeners are told: events of the journal, and what is under way. */
+export type ToldEvent = JournalEvent | ({ seq: number; at: number } & TransientBody);
 
 export type EventOf<T extends EventBody['type']> = Extract<JournalEvent, { type: T }>;

@@ -6,9 +6,14 @@ import { MAX_INLINE, toStored } from './stored.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
 import { MASKABLE, type BodyContent } from './body.ts';
-import type { BodyRef, EventBody, JournalEvent, Json, Stored } from './events.ts';
+import type { BodyRef, EventBody, JournalEvent, Json, Stored, ToldEvent, TransientBody } from './events.ts';
 
-export type Listener = (event: JournalEvent) => void;
+export type Listener = (event: ToldEvent) => void;
+
+/** Whether it is a fact of the journal, and not only something under way. */
+export function isFact(event: ToldEvent): event is JournalEvent {
+  return event.type !== 'waiting' && event.type !== 'pausing';
+}
 
 /**
  * The way of every event: masked, numbered, stamped, written, and then shown. What the terminal shows and what the
@@ -31,6 +36,15 @@ export class Recorder {
     });
     this.store.append(events.map((event) => `${JSON.stringify(event)}\n`).join(''));
     for (const event of events) for (const listener of this.listeners) listener(event);
+  }
+
+  /** Shows what is under way. It is no fact of the past, and is not written down. */
+  tell(...bodies: readonly TransientBody[]): void {
+    for (const body of bodies) {
+      const event = { seq: this.seq, at: this.clock.nowMs(), ...body };
+      const masked = this.masker.isActive ? (this.masker.event(event as unknown as Json) as typeof event) : event;
+      for (const listener of this.listeners) listener(masked);
+    }
   }
 
   /** Stores a body, masked once and for all. */

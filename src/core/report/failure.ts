@@ -33,7 +33,7 @@ export type FailureSection =
       places: BodyPlaces | undefined;
       advice: string | undefined;
     }>
-  | Readonly<{ kind: 'problem'; problem: ProblemRecord }>;
+  | Readonly<{ kind: 'problem'; problem: ProblemRecord; rows: readonly FailureRow[] }>;
 
 /** Why a step failed, from its `ended` event and what was bound before it. */
 export function explainFailure(ended: EventOf<'ended'>, history: History): Failure {
@@ -49,7 +49,7 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
     item: ended.item && history.itemWords(ended.step, ended.item),
     hasExchange: (ended.x ?? []).length > 0,
     place,
-    sections: [...problems.map((problem): FailureSection => ({ kind: 'problem', problem })), ...expectations],
+    sections: [...problems.map((problem): FailureSection => ({ kind: 'problem', problem, rows: seenRows(problem.seen ?? [], history) })), ...expectations],
     said: ended.problem?.said,
   };
 }
@@ -57,10 +57,7 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
 function expectationSection(record: ExpectRecord, history: History): FailureSection {
   // What found nothing is told by the message, with how far the path got.
   const told = (record.seen ?? []).filter(({ value }) => !(record.foundNothing && 'nothing' in value));
-  const rows = told.map(({ text, value, reads }): FailureRow => {
-    const origins = (reads ?? []).flatMap((read) => history.trail(read));
-    return { label: text, text: [storedShown(value), ...origins].join(', ') };
-  });
+  const rows = seenRows(told, history);
   return {
     kind: 'rows',
     heading: record.text,
@@ -71,6 +68,15 @@ function expectationSection(record: ExpectRecord, history: History): FailureSect
     places: record.places,
     advice: record.advice,
   };
+}
+
+/** What was read, each with where it came from, and what it was in the looks before. */
+function seenRows(seen: NonNullable<ProblemRecord['seen']>, history: History): readonly FailureRow[] {
+  return seen.map(({ text, value, reads, before }): FailureRow => {
+    const origins = (reads ?? []).flatMap((read) => history.trail(read));
+    const shown = before === undefined ? storedShown(value) : `${storedShown(value)} after ${before}`;
+    return { label: text, text: [shown, ...origins].join(', ') };
+  });
 }
 
 function verdictOf({ code }: ExpectRecord): string {

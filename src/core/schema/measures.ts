@@ -1,4 +1,7 @@
+import * as z from 'zod';
+import { paceOf, readPace, readResets } from '../pacing/pace.ts';
 import { Duration, type Value } from '../value/value.ts';
+import { zoneProblem } from '../value/zones.ts';
 import { parseExpression } from '../expression/parse.ts';
 import { scalarValue } from '../yaml/scalar.ts';
 import { leaf, reportAt } from './leaf.ts';
@@ -68,6 +71,40 @@ export const pause = () =>
       const message = `"${scalar.source.text}" is no pause`;
       reportAt(reading, scalar, 'bad-measure', message, 'As in 2s, or 1s to 30s: the shorter one first.');
       return undefined;
+    },
+    { type: 'string' },
+  );
+
+/** `8/s`, or several: how fast something may be called. */
+export const pace = () =>
+  z.union([paceEntry().transform((one) => one && [one]), z.array(paceEntry())]).transform((entries) => {
+    const said = (entries ?? []).filter((each) => each !== undefined);
+    return said.length === 0 ? undefined : paceOf(said);
+  });
+
+const paceEntry = () =>
+  leaf(
+    'a pace such as 8/s or 1000/day',
+    (scalar, reading) => {
+      const read = readPace(scalar.source.text);
+      const advice = 'A pace is a number per s, min, h, day or month: 8/s, 100/min, 1000/day; several stand in a list.';
+      if (!read) reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no pace`, advice);
+      return read;
+    },
+    { type: 'string', pattern: '^[1-9][0-9]* */ *(s|min|h|day|month)$' },
+  );
+
+/** `00:00 UTC`: when quotas of days and months begin anew. */
+export const resets = () =>
+  leaf(
+    'a time of day and a zone such as 00:00 UTC',
+    (scalar, reading) => {
+      const read = readResets(scalar.source.text);
+      const advice = 'Write hours, minutes and a zone: "00:00 UTC", "06:30 Europe/Lisbon".';
+      if (!read) reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no time of day`, advice);
+      const problem = read && zoneProblem(read.zone);
+      if (problem) reportAt(reading, scalar, problem.code, problem.message, problem.advice);
+      return problem ? undefined : read;
     },
     { type: 'string' },
   );

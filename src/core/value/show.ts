@@ -60,3 +60,12 @@ function cut(text: string, maxLength: number): string {
   if (text.length <= maxLength) return text;
   return `${text.slice(0, maxLength - 1).replace(/[\ud800-\udbff]$/, '')}…`;
 }
+
+/** `84 ms`, `6.2 s`, `2 min 5 s`. */
+export function spent(milliseconds: number): string {
+  if (milliseconds < 1000) return `${Math.round(milliseconds)} ms`;
+  if (milliseconds < 60_000) return `${(milliseconds / 1000).toFixed(1)} s`;
+  const seconds = Math.round(milliseconds / 1000);
+  const rest = seconds % 60;
+  return `${Math.floor(seconds / 60)} min${rest === 0 ? '' : ` ${rest} s`}`;
+}

@@ -4,13 +4,15 @@ import { callAuth } from '../../http/auth/list.ts';
 import { bodiesOf, bodyShape, keysBesideBodies } from '../../http/bodies/list.ts';
 import { READ_AS } from '../../http/decode.ts';
 import { choice, expression, fileName, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
-import { byteSize } from '../../schema/measures.ts';
+import { byteSize, duration, pace } from '../../schema/measures.ts';
 import type { Body } from '../../http/bodies/definition.ts';
 import type { Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
 import type { CallStep } from '../model.ts';
 import { idempotencyKey } from '../idempotency-key.ts';
 import { paging } from '../paging.ts';
+import { poll } from '../poll.ts';
+import { retry } from '../retry.ts';
 import { timeout } from '../timeout.ts';
 import { undo } from '../undo.ts';
 import { untilEvent } from '../until-event.ts';
@@ -54,6 +56,11 @@ function callShape() {
     save: fileName().optional().describe('A file for the body; $ is then its path, size, type and sha256.'),
     'max-body': byteSize().optional().describe('How large a body may be that is held; 64MiB unless said.'),
     paging: paging().optional().describe('How the pages of the response follow each other.'),
+    poll: poll().optional().describe('Looks again and again, until a condition on the response holds.'),
+    retry: retry().optional().describe('How it is tried again when it failed: tries, wait, on.'),
+    'wait-at-most': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
+    pace: pace().optional().describe('A stricter pace of this call, inside that of its api.'),
+    'fresh-for': duration().optional().describe('A recorded response that is not older is used instead of sending.'),
     'until-event': untilEvent().optional().describe('When to stop listening to a stream of events.'),
     namespaces: named(word('a namespace URI')).optional().describe('Prefixes for xpath(), and their namespaces.'),
     expect: expectations().optional().describe('What must hold of the response.'),
@@ -105,6 +112,11 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     redirects: given.redirects,
     changes: given.changes === undefined ? undefined : given.changes === 'yes',
     repeatable: given.repeatable,
+    poll: given.poll,
+    retry: given.retry,
+    waitAtMostMs: given['wait-at-most'],
+    pace: given.pace,
+    freshForMs: given['fresh-for'],
     undo: given.undo,
     onFailure: given['on-failure'] ?? 'stop',
   };
@@ -117,15 +129,28 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
     return entry ? [{ code: 'keys-clash', range: entry.keyRange, message, advice: 'Leave it out.' }] : [];
   };
   const has = (key: string) => bodies.some((body) => body.key === key);
-  const clashing = entryOf(node, 'paging') ? ['save', 'until-event', 'idempotency-key'] : [];
+  const [paging, poll] = [entryOf(node, 'paging'), entryOf(node, 'poll')];
+  const many = paging ? 'paging' : 'poll';
+  const clashing = paging || poll ? ['save', 'until-event'] : [];
+  const several = entryOf(node, 'idempotency-key') ?? (paging && poll);
   return [
-    ...clashing.flatMap((key) => problem(key, `"${key}" does not go with paging`)),
+    ...clashing.flatMap((key) => problem(key, `"${key}" does not go with ${many}`)),
+    ...((paging || poll) && several
+      ? [{ code: 'poll-with-paging' as const, range: several.keyRange, ...tooMuch(paging !== undefined && poll !== undefined, many) }]
+      : []),
     ...keysBesideBodies.flatMap((each) =>
       has(each.with) ? [] : problem(each.key, `"${each.key}" goes with ${each.with}, which is not here`),
     ),
     ...(bodies.length === 0 ? problem('type', 'There is no body whose media type this could be') : []),
     ...(has('multipart') ? problem('type', 'The media type of multipart says how its parts are told apart') : []),
   ];
+}
+
+function tooMuch(isBoth: boolean, many: string): Readonly<{ message: string; advice: string }> {
+  if (isBoth)
+    return { message: 'A call that polls cannot turn pages too', advice: 'Use two calls: one that waits, one that reads the pages.' };
+  const message = `A call with ${many} sends several requests, and one idempotency key stands for one request`;
+  return { message, advice: 'Leave it out.' };
 }
 
 function twoBodies(node: YamlMap, keys: readonly string[]): Problem {

@@ -1,9 +1,10 @@
 import type { AuthHost, AuthProblem } from '../../http/auth/definition.ts';
-import { maskedByName } from '../../http/build-request.ts';
+import { maskedByName, shownUrl } from '../../http/build-request.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import { DEFAULT_TIMEOUTS, PLAIN_CONNECTION, type HttpRequest } from '../../http/message.ts';
+import { DEFAULT_TIMEOUTS, originKey, PLAIN_CONNECTION, type HttpRequest } from '../../http/message.ts';
 import type { RunContext } from '../context.ts';
+import { enter, lanesFor } from './gate.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { answeredEvent, recordSent, type Purpose } from './record.ts';
 import { runSignInChain } from './sign-in-chain.ts';
@@ -50,6 +51,9 @@ async function sendToken(
   context: RunContext,
   endpoint: Endpoint | undefined,
 ): ReturnType<AuthHost['send']> {
+  const isOwn = endpoint !== undefined && originKey(bare.url) === originKey(shownUrl(endpoint));
+  const entered = await enter(lanesFor(endpoint, isOwn, bare.url, undefined, context), purpose.address, context);
+  if (!entered) return { broken: { code: 'no-connection', cause: 'paused', phase: 'connect', reached: 'no', message: 'The run pauses' } };
   const x = ++context.counters.exchanges;
   const sent = { ...bare, headers: [...bare.headers, ['User-Agent', context.userAgent] as const] };
   const shown = maskedByName(sent, new Set());
@@ -58,8 +62,13 @@ async function sendToken(
     timeouts: endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
     maxBodyBytes: context.maxBodyBytes,
     connection: PLAIN_CONNECTION,
+    onSending: entered.slots.sent,
   };
-  const result = await context.transport.exchange(sent, options, context.signal);
+  const sending = context.waits.sending();
+  const result = await context.transport.exchange(sent, options, context.signal).finally(entered.leave);
+  sending();
+  entered.slots.sent();
+  if (result.response) await entered.hear(result.response);
   if (result.broken) {
     const { cause, phase, reached, message } = result.broken;
     context.recorder.record({ type: 'broken', x, cause, phase, reached, message });

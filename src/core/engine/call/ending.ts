@@ -4,28 +4,38 @@ import type { EventBody, ExpectRecord } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import type { StepOutcome } from '../steps/definition.ts';
 import { ended, type Ending } from '../steps/ended.ts';
-import { brokenProblem } from './problems.ts';
+import { brokenProblem, withWhyNotAgain } from './problems.ts';
+import type { Broken } from '../../http/message.ts';
 import type { Sent } from './send.ts';
 
-export type CallEnding = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem' | 'problems' | 'why'> &
-  Readonly<{ x?: readonly number[]; exit: number; cut?: true; skipped?: true }>;
+export type CallEnding = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem' | 'problems' | 'why' | 'waitedMs'> &
+  Readonly<{
+    x?: readonly number[];
+    exit: number;
+    cut?: true;
+    skipped?: true;
+    /** Requests of the try that needed most. */
+    tries?: number;
+  }>;
 
 /** Writes the end of a call, in one go with what came just before it, and says how it ended. */
 export function ender(step: CallStep, address: string, context: RunContext): (ending: CallEnding) => StepOutcome {
   const end = ended(step, address, context);
-  return ({ before = [], x, expects = [], exit, cut, skipped, ...rest }) => {
+  return ({ before = [], x, expects = [], exit, cut, skipped, tries = 1, ...rest }) => {
     if (skipped) return end({ outcome: 'skipped', why: 'you said no' });
+    if (exit === 0 && tries > 1) context.counters.retried++;
     const notes = expects.flatMap((each) => notesOn(each, address));
     const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
     if (outcome === 'held' && step.undo) context.undos.push({ step: undoCall(step, step.undo), context });
     const numbers = x === undefined ? {} : { x: [...x] };
-    end({ ...rest, ...numbers, expects, outcome, before: [...before, ...notes] });
+    end({ ...rest, ...numbers, ...(tries > 1 ? { tries } : {}), expects, outcome, before: [...before, ...notes] });
     return {
       outcome,
       exit: cut ? 130 : exit,
       calls: 1,
       expects: expects.length,
       held: expects.filter(({ held }) => held).length,
+      ...(cut ? { stops: true as const } : {}),
       ...(exit === 1 && step.onFailure === 'continue' ? { goesOn: true as const } : {}),
     };
   };
@@ -50,22 +60,41 @@ function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRe
   ];
 }
 
+/** The end of a call that got no response, or was not sent; nothing when there is a response. */
+export function sentEnding(step: CallStep, sent: Sent, context: RunContext): CallEnding | undefined {
+  const { numbers, tries = 1 } = sent;
+  if ('declined' in sent) {
+    if (sent.declined === 'skip') return { x: numbers, exit: 0, skipped: true };
+    if (sent.declined === 'stop') context.pausing.begin({ why: 'interrupt' });
+    return { x: numbers, exit: 130, cut: true };
+  }
+  if ('problem' in sent) return { x: numbers, problem: sent.problem, exit: sent.exit };
+  if ('broken' in sent) return { ...brokenEnding(step, sent, context), tries };
+  return undefined;
+}
+
 /** The end of a call that got no response. */
-export function brokenEnding(
+function brokenEnding(
   step: CallStep,
-  { x, numbers, broken }: Extract<Sent, { broken: object }>,
+  { x, numbers, broken, notAgain }: Extract<Sent, { broken: object }>,
   { signal }: RunContext,
 ): CallEnding {
-  const { cause, phase, reached, message } = broken;
-  const event: EventBody = { type: 'broken', x, cause, phase, reached, message };
+  const event = brokenEvent(x, broken);
   const cut = signal.aborted ? { cut: true as const } : {};
-  return { before: [event], x: numbers, problem: brokenProblem(step, broken), exit: 3, ...cut };
+  return { before: [event], x: numbers, problem: withWhyNotAgain(brokenProblem(step, broken), step, notAgain), exit: 3, ...cut };
+}
+
+export function brokenEvent(x: number, { cause, phase, reached, message }: Broken): EventBody {
+  return { type: 'broken', x, cause, phase, reached, message };
 }
 
 /** The call that takes back what another made. */
 function undoCall(step: CallStep, { request, expect }: Undo): CallStep {
   return {
     ...step,
+    poll: undefined,
+    pace: undefined,
+    freshForMs: undefined,
     when: undefined,
     request: { ...request, auth: step.request.auth },
     expect,

@@ -8,7 +8,7 @@ import { responseFrame, type RunContext } from '../context.ts';
 import type { Judging } from '../expect/definition.ts';
 import { isOfEachPage, judge, judgeEntry } from '../judge.ts';
 import { ResponseView, type ResponseAround } from '../response-names.ts';
-import { brokenEnding, type CallEnding } from './ending.ts';
+import { sentEnding, type CallEnding } from './ending.ts';
 import { Pages } from './pages.ts';
 import { useItems } from '../../chain/paging.ts';
 import { diagnosticIn } from '../../diagnostics/source.ts';
@@ -36,15 +36,16 @@ export async function pagedEnding(
   const expects: ExpectRecord[] = [];
   const onEach = { ...step, expect: step.expect.filter(isOfEachPage), keep: [] };
   let page: PageRequest | undefined;
+  let tries = 1;
   for (let number = 1; ; number++) {
     const sender = new Sender(step, address, endpoint, context, undefined);
     const sending = context.clock.monotonicMs();
-    const sent = await sender.send(page, number);
+    const sent = await sender.send({ page: number, ...(page ? { next: page } : {}) });
     const tookMs = context.clock.monotonicMs() - sending;
     numbers.push(...sent.numbers);
-    if ('declined' in sent) return { x: numbers, exit: 0, skipped: true };
-    if ('problem' in sent) return { x: numbers, expects, problem: sent.problem, exit: sent.exit };
-    if ('broken' in sent) return { ...brokenEnding(step, sent, context), x: numbers, expects };
+    tries = Math.max(tries, sent.tries ?? 1);
+    const unsent = sentEnding(step, sent, context);
+    if (unsent || !('response' in sent)) return { ...unsent!, x: numbers, expects, tries };
     const { response, request, x, isOwn, refused } = sent;
     const decoded = await decodeBody(response, step.readAs);
     const url = request.url;
@@ -55,7 +56,14 @@ export async function pagedEnding(
     };
     const frame = responseFrame(context, endpoint, new ResponseView(response, decoded, around, step.namespaces));
     const before = [answeredEvent(x, response, decoded, context)];
-    const failed = (problem: ProblemRecord, exit = 1): CallEnding => ({ before, x: numbers, expects, problem, exit });
+    const failed = (problem: ProblemRecord, exit = 1): CallEnding => ({
+      before,
+      x: numbers,
+      expects,
+      problem,
+      exit,
+      tries,
+    });
     if (refused) return failed(problemOf(step, refused.code, refused.message, refused.advice));
     if (decoded.problem) return failed(undecodable(step, decoded), 3);
     const judging = { frame, exchange: x, endpoint, context };
@@ -80,6 +88,7 @@ export async function pagedEnding(
     return {
       ...(await lastPageEnding(step, address, { pages, expects, judging, decoded, before, around }, response)),
       x: numbers,
+      tries,
     };
   }
 }

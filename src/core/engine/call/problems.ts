@@ -7,6 +7,8 @@ import type { Auth } from '../../http/auth/definition.ts';
 import type { Decoded } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import type { Broken } from '../../http/message.ts';
+import type { Decision } from '../../pacing/retry.ts';
+import { spent } from '../../value/show.ts';
 import type { ExpectRecord, ProblemRecord } from '../../journal/events.ts';
 import { secretsInTexts } from '../../chain/secrets-asked.ts';
 import { writeJson } from '../../value/json-write.ts';
@@ -70,6 +72,24 @@ function oddities(name: string, value: unknown, scheme: string): readonly string
     ...(/^(["']).*\1$/s.test(value) ? [`${name} has quotes around it`] : []),
     ...(isBearer ? [`${name} begins with "Bearer", which is sent twice then`] : []),
   ];
+}
+
+/** Why it was not sent again, where it was to be. */
+export function withWhyNotAgain(problem: ProblemRecord, { request }: CallStep, decision: Decision | undefined): ProblemRecord {
+  if (!decision || !('not' in decision)) return problem;
+  const said = (message: string) => ({ ...problem, advice: [problem.advice, message].filter(Boolean).join(' ') });
+  switch (decision.not) {
+    case 'repeatable': {
+      const method = request.line?.method ?? 'it';
+      return said(
+        `It was not sent again: it may have arrived, and ${method} is not repeatable (not-sent-again). Give it an idempotency-key, or say repeatable: true where it only asks.`,
+      );
+    }
+    case 'so-long':
+      return said(`The server asks to come again after ${spent(decision.retryAfterMs)}, longer than wait-at-most: allows.`);
+    default:
+      return problem;
+  }
 }
 
 export function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken): ProblemRecord {

@@ -20,8 +20,9 @@ export type Purpose = Readonly<{
   changing: boolean;
   idempotencyKey?: string | undefined;
   holes?: readonly HoleRecord[];
-  /** The number of the page of a paged call. */
-  page?: number | undefined;
+  /** The page or look of the call. */
+  round?: Readonly<{ page?: number; look?: number }>;
+  tryNumber?: number;
 }>;
 
 /** What a hop of a call is sent for; one that a redirect led to has a method of its own. */
@@ -32,7 +33,7 @@ export function purposeOf(step: CallStep, hop: number, method: string): Pick<Pur
 
 /** Records a request, and waits for the disk when it may not be sent twice: even a power cut leaves a trace of it. */
 export async function recordSent(
-  { purpose, address, key, api, repeatable, changing, idempotencyKey, holes = [], page }: Purpose,
+  { purpose, address, key, api, repeatable, changing, idempotencyKey, holes = [], round = {}, tryNumber = 1 }: Purpose,
   { x, hop, pair }: Readonly<{ x: number; hop: number; pair: Pair }>,
   context: RunContext,
 ): Promise<void> {
@@ -46,8 +47,9 @@ export async function recordSent(
     step: address,
     key,
     purpose,
-    ...(page === undefined ? {} : { page }),
-    tryNumber: 1,
+    ...(round.page === undefined ? {} : { page: round.page }),
+    ...(round.look === undefined ? {} : { look: round.look }),
+    tryNumber,
     hop,
     api,
     request: { method, url, headers: context.recorder.headers(headers), ...recorded },

@@ -17,17 +17,28 @@ import { problemOf } from './problems.ts';
 import { authHost, exitOf, type Signer } from './auth-host.ts';
 import { holesOf } from './holes.ts';
 import { answeredEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
+import { brokenEvent } from './ending.ts';
+import { enter, lanesFor, type Entered } from './gate.ts';
 import { stopsAtRedirect } from './redirects.ts';
+import { Tries } from './tries.ts';
+import type { Decision } from '../../pacing/retry.ts';
 
 /** What came of a request: a response, none, or a reason not to send it. `numbers` are its exchanges in the record. */
-export type Sent = Readonly<{ numbers: readonly number[] }> &
+export type Sent = Readonly<{ numbers: readonly number[]; tries?: number; notAgain?: Decision }> &
   (
     | Readonly<{ x: number; request: HttpRequest; response: HttpResponse; refused?: RefusedRedirect; isOwn: boolean }>
     | Readonly<{ x: number; broken: Broken }>
     | Readonly<{ problem: ProblemRecord; exit: number }>
-    /** A person said no, for this call or for the run. */
-    | Readonly<{ declined: 'skip' | 'stop' }>
+    /** A person said no, for this call or for the run; or the run pauses before it is sent. */
+    | Readonly<{ declined: 'skip' | 'stop' | 'pause' }>
   );
+
+/** Which request of a call it is, where there are several: a page or a look, counted from 1. */
+export type Round = Readonly<{ page?: number; look?: number; next?: PageRequest }>;
+
+function isFull(sent: Sent): boolean {
+  return 'response' in sent && sent.response.status === 429;
+}
 
 /** Sends the requests of one call: each hop with its credential and cookies, and once more after a 401 with a new one. */
 export class Sender {
@@ -35,7 +46,9 @@ export class Sender {
   private readonly numbers: number[] = [];
   /** Digest of a body that is read while it is sent: another one later means that the file was changed. */
   private digest: string | undefined;
-  private page: number | undefined;
+  private round: Round = {};
+  private readonly tries: Tries;
+  private tryNumber = 1;
 
   constructor(
     private readonly step: CallStep,
@@ -45,6 +58,7 @@ export class Sender {
     private readonly sinkFor: ExchangeOptions['sinkFor'],
   ) {
     this.builder = new RequestBuilder(step.request, endpoint, context);
+    this.tries = new Tries(step, endpoint, context);
   }
 
   private get signer(): Signer {
@@ -56,25 +70,55 @@ export class Sender {
     return this.builder.resolvers;
   }
 
-  /** Sends, and follows redirects; each hop is an exchange of its own in the record. */
-  async send(page?: PageRequest, number?: number): Promise<Sent> {
-    this.page = number;
+  /** Sends, and again where it failed and may be sent again; each exchange is one of its own in the record. */
+  async send(round: Round = {}): Promise<Sent> {
+    this.round = round;
+    const { numbers, tries, context } = this;
+    if ((round.page ?? round.look ?? 1) > 1) context.host.beginAgain();
+    const first = this.builder.first(round.next);
+    if ('problem' in first) return { numbers, problem: first.problem, exit: 1 };
+    const declined = await this.declined(first.value);
+    if (declined) return { numbers, declined };
+    for (;;) {
+      this.tryNumber = ++tries.count;
+      const sent = await this.follow(first.value);
+      const decision = tries.decide(sent);
+      if (!('again' in decision) && !(decision.not === 'so-long' && isFull(sent)))
+        return { ...sent, tries: tries.count, notAgain: decision };
+      const { x } = sent as Extract<Sent, { x: number }>;
+      if ('response' in sent) await this.recordAnswer(sent);
+      else context.recorder.record(brokenEvent(x, (sent as Extract<Sent, { broken: object }>).broken));
+      if (!('again' in decision)) {
+        // Its quota is spent, as the server says: the run can go on later.
+        const until = context.clock.nowMs() + (decision as { retryAfterMs: number }).retryAfterMs;
+        context.pausing.begin({ why: 'quota', step: this.address, until, detail: 'the server answered 429' });
+        return { numbers, declined: 'pause' };
+      }
+      context.recorder.record({ type: 'again', x, why: decision.why, after: Math.round(decision.again) });
+      const until = context.clock.nowMs() + decision.again;
+      const wait = context.waits.begin('retry', this.address, { detail: decision.why, until });
+      if (decision.again > 0) await context.clock.sleep(decision.again, context.stopping);
+      context.recorder.record(...wait.end());
+      if (context.stopping.aborted) return { numbers, declined: 'pause' };
+    }
+  }
+
+  /** One try: the request, and where redirects lead. */
+  private async follow(first: Pair): Promise<Sent> {
     const { step, endpoint, numbers } = this;
     const visited: HttpRequest[] = [];
-    let outcome = this.builder.first(page);
+    let pair = first;
     for (let hop = 0; ; hop++) {
-      if ('problem' in outcome) return { numbers, problem: outcome.problem, exit: 1 };
-      const pair = outcome.value;
       visited.push(pair.sent);
-      const declined = hop === 0 ? await this.declined(pair) : undefined;
-      if (declined) return { numbers, declined };
       const sent = await this.hop(pair, hop);
       if (!('response' in sent)) return sent;
       const redirect = stopsAtRedirect(step, endpoint) ? undefined : redirectOf(pair.sent, sent.response, visited);
       if (!redirect) return sent;
       if ('code' in redirect) return { ...sent, refused: redirect };
       await this.recordAnswer(sent);
-      outcome = this.builder.redirected(redirect);
+      const outcome = this.builder.redirected(redirect);
+      if ('problem' in outcome) return { numbers, problem: outcome.problem, exit: 1 };
+      pair = outcome.value;
     }
   }
 
@@ -93,26 +137,45 @@ export class Sender {
     const { step, endpoint, context, numbers } = this;
     const auth = pair.isOwn ? authOf(step.request, endpoint) : undefined;
     const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
-    for (let isSecond = false; ; isSecond = true) {
+    const lanes = lanesFor(endpoint, pair.isOwn, pair.sent.url, step, context);
+    for (let isSecond = false; ; ) {
       const unready = await authenticator?.ready?.(authHost(this.signer, context));
       if (unready) return { numbers, ...this.notReady(unready) };
+      const entered = await enter(lanes, this.address, context);
+      if (!entered) return { numbers, declined: 'pause' };
+      // It waited so long that its credential has ended: another is fetched first, and nothing is held meanwhile.
+      if (authenticator?.isStale?.(context.clock)) {
+        await entered.slots.drop();
+        entered.leave();
+        continue;
+      }
       const generation = authenticator?.generation ?? 0;
-      const sent = await this.exchange(pair, hop, authenticator);
+      const sent = await this.exchange(pair, hop, authenticator, entered).finally(() => entered.leave());
       if (!('response' in sent) || !authenticator || sent.response.status !== 401 || isSecond) return sent;
       if (!authenticator.renewed?.(sent.response, generation)) return sent;
       await this.recordAnswer(sent);
+      isSecond = true;
     }
   }
 
-  private async exchange(bare: Pair, hop: number, authenticator: Authenticator | undefined): Promise<Sent> {
+  private async exchange(
+    bare: Pair,
+    hop: number,
+    authenticator: Authenticator | undefined,
+    { slots, hear }: Entered,
+  ): Promise<Sent> {
     const { step, endpoint, context, numbers } = this;
     const signed = this.builder.signed(bare, authenticator, this.cookiesFor(bare));
-    if ('problem' in signed) return { numbers, problem: signed.problem, exit: 1 };
+    const unsent = async (problem: ProblemRecord, exit: number): Promise<Sent> => {
+      await slots.drop();
+      return { numbers, problem, exit };
+    };
+    if ('problem' in signed) return unsent(signed.problem, 1);
     const connection = filling(() => connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context));
-    if ('diagnostic' in connection) return { numbers, problem: problemRecord(connection.diagnostic), exit: 2 };
+    if ('diagnostic' in connection) return unsent(problemRecord(connection.diagnostic), 2);
     const pair = signed.value;
     const changed = this.fileChanged(pair);
-    if (changed) return { numbers, problem: changed, exit: 1 };
+    if (changed) return unsent(changed, 1);
     const x = ++context.counters.exchanges;
     numbers.push(x);
     const purpose: Purpose = {
@@ -122,9 +185,11 @@ export class Sender {
       api: endpoint?.api ?? '',
       idempotencyKey: this.builder.idempotencyKey,
       holes: hop === 0 ? holesOf(step, context) : [],
-      page: this.page,
+      round: this.round,
+      tryNumber: this.tryNumber,
     };
     await recordSent(purpose, { x, hop, pair }, context);
+    const sending = context.waits.sending();
     const { response, broken } = await context.transport.exchange(
       pair.sent,
       {
@@ -132,10 +197,16 @@ export class Sender {
         maxBodyBytes: step.maxBodyBytes ?? context.maxBodyBytes,
         connection: connection.value,
         ...(this.sinkFor ? { sinkFor: this.sinkFor } : {}),
+        onSending: slots.sent,
       },
       context.signal,
     );
-    if (broken) return { numbers, x, broken };
+    sending();
+    if (broken) {
+      slots.sent();
+      return { numbers, x, broken };
+    }
+    await hear(response);
     if (bare.isOwn) context.sessions.jarOf(endpoint!).take(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
   }

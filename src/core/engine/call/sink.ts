@@ -54,6 +54,8 @@ export class CallSink {
   }
 
   private begin(): BodySink | undefined {
+    // A try before this one may have begun it.
+    void this.saving?.abandon();
     const template = this.step.save!;
     const named = filling(() => fillFileName(template, this.resolvers().real));
     if ('diagnostic' in named) {

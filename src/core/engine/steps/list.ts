@@ -81,8 +81,6 @@ export async function runSteps(steps: readonly Step[], inside: string, context: 
   for (const [i, step] of steps.entries()) {
     const address = addressOf(inside, i, step);
     if (context.stopping.aborted) {
-      if (!context.counters.paused) context.recorder.record({ type: 'paused', why: 'interrupt', step: address });
-      context.counters.paused = true;
       return { ...total, exit: 130, stops: true };
     }
     if (context.isHalted()) return { ...total, stops: true, halted: true };

@@ -1,14 +1,11 @@
 import type { RepeatStep } from '../../chain/model.ts';
 import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
-import { evaluate } from '../../expression/evaluate.ts';
-import { namesRead } from '../../expression/names-read.ts';
-import type { ProblemRecord, Stored } from '../../journal/events.ts';
-import type { Expression } from '../../schema/leaves.ts';
-import { toStored } from '../../journal/stored.ts';
-import { counted, showValue } from '../../value/show.ts';
-import { Mask, type Value } from '../../value/value.ts';
+import type { ProblemRecord } from '../../journal/events.ts';
+import { counted } from '../../value/show.ts';
+import type { Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
+import { States, verdictOf } from '../looks.ts';
 import { pauseMs } from '../pause.ts';
 import { problemRecord } from '../places.ts';
 import { Scope } from '../scope.ts';
@@ -31,13 +28,13 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     if ('problem' in needed) return { ...end({ problem: needed.problem }), stops: true };
     carried.set(name, needed.value);
   }
-  const states: string[] = [];
+  const states = new States();
   const started = context.clock.monotonicMs();
-  const fail = (problem: ProblemRecord) => {
-    const said = states.length > 0 ? `${problem.message}; it was ${states.join(', ')}` : problem.message;
+  const fail = (problem: ProblemRecord, inner: RunContext) => {
+    const seen = [...states.seen([step.giveUpWhen, step.until], plainFrame(inner), inner)];
     return {
       ...total,
-      ...end({ problem: { ...problem, message: said } }),
+      ...end({ problem: { ...problem, seen } }),
       ...total,
       exit: worse(total.exit, 1),
       stops: true as const,
@@ -62,26 +59,15 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
       return { ...outcome, ...total, outcome: how, stops: true };
     }
     carried = new Map(step.carry.map(({ name }) => [name, scope.get(name)!.value as Value]));
-    const seen = seenBy(step, inner);
-    if (Object.keys(seen).length > 0) states.push(Object.values(seen).map(showStored).join(' '));
-    const done = decided(step, inner);
-    context.recorder.record({
-      type: 'looked',
-      step: address,
-      look: round,
-      seen,
-      done: 'problem' in done ? 'no' : done.done,
-    });
-    if ('problem' in done) return fail(done.problem);
-    if (done.done === 'give-up-when')
-      return fail(
-        problemAt(
-          step.giveUpWhen!.source,
-          'gave-up',
-          `It gave up in round ${round}: ${step.giveUpWhen!.source.text.trim()}`,
-        ),
-      );
-    if (done.done === 'until') {
+    const frame = plainFrame(inner);
+    const seen = states.add([step.giveUpWhen, step.until], frame, inner);
+    const verdict = verdictOf(step.until, step.giveUpWhen, frame);
+    const done = 'problem' in verdict ? 'no' : verdict.done;
+    context.recorder.record({ type: 'looked', step: address, look: round, seen, done });
+    if ('problem' in verdict) return fail(verdict.problem, inner);
+    if (done === 'give-up-when')
+      return fail(problemAt(step.giveUpWhen!.source, 'gave-up', `It gave up in round ${round}`), inner);
+    if (done === 'until') {
       for (const [name, bound] of scope.own())
         if (name !== 'index' && name !== 'number') context.scope.bind(name, bound.value, bound.from);
       return { ...end({ why: counted(round, 'round') }), ...total, outcome: 'held', goesOn: true };
@@ -94,14 +80,16 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
           'too-many-rounds',
           `There were ${counted(round, 'round')}, and the condition does not hold yet`,
         ),
+        inner,
       );
     const passed = context.clock.monotonicMs() - started;
     const wait = step.every ? pauseMs(step.every, round, context.host) : 0;
     if (step.withinMs !== undefined && passed + wait > step.withinMs)
-      return fail(problemAt(place, 'deadline-passed', `The time was over after ${counted(round, 'round')}`));
+      return fail(problemAt(place, 'deadline-passed', `The time was over after ${counted(round, 'round')}`), inner);
     if (wait > 0) {
+      const waiting = context.waits.begin('repeat', address, { until: context.clock.nowMs() + wait });
       await context.clock.sleep(wait, context.stopping);
-      context.recorder.record({ type: 'waited', step: address, why: 'repeat', ms: Math.round(wait) });
+      context.recorder.record(...waiting.end());
     }
   }
 };
@@ -113,41 +101,4 @@ function problemAt(
 ): ProblemRecord {
   if (!source) return { code, message };
   return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message }));
-}
-
-type Decided = Readonly<{ done: 'no' | 'until' | 'give-up-when' }> | Readonly<{ problem: ProblemRecord }>;
-
-/** Nothing means not yet; what is no condition is an error. */
-function decided({ until, giveUpWhen }: RepeatStep, context: RunContext): Decided {
-  const holds = (condition: Expression | undefined): boolean | ProblemRecord => {
-    if (!condition) return false;
-    const { source, tree } = condition;
-    const { value, problem } = evaluate(tree!, plainFrame(context));
-    if (problem) return problemRecord(diagnosticIn(source, problem));
-    if (value === undefined || typeof value === 'boolean') return value === true;
-    const message = `A condition is true or false, and this is ${showValue(value)}`;
-    return problemRecord(diagnosticIn(source, { code: 'not-a-condition', range: wholeOf(source), message }));
-  };
-  const given = holds(giveUpWhen);
-  if (typeof given !== 'boolean') return { problem: given };
-  if (given) return { done: 'give-up-when' };
-  const ended = holds(until);
-  if (typeof ended !== 'boolean') return { problem: ended };
-  return { done: ended ? 'until' : 'no' };
-}
-
-/** The values of the names that the conditions read. */
-function seenBy({ until, giveUpWhen }: RepeatStep, { scope, secretNames }: RunContext): Record<string, Stored> {
-  const names = new Set([until, giveUpWhen].flatMap((each) => (each?.tree ? namesRead(each.tree) : [])));
-  return Object.fromEntries(
-    [...names].flatMap((name): [string, Stored][] => {
-      const bound = scope.get(name);
-      const secret = secretNames.get(name);
-      return bound ? [[name, toStored(secret === undefined ? bound.value : new Mask(secret))]] : [];
-    }),
-  );
-}
-
-function showStored(stored: Stored): string {
-  return 'json' in stored ? showValue(stored.json, 40) : 'text' in stored ? stored.text : 'something';
 }

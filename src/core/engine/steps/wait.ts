@@ -1,6 +1,5 @@
 import type { WaitStep } from '../../chain/model.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
-import type { EventBody } from '../../journal/events.ts';
 import { aKind } from '../../value/show.ts';
 import { DateTime, Duration, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
@@ -8,9 +7,6 @@ import { plainFrame } from '../context.ts';
 import { problemRecord } from '../places.ts';
 import type { StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
-
-/** Waits that are recorded, in milliseconds. */
-const SHORTEST_RECORDED = 50;
 
 /** Pauses; an instant in the past does not wait, and an interruption ends the pause. */
 export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
@@ -28,12 +24,10 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
       problem: problemRecord(diagnosticIn(source, { code: 'wrong-argument', range: wholeOf(source), message })),
     });
   }
-  const from = context.clock.monotonicMs();
+  const wait = context.waits.begin('wait', address, { until: context.clock.nowMs() + milliseconds });
   if (milliseconds > 0) await context.clock.sleep(milliseconds, context.stopping);
-  const waited = Math.round(context.clock.monotonicMs() - from);
-  const event: EventBody = { type: 'waited', step: address, why: 'wait', ms: waited };
   return end({
-    before: waited >= SHORTEST_RECORDED ? [event] : [],
+    before: wait.end(),
     outcome: context.stopping.aborted ? 'cut' : 'held',
   });
 };

@@ -7,6 +7,7 @@ import type { HttpRequest } from '../message.ts';
 import { attached, attachSchema, attachTexts, type Attach } from './attach.ts';
 import type { AuthHost, Authenticator, AuthProblem, AuthScheme, Credential, Signing } from './definition.ts';
 import { oneFlight } from './one-flight.ts';
+import type { Clock } from '../../ports.ts';
 
 type SignInChain = Readonly<{ main: Source; takes?: Named<ValueTemplate>; attach?: Attach; lasts?: number }>;
 
@@ -37,8 +38,12 @@ class ChainAuthenticator implements Authenticator {
   constructor(private readonly definition: SignInChain) {}
 
   ready(host: AuthHost): Promise<AuthProblem | undefined> {
-    if (this.gives && host.clock.monotonicMs() < this.until) return Promise.resolve(undefined);
+    if (!this.isStale(host.clock)) return Promise.resolve(undefined);
     return this.flight(() => this.signIn(host));
+  }
+
+  isStale(clock: Clock): boolean {
+    return !this.gives || clock.monotonicMs() >= this.until;
   }
 
   private async signIn(host: AuthHost): Promise<AuthProblem | undefined> {

@@ -70,6 +70,8 @@ export interface Authenticator {
   readonly generation: number;
   /** Makes the credential ready before a request, by one flight for all who wait. Nothing to do for most schemes. */
   ready?(host: AuthHost): Promise<AuthProblem | undefined>;
+  /** Whether what was ready is so no longer, because time has passed. */
+  isStale?(clock: Clock): boolean;
   /** What it adds to a request that is complete otherwise. Throws `FillFault`. */
   credentials(request: HttpRequest, signing: Signing): readonly Credential[];
   /** After a 401 to a request that carried a generation: whether another one is to be had, so that sending again may help. */

@@ -8,6 +8,7 @@ import { grants, GRANTS, type Grant } from './grants/list.ts';
 import { Issuer, type Tokens } from './grants/issuer.ts';
 import { claimsOf } from './claims.ts';
 import { oneFlight } from './one-flight.ts';
+import type { Clock } from '../../ports.ts';
 
 /** What a file says of an OAuth client; which keys there must be is for the grant to say. */
 export type OAuth2 = Readonly<{
@@ -93,8 +94,12 @@ class OAuthAuthenticator implements Authenticator {
   constructor(private readonly definition: OAuth2) {}
 
   ready(host: AuthHost): Promise<AuthProblem | undefined> {
-    if (this.tokens && host.clock.nowMs() < this.renewAt) return Promise.resolve(undefined);
+    if (!this.isStale(host.clock)) return Promise.resolve(undefined);
     return this.flight(() => this.obtain(host));
+  }
+
+  isStale(clock: Clock): boolean {
+    return !this.tokens || clock.nowMs() >= this.renewAt;
   }
 
   /** The token fields as `sign-in` tells of them. */

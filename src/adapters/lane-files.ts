@@ -1,0 +1,264 @@
+import { createHash } from 'node:crypto';
+import {
+  closeSync,
+  existsSync,
+  linkSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  readSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
+import { hostname } from 'node:os';
+import path from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { emptyHead, type LaneHead, type LaneState, type LaneStore, type SharedLane, type Slot } from '../core/pacing/lane-state.ts';
+
+/** Two places for the head, written in turn, so that one can always be read; and the slots behind them, in a ring. */
+const HEAD_BYTES = 2048;
+const SLOT_BYTES = 16;
+const SLOTS_AT = 2 * HEAD_BYTES;
+/** A lock that is older than this is that of a process which is gone, or as good as gone. */
+const STALE_MS = 5000;
+/** Who takes slots on which machine: the low part is the process, the high part says which machine. */
+const HOST_UNIT = 2 ** 24;
+const HOST = createHash('sha256').update(hostname()).digest().readUInt16BE(0);
+
+/** The lanes of a project: a file each, shared by all processes, each change of which is made under a lock. */
+export function laneFiles(folder: string): LaneStore {
+  const owner = HOST * HOST_UNIT + process.pid;
+  const open = new Map<string, LaneFile>();
+  const fileOf = (name: string) => path.join(folder, `${name.replace(/[^A-Za-z0-9_-]+/g, '-')}-${digest(name)}.lane`);
+  const isAlive = (one: number): boolean => {
+    if (one === owner) return true;
+    // Of a process on another machine nothing is known; its lock would be stale before long, and so is its slot.
+    if (Math.floor(one / HOST_UNIT) !== HOST) return false;
+    return isRunning(one % HOST_UNIT);
+  };
+  return {
+    owner,
+    isAlive,
+    has: (name) => existsSync(fileOf(name)),
+    open: (name, slots, windowMs) => {
+      let lane = open.get(name);
+      if (!lane) open.set(name, (lane = new LaneFile(fileOf(name), slots, windowMs)));
+      return lane;
+    },
+    close: () => {
+      for (const lane of open.values()) lane.close();
+      open.clear();
+    },
+    alone: async (lanes, work) => {
+      const files = lanes as readonly LaneFile[];
+      const locked: LaneFile[] = [];
+      try {
+        for (const lane of files) {
+          await lane.lock();
+          locked.push(lane);
+        }
+        const states = files.map((lane) => lane.state());
+        const result = work(states);
+        files.forEach((lane, i) => lane.keep(states[i]!.head));
+        return result;
+      } finally {
+        for (const lane of locked.reverse()) lane.unlock();
+      }
+    },
+  };
+}
+
+function digest(name: string): string {
+  return createHash('sha256').update(name).digest('hex').slice(0, 8);
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
+
+type StoredHead = LaneHead & { version: number; slots: number };
+
+class LaneFile implements SharedLane {
+  private readonly descriptor: number;
+  private readonly lockFile: string;
+  private readonly mark: string;
+  private readonly bytes = Buffer.alloc(SLOT_BYTES);
+  private readonly heads = Buffer.alloc(2 * HEAD_BYTES);
+  private version = 0;
+  private lockedAt = 0;
+  /** Slots of the ring as it is in the file. */
+  private ring: number;
+
+  constructor(
+    file: string,
+    slots: number,
+    /** The longest window: for so long it is taken as full when nothing of it can be read. */
+    private readonly windowMs: number,
+  ) {
+    mkdirSync(path.dirname(file), { recursive: true, mode: 0o700 });
+    this.lockFile = `${file}.lock`;
+    // A lock is a second name of a file that says whose it is: it comes to be in one step, with all that it says.
+    this.mark = `${file}.${process.pid}`;
+    writeFileSync(this.mark, JSON.stringify({ pid: process.pid, host: hostname() }), { mode: 0o600 });
+    this.ring = slots;
+    const isNew = !existsSync(file);
+    this.descriptor = openSync(file, isNew ? 'a+' : 'r+', 0o600);
+    if (!isNew) return;
+    // Opened for appending only where it has to be made, so that two that make it do not empty each other's.
+    closeSync(this.descriptor);
+    this.descriptor = openSync(file, 'r+');
+  }
+
+  look(): LaneState {
+    return this.state();
+  }
+
+  state(): LaneState {
+    const head = this.readHead();
+    return { head, slot: (number) => this.readSlot(head, number), put: (number, slot) => this.writeSlot(number, slot) };
+  }
+
+  done(number: number, at: number): void {
+    this.writeSlot(number, { at });
+  }
+
+  private readHead(): LaneHead {
+    const read = readSync(this.descriptor, this.heads, 0, 2 * HEAD_BYTES, 0);
+    if (read === 0) return emptyHead();
+    const heads = [0, 1].flatMap((i) => parsed(this.heads.subarray(i * HEAD_BYTES, (i + 1) * HEAD_BYTES)));
+    const [newest] = heads.sort((left, right) => right.version - left.version);
+    // Nothing can be read: whatever was sent, a whole window of it may just have been.
+    if (!newest) return { ...emptyHead(), closedUntil: Date.now() + this.windowMs };
+    this.version = newest.version;
+    const { version: _version, slots, ...head } = newest;
+    if (slots !== this.ring) this.resize(head, slots);
+    return head;
+  }
+
+  /** Another pace needs another ring: the slots that both have are put where they belong in it. */
+  private resize(head: LaneHead, before: number): void {
+    const wanted = this.ring;
+    if (wanted < before) {
+      this.ring = before;
+      return;
+    }
+    this.ring = before;
+    const kept: [number, Slot][] = [];
+    for (let number = Math.max(0, head.taken - before); number < head.taken; number++) {
+      const slot = this.readSlot(head, number);
+      if (slot) kept.push([number, slot]);
+    }
+    this.ring = wanted;
+    for (const [number, slot] of kept) this.writeSlot(number, slot);
+  }
+
+  keep(head: LaneHead): void {
+    const stored: StoredHead = { ...head, version: ++this.version, slots: this.ring };
+    const text = JSON.stringify(stored).padEnd(HEAD_BYTES - 1) + '\n';
+    writeSync(this.descriptor, text, (this.version % 2) * HEAD_BYTES);
+  }
+
+  private readSlot({ taken }: LaneHead, number: number): Slot | undefined {
+    if (number < 0 || number < taken - this.ring || number >= taken) return undefined;
+    const read = readSync(this.descriptor, this.bytes, 0, SLOT_BYTES, SLOTS_AT + (number % this.ring) * SLOT_BYTES);
+    if (read < SLOT_BYTES) return undefined;
+    const owner = this.bytes.readDoubleLE(8);
+    const at = this.bytes.readDoubleLE(0);
+    return owner === 0 ? { at } : { at, owner };
+  }
+
+  private writeSlot(number: number, { at, owner = 0 }: Slot): void {
+    this.bytes.writeDoubleLE(at, 0);
+    this.bytes.writeDoubleLE(owner, 8);
+    writeSync(this.descriptor, this.bytes, 0, SLOT_BYTES, SLOTS_AT + (number % this.ring) * SLOT_BYTES);
+  }
+
+  async lock(): Promise<void> {
+    for (let tries = 1; !this.tryLock(); tries++) {
+      if (tries % 20 === 0) this.breakStale();
+      // Whoever has it is done with it in microseconds.
+      if (tries > 3) await sleep(1);
+    }
+  }
+
+  private tryLock(): boolean {
+    try {
+      linkSync(this.mark, this.lockFile);
+      this.lockedAt = performance.now();
+      return true;
+    } catch (error) {
+      const { code } = error as NodeJS.ErrnoException;
+      if (code === 'EEXIST') return false;
+      if (code !== 'ENOENT') throw error;
+      // Somebody tidied up; the mark is made anew.
+      mkdirSync(path.dirname(this.mark), { recursive: true, mode: 0o700 });
+      writeFileSync(this.mark, JSON.stringify({ pid: process.pid, host: hostname() }), { mode: 0o600 });
+      return false;
+    }
+  }
+
+  /** A lock whose process is gone is renamed, which one of all who want that can do, and looked at before it is dropped. */
+  private breakStale(): void {
+    const before = this.lockAsIs(this.lockFile);
+    if (!before || !before.isStale) return;
+    const aside = `${this.lockFile}.${process.pid}`;
+    try {
+      renameSync(this.lockFile, aside);
+    } catch {
+      return;
+    }
+    const renamed = this.lockAsIs(aside);
+    // It was another one by then, and somebody's: it is put back, unless a third has come already.
+    if (renamed && renamed.text !== before.text && !renamed.isStale) {
+      try {
+        linkSync(aside, this.lockFile);
+      } catch {
+        // Whoever comes now finds a lock either way.
+      }
+    }
+    rmSync(aside, { force: true });
+  }
+
+  private lockAsIs(file: string): Readonly<{ text: string; isStale: boolean }> | undefined {
+    try {
+      const text = readFileSync(file, 'utf8');
+      const { pid, host } = JSON.parse(text) as { pid: number; host: string };
+      const isOld = Date.now() - statSync(file).ctimeMs > STALE_MS;
+      return { text, isStale: isOld || (host === hostname() && !isRunning(pid)) };
+    } catch {
+      return undefined;
+    }
+  }
+
+  unlock(): void {
+    const isLate = performance.now() - this.lockedAt > STALE_MS / 5;
+    // After so long another may have taken it for stale, and the lock there now would be its own.
+    if (!isLate || isSameFile(this.lockFile, this.mark)) rmSync(this.lockFile, { force: true });
+  }
+
+  close(): void {
+    closeSync(this.descriptor);
+    rmSync(this.mark, { force: true });
+  }
+}
+
+function isSameFile(left: string, right: string): boolean {
+  const [one, other] = [left, right].map((file) => statSync(file, { throwIfNoEntry: false })?.ino);
+  return one !== undefined && one === other;
+}
+
+function parsed(bytes: Buffer): readonly StoredHead[] {
+  try {
+    return [JSON.parse(bytes.toString('utf8')) as StoredHead];
+  } catch {
+    return [];
+  }
+}

@@ -1,0 +1,58 @@
+import type { EventOf, Totals, TransientBody } from '../../core/journal/events.ts';
+import { storedShown } from '../../core/report/history.ts';
+import { spent } from '../../core/value/show.ts';
+
+/** What is waited for, in words, by the reason. */
+const REASONS: Readonly<Record<string, string>> = {
+  pace: 'waiting for the pace',
+  quota: 'waiting for the quota',
+  server: 'waiting as the server asks:',
+  retry: 'waiting to try again after',
+  poll: 'waiting for the next look',
+  repeat: 'waiting for the next round',
+  wait: 'waiting',
+  receive: 'waiting for a callback',
+  credential: 'waiting for a credential',
+  ask: 'waiting for an answer',
+};
+
+/** `waiting for the pace 8/s, 0.4 s`; of a poll its look, state and a bar. */
+export function waitWords(
+  { why = 'wait', detail = '', until }: Extract<TransientBody, { type: 'waiting' }>,
+  look: EventOf<'looked'> | undefined,
+  barWidth: number,
+  now: number,
+): string {
+  const left = until === undefined ? '' : `, ${spent(Math.max(0, until - now))}`;
+  if (why !== 'poll' || !look) return `${REASONS[why]}${detail === '' ? '' : ` ${detail}`}${left}`;
+  const states = Object.values(look.seen).map(storedShown).join(' ');
+  const bar = progressBar(look.progress, barWidth);
+  return [bar, `look ${look.look}: ${states}${left}`].filter((part) => part !== '').join('  ');
+}
+
+function progressBar(progress: number | undefined, width: number): string {
+  if (progress === undefined || width === 0) return '';
+  const filled = Math.floor((progress / 100) * width);
+  return `${'\u2588'.repeat(filled)}${'\u2591'.repeat(width - filled)} ${Math.round(progress)} %`;
+}
+
+const SHORT: Readonly<Record<string, string>> = { wait: 'steps', receive: 'callbacks', credential: 'sign-in' };
+
+/** `, 9.1 s of it waiting (poll 7.0, pace 2.1)`: the largest part first, in seconds. */
+export function waitedWords({ waited }: Totals): string {
+  const parts = Object.entries(waited).filter(([, ms]) => ms >= 50);
+  if (parts.length === 0) return '';
+  const all = parts.reduce((sum, [, ms]) => sum + ms, 0);
+  const each = parts
+    .sort((left, right) => right[1] - left[1])
+    .map(([why, ms]) => `${SHORT[why] ?? why} ${(ms / 1000).toFixed(1)}`);
+  return `, ${spent(all)} of it waiting (${each.join(', ')})`;
+}
+
+/** Why a run stopped before its end, and how it goes on. */
+export function pausedWords({ why, until, detail = '' }: EventOf<'paused'>, run: string): string {
+  const goOn = `batharon resume ${run}`;
+  if (why !== 'quota') return `Go on with: ${goOn}`;
+  const when = until === undefined ? '' : ` It begins anew at ${new Date(until).toISOString().replace('.000', '')}.`;
+  return `quota-spent: ${detail} is used up.${when} Go on then with: ${goOn}; or run with --stay to wait for it.`;
+}

@@ -1,0 +1,79 @@
+import { findFunction } from '../../expression/functions/list.ts';
+import type { Node } from '../../expression/model.ts';
+import { namesRead } from '../../expression/names-read.ts';
+import type { Expression } from '../../schema/leaves.ts';
+import { changesSomething, mayRepeat } from '../changes.ts';
+import { eachNode } from '../each-node.ts';
+import type { CallStep } from '../model.ts';
+import { RESPONSE_NAMES } from '../names.ts';
+import type { Rule, RuleContext } from './rule.ts';
+
+/** What is sent several times may be, and what is waited for can come. */
+export const pollsCanEnd: Rule = (context) => ({
+  call(step) {
+    if (step.poll) checkPoll(step, step.poll, context);
+    if (step.retry && !mayRepeat(step)) retryInVain(step, context);
+    if (step.freshForMs !== undefined) checkFresh(step, context);
+  },
+});
+
+function checkPoll(step: CallStep, poll: NonNullable<CallStep['poll']>, { reportIn }: RuleContext): void {
+  const { until, giveUpWhen, every, withinMs } = poll;
+  const { name, nameSource } = step;
+  const range = [0, name.length] as const;
+  if (!mayRepeat(step)) {
+    const message = `"${name}" is sent again for every look, and ${step.request.line?.method ?? 'it'} may not be`;
+    const advice = 'Poll with a GET, or say repeatable: true where it only asks.';
+    reportIn(nameSource, { code: 'poll-not-repeatable', range, message, advice });
+  }
+  for (const condition of [until, giveUpWhen]) {
+    if (!condition?.tree || readsResponse(condition.tree)) continue;
+    const message = 'This reads nothing of the response, so no look changes it';
+    const advice = 'Read $, status or another part of the response.';
+    reportIn(condition.source, { code: 'poll-cannot-end', range: condition.tree.range, message, advice });
+  }
+  if (giveUpWhen?.tree && until.tree && plain(giveUpWhen) === plain(until)) {
+    const message = 'It gives up in the very state that it waits for';
+    const advice = 'Give up in a state from which it cannot get there.';
+    reportIn(giveUpWhen.source, { code: 'goal-given-up', range: giveUpWhen.tree.range, message, advice });
+  }
+  if (withinMs >= every.firstMs) return;
+  const message = `The time for "${name}" is over before the first pause is`;
+  const advice = 'Raise within:, or shorten every:.';
+  reportIn(nameSource, { code: 'poll-too-short', range, message, advice });
+}
+
+function plain({ source }: Expression): string {
+  return source.text.replace(/\s+/g, '');
+}
+
+function readsResponse(tree: Node): boolean {
+  if (namesRead(tree).some((name) => name === '$' || name === 'response' || RESPONSE_NAMES.has(name))) return true;
+  let reads = false;
+  eachNode(tree, (node) => {
+    if (node.kind === 'call' && findFunction(node.name)?.ofResponse) reads = true;
+  });
+  return reads;
+}
+
+function retryInVain({ name, nameSource, request }: CallStep, { reportIn }: RuleContext): void {
+  const message = `"${name}" may not be sent again once it may have arrived: ${request.line?.method ?? 'it'} is not repeatable`;
+  const advice = 'Give it an idempotency-key, or say repeatable: true where it only asks.';
+  reportIn(nameSource, { code: 'retry-in-vain', range: [0, name.length], message, advice });
+}
+
+function checkFresh(step: CallStep, { reportIn }: RuleContext): void {
+  const { name, nameSource, poll, save, untilEvent } = step;
+  const why = changesSomething(step)
+    ? 'changes something'
+    : poll
+      ? 'polls'
+      : save
+        ? 'saves a file'
+        : untilEvent
+          ? 'listens to events'
+          : undefined;
+  if (why === undefined) return;
+  const message = `"${name}" ${why}, and an older response cannot stand for it`;
+  reportIn(nameSource, { code: 'fresh-but-changing', range: [0, name.length], message, advice: 'Leave fresh-for: out.' });
+}

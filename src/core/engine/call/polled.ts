@@ -1,0 +1,142 @@
+import type { CallStep, Poll } from '../../chain/model.ts';
+import { wholeOf, diagnosticIn } from '../../diagnostics/source.ts';
+import { evaluate } from '../../expression/evaluate.ts';
+import type { Frame } from '../../expression/frame.ts';
+import { decodeBody } from '../../http/decode.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import { headerOf, type HttpResponse } from '../../http/message.ts';
+import type { BodyRef, ProblemRecord } from '../../journal/events.ts';
+import { retryAfterMs } from '../../pacing/server-signals.ts';
+import type { Expression } from '../../schema/leaves.ts';
+import { counted, spent } from '../../value/show.ts';
+import { responseFrame, type RunContext } from '../context.ts';
+import { explainNothing } from '../explain.ts';
+import { judge } from '../judge.ts';
+import { States, verdictOf } from '../looks.ts';
+import { pauseMs } from '../pause.ts';
+import { problemRecord } from '../places.ts';
+import { ResponseView } from '../response-names.ts';
+import { sentEnding, type CallEnding } from './ending.ts';
+import { answeredEvent } from './record.ts';
+import { responseEnding } from './response.ts';
+import { Sender } from './send.ts';
+import { CallSink } from './sink.ts';
+
+/** Of a look that was not the last the record holds what the conditions read, not its body. */
+const LOOKED_AT: BodyRef = { sha256: '', size: 0, dropped: 'looked' };
+
+/** Looks again and again until the response is as it is waited for, and judges the last one. */
+export async function polledEnding(
+  step: CallStep,
+  address: string,
+  poll: Poll,
+  endpoint: Endpoint | undefined,
+  context: RunContext,
+): Promise<CallEnding> {
+  const { clock, recorder, waits, stopping } = context;
+  const numbers: number[] = [];
+  const states = new States();
+  const started = clock.monotonicMs();
+  const read = [poll.giveUpWhen, poll.until];
+  const onEach = { ...step, expect: [], keep: [] };
+  let waitedMs = 0;
+  let tries = 0;
+  for (let look = 1; ; look++) {
+    const sender: Sender = new Sender(step, address, endpoint, context, undefined);
+    const sending = clock.monotonicMs();
+    const sent = await sender.send({ look });
+    const tookMs = clock.monotonicMs() - sending;
+    numbers.push(...sent.numbers);
+    tries = Math.max(tries, sent.tries ?? 1);
+    const around = { waitedMs, tries, why: counted(look, 'poll') };
+    const unsent = sentEnding(step, sent, context);
+    if (unsent) return { ...unsent, ...around, x: numbers };
+    if (!('response' in sent)) throw new Error('A request that was sent has a response or an ending');
+    const { response, request, x, isOwn, refused } = sent;
+    const last = () => {
+      const sink = new CallSink(step, address, endpoint, context, () => sender.resolvers);
+      return responseEnding(step, address, sent, { endpoint, sink, tookMs, polls: look, context });
+    };
+    const decoded = await decodeBody(response, step.readAs);
+    const view = new ResponseView(response, decoded, { url: request.url, tookMs, polls: look, tries }, step.namespaces);
+    const frame = responseFrame(context, endpoint, view);
+    const records = await judge(onEach, response.status, isOwn, { frame, exchange: x, endpoint, context });
+    const isUseless = refused !== undefined || decoded.problem !== undefined || records.some(({ held }) => !held);
+    if (isUseless) return { ...(await last()), ...around, x: numbers };
+    const verdict = verdictOf(poll.until, poll.giveUpWhen, frame);
+    const seen = states.add(read, frame, context);
+    const progress = progressOf(poll.progress, frame);
+    const failed = (problem: ProblemRecord): CallEnding => ({
+      before: [answeredEvent(x, response, decoded, context)],
+      x: numbers,
+      problem: { ...problem, seen: [...states.seen(read, frame, context)] },
+      exit: 1,
+      ...around,
+    });
+    const looked = (done: 'no' | 'until' | 'give-up-when' | 'deadline') =>
+      recorder.record({ type: 'looked', step: address, look, seen, ...(progress === undefined ? {} : { progress }), done });
+    if ('problem' in verdict) return failed(verdict.problem);
+    if (verdict.done === 'until') {
+      looked('until');
+      return { ...(await last()), ...around, x: numbers };
+    }
+    const passed = clock.monotonicMs() - started;
+    if (verdict.done === 'give-up-when') {
+      looked('give-up-when');
+      return failed(problemAt(poll.giveUpWhen!, 'gave-up', `It gave up after ${counted(look, 'look')} in ${spent(passed)}`));
+    }
+    const pause = pauseBehind(poll, look, response, passed, context);
+    if (pause === undefined) {
+      looked('deadline');
+      return failed(deadline(poll, look, frame));
+    }
+    recorder.record(answeredEvent(x, response, decoded, context, LOOKED_AT));
+    looked('no');
+    const wait = waits.begin('poll', address, { detail: stateIn(seen), until: clock.nowMs() + pause });
+    await clock.sleep(pause, stopping);
+    waitedMs += wait.milliseconds();
+    recorder.record(...wait.end());
+    if (stopping.aborted) return { x: numbers, exit: 130, cut: true, ...around };
+  }
+}
+
+/**
+ * The pause before the next look; nothing when there is to be none any more. The last one is shortened so that a look falls
+ * on the deadline, but never below what the server asks for.
+ */
+function pauseBehind(
+  { every, withinMs }: Poll,
+  look: number,
+  { headers }: HttpResponse,
+  passedMs: number,
+  { host, clock }: RunContext,
+): number | undefined {
+  const asked = retryAfterMs((name) => headerOf(headers, name), clock.nowMs()) ?? 0;
+  const left = withinMs - passedMs;
+  if (left <= 0 || asked > left) return undefined;
+  return Math.min(left, Math.max(asked, pauseMs(every, look, host)));
+}
+
+function progressOf(progress: Expression | undefined, frame: Frame): number | undefined {
+  const value = progress?.tree && evaluate(progress.tree, frame).value;
+  return typeof value === 'number' ? Math.min(100, Math.max(0, value)) : undefined;
+}
+
+/** The first thing that the conditions read, in a word. */
+function stateIn(seen: Readonly<Record<string, unknown>>): string {
+  const [first] = Object.values(seen) as { json?: unknown }[];
+  return first?.json === undefined ? '' : String(first.json);
+}
+
+function problemAt({ source }: Expression, code: 'gave-up' | 'deadline-passed', message: string, advice?: string): ProblemRecord {
+  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
+}
+
+/** Of a condition that found nothing in the last look too, how far it got is told: often the path has a slip. */
+function deadline({ until, withinMs }: Poll, looks: number, frame: Frame): ProblemRecord {
+  const message = `${spent(withinMs)} were over after ${counted(looks, 'look')}, and this does not hold yet`;
+  if (evaluate(until.tree!, frame).value !== undefined)
+    return problemAt(until, 'deadline-passed', message, 'Raise within: if it may take longer.');
+  const nothing = explainNothing(until.tree!, until.source, frame);
+  return problemAt(until, 'deadline-passed', `${message}: ${nothing.message}`, nothing.advice);
+}

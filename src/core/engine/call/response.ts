@@ -1,0 +1,68 @@
+import type { CallStep } from '../../chain/model.ts';
+import { decodeBody, mediaTypeOf } from '../../http/decode.ts';
+import { headerOf } from '../../http/message.ts';
+import { bindAll } from '../bind.ts';
+import { responseFrame, type RunContext } from '../context.ts';
+import { judge, judgeStatus } from '../judge.ts';
+import { ResponseView } from '../response-names.ts';
+import { authOf } from './build.ts';
+import type { CallEnding } from './ending.ts';
+import { failedExpectation, notAuthorized, problemOf, serverWords, undecodable, withWhyNotAgain } from './problems.ts';
+import { answeredEvent } from './record.ts';
+import type { Sent } from './send.ts';
+import type { CallSink } from './sink.ts';
+
+type Around = Readonly<{
+  endpoint: ReturnType<RunContext['endpointOf']>;
+  sink: CallSink;
+  tookMs: number;
+  /** Looks so far, of a call that polls. */
+  polls?: number;
+  context: RunContext;
+}>;
+
+/** Judges a response and binds what is kept of it. The answer is recorded last: what a `keep` marks as secret is masked in its own response too. */
+export async function responseEnding(
+  step: CallStep,
+  address: string,
+  { x, numbers, request, response, refused, isOwn, tries = 1, notAgain }: Extract<Sent, { response: object }>,
+  { endpoint, sink, tookMs, polls, context }: Around,
+): Promise<CallEnding> {
+  const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
+  const elsewhere = await sink.finished(type);
+  const decoded = elsewhere?.decoded ?? (await decodeBody(response, step.readAs));
+  const around = { url: request.url, tookMs, tries, ...(polls === undefined ? {} : { polls }) };
+  const view = new ResponseView(response, decoded, around, step.namespaces);
+  const frame = responseFrame(context, endpoint, view);
+  const { status } = response;
+  const ending = (rest: Omit<CallEnding, 'before' | 'x'>): CallEnding => ({
+    before: [
+      answeredEvent(x, response, decoded, context, elsewhere?.body),
+      ...(elsewhere?.file ? [elsewhere.file] : []),
+    ],
+    x: numbers,
+    tries,
+    ...rest,
+  });
+  if (refused) return ending({ problem: problemOf(step, refused.code, refused.message, refused.advice), exit: 1 });
+  if (sink.problem) return ending({ problem: sink.problem, exit: 2 });
+  if (decoded.problem) {
+    return ending({ expects: judgeStatus(step, status, endpoint), problem: undecodable(step, decoded), exit: 3 });
+  }
+  const expects = await judge(step, status, isOwn, { frame, exchange: x, endpoint, context });
+  const failed = expects.find(({ held }) => !held);
+  if (failed) {
+    const said = serverWords(decoded, endpoint, frame);
+    const auth = isOwn ? authOf(step.request, endpoint) : undefined;
+    const problem =
+      auth && status === 401
+        ? notAuthorized(step, auth, endpoint, context.secrets, said)
+        : withWhyNotAgain(failedExpectation(expects, said), step, notAgain);
+    return ending({ expects, exit: 1, problem });
+  }
+  const { binds, problems } = bindAll(step.keep, x, address, frame, context);
+  const [problem] = problems;
+  if (problem) return ending({ expects, exit: 1, problem, problems });
+  for (const { name, real } of binds) context.scope.bind(name, real, address);
+  return ending({ expects, exit: 0, binds: binds.map(({ real: _real, ...bind }) => bind) });
+}

@@ -1,0 +1,53 @@
+import { mayRepeat } from '../../chain/changes.ts';
+import type { CallStep } from '../../chain/model.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import { headerOf } from '../../http/message.ts';
+import { decideRetry, WAIT_AT_MOST_MS, type Decision, type Tried } from '../../pacing/retry.ts';
+import { retryAfterMs } from '../../pacing/server-signals.ts';
+import type { RunContext } from '../context.ts';
+import type { Sent } from './send.ts';
+
+/** The tries of one request: whether a further one is to be made, and how long the server was waited for so far. */
+export class Tries {
+  count = 0;
+  private waitedMs = 0;
+
+  constructor(
+    private readonly step: CallStep,
+    private readonly endpoint: Endpoint | undefined,
+    private readonly context: RunContext,
+  ) {}
+
+  /** What to do after a try; nothing when it is not asked of retrying at all. */
+  decide(sent: Sent): Decision {
+    const { step, endpoint, context } = this;
+    const tried = triedOf(sent, context.clock.nowMs());
+    if (!tried) return { not: 'meant' };
+    const [draw = 0, more = 0] = context.host.fixedBytes(`try ${this.count}`, 2);
+    const decision = decideRetry(tried, {
+      retry: step.retry ?? endpoint?.retry,
+      isRepeatable: mayRepeat(step),
+      tries: this.count,
+      waitedMs: this.waitedMs,
+      waitAtMostMs: step.waitAtMostMs ?? endpoint?.waitAtMostMs ?? WAIT_AT_MOST_MS,
+      random: (draw * 256 + more) / 65_536,
+    });
+    // A limit that opens so late pauses the run, unless it is told to stay.
+    if ('not' in decision && decision.not === 'so-long' && tried.outcome === 429 && context.stay)
+      return { again: decision.retryAfterMs, why: '429' };
+    if ('again' in decision) this.waitedMs += decision.again;
+    return decision;
+  }
+}
+
+function triedOf(sent: Sent, nowMs: number): Tried | undefined {
+  if ('broken' in sent) {
+    const { code, reached, cause } = sent.broken;
+    const outcome = code === 'timed-out' ? 'timeout' : code === 'no-connection' && cause !== 'interrupted' ? 'connection' : 'other';
+    return { outcome, reached, retryAfterMs: undefined };
+  }
+  if (!('response' in sent)) return undefined;
+  const { status, headers } = sent.response;
+  if (status < 400) return undefined;
+  return { outcome: status, reached: 'maybe', retryAfterMs: retryAfterMs((name) => headerOf(headers, name), nowMs) };
+}

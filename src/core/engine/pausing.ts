@@ -1,0 +1,44 @@
+import type { Recorder } from '../journal/recorder.ts';
+
+/** Why a run stops before its end and stays open: with what exit status, and when it can go on. */
+export type Pause = Readonly<{
+  why: 'interrupt' | 'quota' | 'within' | 'to' | 'doubt';
+  step?: string;
+  /** Milliseconds since 1970 from which on it is worth going on. */
+  until?: number;
+  detail?: string;
+}>;
+
+const EXITS: Readonly<Record<Pause['why'], number>> = { interrupt: 130, quota: 5, within: 3, to: 0, doubt: 3 };
+
+/** The wish that a run stops: no further request begins, waits end, requests in flight may end. */
+export class Pausing {
+  private readonly controller = new AbortController();
+  pause: Pause | undefined;
+
+  constructor(
+    private readonly recorder: Recorder,
+    outside: AbortSignal,
+  ) {
+    if (outside.aborted) this.begin({ why: 'interrupt' });
+    else outside.addEventListener('abort', () => this.begin({ why: 'interrupt' }), { once: true });
+  }
+
+  /** Aborted from then on. */
+  get signal(): AbortSignal {
+    return this.controller.signal;
+  }
+
+  /** The first reason counts. */
+  begin(pause: Pause): void {
+    if (this.pause) return;
+    this.pause = pause;
+    this.recorder.tell({ type: 'pausing', ...pause });
+    this.controller.abort();
+  }
+
+  /** The exit status of the run because of it. */
+  get exit(): number {
+    return this.pause ? EXITS[this.pause.why] : 0;
+  }
+}

@@ -1,0 +1,161 @@
+import type { Clock } from '../ports.ts';
+import { emptyHead, type LaneState, type LaneStore, type SharedLane } from './lane-state.ts';
+import type { Pace, Resets } from './pace.ts';
+import { Places } from './places.ts';
+import { earliest, giveBack, holdOf, quotasAt, takeSlot, type Hold, type LaneRules } from './schedule.ts';
+import { remainingIn, retryAfterMs, type FieldOf } from './server-signals.ts';
+
+/** What a lane is made of. */
+export type LaneOptions = Readonly<{
+  name: string;
+  pace: Pace;
+  resets: Resets;
+  /** Requests in flight at the same time, in this process. */
+  atOnce: number;
+  /** No hold that a server's remaining count asks for is longer. */
+  waitAtMostMs: number;
+}>;
+
+/** Slots that are remembered of a lane without a pace of its own. */
+const FEW_SLOTS = 64;
+
+/** One way to a server, which all requests to it keep to. Without pace, and as long as the server says nothing, it is free. */
+export class Lane {
+  readonly places: Places;
+  readonly rules: LaneRules;
+  shared: SharedLane | undefined;
+
+  constructor(
+    readonly options: LaneOptions,
+    private readonly store: LaneStore,
+    private readonly clock: Clock,
+  ) {
+    const { pace, resets, name } = options;
+    this.places = new Places(options.atOnce);
+    this.rules = { pace, resets };
+    if (pace.windows.length + pace.quotas.length > 0 || store.has(name)) this.share();
+  }
+
+  private share(): SharedLane {
+    const { pace, name } = this.options;
+    const slots = Math.max(FEW_SLOTS, ...pace.windows.map(({ count }) => count));
+    const windowMs = Math.max(1000, ...pace.windows.map(({ milliseconds }) => milliseconds));
+    return (this.shared ??= this.store.open(name, slots, windowMs));
+  }
+
+  /** Takes in what a response says of its server's limits. `slot` is that of its request. */
+  async hear(status: number, fieldOf: FieldOf, slot: number | undefined): Promise<void> {
+    const now = this.clock.nowMs();
+    const closes = status === 429 || status === 503 ? retryAfterMs(fieldOf, now) : undefined;
+    const left = remainingIn(fieldOf, now);
+    if (closes === undefined && left.length === 0) return;
+    const lane = this.share();
+    await this.store.alone([lane], ([state]) => {
+      const { head } = state!;
+      if (closes !== undefined) head.closedUntil = Math.max(head.closedUntil, now + closes);
+      const by = slot ?? head.taken - 1;
+      if (by < head.heardBy) return;
+      head.heardBy = by;
+      // Of those that are under way the server may not have counted any yet; this one's own is counted.
+      const others = slot === undefined ? Math.max(0, this.places.inUse - 1) : 0;
+      head.budgets = left.map(({ name, remaining, resetMs }) => ({
+        limit: by + 1 + Math.max(0, remaining - others),
+        until: now + Math.min(resetMs, this.options.waitAtMostMs),
+        name: `${name}: ${remaining} left`,
+      }));
+    });
+  }
+
+  /** What is used of its quotas now. */
+  quotas(now: number): ReturnType<typeof quotasAt> {
+    return quotasAt(this.shared?.look().head ?? emptyHead(), this.rules, now);
+  }
+}
+
+/** Slots that one request has in its lanes. */
+export interface Slots {
+  /** The number in the outermost lane; nothing on a lane that is free. */
+  readonly number: number | undefined;
+  /** To be called when the request goes out. */
+  sent(): void;
+  /** The request does not go out. What it counted in quotas is given back. */
+  drop(): Promise<void>;
+}
+
+export type Taken =
+  | Readonly<{ slots: Slots }>
+  /** A quota is spent; it begins anew at an instant. */
+  | Readonly<{ spent: string; until: number }>
+  | Readonly<{ stopped: true }>;
+
+/** Told when something begins to wait, and once more with nothing when that wait is over. */
+export type WaitTold = (hold: Hold | undefined) => void;
+
+const FREE: Taken = { slots: { number: undefined, sent: () => {}, drop: async () => {} } };
+
+/** Takes a slot in each lane, in all or in none, and waits for its time. */
+export async function takeSlots(
+  lanes: readonly Lane[],
+  store: LaneStore,
+  clock: Clock,
+  signal: AbortSignal,
+  /** A server that closes a lane for longer is not waited for. */
+  longestMs: number,
+  told: WaitTold,
+): Promise<Taken> {
+  const held = lanes.filter((lane) => lane.shared !== undefined);
+  if (held.length === 0) return FREE;
+  const shared = held.map((lane) => lane.shared!);
+  const planned = await store.alone(shared, (states) => plan(held, states, store, clock.nowMs()));
+  if ('spent' in planned) return planned;
+  const { numbers } = planned;
+  const slots: Slots = {
+    number: lanes[0]!.shared ? numbers[0] : undefined,
+    sent: () => {
+      const at = clock.nowMs();
+      shared.forEach((lane, i) => lane.done(numbers[i]!, at));
+    },
+    drop: async () => {
+      slots.sent();
+      await store.alone(shared, (states) => states.forEach((state, i) => giveBack(state, held[i]!.rules, clock.nowMs())));
+    },
+  };
+  if (planned.isFree) return { slots };
+  const isAlive = (owner: number) => store.isAlive(owner);
+  let isTold = false;
+  for (;;) {
+    const now = clock.nowMs();
+    const holds = shared.flatMap((lane, i) => holdOf(lane.look(), held[i]!.rules, numbers[i]!, now, isAlive) ?? []);
+    const [hold] = holds.sort((left, right) => right.until - left.until);
+    if (!hold) break;
+    if (hold.why === 'server' && hold.until - now > longestMs) {
+      if (isTold) told(undefined);
+      await slots.drop();
+      return { spent: hold.detail, until: hold.until };
+    }
+    told(hold);
+    isTold = true;
+    await clock.sleep(Math.max(1, hold.until - now), signal);
+    if (signal.aborted) {
+      told(undefined);
+      await slots.drop();
+      return { stopped: true };
+    }
+  }
+  if (isTold) told(undefined);
+  return { slots };
+}
+
+type Planned = Readonly<{ numbers: readonly number[]; isFree: boolean }> | Readonly<{ spent: string; until: number }>;
+
+function plan(lanes: readonly Lane[], states: readonly LaneState[], { owner, isAlive }: LaneStore, now: number): Planned {
+  for (const [i, { rules }] of lanes.entries()) {
+    const spent = quotasAt(states[i]!.head, rules, now).find(({ used, count }) => used >= count);
+    if (spent) return { spent: spent.text, until: spent.until };
+  }
+  const at = Math.max(...lanes.map(({ rules }, i) => earliest(states[i]!, rules, now)));
+  const numbers = lanes.map(({ rules }, i) => takeSlot(states[i]!, rules, at, owner, now));
+  const isFree =
+    at <= now && lanes.every(({ rules }, i) => !holdOf(states[i]!, rules, numbers[i]!, now, (one) => isAlive(one)));
+  return { numbers, isFree };
+}

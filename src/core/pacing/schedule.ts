@@ -1,0 +1,97 @@
+import type { LaneHead, LaneState } from './lane-state.ts';
+import { keptLength, periodAt, type Pace, type Quota, type Resets } from './pace.ts';
+
+/** What a lane is held to. */
+export type LaneRules = Readonly<{ pace: Pace; resets: Resets }>;
+
+/** Why something waits, and until when: milliseconds since 1970. */
+export type Hold = Readonly<{ until: number; why: 'pace' | 'server'; detail: string }>;
+
+/** How long to wait for the end of a slot that another one has not sent yet. */
+const LOOK_AGAIN_MS = 5;
+
+/** What was used of each quota in its present period, and when the next one begins. */
+export function quotasAt(head: LaneHead, { pace, resets }: LaneRules, now: number) {
+  return pace.quotas.map((quota) => {
+    const { from, until } = periodOf(head, quota, resets, now);
+    const counted = head.quotas[quota.text];
+    return { ...quota, used: counted?.from === from ? counted.used : 0, until };
+  });
+}
+
+/** The period to count in. It never goes back: while a clock is behind, counting goes on in the later period. */
+function periodOf(head: LaneHead, quota: Quota, resets: Resets, now: number) {
+  const present = periodAt(now, quota.period, resets);
+  const counted = head.quotas[quota.text]?.from ?? -Infinity;
+  return counted > present.from ? periodAt(counted, quota.period, resets) : present;
+}
+
+/** The earliest time at which the next slot may go out, by what is known now. */
+export function earliest({ head, slot }: LaneState, { pace }: LaneRules, now: number): number {
+  const number = head.taken;
+  return pace.windows.reduce(
+    (at, window) => {
+      const before = slot(number - window.count);
+      return before ? Math.max(at, stampOf(before.at, now, keptLength(window)) + keptLength(window)) : at;
+    },
+    Math.max(now, head.closedUntil, budgetHold(head, number, now)?.until ?? 0),
+  );
+}
+
+/** Takes the next slot for this time, and counts it. */
+export function takeSlot(state: LaneState, { pace, resets }: LaneRules, at: number, owner: number, now: number): number {
+  const { head } = state;
+  const number = head.taken++;
+  for (const quota of pace.quotas) {
+    const { from } = periodOf(head, quota, resets, now);
+    const counted = head.quotas[quota.text];
+    head.quotas[quota.text] = { from, used: counted?.from === from ? counted.used + 1 : 1 };
+  }
+  state.put(number, { at, owner });
+  return number;
+}
+
+/** Gives back what a slot counted that was never sent. Its time stays taken, which only makes others later. */
+export function giveBack({ head }: LaneState, { pace, resets }: LaneRules, now: number): void {
+  for (const quota of pace.quotas) {
+    const counted = head.quotas[quota.text];
+    if (counted && counted.from === periodOf(head, quota, resets, now).from && counted.used > 0) counted.used--;
+  }
+}
+
+/**
+ * What holds a slot back at this moment; nothing when it may go out. The slot that is a whole window's count before it
+ * must have been sent, or never be sent any more, a whole window ago.
+ */
+export function holdOf(
+  { head, slot }: LaneState,
+  { pace }: LaneRules,
+  number: number,
+  now: number,
+  isAlive: (owner: number) => boolean,
+): Hold | undefined {
+  if (head.closedUntil > now) return { until: head.closedUntil, why: 'server', detail: 'the server said so' };
+  const budget = budgetHold(head, number, now);
+  if (budget) return budget;
+  for (const window of pace.windows) {
+    const before = slot(number - window.count);
+    if (!before) continue;
+    const length = keptLength(window);
+    const until = stampOf(before.at, now, length) + length;
+    if (until > now) return { until, why: 'pace', detail: window.text };
+    if (before.owner !== undefined && isAlive(before.owner))
+      return { until: now + LOOK_AGAIN_MS, why: 'pace', detail: window.text };
+  }
+  return undefined;
+}
+
+function budgetHold({ budgets }: LaneHead, number: number, now: number): Hold | undefined {
+  const held = budgets.filter(({ limit, until }) => number >= limit && until > now);
+  const [first] = held.sort((left, right) => right.until - left.until);
+  return first && { until: first.until, why: 'server', detail: first.name };
+}
+
+/** A stamp from a clock that was ahead by more than a window would hold everything up: it is read as now. */
+function stampOf(at: number, now: number, length: number): number {
+  return at > now + length * 2 ? now : at;
+}
