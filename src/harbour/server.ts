@@ -2,14 +2,18 @@ import express, { Router, type Express } from 'express';
 import type { AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import { berthRoutes } from './berths.ts';
+import { clearanceRoutes } from './clearance.ts';
 import { createPort } from './data.ts';
+import { faults } from './faults.ts';
 import { bearerGuard, keyGuard } from './guards.ts';
 import { eventRoutes, gateRoutes, officeRoutes } from './office.ts';
+import { limitRoutes } from './limits.ts';
 import { paperRoutes } from './papers.ts';
 import { problem, problemOnError } from './problems.ts';
 import { registerRoutes } from './register.ts';
 import { tideRoutes } from './tides.ts';
 import { vesselRoutes } from './vessels.ts';
+import { weatherRoutes } from './weather.ts';
 
 export type HarbourOptions = Readonly<{ seed?: number; port?: number; token: string; key: string }>;
 
@@ -23,10 +27,11 @@ export function createHarbour({ seed = 7, token, key }: Omit<HarbourOptions, 'po
   app.disable('x-powered-by');
   app.set('etag', false);
   const v1 = Router();
-  v1.use(bearerGuard(token), vesselRoutes(port), berthRoutes(port), tideRoutes(seed), paperRoutes(port, seed));
+  v1.use(faults(), bearerGuard(token), clearanceRoutes(port), weatherRoutes(seed), vesselRoutes(port), berthRoutes(port), tideRoutes(seed), paperRoutes(port, seed));
   app.use('/v1', v1);
   app.use('/office', officeRoutes());
   app.use('/gate', gateRoutes());
+  app.use('/pilots', limitRoutes());
   app.use('/register', registerRoutes(port));
   eventRoutes(app);
   app.get('/watch/water', keyGuard(key), (_request, response) => {

@@ -6,7 +6,7 @@ import { counted, grouped, spent } from '../../core/value/show.ts';
 import { showFailure } from './failure.ts';
 import { LiveLine } from './live-line.ts';
 import { bar, groupLines, Loops, progressWords } from './loops.ts';
-import { pausedWords, waitedWords, waitWords } from './waits.ts';
+import { goOnWords, waitedWords, waitWords } from './waits.ts';
 import type { Palette } from './palette.ts';
 import { cut, padded, paddedLeft, sized, visible } from './text.ts';
 
@@ -306,7 +306,7 @@ export class RunView {
     write(this.options.quiet && exit === 0 ? '' : `\n${word}   ${summary}\n`);
     if (totals.retried > 0)
       this.line(palette.warning(`${counted(totals.retried, 'call')} passed only after more than one try`));
-    if (ended.type === 'paused') write(`${pausedWords(ended, this.run?.run ?? '')}\n`);
+    if (ended.type === 'paused') write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
   }
 
   /** Method and path under the api's own URL; any other URL is shown whole. */
@@ -330,6 +330,7 @@ function boundWords({ binds = [] }: EventOf<'ended'>): string {
 
 function outcomeWord(event: EventOf<'ended'>): string {
   if (event.outcome === 'cut') return 'interrupted';
+  if (event.problem?.seen) return `${event.problem.code}${event.why === undefined ? '' : `, ${event.why}`}`;
   const failed = (event.expects ?? []).filter(({ held }) => !held).length;
   if (failed > 0) return `${failed} of ${event.expects!.length} not held`;
   return event.problem?.code ?? 'failed';

@@ -49,10 +49,8 @@ export function waitedWords({ waited }: Totals): string {
   return `, ${spent(all)} of it waiting (${each.join(', ')})`;
 }
 
-/** Why a run stopped before its end, and how it goes on. */
-export function pausedWords({ why, until, detail = '' }: EventOf<'paused'>, run: string): string {
-  const goOn = `batharon resume ${run}`;
-  if (why !== 'quota') return `Go on with: ${goOn}`;
-  const when = until === undefined ? '' : ` It begins anew at ${new Date(until).toISOString().replace('.000', '')}.`;
-  return `quota-spent: ${detail} is used up.${when} Go on then with: ${goOn}; or run with --stay to wait for it.`;
+/** How a run that stopped before its end goes on. */
+export function goOnWords({ until }: EventOf<'paused'>, run: string): string {
+  const when = until === undefined ? '' : ` after ${new Date(until).toISOString().replace('.000', '')}`;
+  return `Go on${when} with: batharon resume ${run}`;
 }

@@ -147,6 +147,8 @@ export const catalogue = {
   'pages-go-round': { level: 'error', title: 'paging in a circle' },
   'too-many-pages': { level: 'error', title: 'more pages than at-most' },
   'other-origin-page': { level: 'error', title: 'a next page at another origin' },
+  'not-sent-again': { level: 'warning', title: 'a request that failed and was not sent again' },
+  'quota-spent': { level: 'warning', title: 'a quota that is used up' },
   'gave-up': { level: 'error', title: 'a state from which it cannot recover' },
   'deadline-passed': { level: 'error', title: 'the time was over' },
   'too-many-rounds': { level: 'error', title: 'more rounds than at-most' },

@@ -1,3 +1,6 @@
+import type { EventBody } from '../journal/events.ts';
+import { dateTimeText } from '../value/json-write.ts';
+import { DateTime } from '../value/value.ts';
 import type { Recorder } from '../journal/recorder.ts';
 
 /** Why a run stops before its end and stays open: with what exit status, and when it can go on. */
@@ -33,6 +36,7 @@ export class Pausing {
   begin(pause: Pause): void {
     if (this.pause) return;
     this.pause = pause;
+    if (pause.why === 'quota') this.recorder.record(spentNote(pause));
     this.recorder.tell({ type: 'pausing', ...pause });
     this.controller.abort();
   }
@@ -41,4 +45,10 @@ export class Pausing {
   get exit(): number {
     return this.pause ? EXITS[this.pause.why] : 0;
   }
+}
+
+function spentNote({ detail = '', until, step }: Pause): EventBody {
+  const when = until === undefined ? '' : `; it begins anew at ${dateTimeText(new DateTime(until))}`;
+  const message = `${detail} is used up${when}. With --stay a run waits for it`;
+  return { type: 'note', code: 'quota-spent', level: 'warning', message, ...(step === undefined ? {} : { step }) };
 }

@@ -17,6 +17,7 @@ import { namesAreCertain } from './names-are-certain.ts';
 import { namesAreUsed } from './names-are-used.ts';
 import { namesAreWellFormed } from './names-are-well-formed.ts';
 import { pagesCanTurn } from './pages-can-turn.ts';
+import { pollsCanEnd } from './polls-can-end.ts';
 import { requestsMakeSense } from './requests-make-sense.ts';
 import type { Rule } from './rule.ts';
 import { secretsStayHidden } from './secrets-stay-hidden.ts';
@@ -43,6 +44,7 @@ export const rules: readonly Rule[] = Object.freeze([
   expectationsAgree,
   requestsMakeSense,
   pagesCanTurn,
+  pollsCanEnd,
   urlsAreKnown,
   filesAreThere,
   filesCanBeWritten,

@@ -4,7 +4,7 @@ import type { EventBody, ExpectRecord } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import type { StepOutcome } from '../steps/definition.ts';
 import { ended, type Ending } from '../steps/ended.ts';
-import { brokenProblem, withWhyNotAgain } from './problems.ts';
+import { brokenProblem, whyNotAgain } from './problems.ts';
 import type { Broken } from '../../http/message.ts';
 import type { Sent } from './send.ts';
 
@@ -61,7 +61,12 @@ function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRe
 }
 
 /** The end of a call that got no response, or was not sent; nothing when there is a response. */
-export function sentEnding(step: CallStep, sent: Sent, context: RunContext): CallEnding | undefined {
+export function sentEnding(
+  step: CallStep,
+  address: string,
+  sent: Sent,
+  context: RunContext,
+): CallEnding | undefined {
   const { numbers, tries = 1 } = sent;
   if ('declined' in sent) {
     if (sent.declined === 'skip') return { x: numbers, exit: 0, skipped: true };
@@ -69,19 +74,20 @@ export function sentEnding(step: CallStep, sent: Sent, context: RunContext): Cal
     return { x: numbers, exit: 130, cut: true };
   }
   if ('problem' in sent) return { x: numbers, problem: sent.problem, exit: sent.exit };
-  if ('broken' in sent) return { ...brokenEnding(step, sent, context), tries };
+  if ('broken' in sent) return { ...brokenEnding(step, address, sent, context), tries };
   return undefined;
 }
 
 /** The end of a call that got no response. */
 function brokenEnding(
   step: CallStep,
+  address: string,
   { x, numbers, broken, notAgain }: Extract<Sent, { broken: object }>,
   { signal }: RunContext,
 ): CallEnding {
   const event = brokenEvent(x, broken);
   const cut = signal.aborted ? { cut: true as const } : {};
-  return { before: [event], x: numbers, problem: withWhyNotAgain(brokenProblem(step, broken), step, notAgain), exit: 3, ...cut };
+  return { before: [event, ...whyNotAgain(step, address, notAgain)], x: numbers, problem: brokenProblem(step, broken), exit: 3, ...cut };
 }
 
 export function brokenEvent(x: number, { cause, phase, reached, message }: Broken): EventBody {

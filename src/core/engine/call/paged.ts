@@ -44,7 +44,7 @@ export async function pagedEnding(
     const tookMs = context.clock.monotonicMs() - sending;
     numbers.push(...sent.numbers);
     tries = Math.max(tries, sent.tries ?? 1);
-    const unsent = sentEnding(step, sent, context);
+    const unsent = sentEnding(step, address, sent, context);
     if (unsent || !('response' in sent)) return { ...unsent!, x: numbers, expects, tries };
     const { response, request, x, isOwn, refused } = sent;
     const decoded = await decodeBody(response, step.readAs);

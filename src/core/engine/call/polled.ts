@@ -18,6 +18,7 @@ import { problemRecord } from '../places.ts';
 import { ResponseView } from '../response-names.ts';
 import { sentEnding, type CallEnding } from './ending.ts';
 import { answeredEvent } from './record.ts';
+import { serverWords } from './problems.ts';
 import { responseEnding } from './response.ts';
 import { Sender } from './send.ts';
 import { CallSink } from './sink.ts';
@@ -49,7 +50,7 @@ export async function polledEnding(
     numbers.push(...sent.numbers);
     tries = Math.max(tries, sent.tries ?? 1);
     const around = { waitedMs, tries, why: counted(look, 'poll') };
-    const unsent = sentEnding(step, sent, context);
+    const unsent = sentEnding(step, address, sent, context);
     if (unsent) return { ...unsent, ...around, x: numbers };
     if (!('response' in sent)) throw new Error('A request that was sent has a response or an ending');
     const { response, request, x, isOwn, refused } = sent;
@@ -69,7 +70,7 @@ export async function polledEnding(
     const failed = (problem: ProblemRecord): CallEnding => ({
       before: [answeredEvent(x, response, decoded, context)],
       x: numbers,
-      problem: { ...problem, seen: [...states.seen(read, frame, context)] },
+      problem: { ...problem, said: serverWords(decoded, endpoint, frame), seen: [...states.seen(read, frame, context)] },
       exit: 1,
       ...around,
     });

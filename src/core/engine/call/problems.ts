@@ -9,11 +9,11 @@ import type { Endpoint } from '../../http/endpoint.ts';
 import type { Broken } from '../../http/message.ts';
 import type { Decision } from '../../pacing/retry.ts';
 import { spent } from '../../value/show.ts';
-import type { ExpectRecord, ProblemRecord } from '../../journal/events.ts';
+import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
 import { secretsInTexts } from '../../chain/secrets-asked.ts';
 import { writeJson } from '../../value/json-write.ts';
 import type { ObjectValue } from '../../value/value.ts';
-import { problemRecord } from '../places.ts';
+import { placeOf, problemRecord } from '../places.ts';
 
 /** Characters of a body that stand in for the server's own words. */
 const MAX_SAID = 300;
@@ -75,21 +75,25 @@ function oddities(name: string, value: unknown, scheme: string): readonly string
 }
 
 /** Why it was not sent again, where it was to be. */
-export function withWhyNotAgain(problem: ProblemRecord, { request }: CallStep, decision: Decision | undefined): ProblemRecord {
-  if (!decision || !('not' in decision)) return problem;
-  const said = (message: string) => ({ ...problem, advice: [problem.advice, message].filter(Boolean).join(' ') });
-  switch (decision.not) {
-    case 'repeatable': {
-      const method = request.line?.method ?? 'it';
-      return said(
-        `It was not sent again: it may have arrived, and ${method} is not repeatable (not-sent-again). Give it an idempotency-key, or say repeatable: true where it only asks.`,
-      );
-    }
-    case 'so-long':
-      return said(`The server asks to come again after ${spent(decision.retryAfterMs)}, longer than wait-at-most: allows.`);
-    default:
-      return problem;
+export function whyNotAgain(step: CallStep, address: string, decision: Decision | undefined): readonly EventBody[] {
+  if (!decision || !('not' in decision)) return [];
+  const { source } = step.request.line!;
+  const note = (message: string): EventBody => ({
+    type: 'note',
+    code: 'not-sent-again',
+    level: 'warning',
+    message,
+    step: address,
+    source: placeOf(source),
+  });
+  const { method } = step.request.line!;
+  if (decision.not === 'repeatable') {
+    const advice = 'give it an idempotency-key, or say repeatable: true where it only asks';
+    return [note(`${step.name} was not sent again: it may have arrived, and ${method} is not repeatable; ${advice}`)];
   }
+  if (decision.not !== 'so-long') return [];
+  const asked = spent(decision.retryAfterMs);
+  return [note(`${step.name} was not sent again: the server asks to come back after ${asked}, and wait-at-most: allows less`)];
 }
 
 export function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken): ProblemRecord {

@@ -6,8 +6,9 @@ import { responseFrame, type RunContext } from '../context.ts';
 import { judge, judgeStatus } from '../judge.ts';
 import { ResponseView } from '../response-names.ts';
 import { authOf } from './build.ts';
+import type { EventBody } from '../../journal/events.ts';
 import type { CallEnding } from './ending.ts';
-import { failedExpectation, notAuthorized, problemOf, serverWords, undecodable, withWhyNotAgain } from './problems.ts';
+import { failedExpectation, notAuthorized, problemOf, serverWords, undecodable, whyNotAgain } from './problems.ts';
 import { answeredEvent } from './record.ts';
 import type { Sent } from './send.ts';
 import type { CallSink } from './sink.ts';
@@ -35,10 +36,11 @@ export async function responseEnding(
   const view = new ResponseView(response, decoded, around, step.namespaces);
   const frame = responseFrame(context, endpoint, view);
   const { status } = response;
-  const ending = (rest: Omit<CallEnding, 'before' | 'x'>): CallEnding => ({
+  const ending = ({ after = [], ...rest }: Omit<CallEnding, 'before' | 'x'> & { after?: readonly EventBody[] }): CallEnding => ({
     before: [
       answeredEvent(x, response, decoded, context, elsewhere?.body),
       ...(elsewhere?.file ? [elsewhere.file] : []),
+      ...after,
     ],
     x: numbers,
     tries,
@@ -57,8 +59,8 @@ export async function responseEnding(
     const problem =
       auth && status === 401
         ? notAuthorized(step, auth, endpoint, context.secrets, said)
-        : withWhyNotAgain(failedExpectation(expects, said), step, notAgain);
-    return ending({ expects, exit: 1, problem });
+        : failedExpectation(expects, said);
+    return ending({ expects, exit: 1, problem, after: whyNotAgain(step, address, notAgain) });
   }
   const { binds, problems } = bindAll(step.keep, x, address, frame, context);
   const [problem] = problems;

@@ -18,7 +18,7 @@ export const runCall: StepRunner<CallStep> = async (step, address, context) => {
   const sending = context.clock.monotonicMs();
   const sent = await sender.send();
   const tookMs = context.clock.monotonicMs() - sending;
-  const unsent = sentEnding(step, sent, context);
+  const unsent = sentEnding(step, address, sent, context);
   if (unsent) await sink.abandon();
   if (unsent || !('response' in sent)) return end(unsent!);
   return end(await responseEnding(step, address, sent, { endpoint, sink, tookMs, context }));

@@ -123,6 +123,38 @@ export const meaningCodes: CodePages = {
         "takes: { day: date }\nsteps:\n  - repeat: look\n    steps:\n      - call: a\n        api: harbour\n        request: GET /a\n        keep: { state: $.state }\n    until: day == 'x'\ngives: [state]\n",
     },
   },
+  'poll-too-short': {
+    about: 'The time of within: is over before the first pause of every: is, so there is only one look.',
+    example: { steps: "- call: a\n  request: GET /a\n  poll: { until: $.state == 'done', every: 30s, within: 10s }" },
+  },
+  'goal-given-up': {
+    about: 'until and give-up-when are the same condition, and giving up is asked for first.',
+    example: {
+      steps:
+        "- call: a\n  request: GET /a\n  poll:\n    until: $.state == 'done'\n    give-up-when: $.state == 'done'",
+    },
+  },
+  'poll-with-paging': {
+    about:
+      'A call polls, or turns pages, or carries an idempotency key: each speaks of another number of requests. Two calls say what is meant.',
+    example: {
+      steps:
+        "- call: a\n  request: GET /a\n  poll: { until: $.ready == true }\n  paging: { next: link('next') }",
+    },
+  },
+  'poll-not-repeatable': {
+    about: 'Every look sends the request again, and this one may not be: look with a GET.',
+    example: { steps: '- call: a\n  request: POST /a\n  poll: { until: $.ready == true }' },
+  },
+  'retry-in-vain': {
+    about:
+      'A request that may not be sent twice is tried again only where nothing was sent, or after a 429. An idempotency-key makes it repeatable.',
+    example: { steps: '- call: a\n  request: POST /a\n  retry: { tries: 3 }' },
+  },
+  'fresh-but-changing': {
+    about: 'An older response can stand for a request that only reads, and reads it once.',
+    example: { steps: '- call: a\n  request: POST /a\n  fresh-for: 1h' },
+  },
   'page-cannot-turn': {
     about:
       'The request for the next page would be the same as for this one: next: or query: reads nothing of the page.',

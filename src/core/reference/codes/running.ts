@@ -130,6 +130,16 @@ export const runningCodes: CodePages = {
       answer: { body: '{"next": "https://elsewhere.example/2"}' },
     },
   },
+  'not-sent-again': {
+    about:
+      'A request that failed would have been tried again, but it may have arrived, and doing it twice may do harm. GET, HEAD, PUT and DELETE are sent again; a POST is with an idempotency-key, by which the server knows it, or with repeatable: true.',
+    example: { run: '- call: add\n  request: POST /list\n  retry: { tries: 2 }', answer: { status: 503 } },
+  },
+  'quota-spent': {
+    about:
+      'The quota of a day or month is used up, or the server says that it is. The run pauses, with exit status 5, and goes on with batharon resume once the quota begins anew; with --stay it waits.',
+    example: { run: call(), answer: { status: 429, headers: [['Retry-After', '7200']] } },
+  },
   'gave-up': {
     about: 'give-up-when holds: a state from which it cannot recover. The message has the sequence of states.',
     example: {
