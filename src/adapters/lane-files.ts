@@ -16,7 +16,14 @@ import {
 import { hostname } from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { emptyHead, type LaneHead, type LaneState, type LaneStore, type SharedLane, type Slot } from '../core/pacing/lane-state.ts';
+import {
+  emptyHead,
+  type LaneHead,
+  type LaneState,
+  type LaneStore,
+  type SharedLane,
+  type Slot,
+} from '../core/pacing/lane-state.ts';
 
 /** Two places for the head, written in turn, so that one can always be read; and the slots behind them, in a ring. */
 const HEAD_BYTES = 2048;
@@ -123,11 +130,11 @@ class LaneFile implements SharedLane {
 
   state(): LaneState {
     const head = this.readHead();
-    return { head, slot: (number) => this.readSlot(head, number), put: (number, slot) => this.writeSlot(number, slot) };
+    return { head, slot: (number) => this.readSlot(head, number) };
   }
 
-  done(number: number, at: number): void {
-    this.writeSlot(number, { at });
+  put(number: number, slot: Slot): void {
+    this.writeSlot(number, slot);
   }
 
   private readHead(): LaneHead {

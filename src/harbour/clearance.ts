@@ -32,7 +32,11 @@ export function clearanceRoutes(port: Port): Router {
     const job = before ?? { id, vessel: vessel.id, draught: draught as number, begun: Date.now() };
     jobs.set(job.id, job);
     if (key !== undefined) byKey.set(key, job);
-    response.status(202).location(`/v1/jobs/${job.id}`).set('Retry-After', '1').json({ job: shown(job) });
+    response
+      .status(202)
+      .location(`/v1/jobs/${job.id}`)
+      .set('Retry-After', '1')
+      .json({ job: shown(job) });
   });
   routes.get('/jobs/:id', (request, response) => {
     const job = jobs.get(request.params.id);

@@ -27,7 +27,16 @@ export function createHarbour({ seed = 7, token, key }: Omit<HarbourOptions, 'po
   app.disable('x-powered-by');
   app.set('etag', false);
   const v1 = Router();
-  v1.use(faults(), bearerGuard(token), clearanceRoutes(port), weatherRoutes(seed), vesselRoutes(port), berthRoutes(port), tideRoutes(seed), paperRoutes(port, seed));
+  v1.use(
+    faults(),
+    bearerGuard(token),
+    clearanceRoutes(port),
+    weatherRoutes(seed),
+    vesselRoutes(port),
+    berthRoutes(port),
+    tideRoutes(seed),
+    paperRoutes(port, seed),
+  );
   app.use('/v1', v1);
   app.use('/office', officeRoutes());
   app.use('/gate', gateRoutes());

@@ -19,7 +19,11 @@ const open = (run: string, secrets: Readonly<Record<string, string>> = {}) => {
   const heard: JournalEvent[] = [];
   let now = 1000;
   const clock = { nowMs: () => now++, sleep: async () => {}, monotonicMs: () => now };
-  return { store, heard, recorder: new Recorder(clock, exit.masker, store, [(event) => void (isFact(event) && heard.push(event))]) };
+  return {
+    store,
+    heard,
+    recorder: new Recorder(clock, exit.masker, store, [(event) => void (isFact(event) && heard.push(event))]),
+  };
 };
 
 test('events are numbered, stamped, written at once, and heard as they were written', async () => {

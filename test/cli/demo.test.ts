@@ -13,14 +13,24 @@ test.each([
     /updated {3}out\/arrivals\.csv {3}9 rows/,
   ],
   ['cargo', 0, /500 cargoes under 5 flags, the heaviest has 409\.88 t/, /updated {3}out\/cargo\.csv {3}500 rows/],
+  [
+    'clearance',
+    1,
+    /5 items, 2 failed {3}settled: 3 items/,
+    /\$\.state +'refused' after queued, inspecting/,
+    /c1 +close-day +POST \/days\/2026-05-24\/close +204/,
+    /of it waiting \(poll/,
+  ],
   ['harbour-day', 0, /1 +chain +berth: '[NSW]\d'/],
   ['new-berth', 0, /u1 +create +DELETE \/berths\/S\d +204/, /berth S\d: passed/],
   ['notice', 0, /3 +receive +POST received/],
   ['papers', 0, /7 calls in 10 requests/],
+  ['pilots', 0, /24 items {3}duty: 24 items/, /of it waiting \(server/],
   ['quay', 0, /passed/],
   ['sign-in', 0, /session: ‹session›/],
   ['too-deep', 1, /does not hold/],
   ['water', 0, /passed/],
+  ['weather', 0, /3 tries/, /1 call passed only after more than one try/],
 ])('%s', async (name, status, ...words) => {
   const run = await demo().run(['run', `chains/${name}.chain.yaml`]);
   for (const each of words) expect(run.all).toMatch(each as RegExp);

@@ -5,13 +5,12 @@ import { httpDate, remainingIn, retryAfterMs } from '../../src/core/pacing/serve
 const NOW = Date.parse('2026-05-23T10:00:00Z');
 const fields = (headers: Readonly<Record<string, string>>) => (name: string) => headers[name];
 
-test.each([
-  ['Sun, 06 Nov 1994 08:49:37 GMT'],
-  ['Sunday, 06-Nov-94 08:49:37 GMT'],
-  ['Sun Nov  6 08:49:37 1994'],
-])('HTTP-date %s (RFC 9110 section 5.6.7)', (text) => {
-  expect(httpDate(text)).toBe(Date.parse('1994-11-06T08:49:37Z'));
-});
+test.each([['Sun, 06 Nov 1994 08:49:37 GMT'], ['Sunday, 06-Nov-94 08:49:37 GMT'], ['Sun Nov  6 08:49:37 1994']])(
+  'HTTP-date %s (RFC 9110 section 5.6.7)',
+  (text) => {
+    expect(httpDate(text)).toBe(Date.parse('1994-11-06T08:49:37Z'));
+  },
+);
 
 test.each([
   [{ 'retry-after': '120' }, 120_000],

@@ -55,6 +55,7 @@ export type CoreOptions = Readonly<{
   chains?: Readonly<Record<string, Chain>>;
   project?: string;
   openCallbacks?: OpenCallbacks;
+  stay?: boolean;
 }>;
 
 /** Nobody who could be asked to sign in. */
@@ -124,6 +125,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     help: NOBODY,
     chainAt: (file) => options.chains?.[file.text],
     accept: options.accept,
+    stay: options.stay ?? false,
     ask: undefined,
     openCallbacks: options.openCallbacks ?? (() => Promise.reject(new Error('in use'))),
     run: 'test',

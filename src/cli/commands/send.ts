@@ -20,7 +20,7 @@ import { showDiagnostics } from '../view/diagnostics.ts';
 import { headerLines, showBody, statusLine } from '../view/exchange.ts';
 import { showFailure } from '../view/failure.ts';
 import { paletteOf } from '../view/palette.ts';
-import { sized} from '../view/text.ts';
+import { sized } from '../view/text.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
 import { endpointOfCalls } from '../../core/chain/check.ts';
 import { callLines, stepText, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';

@@ -11,7 +11,9 @@ export const poll = () =>
   mapping({
     until: expression('a condition').describe('Looking ends when this holds of the response.'),
     'give-up-when': expression('a condition').optional().describe('A state from which it cannot recover.'),
-    every: pause().optional().describe('The pause between two looks: 2s, or doubling as in 1s to 30s, which is the default.'),
+    every: pause()
+      .optional()
+      .describe('The pause between two looks: 2s, or doubling as in 1s to 30s, which is the default.'),
     within: duration().optional().describe('No look starts later than this after the first; 5m unless said.'),
     progress: expression('a number from 0 to 100').optional().describe('How far it is, from 0 to 100; drives the bar.'),
   }).transform((given): Poll => ({

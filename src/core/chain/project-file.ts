@@ -42,7 +42,9 @@ const shared = {
   timeout: timeout.optional().describe('How long one request may take.'),
   pace: pace().optional().describe('How fast it may be called: 8/s, 100/min, 1000/day, or a list of them.'),
   resets: resets().optional().describe('When quotas of days and months begin anew; 00:00 UTC unless said.'),
-  'at-once': wholeNumber('a number of requests').optional().describe('Requests in flight at the same time; 6 unless said.'),
+  'at-once': wholeNumber('a number of requests')
+    .optional()
+    .describe('Requests in flight at the same time; 6 unless said.'),
   'wait-at-most': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
   retry: retry().optional().describe('How a request is tried again when it failed: tries, wait, on.'),
   changes: choice('when-told', 'never')

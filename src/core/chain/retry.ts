@@ -22,7 +22,9 @@ const retryOn = () =>
 /** How a failed request is tried again. */
 export const retry = () =>
   mapping({
-    tries: wholeNumber('a number of requests').optional().describe('Requests in all, the first included; 3 unless said.'),
+    tries: wholeNumber('a number of requests')
+      .optional()
+      .describe('Requests in all, the first included; 3 unless said.'),
     wait: pause().optional().describe('The pause before a further try, doubling, with full jitter; 500ms to 10s.'),
     on: z
       .union([retryOn().transform((one) => [one]), z.array(retryOn())])

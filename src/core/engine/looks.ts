@@ -54,7 +54,11 @@ export class States {
   }
 
   /** The same for a message: each with its value, and what it was in the looks before. */
-  seen(expressions: readonly (Expression | undefined)[], frame: Frame, context: RunContext): readonly (Seen & { before?: string })[] {
+  seen(
+    expressions: readonly (Expression | undefined)[],
+    frame: Frame,
+    context: RunContext,
+  ): readonly (Seen & { before?: string })[] {
     const parts = expressions.flatMap((each) => (each?.tree ? partsSeen(each.tree, each.source, frame) : []));
     const seen = new Map<string, Seen & { before?: string }>();
     for (const { text, value, node } of parts) {
@@ -83,7 +87,9 @@ export class States {
       else runs.push({ state, count: 1 });
     }
     return runs
-      .flatMap(({ state, count }) => (count <= MAX_WRITTEN ? Array<string>(count).fill(state) : [`${state} ${count} times`]))
+      .flatMap(({ state, count }) =>
+        count <= MAX_WRITTEN ? Array<string>(count).fill(state) : [`${state} ${count} times`],
+      )
       .join(', ');
   }
 }

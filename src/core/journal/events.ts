@@ -243,16 +243,7 @@ export type EventBody =
 
 /** Why something waits. */
 export type WaitReason =
-  | 'pace'
-  | 'quota'
-  | 'server'
-  | 'retry'
-  | 'poll'
-  | 'repeat'
-  | 'wait'
-  | 'receive'
-  | 'credential'
-  | 'ask';
+  'pace' | 'quota' | 'server' | 'retry' | 'poll' | 'repeat' | 'wait' | 'receive' | 'credential' | 'ask';
 
 export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'within' | 'to';
 

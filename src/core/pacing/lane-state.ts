@@ -26,15 +26,14 @@ export interface LaneState {
   readonly head: LaneHead;
   /** The slot of a number, as long as it is remembered. */
   slot(number: number): Slot | undefined;
-  put(number: number, slot: Slot): void;
 }
 
 /** A lane that all who pace themselves by it share: one file, or one object. */
 export interface SharedLane {
   /** As it is now; others may be at it. */
   look(): LaneState;
-  /** Puts down when the slot of a number went out. It belongs to who took it, so nobody else writes it. */
-  done(number: number, at: number): void;
+  /** Puts down when the slot of a number is to go out, or went out. It belongs to who took it, so nobody else writes it. */
+  put(number: number, slot: Slot): void;
 }
 
 /** Where lanes are kept. */
@@ -59,7 +58,7 @@ export function emptyHead(): LaneHead {
 /** Lanes that are kept in memory: for one process alone, and for what is only simulated. */
 export class MemoryLanes implements LaneStore {
   readonly owner = 1;
-  private readonly lanes = new Map<string, SharedLane & LaneState>();
+  private readonly lanes = new Map<string, SharedLane>();
 
   isAlive(): boolean {
     return true;
@@ -73,15 +72,13 @@ export class MemoryLanes implements LaneStore {
     const known = this.lanes.get(name);
     if (known) return known;
     const ring = new Map<number, Slot>();
-    const lane = {
-      head: emptyHead(),
-      slot: (number: number) => ring.get(number),
+    const state: LaneState = { head: emptyHead(), slot: (number) => ring.get(number) };
+    const lane: SharedLane = {
       put: (number: number, slot: Slot) => {
         ring.set(number, slot);
         ring.delete(number - slots - 1);
       },
-      look: () => lane,
-      done: (number: number, at: number) => void ring.set(number, { at }),
+      look: () => state,
     };
     this.lanes.set(name, lane);
     return lane;

@@ -16,14 +16,16 @@ export type LaneOptions = Readonly<{
   waitAtMostMs: number;
 }>;
 
-/** Slots that are remembered of a lane without a pace of its own. */
-const FEW_SLOTS = 64;
+/** Slots that are remembered beyond those of the longest window: as many as may be planned ahead. */
+const PLANNED_AHEAD = 1024;
 
 /** One way to a server, which all requests to it keep to. Without pace, and as long as the server says nothing, it is free. */
 export class Lane {
   readonly places: Places;
   readonly rules: LaneRules;
   shared: SharedLane | undefined;
+  /** Slots of this process that are not answered yet. */
+  readonly underWay = new Set<number>();
 
   constructor(
     readonly options: LaneOptions,
@@ -38,7 +40,7 @@ export class Lane {
 
   private share(): SharedLane {
     const { pace, name } = this.options;
-    const slots = Math.max(FEW_SLOTS, ...pace.windows.map(({ count }) => count));
+    const slots = Math.max(0, ...pace.windows.map(({ count }) => count)) + PLANNED_AHEAD;
     const windowMs = Math.max(1000, ...pace.windows.map(({ milliseconds }) => milliseconds));
     return (this.shared ??= this.store.open(name, slots, windowMs));
   }
@@ -53,11 +55,12 @@ export class Lane {
     await this.store.alone([lane], ([state]) => {
       const { head } = state!;
       if (closes !== undefined) head.closedUntil = Math.max(head.closedUntil, now + closes);
-      const by = slot ?? head.taken - 1;
+      const by = slot ?? Math.min(head.taken, ...this.underWay) - 1;
       if (by < head.heardBy) return;
       head.heardBy = by;
-      // Of those that are under way the server may not have counted any yet; this one's own is counted.
-      const others = slot === undefined ? Math.max(0, this.places.inUse - 1) : 0;
+      // Of those before it that are under way the server may not have counted any yet.
+      const before = [...this.underWay].filter((each) => each < by).length;
+      const others = slot === undefined ? Math.max(0, this.places.inUse - 1) : before;
       head.budgets = left.map(({ name, remaining, resetMs }) => ({
         limit: by + 1 + Math.max(0, remaining - others),
         until: now + Math.min(resetMs, this.options.waitAtMostMs),
@@ -78,6 +81,8 @@ export interface Slots {
   readonly number: number | undefined;
   /** To be called when the request goes out. */
   sent(): void;
+  /** To be called when the request has ended, however it did. */
+  ended(): void;
   /** The request does not go out. What it counted in quotas is given back. */
   drop(): Promise<void>;
 }
@@ -91,7 +96,7 @@ export type Taken =
 /** Told when something begins to wait, and once more with nothing when that wait is over. */
 export type WaitTold = (hold: Hold | undefined) => void;
 
-const FREE: Taken = { slots: { number: undefined, sent: () => {}, drop: async () => {} } };
+const FREE: Taken = { slots: { number: undefined, sent: () => {}, ended: () => {}, drop: async () => {} } };
 
 /** Takes a slot in each lane, in all or in none, and waits for its time. */
 export async function takeSlots(
@@ -106,23 +111,32 @@ export async function takeSlots(
   const held = lanes.filter((lane) => lane.shared !== undefined);
   if (held.length === 0) return FREE;
   const shared = held.map((lane) => lane.shared!);
-  const planned = await store.alone(shared, (states) => plan(held, states, store, clock.nowMs()));
+  const planned = await store.alone(shared, (states) => plan(held, shared, states, store, clock.nowMs()));
   if ('spent' in planned) return planned;
   const { numbers } = planned;
+  held.forEach((lane, i) => lane.underWay.add(numbers[i]!));
+  let isSent = false;
   const slots: Slots = {
     number: lanes[0]!.shared ? numbers[0] : undefined,
     sent: () => {
+      if (isSent) return;
+      isSent = true;
       const at = clock.nowMs();
-      shared.forEach((lane, i) => lane.done(numbers[i]!, at));
+      shared.forEach((lane, i) => lane.put(numbers[i]!, { at }));
     },
+    ended: () => held.forEach((lane, i) => lane.underWay.delete(numbers[i]!)),
     drop: async () => {
       slots.sent();
-      await store.alone(shared, (states) => states.forEach((state, i) => giveBack(state, held[i]!.rules, clock.nowMs())));
+      slots.ended();
+      await store.alone(shared, (states) =>
+        states.forEach((state, i) => giveBack(state, held[i]!.rules, clock.nowMs())),
+      );
     },
   };
   if (planned.isFree) return { slots };
   const isAlive = (owner: number) => store.isAlive(owner);
   let isTold = false;
+  let { at } = planned;
   for (;;) {
     const now = clock.nowMs();
     const holds = shared.flatMap((lane, i) => holdOf(lane.look(), held[i]!.rules, numbers[i]!, now, isAlive) ?? []);
@@ -135,6 +149,11 @@ export async function takeSlots(
     }
     told(hold);
     isTold = true;
+    // Who comes behind plans by it.
+    if (hold.until > at) {
+      at = hold.until;
+      shared.forEach((lane, i) => lane.put(numbers[i]!, { at, owner: store.owner }));
+    }
     await clock.sleep(Math.max(1, hold.until - now), signal);
     if (signal.aborted) {
       told(undefined);
@@ -146,16 +165,24 @@ export async function takeSlots(
   return { slots };
 }
 
-type Planned = Readonly<{ numbers: readonly number[]; isFree: boolean }> | Readonly<{ spent: string; until: number }>;
+type Planned =
+  Readonly<{ numbers: readonly number[]; at: number; isFree: boolean }> | Readonly<{ spent: string; until: number }>;
 
-function plan(lanes: readonly Lane[], states: readonly LaneState[], { owner, isAlive }: LaneStore, now: number): Planned {
+function plan(
+  lanes: readonly Lane[],
+  shared: readonly SharedLane[],
+  states: readonly LaneState[],
+  { owner, isAlive }: LaneStore,
+  now: number,
+): Planned {
   for (const [i, { rules }] of lanes.entries()) {
     const spent = quotasAt(states[i]!.head, rules, now).find(({ used, count }) => used >= count);
     if (spent) return { spent: spent.text, until: spent.until };
   }
   const at = Math.max(...lanes.map(({ rules }, i) => earliest(states[i]!, rules, now)));
-  const numbers = lanes.map(({ rules }, i) => takeSlot(states[i]!, rules, at, owner, now));
+  const numbers = lanes.map(({ rules }, i) => takeSlot(states[i]!, rules, now));
+  shared.forEach((lane, i) => lane.put(numbers[i]!, { at, owner }));
   const isFree =
     at <= now && lanes.every(({ rules }, i) => !holdOf(states[i]!, rules, numbers[i]!, now, (one) => isAlive(one)));
-  return { numbers, isFree };
+  return { numbers, at, isFree };
 }

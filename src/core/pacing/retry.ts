@@ -68,7 +68,10 @@ export function decideRetry(tried: Tried, retrying: Retrying): Decision {
   if (isTooLong) return { not: 'so-long', retryAfterMs };
   const { firstMs, lastMs } = retry?.wait ?? { firstMs: 0, lastMs: 0 };
   const bound = Math.min(lastMs, firstMs * 2 ** (tries - 1));
-  return { again: Math.max(retryAfterMs, random * bound), why: typeof outcome === 'number' ? String(outcome) : outcome };
+  return {
+    again: Math.max(retryAfterMs, random * bound),
+    why: typeof outcome === 'number' ? String(outcome) : outcome,
+  };
 }
 
 function fits(on: RetryOn, outcome: Tried['outcome']): boolean {

@@ -1,4 +1,4 @@
-import type { LaneHead, LaneState } from './lane-state.ts';
+import type { LaneHead, LaneState, Slot } from './lane-state.ts';
 import { keptLength, periodAt, type Pace, type Quota, type Resets } from './pace.ts';
 
 /** What a lane is held to. */
@@ -7,8 +7,8 @@ export type LaneRules = Readonly<{ pace: Pace; resets: Resets }>;
 /** Why something waits, and until when: milliseconds since 1970. */
 export type Hold = Readonly<{ until: number; why: 'pace' | 'server'; detail: string }>;
 
-/** How long to wait for the end of a slot that another one has not sent yet. */
-const LOOK_AGAIN_MS = 5;
+/** How long to wait for a slot that is due and that another one has not sent yet. */
+const LOOK_AGAIN_MS = 10;
 
 /** What was used of each quota in its present period, and when the next one begins. */
 export function quotasAt(head: LaneHead, { pace, resets }: LaneRules, now: number) {
@@ -32,22 +32,20 @@ export function earliest({ head, slot }: LaneState, { pace }: LaneRules, now: nu
   return pace.windows.reduce(
     (at, window) => {
       const before = slot(number - window.count);
-      return before ? Math.max(at, stampOf(before.at, now, keptLength(window)) + keptLength(window)) : at;
+      return before ? Math.max(at, stampOf(before, now, keptLength(window)) + keptLength(window)) : at;
     },
     Math.max(now, head.closedUntil, budgetHold(head, number, now)?.until ?? 0),
   );
 }
 
-/** Takes the next slot for this time, and counts it. */
-export function takeSlot(state: LaneState, { pace, resets }: LaneRules, at: number, owner: number, now: number): number {
-  const { head } = state;
+/** Takes the next slot, and counts it. Its time is put down by who takes it. */
+export function takeSlot({ head }: LaneState, { pace, resets }: LaneRules, now: number): number {
   const number = head.taken++;
   for (const quota of pace.quotas) {
     const { from } = periodOf(head, quota, resets, now);
     const counted = head.quotas[quota.text];
     head.quotas[quota.text] = { from, used: counted?.from === from ? counted.used + 1 : 1 };
   }
-  state.put(number, { at, owner });
   return number;
 }
 
@@ -74,13 +72,15 @@ export function holdOf(
   const budget = budgetHold(head, number, now);
   if (budget) return budget;
   for (const window of pace.windows) {
-    const before = slot(number - window.count);
+    // One whose sender is gone was never sent, so it is the one before it that counts.
+    let at = number - window.count;
+    let before = slot(at);
+    while (before?.owner !== undefined && !isAlive(before.owner)) before = slot(--at);
     if (!before) continue;
     const length = keptLength(window);
-    const until = stampOf(before.at, now, length) + length;
+    const until = stampOf(before, now, length) + length;
     if (until > now) return { until, why: 'pace', detail: window.text };
-    if (before.owner !== undefined && isAlive(before.owner))
-      return { until: now + LOOK_AGAIN_MS, why: 'pace', detail: window.text };
+    if (before.owner !== undefined) return { until: now + LOOK_AGAIN_MS, why: 'pace', detail: window.text };
   }
   return undefined;
 }
@@ -91,7 +91,7 @@ function budgetHold({ budgets }: LaneHead, number: number, now: number): Hold | 
   return first && { until: first.until, why: 'server', detail: first.name };
 }
 
-/** A stamp from a clock that was ahead by more than a window would hold everything up: it is read as now. */
-function stampOf(at: number, now: number, length: number): number {
-  return at > now + length * 2 ? now : at;
+/** What was sent cannot be in the future: a stamp from a clock that was ahead by more than a window is read as now. */
+function stampOf({ at, owner }: Slot, now: number, length: number): number {
+  return owner === undefined && at > now + length ? now : at;
 }

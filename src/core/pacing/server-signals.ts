@@ -61,7 +61,8 @@ export function remainingIn(fieldOf: FieldOf, nowMs: number): readonly Remaining
 }
 
 function remainingOf(name: string, remaining: string | undefined, seconds: string | undefined): readonly Remaining[] {
-  const number = (text: string | undefined) => (text !== undefined && /^\d+(\.\d+)?$/.test(text.trim()) ? Number(text) : NaN);
+  const number = (text: string | undefined) =>
+    text !== undefined && /^\d+(\.\d+)?$/.test(text.trim()) ? Number(text) : NaN;
   const [left, reset] = [number(remaining), number(seconds)];
   return Number.isNaN(left) || Number.isNaN(reset) ? [] : [{ name, remaining: left, resetMs: reset * 1000 }];
 }

@@ -67,7 +67,7 @@ export class VirtualClock implements Clock {
     const last = sleepers.pop();
     if (!first || !last || first === last) return first;
     sleepers[0] = last;
-    for (let at = 0; ; ) {
+    for (let at = 0; ;) {
       let least = at;
       for (const below of [2 * at + 1, 2 * at + 2]) {
         if (below < sleepers.length && isBefore(sleepers[below]!, sleepers[least]!)) least = below;

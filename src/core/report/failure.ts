@@ -49,7 +49,14 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
     item: ended.item && history.itemWords(ended.step, ended.item),
     hasExchange: (ended.x ?? []).length > 0,
     place,
-    sections: [...problems.map((problem): FailureSection => ({ kind: 'problem', problem, rows: seenRows(problem.seen ?? [], history) })), ...expectations],
+    sections: [
+      ...problems.map((problem): FailureSection => ({
+        kind: 'problem',
+        problem,
+        rows: seenRows(problem.seen ?? [], history),
+      })),
+      ...expectations,
+    ],
     said: ended.problem?.said,
   };
 }

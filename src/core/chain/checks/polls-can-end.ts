@@ -75,5 +75,10 @@ function checkFresh(step: CallStep, { reportIn }: RuleContext): void {
           : undefined;
   if (why === undefined) return;
   const message = `"${name}" ${why}, and an older response cannot stand for it`;
-  reportIn(nameSource, { code: 'fresh-but-changing', range: [0, name.length], message, advice: 'Leave fresh-for: out.' });
+  reportIn(nameSource, {
+    code: 'fresh-but-changing',
+    range: [0, name.length],
+    message,
+    advice: 'Leave fresh-for: out.',
+  });
 }

@@ -136,7 +136,13 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
   return [
     ...clashing.flatMap((key) => problem(key, `"${key}" does not go with ${many}`)),
     ...((paging || poll) && several
-      ? [{ code: 'poll-with-paging' as const, range: several.keyRange, ...tooMuch(paging !== undefined && poll !== undefined, many) }]
+      ? [
+          {
+            code: 'poll-with-paging' as const,
+            range: several.keyRange,
+            ...tooMuch(paging !== undefined && poll !== undefined, many),
+          },
+        ]
       : []),
     ...keysBesideBodies.flatMap((each) =>
       has(each.with) ? [] : problem(each.key, `"${each.key}" goes with ${each.with}, which is not here`),
@@ -148,7 +154,10 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
 
 function tooMuch(isBoth: boolean, many: string): Readonly<{ message: string; advice: string }> {
   if (isBoth)
-    return { message: 'A call that polls cannot turn pages too', advice: 'Use two calls: one that waits, one that reads the pages.' };
+    return {
+      message: 'A call that polls cannot turn pages too',
+      advice: 'Use two calls: one that waits, one that reads the pages.',
+    };
   const message = `A call with ${many} sends several requests, and one idempotency key stands for one request`;
   return { message, advice: 'Leave it out.' };
 }

@@ -53,7 +53,10 @@ async function sendToken(
 ): ReturnType<AuthHost['send']> {
   const isOwn = endpoint !== undefined && originKey(bare.url) === originKey(shownUrl(endpoint));
   const entered = await enter(lanesFor(endpoint, isOwn, bare.url, undefined, context), purpose.address, context);
-  if (!entered) return { broken: { code: 'no-connection', cause: 'paused', phase: 'connect', reached: 'no', message: 'The run pauses' } };
+  if (!entered)
+    return {
+      broken: { code: 'no-connection', cause: 'paused', phase: 'connect', reached: 'no', message: 'The run pauses' },
+    };
   const x = ++context.counters.exchanges;
   const sent = { ...bare, headers: [...bare.headers, ['User-Agent', context.userAgent] as const] };
   const shown = maskedByName(sent, new Set());

@@ -61,12 +61,7 @@ function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRe
 }
 
 /** The end of a call that got no response, or was not sent; nothing when there is a response. */
-export function sentEnding(
-  step: CallStep,
-  address: string,
-  sent: Sent,
-  context: RunContext,
-): CallEnding | undefined {
+export function sentEnding(step: CallStep, address: string, sent: Sent, context: RunContext): CallEnding | undefined {
   const { numbers, tries = 1 } = sent;
   if ('declined' in sent) {
     if (sent.declined === 'skip') return { x: numbers, exit: 0, skipped: true };
@@ -87,7 +82,13 @@ function brokenEnding(
 ): CallEnding {
   const event = brokenEvent(x, broken);
   const cut = signal.aborted ? { cut: true as const } : {};
-  return { before: [event, ...whyNotAgain(step, address, notAgain)], x: numbers, problem: brokenProblem(step, broken), exit: 3, ...cut };
+  return {
+    before: [event, ...whyNotAgain(step, address, notAgain)],
+    x: numbers,
+    problem: brokenProblem(step, broken),
+    exit: 3,
+    ...cut,
+  };
 }
 
 export function brokenEvent(x: number, { cause, phase, reached, message }: Broken): EventBody {

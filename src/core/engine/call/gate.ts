@@ -58,7 +58,11 @@ export async function enter(lanes: readonly Lane[], step: string, context: RunCo
     });
     if ('slots' in taken) {
       const { slots } = taken;
-      return { slots, leave: () => places.give(), hear: (response) => hear(outer!, response, slots.number) };
+      const leave = () => {
+        slots.ended();
+        places.give();
+      };
+      return { slots, leave, hear: (response) => hear(outer!, response, slots.number) };
     }
     if ('stopped' in taken || pausing.signal.aborted) break;
     if (!context.stay) {

@@ -70,12 +70,23 @@ export async function polledEnding(
     const failed = (problem: ProblemRecord): CallEnding => ({
       before: [answeredEvent(x, response, decoded, context)],
       x: numbers,
-      problem: { ...problem, said: serverWords(decoded, endpoint, frame), seen: [...states.seen(read, frame, context)] },
+      problem: {
+        ...problem,
+        said: serverWords(decoded, endpoint, frame),
+        seen: [...states.seen(read, frame, context)],
+      },
       exit: 1,
       ...around,
     });
     const looked = (done: 'no' | 'until' | 'give-up-when' | 'deadline') =>
-      recorder.record({ type: 'looked', step: address, look, seen, ...(progress === undefined ? {} : { progress }), done });
+      recorder.record({
+        type: 'looked',
+        step: address,
+        look,
+        seen,
+        ...(progress === undefined ? {} : { progress }),
+        done,
+      });
     if ('problem' in verdict) return failed(verdict.problem);
     if (verdict.done === 'until') {
       looked('until');
@@ -84,7 +95,9 @@ export async function polledEnding(
     const passed = clock.monotonicMs() - started;
     if (verdict.done === 'give-up-when') {
       looked('give-up-when');
-      return failed(problemAt(poll.giveUpWhen!, 'gave-up', `It gave up after ${counted(look, 'look')} in ${spent(passed)}`));
+      return failed(
+        problemAt(poll.giveUpWhen!, 'gave-up', `It gave up after ${counted(look, 'look')} in ${spent(passed)}`),
+      );
     }
     const pause = pauseBehind(poll, look, response, passed, context);
     if (pause === undefined) {
@@ -129,7 +142,12 @@ function stateIn(seen: Readonly<Record<string, unknown>>): string {
   return first?.json === undefined ? '' : String(first.json);
 }
 
-function problemAt({ source }: Expression, code: 'gave-up' | 'deadline-passed', message: string, advice?: string): ProblemRecord {
+function problemAt(
+  { source }: Expression,
+  code: 'gave-up' | 'deadline-passed',
+  message: string,
+  advice?: string,
+): ProblemRecord {
   return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
 }
 

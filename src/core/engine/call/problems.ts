@@ -93,7 +93,9 @@ export function whyNotAgain(step: CallStep, address: string, decision: Decision 
   }
   if (decision.not !== 'so-long') return [];
   const asked = spent(decision.retryAfterMs);
-  return [note(`${step.name} was not sent again: the server asks to come back after ${asked}, and wait-at-most: allows less`)];
+  return [
+    note(`${step.name} was not sent again: the server asks to come back after ${asked}, and wait-at-most: allows less`),
+  ];
 }
 
 export function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken): ProblemRecord {

@@ -36,7 +36,10 @@ export async function responseEnding(
   const view = new ResponseView(response, decoded, around, step.namespaces);
   const frame = responseFrame(context, endpoint, view);
   const { status } = response;
-  const ending = ({ after = [], ...rest }: Omit<CallEnding, 'before' | 'x'> & { after?: readonly EventBody[] }): CallEnding => ({
+  const ending = ({
+    after = [],
+    ...rest
+  }: Omit<CallEnding, 'before' | 'x'> & { after?: readonly EventBody[] }): CallEnding => ({
     before: [
       answeredEvent(x, response, decoded, context, elsewhere?.body),
       ...(elsewhere?.file ? [elsewhere.file] : []),

@@ -138,7 +138,7 @@ export class Sender {
     const auth = pair.isOwn ? authOf(step.request, endpoint) : undefined;
     const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
     const lanes = lanesFor(endpoint, pair.isOwn, pair.sent.url, step, context);
-    for (let isSecond = false; ; ) {
+    for (let isSecond = false; ;) {
       const unready = await authenticator?.ready?.(authHost(this.signer, context));
       if (unready) return { numbers, ...this.notReady(unready) };
       const entered = await enter(lanes, this.address, context);
@@ -202,10 +202,8 @@ export class Sender {
       context.signal,
     );
     sending();
-    if (broken) {
-      slots.sent();
-      return { numbers, x, broken };
-    }
+    slots.sent();
+    if (broken) return { numbers, x, broken };
     await hear(response);
     if (bare.isOwn) context.sessions.jarOf(endpoint!).take(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };

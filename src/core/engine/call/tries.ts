@@ -43,7 +43,8 @@ export class Tries {
 function triedOf(sent: Sent, nowMs: number): Tried | undefined {
   if ('broken' in sent) {
     const { code, reached, cause } = sent.broken;
-    const outcome = code === 'timed-out' ? 'timeout' : code === 'no-connection' && cause !== 'interrupted' ? 'connection' : 'other';
+    const outcome =
+      code === 'timed-out' ? 'timeout' : code === 'no-connection' && cause !== 'interrupted' ? 'connection' : 'other';
     return { outcome, reached, retryAfterMs: undefined };
   }
   if (!('response' in sent)) return undefined;

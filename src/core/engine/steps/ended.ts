@@ -6,7 +6,9 @@ import { plainOutcome, type StepOutcome } from './definition.ts';
 type EndedBody = Extract<EventBody, { type: 'ended' }>;
 
 /** What is said of the end of a step beside how long it took; without an outcome a problem makes it failed. */
-export type Ending = Partial<Pick<EndedBody, 'outcome' | 'why' | 'x' | 'expects' | 'binds' | 'counts' | 'groups' | 'tries' | 'waitedMs'>> &
+export type Ending = Partial<
+  Pick<EndedBody, 'outcome' | 'why' | 'x' | 'expects' | 'binds' | 'counts' | 'groups' | 'tries' | 'waitedMs'>
+> &
   Readonly<{
     /** A failure that others have told of already. */
     quiet?: boolean;

@@ -130,16 +130,14 @@ export const meaningCodes: CodePages = {
   'goal-given-up': {
     about: 'until and give-up-when are the same condition, and giving up is asked for first.',
     example: {
-      steps:
-        "- call: a\n  request: GET /a\n  poll:\n    until: $.state == 'done'\n    give-up-when: $.state == 'done'",
+      steps: "- call: a\n  request: GET /a\n  poll:\n    until: $.state == 'done'\n    give-up-when: $.state == 'done'",
     },
   },
   'poll-with-paging': {
     about:
       'A call polls, or turns pages, or carries an idempotency key: each speaks of another number of requests. Two calls say what is meant.',
     example: {
-      steps:
-        "- call: a\n  request: GET /a\n  poll: { until: $.ready == true }\n  paging: { next: link('next') }",
+      steps: "- call: a\n  request: GET /a\n  poll: { until: $.ready == true }\n  paging: { next: link('next') }",
     },
   },
   'poll-not-repeatable': {
