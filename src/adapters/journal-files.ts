@@ -1,5 +1,15 @@
 import { hash } from 'node:crypto';
-import { existsSync, mkdirSync, statSync, unlinkSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  unlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { hostname } from 'node:os';
 import path from 'node:path';
 import type { BodyRef } from '../core/journal/events.ts';
@@ -14,18 +24,53 @@ const MAX_PACK = 256 * 1024 * 1024;
 const MAX_REMEMBERED = 10_000;
 const SYNC_EVERY_MS = 200;
 
+/** Thrown when somebody else writes to a run. */
+export class RunUnderWay extends Error {}
+
 /** Makes a run's folder and the files in it. `recordFolder` is `.batharon`, which git is told to pass over. */
 export function createJournalStore(recordFolder: string, run: string, exit: Exit): JournalStore {
   const folder = path.join(recordFolder, 'runs', run);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const ignore = path.join(recordFolder, '.gitignore');
   if (!existsSync(ignore)) exit.writeFile(ignore, '*\n');
+  return openStore(folder, exit, 0);
+}
+
+/** Opens a run's journal to go on with it: a torn last line is cut off, bodies go to a new pack. Throws `RunUnderWay`. */
+export function reopenJournalStore(recordFolder: string, run: string, exit: Exit): JournalStore {
+  const folder = path.join(recordFolder, 'runs', run);
+  const owner = runOwner(folder);
+  if (owner !== undefined) throw new RunUnderWay(`The run ${run} goes on in process ${owner}`);
+  const file = path.join(folder, 'journal.ndjson');
+  const text = readFileSync(file);
+  const complete = text.lastIndexOf(10) + 1;
+  if (complete < text.length) truncateSync(file, complete);
+  const packs = readdirSync(folder).flatMap((name) => Number(/^bodies-(\d+)\.pack$/.exec(name)?.[1] ?? []));
+  rmSync(path.join(folder, 'run.lock'), { force: true });
+  return openStore(folder, exit, Math.max(0, ...packs));
+}
+
+/** The process that writes to a run at the moment, as far as can be known. */
+export function runOwner(folder: string): number | undefined {
+  try {
+    const { pid, host } = JSON.parse(readFileSync(path.join(folder, 'run.lock'), 'utf8')) as {
+      pid: number;
+      host: string;
+    };
+    if (host === hostname()) process.kill(pid, 0);
+    return pid === process.pid ? undefined : pid;
+  } catch {
+    return undefined;
+  }
+}
+
+function openStore(folder: string, exit: Exit, packs: number): JournalStore {
   const lock = path.join(folder, 'run.lock');
   const start = new Date().toISOString();
   writeFileSync(lock, JSON.stringify({ pid: process.pid, host: hostname(), start }), { flag: 'wx', mode: 0o600 });
 
   const journal = exit.appender(path.join(folder, 'journal.ndjson'));
-  const bodies = new BodyFiles(folder, exit);
+  const bodies = new BodyFiles(folder, exit, packs);
   let unsynced = false;
   const sync = async () => {
     unsynced = false;
@@ -56,13 +101,14 @@ export function createJournalStore(recordFolder: string, run: string, exit: Exit
 /** Bodies by size: in the event, in a pack, in a file of their own; equal ones once. */
 class BodyFiles {
   private pack: Appender | undefined;
-  private packNumber = 0;
   private packSize = 0;
   private readonly known = new Map<string, BodyRef>();
 
   constructor(
     private readonly folder: string,
     private readonly exit: Exit,
+    /** The number of the last pack. */
+    private packNumber: number,
   ) {}
 
   store(content: string | Uint8Array, type: string | undefined): BodyRef {

@@ -41,8 +41,9 @@ export async function commandInputs(
   options: InputOptions & HostOptions,
   workspace: Workspace,
   io: Io,
+  recorded: ReadonlyMap<string, Given> = new Map(),
 ): Promise<CommandInputs> {
-  const given = chain && (await givenInputs(chain, options, io, workspace.project?.zone));
+  const given = chain && (await givenInputs(chain, options, io, recorded, workspace.project?.zone));
   const host = runHost(workspace, file, options, io.exit, given?.files);
   if (!chain || !given) return { inputs: undefined, host, diagnostics: [] };
   const { inputs, diagnostics } = resolveInputs(chain, given.given, secrets, new StepHost(host, 'takes'));
@@ -50,8 +51,14 @@ export async function commandInputs(
 }
 
 /** What is given for the inputs of a chain: in a file, on the command line, and on a terminal what is still missing. */
-async function givenInputs(chain: Chain, options: InputOptions, io: Io, zone = 'UTC'): Promise<GivenInputs> {
-  const given = new Map<string, Given>();
+async function givenInputs(
+  chain: Chain,
+  options: InputOptions,
+  io: Io,
+  recorded: ReadonlyMap<string, Given>,
+  zone = 'UTC',
+): Promise<GivenInputs> {
+  const given = new Map([...recorded].filter(([name]) => chain.takes.some((take) => take.name === name)));
   const files: string[] = [];
   const diagnostics: Diagnostic[] = [];
   if (options.takeFrom !== undefined) {

@@ -1,8 +1,9 @@
-import { randomBytes } from 'node:crypto';
+import { createHmac, randomBytes } from 'node:crypto';
+import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import type { Exit } from '../adapters/exit.ts';
-import { placeToWrite, projectOpener, projectReader, readNamedFile } from '../adapters/project-files.ts';
+import { placeToWrite, projectOpener, projectReader, readNamedFile, RECORD_FOLDER } from '../adapters/project-files.ts';
 import { systemRandomness } from '../adapters/randomness.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { RunHost } from '../core/engine/host.ts';
@@ -11,6 +12,18 @@ import { UsageFault } from './usage-fault.ts';
 import type { Workspace } from './workspace.ts';
 
 export type HostOptions = Readonly<{ now?: string; seed?: string }>;
+
+/** Prints by the project's random key, which is made when it is first needed. */
+function printer(file: string, exit: Exit): (text: string) => string {
+  let key: string | undefined;
+  return (text) => {
+    if (key === undefined) {
+      key = existsSync(file) ? readFileSync(file, 'utf8').trim() : '';
+      if (key === '') exit.writeFile(file, `${(key = randomBytes(32).toString('hex'))}\n`);
+    }
+    return createHmac('sha256', key).update(text).digest('base64url').slice(0, 32);
+  };
+}
 
 /** What the expressions of a run may ask for: the project's zone and files, the clock and the seed. */
 export function runHost(
@@ -36,6 +49,7 @@ export function runHost(
     nowMs: instant ? () => instant.epochMilliseconds : () => systemClock.nowMs(),
     seed: seed ?? randomBytes(8).toString('hex'),
     randomness: systemRandomness,
+    print: printer(path.join(folder, RECORD_FOLDER, 'key'), exit),
     inProject: ({ path: file }: SourceFile) => path.relative(folder, path.resolve(cwd, file)).split(path.sep).join('/'),
     readProjectFile: (name: string) => readNamedFile(path.resolve(folder, name)),
   };

@@ -4,7 +4,7 @@ import { laneFiles } from '../adapters/lane-files.ts';
 import { memoryOf } from '../adapters/memory.ts';
 import { systemClock } from '../adapters/clock.ts';
 import { expectMuchWork } from '../adapters/compiler.ts';
-import { createJournalStore, newRunId } from '../adapters/journal-files.ts';
+import { createJournalStore, newRunId, reopenJournalStore } from '../adapters/journal-files.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { signsInTo } from '../core/chain/uses.ts';
 import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
@@ -29,8 +29,11 @@ import { MemoryLanes } from '../core/pacing/lane-state.ts';
 import { Lanes } from '../core/pacing/lanes.ts';
 import type { Share } from '../core/pacing/pace.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
-import { toStored } from '../core/journal/stored.ts';
-import type { Maybe } from '../core/value/value.ts';
+import { fromStored } from '../core/journal/stored.ts';
+import type { RecordedRun } from '../adapters/journal-reader.ts';
+import { freshRecords } from '../adapters/fresh-records.ts';
+import type { Kept } from '../core/engine/call/replay.ts';
+import type { Maybe, ObjectValue } from '../core/value/value.ts';
 import { tokenStore } from '../adapters/token-store.ts';
 import type { SignInHelp } from '../core/http/auth/help.ts';
 import type { UsedChains } from './used-chains.ts';
@@ -54,6 +57,9 @@ export type RunPlan = Readonly<{
   purpose: 'run' | 'send';
   ask?: AskChange | undefined;
   part?: Part | undefined;
+  /** What it goes on from: the very run when its journal is continued. */
+  kept?: Kept | undefined;
+  goesOn?: RecordedRun | undefined;
   /** The part of every pace that is taken. */
   share?: Share | undefined;
   /** Whether a spent quota is waited for; whether a call that needed several tries counts as failed. */
@@ -71,18 +77,32 @@ const GRACE_MS = 5000;
 
 /** Runs a chain that was found free of errors, recording as it goes. */
 export function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ run: string }>> {
-  const { workspace, chain } = plan;
+  const { workspace } = plan;
   return withRecord(plan, io, async (request, endpoints) => {
-    const deployments = endpoints.map(({ api, deployment }) => `${api}=${deployment ?? ''}`).sort();
-    const file = path.relative(workspace.folder, path.resolve(workspace.cwd, chain.file.path));
-    const memory = memoryOf(path.join(workspace.recordFolder, 'remembered'), file, deployments, io.exit);
-    const remembered = plan.purpose === 'run' ? memory.read() : {};
-    const result = await runChain({ ...request, remembered });
+    const memory = memoryFor(plan, endpoints, io);
+    const remembered = request.remembered ?? {};
+    const result = await runChain({ ...request, fresh: freshRecords(workspace.recordFolder, request.run) });
     if (result.remembers.size > 0 && !memory.write(remembered, result.remembers)) {
       io.exit.err('warning over-limit: more than 1 MiB was to be remembered, and nothing was\n');
     }
     return { ...result, run: request.run };
   });
+}
+
+function memoryFor({ workspace, chain }: RunPlan, endpoints: readonly Endpoint[], { exit }: Io) {
+  const deployments = endpoints.map(({ api, deployment }) => `${api}=${deployment ?? ''}`).sort();
+  const file = path.relative(workspace.folder, path.resolve(workspace.cwd, chain.file.path));
+  return memoryOf(path.join(workspace.recordFolder, 'remembered'), file, deployments, exit);
+}
+
+/** What the chain remembers: as it was when a run began that is gone on with. */
+function rememberedFor(plan: RunPlan, endpoints: readonly Endpoint[], io: Io): ObjectValue {
+  if (plan.purpose !== 'run') return {};
+  const [first] = plan.goesOn?.events ?? [];
+  if (first?.type !== 'run') return memoryFor(plan, endpoints, io).read();
+  return Object.fromEntries(
+    Object.entries(first.remembered).map(([name, stored]) => [name, fromStored(stored) ?? null]),
+  );
 }
 
 /** Opens a record and the network for what is done in it, at these endpoints. The transport is loaded only here. */
@@ -98,9 +118,12 @@ export async function withRecord<T>(
     const value = plan.inputs.get(name);
     if (type === 'secret' && typeof value === 'string') io.exit.masker.add(name, value);
   }
-  const run = newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
-  const store = createJournalStore(workspace.recordFolder, run, io.exit);
-  const recorder = new Recorder(systemClock, io.exit.masker, store, [...plan.listeners, warmForLoops]);
+  const { goesOn } = plan;
+  const run = goesOn?.id ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
+  const open = goesOn ? reopenJournalStore : createJournalStore;
+  const store = open(workspace.recordFolder, run, io.exit);
+  const listeners = [...plan.listeners, warmForLoops];
+  const recorder = new Recorder(systemClock, io.exit.masker, store, listeners, goesOn?.events.at(-1)?.seq ?? 0);
   const transport = createTransport(io.environment);
   const lanes = laneFiles(path.join(workspace.recordFolder, 'lanes'));
   const abort = new AbortController();
@@ -112,25 +135,32 @@ export async function withRecord<T>(
   });
   const endpoints = endpointsUsed(workspace, [chain, ...plan.used.chains], at);
   try {
-    recorder.record({
-      type: 'run',
-      v: 1,
-      run,
-      tool: `batharon ${VERSION}`,
-      chain: plan.purpose === 'send' ? '' : chain.file.path,
-      name: chain.name,
-      files: [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf),
-      inputs: storedInputs(chain, plan.inputs),
-      apis: endpoints.map((endpoint) => ({
-        name: endpoint.api,
-        deployment: endpoint.deployment ?? null,
-        url: shownUrl(endpoint),
-      })),
-      seed: plan.host.seed,
-      now: plan.now,
-      zone: plan.host.zone,
-      options: plan.options,
-    });
+    const remembered = rememberedFor(plan, endpoints, io);
+    const files = [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf);
+    if (goesOn) recorder.record({ type: 'resumed', files, options: plan.options });
+    else
+      recorder.record({
+        type: 'run',
+        v: 1,
+        run,
+        tool: `batharon ${VERSION}`,
+        chain: plan.purpose === 'send' ? '' : plan.host.inProject(chain.file),
+        name: chain.name,
+        files,
+        inputs: storedInputs(chain, plan.inputs, recorder),
+        remembered: Object.fromEntries(
+          Object.entries(remembered).map(([name, value]) => [name, recorder.stored(value)]),
+        ),
+        apis: endpoints.map((endpoint) => ({
+          name: endpoint.api,
+          deployment: endpoint.deployment ?? null,
+          url: shownUrl(endpoint),
+        })),
+        seed: plan.host.seed,
+        now: plan.now,
+        zone: plan.host.zone,
+        options: plan.options,
+      });
     const { share, stay, strict } = plan;
     const request: RunRequest = {
       lanes: new Lanes(lanes, systemClock, share),
@@ -138,6 +168,8 @@ export async function withRecord<T>(
       ...(strict ? { strict } : {}),
       run,
       chain,
+      remembered,
+      kept: plan.kept,
       inputs: plan.inputs,
       secrets: plan.secrets,
       endpointOf: endpointsFor(chain, workspace, at),
@@ -188,12 +220,16 @@ function hashOf({ path: file, text }: SourceFile): { path: string; sha256: strin
 }
 
 /** Secret inputs are in no record. */
-function storedInputs({ takes }: Chain, inputs: ReadonlyMap<string, Maybe>): Record<string, Stored> {
+function storedInputs(
+  { takes }: Chain,
+  inputs: ReadonlyMap<string, Maybe>,
+  recorder: Recorder,
+): Record<string, Stored> {
   const secret = new Set(takes.filter(({ type }) => type === 'secret').map(({ name }) => name));
   return Object.fromEntries(
     [...inputs].map(([name, value]) => [
       name,
-      value !== undefined && secret.has(name) ? { secret: name } : toStored(value),
+      value === undefined ? { nothing: true } : secret.has(name) ? { secret: name } : recorder.stored(value),
     ]),
   );
 }

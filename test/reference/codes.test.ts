@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { chmodSync, mkdirSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
+import { hostname } from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { catalogue, type Code } from '../../src/core/diagnostics/catalogue.ts';
@@ -116,10 +117,40 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
     folder.write('lacking.csv', 'cargo,vessel\nC-1,KM 100/1\n');
     folder.write('bad.csv', 'cargo,vessel,tonnes,since\nC-1,KM 100/1,heavy,2026-13-01\n');
   },
+  // A run that was killed between a request and its answer; and one that a living process writes.
+  doubtful: (folder) => recordedRun(folder, 'x'),
+  'under-way': (folder) => recordedRun(folder, JSON.stringify({ pid: 1, host: hostname() })),
   accepting: () => {},
   hanging: () => {},
   huge: () => {},
 };
+
+function recordedRun(folder: Folder, lock: string): void {
+  folder.write('chains/add.chain.yaml', 'name: add\napi: harbour\nsteps:\n  - call: add\n    request: POST /berths\n');
+  const request = { method: 'POST', url: 'http://127.0.0.1:1/v1/berths', headers: [] };
+  const sent = { type: 'sent', x: 1, step: '1/add', key: 'add', purpose: 'call', tryNumber: 1, hop: 0, api: 'harbour' };
+  const events = [
+    {
+      type: 'run',
+      v: 1,
+      run: 'r',
+      chain: 'chains/add.chain.yaml',
+      name: 'add',
+      files: [],
+      inputs: {},
+      remembered: {},
+      apis: [],
+      seed: 's',
+      now: null,
+      zone: 'UTC',
+      options: {},
+    },
+    { ...sent, request, repeatable: false, changing: true, flushed: true },
+  ];
+  const lines = events.map((event, i) => `${JSON.stringify({ seq: i + 1, at: 1, ...event })}\n`).join('');
+  folder.write('.batharon/runs/r/journal.ndjson', lines);
+  folder.write('.batharon/runs/r/run.lock', lock);
+}
 
 describe('command lines', () => {
   let server: Server;

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { StepHost, type RunHost } from '../../src/core/engine/host.ts';
 import type { OpenedFile } from '../../src/core/http/message.ts';
 import type { RowsFile } from '../../src/core/ports.ts';
@@ -35,6 +36,7 @@ export const testRunHost: RunHost = {
   saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
   rowsFile: (path) =>
     path.startsWith('..') ? { message: `The file ${path} would be outside of the project` } : memoryFile(path),
+  print: (text) => createHash('sha256').update(text).digest('hex').slice(0, 16),
   inProject: ({ path }) => path,
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
   beside: () => testRunHost,

@@ -13,6 +13,8 @@ export type RunOptions = Readonly<{
   columns?: number;
   within?: string;
   until?: () => boolean;
+  /** How it is ended then; SIGINT unless said. */
+  signal?: NodeJS.Signals;
   again?: boolean;
 }>;
 
@@ -80,12 +82,15 @@ export class Folder {
       child.stdin.end(options.input ?? '');
       if (options.until) {
         const { until } = options;
-        const waiting = setInterval(() => {
-          if (!until()) return;
-          clearInterval(waiting);
-          child.kill('SIGINT');
-          if (options.again) setTimeout(() => child.kill('SIGINT'), 100);
-        }, 20);
+        const waiting = setInterval(
+          () => {
+            if (!until()) return;
+            clearInterval(waiting);
+            child.kill(options.signal ?? 'SIGINT');
+            if (options.again) setTimeout(() => child.kill('SIGINT'), 100);
+          },
+          options.signal === 'SIGKILL' ? 1 : 20,
+        );
       }
     });
   }

@@ -74,6 +74,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       },
       { name: 'run', summary: 'run a chain', sends: 'sends', load: () => import('./run.ts') },
       {
+        name: 'resume',
+        summary: 'go on with a run that stopped, sending nothing twice',
+        sends: 'sends',
+        load: () => import('./resume.ts'),
+      },
+      {
         name: 'export',
         summary: 'print a recorded request as a curl command',
         sends: 'reads',

@@ -1,3 +1,4 @@
+import { isDone } from '../../core/journal/call-records.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ToldEvent, TransientBody } from '../../core/journal/events.ts';
 import { explainFailure } from '../../core/report/failure.ts';
@@ -99,6 +100,18 @@ export class RunView {
     }
   };
 
+  /** Shows that a run goes on, from what was recorded of it. */
+  goOn(events: readonly JournalEvent[], heading: string): void {
+    for (const event of events) {
+      this.history.add(event);
+      if (event.type === 'run') this.run = event;
+      if (event.type === 'sent') this.requests.set(event.x, event);
+      if (event.type === 'answered') this.answers.set(event.x, event);
+    }
+    if (this.run) this.line(this.heading(this.run));
+    this.line(this.options.palette.quiet(heading));
+  }
+
   private heading({ name, apis, run }: EventOf<'run'>): string {
     const { palette } = this.options;
     const where = apis
@@ -110,7 +123,7 @@ export class RunView {
   /** A line for the step, and what there is to say of its failure for the end. */
   private ended(event: EventOf<'ended'>): void {
     // What it said stands there already.
-    if (SAID_ALREADY.has(event.kind) && event.outcome === 'held') return;
+    if (SAID_ALREADY.has(event.kind) && isDone(event)) return;
     if (SILENT_ENDS.has(event.kind) && event.problem === undefined) return;
     if (event.kind === 'each') this.keepGroups(event);
     // Of what a loop does only its failures are told; the loop's own line says how many held.
@@ -200,7 +213,7 @@ export class RunView {
   /** ` 2     let        wanted: 7` */
   private endedOther(event: EventOf<'ended'>): void {
     const { palette } = this.options;
-    const failed = event.outcome !== 'held';
+    const failed = !isDone(event);
     const note = failed && event.kind !== 'each' ? outcomeWord(event) : this.heldWords(event);
     if (note === '' && event.kind === 'chain') return;
     this.line(this.plainLine(event.step, note, failed ? palette.bad : undefined));
@@ -252,10 +265,12 @@ export class RunView {
       this.requests.delete(x);
       this.answers.delete(x);
     }
-    const failed = event.outcome !== 'held';
+    const failed = !isDone(event);
     const head = this.headOf(event.step);
     const tries = event.tries === undefined ? undefined : `${event.tries} tries`;
-    const kept = [event.why, tries, boundWords(event)].filter((part) => part !== undefined && part !== '').join(', ');
+    const kept = [doneBefore(event), event.why, tries, boundWords(event)]
+      .filter((part) => part !== undefined && part !== '')
+      .join(', ');
     const requestWidth = Math.max(16, Math.min(44, columns - head.length - 2 - 6 - 10 - 3 - KEPT_WIDTH));
     const request = padded(cut(sent ? visible(this.requestText(sent)) : '', requestWidth), requestWidth);
     const status = padded(answered ? String(answered.status) : failed ? '-' : '', 4);
@@ -334,4 +349,10 @@ function outcomeWord(event: EventOf<'ended'>): string {
   const failed = (event.expects ?? []).filter(({ held }) => !held).length;
   if (failed > 0) return `${failed} of ${event.expects!.length} not held`;
   return event.problem?.code ?? 'failed';
+}
+
+/** Where a response came from that was not asked for now. */
+function doneBefore({ outcome, from }: EventOf<'ended'>): string | undefined {
+  if (outcome === 'reused') return from ? `done in run ${from.run}` : 'done before';
+  return outcome === 'fresh' ? `from run ${from!.run}` : undefined;
 }

@@ -17,7 +17,7 @@ export async function runToEnd(
   if (before && context.undos.length > 0) outcome = together(outcome, await before(context));
   if (context.chain.cleanup.length === 0) return outcome;
   const ending = outcome.exit === 0 ? ('passed' as const) : ('failed' as const);
-  return together(outcome, await runCleanup({ ...context, ending, isHalted: () => false }, inside));
+  return together(outcome, await runCleanup({ ...context, ending, kept: undefined, isHalted: () => false }, inside));
 }
 
 function together(first: StepsOutcome, second: StepsOutcome): StepsOutcome {

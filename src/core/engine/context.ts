@@ -17,6 +17,8 @@ import type { AskChange } from './call/ask.ts';
 import type { Outputs } from './outputs.ts';
 import type { Sessions } from './call/session.ts';
 import { StepHost, type RunHost } from './host.ts';
+import type { FreshRecords, Kept, Replayed } from './call/replay.ts';
+import { Redone } from './redone.ts';
 import type { Pausing } from './pausing.ts';
 import type { Waits } from './waiting.ts';
 import type { Lanes } from '../pacing/lanes.ts';
@@ -58,6 +60,14 @@ export type RunContext = Readonly<{
   waits: Waits;
   /** How fast may be sent where. */
   lanes: Lanes;
+  /** What the run goes on from, and older responses that may stand for sending. */
+  kept: Kept | undefined;
+  fresh: FreshRecords | undefined;
+  /** The recorded call that stands for sending the present one. */
+  replayed: Replayed | undefined;
+  redone: Redone;
+  /** Fingerprints of what is sent for calls under way, by the keys of their steps. */
+  printed: Map<string, string>;
   /** Whether a spent quota is waited for. */
   stay: boolean;
   /** Whether the loop around has been stopped: what is under way may end, and nothing new begins. */
@@ -99,7 +109,7 @@ export type ItemRef = Readonly<{ number: number; id: string; label?: string }>;
 export type Part = Readonly<{ first: number }> | Readonly<{ spread: number }>;
 
 /** A request that takes something back: a call, and the context whose names it reads. */
-export type UndoEntry = Readonly<{ step: CallStep; context: RunContext }>;
+export type UndoEntry = Readonly<{ n: number; address: string; step: CallStep; context: RunContext }>;
 
 /** A step that failed, as `run.failed` tells it. */
 export type FailedStep = Readonly<{
@@ -115,7 +125,7 @@ export type FailedStep = Readonly<{
 
 /** The context of a chain at its start: its inputs in a scope of its own, those that are secret known as such. */
 export function chainContext(
-  outer: Omit<RunContext, 'scope' | 'secretNames' | 'host' | 'failed'>,
+  outer: Omit<RunContext, 'scope' | 'secretNames' | 'host' | 'failed' | 'redone'> & Readonly<{ redone?: Redone }>,
   inputs: ReadonlyMap<string, Maybe>,
   secretInputs: ReadonlyMap<string, string>,
 ): RunContext {
@@ -126,7 +136,14 @@ export function chainContext(
   for (const { name, type } of chain.takes) {
     if (type === 'secret' && !secretNames.has(name)) secretNames.set(name, name);
   }
-  return { ...outer, scope, secretNames, host: new StepHost(runHost, 'gives'), failed: [] };
+  return {
+    ...outer,
+    scope,
+    secretNames,
+    host: new StepHost(runHost, 'gives'),
+    failed: [],
+    redone: new Redone(outer.redone),
+  };
 }
 
 /** The chain's default api where the run is: whose settings steps read that belong to no api of their own. */

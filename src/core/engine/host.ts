@@ -24,6 +24,8 @@ export type RunHost = Readonly<{
   saveFile(path: string): SavingFile | Readonly<{ message: string; advice?: string }>;
   /** A file of rows, inside the project folder; a path relative to the chain file. */
   rowsFile(path: string): RowsFile | Readonly<{ message: string; advice?: string }>;
+  /** A fingerprint of a text, by the project's own key. */
+  print(text: string): string;
   /** A file's place in the project, the same wherever one stands. */
   inProject(file: SourceFile): string;
   /** Reads a certificate or key that the project file names, wherever it is. */

@@ -31,6 +31,8 @@ export async function runInner(
   { given, secretNames }: InnerInputs,
   inside: string,
   outer: RunContext,
+  /** What stands before the keys of its steps, behind those around it. */
+  key: string,
 ): Promise<InnerOutcome> {
   const runHost = outer.runHost.beside(chain.file);
   const { inputs, diagnostics } = resolveInputs(chain, given, outer.secrets, new StepHost(runHost, `${inside}takes`));
@@ -41,7 +43,11 @@ export async function runInner(
     const signsIn = endpoint?.auth?.chain && outer.chainAt(endpoint.auth.chain.file) === chain;
     return endpoint && signsIn ? { ...endpoint, auth: undefined } : endpoint;
   };
-  const context = chainContext({ ...outer, chain, runHost, endpointOf, memory: NO_MEMORY() }, inputs, secretNames);
+  const context = chainContext(
+    { ...outer, chain, runHost, endpointOf, memory: NO_MEMORY(), keyPrefix: `${outer.keyPrefix}${key}/` },
+    inputs,
+    secretNames,
+  );
   const outcome = await runToEnd(context, inside);
   const { real, secrets } = evaluateGives(context, outcome.exit === 0 ? 'passed' : 'failed');
   return { ...outcome, gives: real, secretNames: secrets };

@@ -1,3 +1,4 @@
+import type { Code } from '../diagnostics/catalogue.ts';
 import type { EventBody } from '../journal/events.ts';
 import { dateTimeText } from '../value/json-write.ts';
 import { DateTime } from '../value/value.ts';
@@ -37,6 +38,7 @@ export class Pausing {
     if (this.pause) return;
     this.pause = pause;
     if (pause.why === 'quota') this.recorder.record(spentNote(pause));
+    if (pause.why === 'doubt') this.recorder.record(noteOn(pause, 'in-doubt', pause.detail ?? ''));
     this.recorder.tell({ type: 'pausing', ...pause });
     this.controller.abort();
   }
@@ -49,6 +51,9 @@ export class Pausing {
 
 function spentNote({ detail = '', until, step }: Pause): EventBody {
   const when = until === undefined ? '' : `; it begins anew at ${dateTimeText(new DateTime(until))}`;
-  const message = `${detail} is used up${when}. With --stay a run waits for it`;
-  return { type: 'note', code: 'quota-spent', level: 'warning', message, ...(step === undefined ? {} : { step }) };
+  return noteOn({ step }, 'quota-spent', `${detail} is used up${when}. With --stay a run waits for it`);
+}
+
+function noteOn({ step }: Readonly<{ step?: string | undefined }>, code: Code, message: string): EventBody {
+  return { type: 'note', code, level: 'warning', message, ...(step === undefined ? {} : { step }) };
 }

@@ -7,6 +7,7 @@ import { toStored } from '../journal/stored.ts';
 import type { Clock, OpenCallbacks, Transport } from '../ports.ts';
 import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
 import type { AskChange } from './call/ask.ts';
+import type { FreshRecords, Kept } from './call/replay.ts';
 import { Outputs } from './outputs.ts';
 import { Sessions } from './call/session.ts';
 import type { Lanes } from '../pacing/lanes.ts';
@@ -38,6 +39,9 @@ export type RunRequest = Readonly<{
   /** Whether a spent quota is waited for, and a call that needed several tries counts as failed. */
   stay?: boolean;
   strict?: boolean;
+  /** What it goes on from, and older responses that may stand for sending. */
+  kept?: Kept | undefined;
+  fresh?: FreshRecords | undefined;
   tokens: TokenStore;
   help: SignInHelp;
   /** The chain that a file of the project names, already checked. */
@@ -87,13 +91,19 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const stored = Object.fromEntries(shown.map(([name, value]) => [name, toStored(value)]));
   const { calls, expects, held } = outcome;
   const ms = Math.round(clock.monotonicMs() - started);
-  const { exchanges, retried } = context.counters;
+  const { exchanges: last, retried } = context.counters;
+  const exchanges = last - firstExchange(request);
   const totals = { calls, exchanges, expects, held, retried, ms, waited: context.waits.totals() };
   if (isPaused) recorder.record({ type: 'paused', ...context.pausing.pause!, exit, totals });
   else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, gives: stored, totals });
   await recorder.sync();
   const remembers = exit === 0 && !request.part ? context.memory.later : new Map<string, Value>();
   return { exit, gives, remembers };
+}
+
+/** The number of the last exchange that the journal holds already. */
+function firstExchange({ kept }: RunRequest): number {
+  return kept?.isSameRun ? kept.records.last : 0;
 }
 
 /** With `--strict` a call that passed only after more than one try has failed. */
@@ -109,6 +119,10 @@ export function contextOf(request: RunRequest): RunContext {
     ...request,
     part: request.part,
     stay: request.stay ?? false,
+    kept: request.kept,
+    fresh: request.fresh,
+    replayed: undefined,
+    printed: new Map<string, string>(),
     pausing,
     stopping: pausing.signal,
     waits: new Waits(clock, recorder),
@@ -126,7 +140,7 @@ export function contextOf(request: RunRequest): RunContext {
     keyPrefix: '',
     item: undefined,
     purpose: 'call' as const,
-    counters: { exchanges: 0, retried: 0 },
+    counters: { exchanges: firstExchange(request), retried: 0 },
     unasked: new Set<string>(),
   };
   return chainContext(outer, request.inputs, new Map());

@@ -8,12 +8,14 @@ import { runStep } from './steps/list.ts';
  */
 export async function runUndos({ undos, recorder }: RunContext): Promise<StepsOutcome> {
   const total = { exit: 0, calls: 0, expects: 0, held: 0 };
-  for (const [i, { step, context }] of [...undos].reverse().entries()) {
+  for (const [i, { n, step, address: made, context }] of [...undos].reverse().entries()) {
     const address = `u${i + 1}/${step.name}`;
     const outcome = await runStep(step, address, { ...context, isHalted: () => false });
     total.calls += outcome.calls;
     total.expects += outcome.expects;
     total.held += outcome.held;
+    const key = context.keyPrefix + step.name;
+    recorder.record({ type: 'undone', n, step: made, key, outcome: outcome.exit === 0 ? 'held' : 'failed' });
     if (outcome.exit === 0) continue;
     total.exit = 1;
     const message = `What ${step.name} made is still there: ${step.request.line!.source.text} did not take it back`;

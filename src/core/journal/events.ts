@@ -111,6 +111,8 @@ export type EventBody =
       name: string;
       files: { path: string; sha256: string }[];
       inputs: Record<string, Stored>;
+      /** What was remembered when it began. */
+      remembered: Record<string, Stored>;
       apis: { name: string; deployment: string | null; url: string }[];
       seed: string;
       /** Where `--now` set the clock, as RFC 3339. */
@@ -134,6 +136,8 @@ export type EventBody =
       idempotencyKey?: string;
       repeatable: boolean;
       changing: boolean;
+      /** The fingerprint of what is sent for its call. */
+      sentPrint?: string;
       flushed: boolean;
     }
   | {
@@ -159,7 +163,12 @@ export type EventBody =
       key: string;
       kind: string;
       name?: string;
-      outcome: 'held' | 'failed' | 'skipped' | 'cut';
+      outcome: 'held' | 'failed' | 'skipped' | 'reused' | 'fresh' | 'cut';
+      /** The run whose responses stood for sending it, and its exchanges there. */
+      from?: { run: string; x: number[] };
+      /** Fingerprints of what was sent, and of what it is judged by. */
+      sentPrint?: string;
+      judgedPrint?: string;
       /** The item of a loop that it failed for. */
       item?: ItemRecord;
       /** Of a loop: its items. */
@@ -208,6 +217,11 @@ export type EventBody =
   | { type: 'again'; x: number; why: string; after: number }
   /** Waits of 50 ms and more. */
   | { type: 'waited'; step: string; why: WaitReason; ms: number; detail?: string }
+  /** A run goes on. */
+  | { type: 'resumed'; files: { path: string; sha256: string }[]; options: Json }
+  /** How to take back what a call made was put down, and was sent. */
+  | { type: 'undo'; n: number; step: string; key: string }
+  | { type: 'undone'; n: number; step: string; key: string; outcome: 'held' | 'failed' }
   | ({ type: 'credential'; api: string; deployment: string | null } & MadeCredential)
   | {
       type: 'file';

@@ -20,12 +20,13 @@ export function isFact(event: ToldEvent): event is JournalEvent {
  * journal holds are therefore the same.
  */
 export class Recorder {
-  private seq = 0;
   constructor(
     private readonly clock: Clock,
     private readonly masker: Masker,
     private readonly store: JournalStore,
     private readonly listeners: readonly Listener[],
+    /** The number of the last event of a journal that is gone on with. */
+    private seq = 0,
   ) {}
 
   /** Writes events in one go. They have reached the kernel when this returns. */

@@ -4,7 +4,11 @@ import type { EventBody, ExpectRecord } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import type { StepOutcome } from '../steps/definition.ts';
 import { ended, type Ending } from '../steps/ended.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import { judgedPrint } from './fingerprint.ts';
 import { brokenProblem, whyNotAgain } from './problems.ts';
+import type { Replayed } from './replay.ts';
+import { newEvents } from './requests.ts';
 import type { Broken } from '../../http/message.ts';
 import type { Sent } from './send.ts';
 
@@ -19,16 +23,36 @@ export type CallEnding = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem'
   }>;
 
 /** Writes the end of a call, in one go with what came just before it, and says how it ended. */
-export function ender(step: CallStep, address: string, context: RunContext): (ending: CallEnding) => StepOutcome {
+export function ender(
+  step: CallStep,
+  address: string,
+  endpoint: Endpoint | undefined,
+  context: RunContext,
+): (ending: CallEnding) => StepOutcome {
   const end = ended(step, address, context);
   return ({ before = [], x, expects = [], exit, cut, skipped, tries = 1, ...rest }) => {
     if (skipped) return end({ outcome: 'skipped', why: 'you said no' });
     if (exit === 0 && tries > 1) context.counters.retried++;
     const notes = expects.flatMap((each) => notesOn(each, address));
     const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
-    if (outcome === 'held' && step.undo) context.undos.push({ step: undoCall(step, step.undo), context });
+    const undo: EventBody[] = [];
+    if (outcome === 'held' && step.undo) {
+      const n = context.undos.length + 1;
+      context.undos.push({ n, address, step: undoCall(step, step.undo), context: { ...context, replayed: undefined } });
+      undo.push({ type: 'undo', n, step: address, key: context.keyPrefix + step.name });
+    }
     const numbers = x === undefined ? {} : { x: [...x] };
-    end({ ...rest, ...numbers, ...(tries > 1 ? { tries } : {}), expects, outcome, before: [...before, ...notes] });
+    const { replayed } = context;
+    end({
+      ...rest,
+      ...numbers,
+      ...(tries > 1 ? { tries } : {}),
+      ...prints(step, endpoint, context),
+      ...(replayed && !replayed.isSameRun ? { from: fromOf(replayed) } : {}),
+      expects,
+      outcome: replayed && outcome === 'held' ? replayed.outcome : outcome,
+      before: [...newEvents(context, before), ...undo, ...notes],
+    });
     return {
       outcome,
       exit: cut ? 130 : exit,
@@ -39,6 +63,18 @@ export function ender(step: CallStep, address: string, context: RunContext): (en
       ...(exit === 1 && step.onFailure === 'continue' ? { goesOn: true as const } : {}),
     };
   };
+}
+
+/** The fingerprints by which a later run knows whether this call is to be done again. */
+function prints(step: CallStep, endpoint: Endpoint | undefined, context: RunContext) {
+  const { replayed, printed } = context;
+  const sentPrint = replayed?.call.ended.sentPrint ?? printed.get(context.keyPrefix + step.name);
+  printed.delete(context.keyPrefix + step.name);
+  return sentPrint === undefined ? {} : { sentPrint, judgedPrint: judgedPrint(step, endpoint, context) };
+}
+
+function fromOf({ call }: Replayed): { run: string; x: number[] } {
+  return { run: call.run, x: call.exchanges.map(({ answered }) => answered.x) };
 }
 
 /** What is told of an expectation although it held: it said nothing of the response, or part of it had no effect. */

@@ -21,7 +21,7 @@ import { isList } from '../../value/value.ts';
 import { problemRecord } from '../places.ts';
 import { failedExpectation, problemOf, serverWords, undecodable } from './problems.ts';
 import { answeredEvent } from './record.ts';
-import { Sender } from './send.ts';
+import { newEvents, requestsOf } from './requests.ts';
 
 /** Reads page after page; expectations on status and headers are tested on each, all others behind the last. */
 export async function pagedEnding(
@@ -38,10 +38,9 @@ export async function pagedEnding(
   let page: PageRequest | undefined;
   let tries = 1;
   for (let number = 1; ; number++) {
-    const sender = new Sender(step, address, endpoint, context, undefined);
-    const sending = context.clock.monotonicMs();
+    const sender = requestsOf(step, address, endpoint, context);
     const sent = await sender.send({ page: number, ...(page ? { next: page } : {}) });
-    const tookMs = context.clock.monotonicMs() - sending;
+    const { tookMs = 0 } = sent;
     numbers.push(...sent.numbers);
     tries = Math.max(tries, sent.tries ?? 1);
     const unsent = sentEnding(step, address, sent, context);
@@ -81,7 +80,7 @@ export async function pagedEnding(
     const turn = pages.turn(url, frame, sender.resolvers.real);
     if ('problem' in turn) return failed(turn.problem);
     if ('page' in turn) {
-      context.recorder.record(...before);
+      context.recorder.record(...newEvents(context, before));
       page = turn.page;
       continue;
     }

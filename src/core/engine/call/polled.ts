@@ -20,7 +20,7 @@ import { sentEnding, type CallEnding } from './ending.ts';
 import { answeredEvent } from './record.ts';
 import { serverWords } from './problems.ts';
 import { responseEnding } from './response.ts';
-import { Sender } from './send.ts';
+import { requestsOf } from './requests.ts';
 import { CallSink } from './sink.ts';
 
 /** Of a look that was not the last the record holds what the conditions read, not its body. */
@@ -43,10 +43,9 @@ export async function polledEnding(
   let waitedMs = 0;
   let tries = 0;
   for (let look = 1; ; look++) {
-    const sender: Sender = new Sender(step, address, endpoint, context, undefined);
-    const sending = clock.monotonicMs();
+    const sender = requestsOf(step, address, endpoint, context);
     const sent = await sender.send({ look });
-    const tookMs = clock.monotonicMs() - sending;
+    const { tookMs = 0 } = sent;
     numbers.push(...sent.numbers);
     tries = Math.max(tries, sent.tries ?? 1);
     const around = { waitedMs, tries, why: counted(look, 'poll') };

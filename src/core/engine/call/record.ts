@@ -23,6 +23,8 @@ export type Purpose = Readonly<{
   /** The page or look of the call. */
   round?: Readonly<{ page?: number; look?: number }>;
   tryNumber?: number;
+  /** The fingerprint of the call that it belongs to. */
+  sentPrint?: string;
 }>;
 
 /** What a hop of a call is sent for; one that a redirect led to has a method of its own. */
@@ -33,7 +35,19 @@ export function purposeOf(step: CallStep, hop: number, method: string): Pick<Pur
 
 /** Records a request, and waits for the disk when it may not be sent twice: even a power cut leaves a trace of it. */
 export async function recordSent(
-  { purpose, address, key, api, repeatable, changing, idempotencyKey, holes = [], round = {}, tryNumber = 1 }: Purpose,
+  {
+    purpose,
+    address,
+    key,
+    api,
+    repeatable,
+    changing,
+    idempotencyKey,
+    holes = [],
+    round = {},
+    tryNumber = 1,
+    sentPrint,
+  }: Purpose,
   { x, hop, pair }: Readonly<{ x: number; hop: number; pair: Pair }>,
   context: RunContext,
 ): Promise<void> {
@@ -57,6 +71,7 @@ export async function recordSent(
     ...(idempotencyKey === undefined ? {} : { idempotencyKey }),
     repeatable,
     changing,
+    ...(sentPrint === undefined ? {} : { sentPrint }),
     flushed: !repeatable,
   });
   if (!repeatable) await context.recorder.sync();

@@ -10,11 +10,13 @@ import type { ProblemRecord } from '../../journal/events.ts';
 import type { ExchangeOptions } from '../../ports.ts';
 import type { RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
+import type { Resolvers } from '../resolvers.ts';
 import { problemRecord } from '../places.ts';
 import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
 import { connectionOf } from './connection.ts';
 import { problemOf } from './problems.ts';
 import { authHost, exitOf, type Signer } from './auth-host.ts';
+import { sentPrint } from './fingerprint.ts';
 import { holesOf } from './holes.ts';
 import { answeredEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
 import { brokenEvent } from './ending.ts';
@@ -24,7 +26,7 @@ import { Tries } from './tries.ts';
 import type { Decision } from '../../pacing/retry.ts';
 
 /** What came of a request: a response, none, or a reason not to send it. `numbers` are its exchanges in the record. */
-export type Sent = Readonly<{ numbers: readonly number[]; tries?: number; notAgain?: Decision }> &
+export type Sent = Readonly<{ numbers: readonly number[]; tries?: number; notAgain?: Decision; tookMs?: number }> &
   (
     | Readonly<{ x: number; request: HttpRequest; response: HttpResponse; refused?: RefusedRedirect; isOwn: boolean }>
     | Readonly<{ x: number; broken: Broken }>
@@ -32,6 +34,12 @@ export type Sent = Readonly<{ numbers: readonly number[]; tries?: number; notAga
     /** A person said no, for this call or for the run; or the run pauses before it is sent. */
     | Readonly<{ declined: 'skip' | 'stop' | 'pause' }>
   );
+
+/** Where the responses of one call come from. */
+export interface Requests {
+  readonly resolvers: Resolvers;
+  send(round?: Round): Promise<Sent>;
+}
 
 /** Which request of a call it is, where there are several: a page or a look, counted from 1. */
 export type Round = Readonly<{ page?: number; look?: number; next?: PageRequest }>;
@@ -41,7 +49,7 @@ function isFull(sent: Sent): boolean {
 }
 
 /** Sends the requests of one call: each hop with its credential and cookies, and once more after a 401 with a new one. */
-export class Sender {
+export class Sender implements Requests {
   private readonly builder: RequestBuilder;
   private readonly numbers: number[] = [];
   /** Digest of a body that is read while it is sent: another one later means that the file was changed. */
@@ -49,6 +57,8 @@ export class Sender {
   private round: Round = {};
   private readonly tries: Tries;
   private tryNumber = 1;
+  /** The fingerprint of what is sent for the call: of its first request. */
+  private print: string | undefined;
 
   constructor(
     private readonly step: CallStep,
@@ -61,22 +71,35 @@ export class Sender {
     this.tries = new Tries(step, endpoint, context);
   }
 
-  private get signer(): Signer {
-    const { endpoint, resolvers, address, step } = this;
-    return { endpoint, resolvers, address, key: step.name };
+  private get key(): string {
+    return this.context.keyPrefix + this.step.name;
   }
 
-  get resolvers() {
+  private get signer(): Signer {
+    const { endpoint, resolvers, address, key } = this;
+    return { endpoint, resolvers, address, key };
+  }
+
+  get resolvers(): Resolvers {
     return this.builder.resolvers;
   }
 
   /** Sends, and again where it failed and may be sent again; each exchange is one of its own in the record. */
   async send(round: Round = {}): Promise<Sent> {
+    const { clock } = this.context;
+    const from = clock.monotonicMs();
+    const sent = await this.tried(round);
+    return { ...sent, tookMs: clock.monotonicMs() - from };
+  }
+
+  private async tried(round: Round): Promise<Sent> {
     this.round = round;
     const { numbers, tries, context } = this;
     if ((round.page ?? round.look ?? 1) > 1) context.host.beginAgain();
     const first = this.builder.first(round.next);
     if ('problem' in first) return { numbers, problem: first.problem, exit: 1 };
+    this.print = context.printed.get(this.key) ?? sentPrint(first.value.shown, this.step, this.endpoint, context);
+    context.printed.set(this.key, this.print);
     const declined = await this.declined(first.value);
     if (declined) return { numbers, declined };
     for (;;) {
@@ -186,6 +209,7 @@ export class Sender {
       idempotencyKey: this.builder.idempotencyKey,
       holes: hop === 0 ? holesOf(step, context) : [],
       round: this.round,
+      sentPrint: this.print!,
       tryNumber: this.tryNumber,
     };
     await recordSent(purpose, { x, hop, pair }, context);

@@ -34,7 +34,7 @@ export async function runSignInChain(
     return found && found.api === endpoint?.api ? { ...found, auth: undefined } : found;
   };
   const inner = { ...context, endpointOf: withoutAuth, purpose: 'sign-in' as const };
-  const outcome = await runInner(chain, { given, secretNames }, 's', inner);
+  const outcome = await runInner(chain, { given, secretNames }, 's', inner, 'sign-in');
   if ('diagnostics' in outcome) return { problem: outcome.diagnostics[0]! };
   if (outcome.exit === 0) return { gives: Object.fromEntries(outcome.gives) };
   const message = `The chain ${file.text} failed to sign in`;

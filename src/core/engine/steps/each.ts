@@ -13,6 +13,7 @@ import { failureGroups } from '../failure-groups.ts';
 import { identitiesOf } from '../item-identity.ts';
 import { placeOf, problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
+import { Redone } from '../redone.ts';
 import { Scope } from '../scope.ts';
 import { secretIn } from '../../expression/secrecy.ts';
 import type { RowsFile } from '../../ports.ts';
@@ -111,6 +112,7 @@ class Loop {
       isHalted: () => this.isStopped || context.isHalted(),
       keyPrefix: `${context.keyPrefix}each:${step.name}{${id}}/`,
       item: { number: index + 1, id, ...(label === undefined ? {} : { label }) },
+      redone: new Redone(context.redone),
       sessions: step.ownCookies ? context.sessions.withOwnCookies() : context.sessions,
     };
   }
@@ -141,6 +143,8 @@ class Loop {
     const { step, context, number } = this;
     const inner = this.contextOf(item);
     const inside = `${number}#${item.index + 1}`;
+    const before = this.failedBefore(item, inner);
+    if (before) return this.account(item, before);
     const isLong = step.steps.length > 1;
     const key = inner.keyPrefix.slice(0, -1);
     if (isLong) context.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
@@ -167,6 +171,20 @@ class Loop {
       });
     }
     this.account(item, problem ? { ...outcome, exit: 1 } : outcome);
+  }
+
+  /** An item that failed in the run that is gone on with stays failed, unless the failed ones are tried again. */
+  private failedBefore(item: ItemAt, { keyPrefix }: RunContext): StepsOutcome | undefined {
+    const { kept, failed } = this.context;
+    if (!kept?.isSameRun || kept.failed || this.step.onFailure !== 'continue') return undefined;
+    const [ended] = kept.records.failedIn(keyPrefix);
+    if (!ended) return undefined;
+    const { step: address, problem } = ended;
+    const { code = '', message: reason = '', source } = problem ?? {};
+    const place = `${source?.file ?? ''}:${source?.line ?? 0}`;
+    const name = ended.name ?? ended.kind;
+    failed.push({ address, step: name, item: item.label ?? item.index + 1, code, reason, status: null, place });
+    return { exit: 1, calls: 0, expects: 0, held: 0 };
   }
 
   /** Counts an item that ended, and stops the loop where it has to be. */

@@ -7,7 +7,21 @@ type EndedBody = Extract<EventBody, { type: 'ended' }>;
 
 /** What is said of the end of a step beside how long it took; without an outcome a problem makes it failed. */
 export type Ending = Partial<
-  Pick<EndedBody, 'outcome' | 'why' | 'x' | 'expects' | 'binds' | 'counts' | 'groups' | 'tries' | 'waitedMs'>
+  Pick<
+    EndedBody,
+    | 'outcome'
+    | 'why'
+    | 'x'
+    | 'expects'
+    | 'binds'
+    | 'counts'
+    | 'groups'
+    | 'tries'
+    | 'waitedMs'
+    | 'from'
+    | 'sentPrint'
+    | 'judgedPrint'
+  >
 > &
   Readonly<{
     /** A failure that others have told of already. */
@@ -54,7 +68,7 @@ export function ended(step: Step, address: string, context: RunContext): (ending
       ...(problem ? { problem } : {}),
       ...(others.length > 0 ? { problems: others } : {}),
     });
-    return plainOutcome(outcome);
+    return plainOutcome(outcome === 'reused' || outcome === 'fresh' ? 'held' : outcome);
   };
 }
 

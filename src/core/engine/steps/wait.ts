@@ -15,6 +15,8 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
   const frame = plainFrame(context);
   const needed = valueNeeded(expression, frame, 'Write x ?? ... with how long to wait then.');
   if ('problem' in needed) return end({ problem: needed.problem });
+  // A length of time that has passed once has passed; an instant is asked for again.
+  if ('for' in step && context.kept?.isSameRun && context.kept.records.hasWaited(address)) return end({});
   const milliseconds = pauseOf(step, needed.value, context.clock.nowMs());
   if (milliseconds === undefined) {
     const { source } = expression;

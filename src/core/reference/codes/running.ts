@@ -140,6 +140,15 @@ export const runningCodes: CodePages = {
       'The quota of a day or month is used up, or the server says that it is. The run pauses, with exit status 5, and goes on with batharon resume once the quota begins anew; with --stay it waits.',
     example: { run: call(), answer: { status: 429, headers: [['Retry-After', '7200']] } },
   },
+  'run-under-way': {
+    about: 'Another process goes on with this run, or runs this chain: two at a time would do everything twice.',
+    example: { command: '@under-way resume' },
+  },
+  'in-doubt': {
+    about:
+      'A request went out, its answer never came, and it may not be sent twice. Look at the server whether it was done, and say so: batharon resume --sent ADDRESS, or --not-sent ADDRESS. An idempotency-key spares the question.',
+    example: { command: '@doubtful resume --no-input' },
+  },
   'gave-up': {
     about: 'give-up-when holds: a state from which it cannot recover. The message has the sequence of states.',
     example: {

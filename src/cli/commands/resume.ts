@@ -1,0 +1,116 @@
+import type { Command } from 'commander';
+import path from 'node:path';
+import { runOwner } from '../../adapters/journal-files.ts';
+import type { RecordedRun } from '../../adapters/journal-reader.ts';
+import { givenOnCommandLine, type Given } from '../../core/chain/inputs.ts';
+import type { Part } from '../../core/engine/context.ts';
+import { CallRecords } from '../../core/journal/call-records.ts';
+import type { EventOf } from '../../core/journal/events.ts';
+import { fromStored } from '../../core/journal/stored.ts';
+import { counted } from '../../core/value/show.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { prepareAndRun, type GoingOn, type RunOptions } from '../prepared-run.ts';
+import { bodyJson, openRecord } from '../record.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { openProject } from '../workspace.ts';
+import { examples, several, type CommandModule } from './definition.ts';
+
+type Options = Omit<RunOptions, 'at' | 'part' | 'share'> &
+  Readonly<{ failed?: boolean; all?: boolean; sent: readonly string[]; notSent: readonly string[] }>;
+
+/** `resume [RUN]`: goes on with a run that stopped, with the files as they are now. What was done is not done again. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .argument('[run]', 'the run; the newest one that has not passed without it')
+      .option('--failed', 'try the items again that failed')
+      .option('--all', 'go on from --first or --spread to the rest of the items')
+      .option('--sent <address>', 'the request in doubt there was done (may be given again)', several, [])
+      .option('--not-sent <address>', 'the request in doubt there was not done', several, [])
+      .option('--take <name=value>', 'another value for an input (may be given again)', several, [])
+      .option('--take-from <file>', 'inputs from a YAML or JSON file')
+      .option('--no-input', 'never ask; what is missing is an error')
+      .option('--may-change <deployment>', 'allow changes at a guarded deployment, by name', several, [])
+      .option('--stay', 'wait for a spent quota instead of pausing the run')
+      .option('--strict', 'a call that passed only after more than one try counts as failed')
+      .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
+      .option('--quiet', 'show failures only')
+      .action((id: string | undefined, options: Options) => run((io) => execute(id, options, io)));
+    examples(sub, 'batharon resume', 'batharon resume 0523-1412-7k --failed', 'batharon resume --not-sent 2#5.2');
+  },
+};
+
+async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
+  const workspace = openProject(io.cwd);
+  const record = openRecord(workspace, id ?? 'last');
+  const [first] = record.events;
+  if (first?.type !== 'run' || first.chain === '')
+    throw new UsageFault('run-not-found', `${record.id} is no run of a chain`, 'See the runs with: batharon runs');
+  const owner = runOwner(record.folder);
+  if (owner !== undefined) {
+    const advice = 'Wait for its end, or stop it.';
+    throw new UsageFault('run-under-way', `The run ${record.id} goes on in process ${owner}`, advice);
+  }
+  const end = record.events.findLast((event) => event.type === 'finished' || event.type === 'paused');
+  const { part, at } = optionsOf(first);
+  if (end?.type === 'finished' && end.outcome === 'passed' && !options.all) {
+    io.exit.out(`The run ${record.id} has passed: there is nothing to go on with.\n`);
+    return 0;
+  }
+  const records = new CallRecords(record.id, record.events, record.body);
+  const addresses = (said: readonly string[]) => new Set(said.map((each) => wholeAddress(each, record)));
+  const from: GoingOn = {
+    kept: {
+      records,
+      isSameRun: true,
+      failed: options.failed ?? false,
+      sent: addresses(options.sent),
+      notSent: addresses(options.notSent),
+    },
+    record,
+    inputs: recordedInputs(first, record),
+    heading: headingOf(records, end),
+  };
+  const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
+  const { now, seed } = first;
+  const clock = { seed, ...(now === null ? {} : { now }) };
+  return prepareAndRun(file, { ...options, ...clock, at, part: options.all ? undefined : part }, io, from);
+}
+
+/** What the run was told when it began. */
+function optionsOf({ options, apis }: EventOf<'run'>): { part: Part | undefined; at: readonly string[] } {
+  const said = options as { part?: Part };
+  const at = apis.flatMap(({ name, deployment }) => (deployment === null ? [] : [`${name}=${deployment}`]));
+  return { part: said.part, at };
+}
+
+/** `2#5.2` for `2#5.2/ask-clearance`. */
+function wholeAddress(said: string, { events }: RecordedRun): string {
+  const sent = events.find(
+    (event) => event.type === 'sent' && (event.step === said || event.step.startsWith(`${said}/`)),
+  );
+  if (sent?.type === 'sent') return sent.step;
+  throw new UsageFault(
+    'bad-option',
+    `Nothing was sent at ${said} in this run`,
+    'Addresses stand in front of each line: 2#5.2.',
+  );
+}
+
+/** Inputs as they were given; what is secret is in no record, and is asked for again. */
+function recordedInputs({ inputs }: EventOf<'run'>, record: RecordedRun): ReadonlyMap<string, Given> {
+  const given = new Map<string, Given>();
+  for (const [name, stored] of Object.entries(inputs)) {
+    const { source } = givenOnCommandLine(name, '');
+    const isTime = 'as' in stored && (stored.as === 'duration' || stored.as === 'date-time');
+    const value = isTime ? stored.text : 'body' in stored ? bodyJson(record, stored.body) : fromStored(stored);
+    if (value !== undefined && !('secret' in stored)) given.set(name, { value, source });
+  }
+  return given;
+}
+
+function headingOf(records: CallRecords, end: EventOf<'finished' | 'paused'> | undefined): string {
+  const how = end === undefined ? 'it was killed' : end.type === 'paused' ? `it paused (${end.why})` : 'it failed';
+  const again = end?.type === 'finished' ? '; its end was tidied up already, and is again' : '';
+  return `goes on: ${how}${again}; ${counted(records.doneCount, 'call')} done are not sent again`;
+}

@@ -1,0 +1,139 @@
+import path from 'node:path';
+import type { RecordedRun } from '../adapters/journal-reader.ts';
+import { openSecrets } from '../adapters/secrets.ts';
+import { signInHelp } from '../adapters/sign-in-help.ts';
+import { changesNotAllowed } from '../core/chain/changes.ts';
+import { endpointOfCalls } from '../core/chain/check.ts';
+import type { Given } from '../core/chain/inputs.ts';
+import { callsOf } from '../core/chain/model.ts';
+import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.ts';
+import type { Kept } from '../core/engine/call/replay.ts';
+import type { Part } from '../core/engine/context.ts';
+import type { Share } from '../core/pacing/pace.ts';
+import { writeJson } from '../core/value/json-write.ts';
+import { acceptIn } from './accept.ts';
+import { askChange } from './ask-change.ts';
+import { secretsFor } from './endpoints.ts';
+import { commandInputs, type InputOptions } from './inputs.ts';
+import type { ExitStatus, Io } from './io.ts';
+import type { HostOptions } from './run-host.ts';
+import { secretsWarnings } from './secrets-warnings.ts';
+import { startRun } from './start-run.ts';
+import { UsageFault } from './usage-fault.ts';
+import { showDiagnostics, tally } from './view/diagnostics.ts';
+import { paletteOf } from './view/palette.ts';
+import { RunView } from './view/run-view.ts';
+import { loadChain, openProject, readAt, type Workspace } from './workspace.ts';
+
+/** What may be said of a run, whether it begins or goes on. */
+export type RunOptions = InputOptions &
+  HostOptions &
+  Readonly<{
+    at: readonly string[];
+    mayChange: readonly string[];
+    out?: string;
+    quiet?: boolean;
+    accept?: boolean;
+    ask?: boolean;
+    stay?: boolean;
+    strict?: boolean;
+    part?: Part | undefined;
+    share?: Share | undefined;
+  }>;
+
+/** What a run goes on from: its own journal, or that of another run. */
+export type GoingOn = Readonly<{
+  kept: Kept;
+  /** The run whose journal is continued. */
+  record: RecordedRun | undefined;
+  /** Inputs as they were recorded; the command line goes before them. */
+  inputs: ReadonlyMap<string, Given>;
+  /** What is said before anything is sent. */
+  heading: string;
+}>;
+
+/** Checks the files, and runs the chain when nothing is wrong with them. */
+export async function prepareAndRun(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
+  const workspace = openProject(io.cwd);
+  const at = readAt(options.at, io.environment, workspace.project);
+  const { chain, diagnostics, used } = loadChain(workspace, file, at, options.accept);
+  const store = openSecrets(workspace.folder, io.environment);
+  const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
+  const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
+  found.push(...(secrets?.diagnostics ?? []));
+  for (const each of chain ? [chain, ...used.steps] : [])
+    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.mayChange));
+  const canRun = chain && secrets && !hasErrors(found);
+  const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
+  if (options.accept && !canAsk)
+    throw new UsageFault('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');
+  if (options.ask && !canAsk)
+    throw new UsageFault('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
+  const checked = canRun ? chain : undefined;
+  const {
+    inputs,
+    host,
+    diagnostics: ofInputs,
+  } = await commandInputs(checked, file, secrets?.values ?? {}, options, workspace, io, from?.inputs);
+  found.push(...ofInputs, ...secretsWarnings(workspace, store));
+
+  // What goes wrong is told beside the data when standard output is the data.
+  const write = options.out === '-' ? io.exit.err : io.exit.out;
+  const palette = paletteOf(io.colors && (options.out === '-' ? io.errIsTerminal : true));
+  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
+  if (hasErrors(found) || !chain || !secrets || !inputs) {
+    io.exit.err(`${tally(found)}; nothing was sent\n`);
+    return 2;
+  }
+  const nameWidth = Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length)));
+  const view = new RunView({
+    write,
+    palette,
+    columns: io.columns,
+    nameWidth,
+    quiet: options.quiet ?? false,
+    columnsNow: io.columnsNow,
+    moves: options.out === '-' ? io.errIsTerminal : io.outIsTerminal,
+  });
+  if (from) view.goOn(from.record?.events ?? [], from.heading);
+  const plan = {
+    workspace,
+    chain,
+    used,
+    help: signInHelp(canAsk, io.exit),
+    inputs,
+    at,
+    secrets: secrets.values,
+    options: { at: [...options.at], ...(options.part ? { part: { ...options.part } } : {}) },
+    purpose: 'run' as const,
+    listeners: [view.listen],
+    host,
+    now: options.now ?? null,
+    accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
+    part: options.part,
+    share: options.share,
+    stay: options.stay ?? false,
+    strict: options.strict ?? false,
+    ask: options.ask ? askChange(palette, io) : undefined,
+    kept: from?.kept,
+    goesOn: from?.record,
+  };
+  const { exit, gives } = await startRun(plan, io);
+  if (options.out !== undefined) writeGives(options.out, gives, workspace, io);
+  return exit;
+}
+
+function writeGives(
+  out: string,
+  gives: ReadonlyMap<string, Parameters<typeof writeJson>[0]>,
+  { cwd }: Workspace,
+  io: Io,
+): void {
+  const text = `${writeJson(Object.fromEntries(gives), 2)}\n`;
+  if (out === '-') {
+    io.exit.out(text);
+    return;
+  }
+  io.exit.writeFile(path.resolve(cwd, out), text, 0o644);
+  io.exit.out(`made  ${out}\n`);
+}

@@ -1,0 +1,22 @@
+import type { CallStep } from '../../chain/model.ts';
+import type { EventOf } from '../../journal/events.ts';
+import type { RunContext } from '../context.ts';
+import type { CallEnding } from './ending.ts';
+import { problemOf } from './problems.ts';
+
+/**
+ * A request went out, its answer never came, and it may not be sent twice: only who can look at the server knows whether it
+ * was done. The run pauses until it is told.
+ */
+export function inDoubt(
+  step: CallStep,
+  address: string,
+  { at, request }: EventOf<'sent'>,
+  context: RunContext,
+): CallEnding {
+  const when = new Date(at).toISOString().replace('.000', '');
+  const message = `${request.method} ${request.url} went out at ${when}, and no answer came: it may have been done`;
+  const advice = `Look at the server; then go on with --sent ${address} if it was done, or --not-sent ${address} if not.`;
+  context.pausing.begin({ why: 'doubt', step: address, detail: `${message}. ${advice}` });
+  return { exit: 130, cut: true, problem: problemOf(step, 'in-doubt', message, advice) };
+}

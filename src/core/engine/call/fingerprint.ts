@@ -1,0 +1,77 @@
+import type { CallStep } from '../../chain/model.ts';
+import type { Source } from '../../diagnostics/source.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import type { HttpRequest } from '../../http/message.ts';
+import { crypto } from '../../packages.ts';
+import type { RunContext } from '../context.ts';
+import { sourceOf } from '../judge.ts';
+import { authOf } from './build.ts';
+import { digestOf } from './record.ts';
+
+/** What the fingerprints are of: raised when the same text comes to mean another request. */
+const LANGUAGE = 1;
+/** Headers that say nothing of what is meant by a request. */
+const UNSTABLE = new Set(['user-agent', 'idempotency-key']);
+
+/**
+ * What goes over the wire for a call: its first request as its record shows it, without credentials, and the definitions that
+ * decide about the requests behind it. Two calls of one print are the same to the server.
+ */
+export function sentPrint(
+  shown: HttpRequest,
+  step: CallStep,
+  endpoint: Endpoint | undefined,
+  context: RunContext,
+): string {
+  const { method, url, headers, body } = shown;
+  const { api = '', deployment = null } = endpoint ?? {};
+  return context.runHost.print(
+    JSON.stringify([
+      LANGUAGE,
+      method,
+      url,
+      headers.filter(([name]) => !UNSTABLE.has(name.toLowerCase())),
+      body === undefined ? null : digestOf(body),
+      api,
+      deployment,
+      definitionOf(step, endpoint),
+    ]),
+  );
+}
+
+const definitions = new WeakMap<CallStep, Map<Endpoint | undefined, string>>();
+
+/** Worked out once for each call and endpoint. */
+function definitionOf(step: CallStep, endpoint: Endpoint | undefined): string {
+  let known = definitions.get(step);
+  if (!known) definitions.set(step, (known = new Map<Endpoint | undefined, string>()));
+  let text = known.get(endpoint);
+  if (text === undefined) {
+    const { redirects, readAs, namespaces, save, paging, poll, untilEvent } = step;
+    const auth = authOf(step.request, endpoint);
+    const parts = [auth && [auth.scheme, auth.texts], redirects, readAs, namespaces, save, paging, poll, untilEvent];
+    text = asWritten(parts);
+    known.set(endpoint, text);
+  }
+  return text;
+}
+
+/** Definitions as they are written: an expression or a text is its source, places do not count. */
+function asWritten(value: unknown): string {
+  return JSON.stringify(value, (_name, each: unknown) => {
+    const isWritten = typeof each === 'object' && each !== null && 'source' in each;
+    return isWritten ? (each.source as Source).text.trim() : each;
+  });
+}
+
+/** What a response is judged by and what is kept of it, files and schemas by their content. */
+export function judgedPrint(step: CallStep, endpoint: Endpoint | undefined, { runHost }: RunContext): string {
+  const entries = [...(endpoint?.expect ?? []), ...step.expect].map((each) => {
+    const file = each.form === 'fits' && 'file' in each.schema ? each.schema.file.text : undefined;
+    const read = file === undefined ? undefined : runHost.readFile(file);
+    const content = read && 'bytes' in read ? crypto().createHash('sha256').update(read.bytes).digest('hex') : '';
+    return [each.form, sourceOf(each).text.trim(), content];
+  });
+  const kept = step.keep.map(({ name, value }) => [name, value.source.text.trim()]);
+  return runHost.print(JSON.stringify([entries, kept, endpoint?.errorText?.source.text ?? null]));
+}

@@ -1,0 +1,143 @@
+import { mayRepeat } from '../../chain/changes.ts';
+import type { CallStep } from '../../chain/model.ts';
+import { isSafe } from '../../http/methods.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import type { HttpResponse } from '../../http/message.ts';
+import type { CallRecords, RecordedCall, RecordedExchange } from '../../journal/call-records.ts';
+import { isDone } from '../../journal/call-records.ts';
+import type { BodyRef } from '../../journal/events.ts';
+import type { RunContext } from '../context.ts';
+import type { Resolvers } from '../resolvers.ts';
+import { RequestBuilder } from './build.ts';
+import { judgedPrint, sentPrint } from './fingerprint.ts';
+import type { Requests, Round, Sent } from './send.ts';
+
+/** A recorded call that stands for sending it: done before in this run, kept of another, or fresh enough. */
+export type Replayed = Readonly<{
+  outcome: 'reused' | 'fresh';
+  call: RecordedCall;
+  body(ref: BodyRef): Uint8Array | undefined;
+  /** Whether its exchanges are those of this very journal. */
+  isSameRun: boolean;
+  isOwn: boolean;
+}>;
+
+/** What a run goes on from, and what was said about requests whose answers never came. */
+export type Kept = Readonly<{
+  records: CallRecords;
+  isSameRun: boolean;
+  /** Whether items that failed are tried again. */
+  failed: boolean;
+  /** Addresses of requests that are known to have been done, or not to have been. */
+  sent: ReadonlySet<string>;
+  notSent: ReadonlySet<string>;
+}>;
+
+/** Older responses of the project, by what was sent. */
+export type FreshRecords = (sentPrint: string, maxAgeMs: number) => Pick<Replayed, 'call' | 'body'> | undefined;
+
+/** What to do about a call before anything is sent. */
+export type Before =
+  | Readonly<{ replayed: Replayed }>
+  | Readonly<{ doubt: RecordedExchange['sent'] }>
+  /** It is known to have been done, and nothing came back of it. */
+  | Readonly<{ taken: true }>
+  | Readonly<{ send: true }>;
+
+/** Whether a recorded response serves, by the rules of going on. */
+export function beforeSending(
+  step: CallStep,
+  address: string,
+  endpoint: Endpoint | undefined,
+  context: RunContext,
+): Before {
+  const { kept, fresh, redone } = context;
+  if (!kept && !(fresh && step.freshForMs !== undefined)) return SEND;
+  const first = new RequestBuilder(step.request, endpoint, context).first();
+  context.host.beginAgain();
+  // What cannot be built is told when it is sent.
+  if ('problem' in first) return SEND;
+  const { shown, isOwn } = first.value;
+  const print = sentPrint(shown, step, endpoint, context);
+  if (kept && !step.isUndo) {
+    const before = goingOn(step, address, print, kept, context);
+    if (before === 'made-anew') return SEND;
+    if (before) return 'call' in before ? { replayed: { ...before, isOwn } } : before;
+  }
+  if (fresh && step.freshForMs !== undefined && !redone.isRedone) {
+    const found = fresh(print, step.freshForMs);
+    if (found) return { replayed: { ...found, outcome: 'fresh', isSameRun: false, isOwn } };
+  }
+  redone.mark();
+  return SEND;
+}
+
+const SEND: Before = { send: true };
+
+/** By what was recorded of it; nothing when that says nothing. What is made anew for its secrets or cookies changes nothing. */
+function goingOn(
+  step: CallStep,
+  address: string,
+  print: string,
+  { records, isSameRun, sent, notSent }: Kept,
+  context: RunContext,
+): Omit<Replayed, 'isOwn'> | Exclude<Before, { replayed: Replayed }> | 'made-anew' | undefined {
+  const key = context.keyPrefix + step.name;
+  const isRepeatable = mayRepeat(step);
+  const open = records.unanswered(key);
+  if (open && isSameRun && !isRepeatable) {
+    if (notSent.has(address)) return undefined;
+    return sent.has(address) ? { taken: true } : { doubt: open };
+  }
+  const call = records.call(key);
+  if (!call || call.ended.sentPrint !== print || call.exchanges.length === 0) return undefined;
+  const replayed = { outcome: 'reused', call, body: records.body, isSameRun } as const;
+  const isSafelyRead = isSafe(step.request.line?.method ?? 'GET');
+  if (isDone(call.ended)) {
+    if (context.redone.isRedone && isSafelyRead) return undefined;
+    return isRepeatable && holdsWhatIsNotRecorded(call) ? 'made-anew' : replayed;
+  }
+  const { status } = call.exchanges.at(-1)!.answered;
+  // The change was made, though what came of it was not as expected: it is not made twice.
+  if (!isRepeatable && status >= 200 && status < 300 && !notSent.has(address)) return replayed;
+  return call.ended.judgedPrint === judgedPrint(step, endpointOf(step, context), context) ? undefined : replayed;
+}
+
+function endpointOf({ api }: CallStep, context: RunContext): Endpoint | undefined {
+  return context.endpointOf(api?.text ?? context.chain.api?.text);
+}
+
+/** Secrets, cookies and bodies that went elsewhere are in no record: what gave them is asked again, where it may be. */
+function holdsWhatIsNotRecorded({ ended, exchanges }: RecordedCall): boolean {
+  if (ended.binds?.some(({ masked }) => masked)) return true;
+  return exchanges.some(
+    ({ answered: { setCookies, body } }) => setCookies !== undefined || (body && 'dropped' in body),
+  );
+}
+
+/** Gives recorded responses as if they had just come. */
+export class Replayer implements Requests {
+  constructor(
+    private readonly replayed: Replayed,
+    readonly resolvers: Resolvers,
+  ) {}
+
+  send({ page = 1 }: Round = {}): Promise<Sent> {
+    const { call, body, isOwn, isSameRun } = this.replayed;
+    const exchange = call.exchanges.find(({ sent }) => (sent.page ?? 1) === page) ?? call.exchanges.at(-1)!;
+    const { sent, answered } = exchange;
+    const { method, url, headers } = sent.request;
+    const response: HttpResponse = {
+      ...answered,
+      body: (answered.body && body(answered.body)) ?? new Uint8Array(),
+    };
+    const { blocked: _blocked, ...spent } = answered.timings;
+    const tookMs = Object.values(spent).reduce((sum, ms) => sum + ms, 0);
+    const request = { method, url, headers };
+    return Promise.resolve({ numbers: isSameRun ? [answered.x] : [], x: answered.x, request, response, isOwn, tookMs });
+  }
+
+  get looks(): number | undefined {
+    return this.replayed.call.looks;
+  }
+}

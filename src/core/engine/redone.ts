@@ -1,0 +1,17 @@
+/**
+ * Whether something of a scope was done anew. What only reads is then sent again behind it, since what it reads may have
+ * changed; what changes something and was done stays done.
+ */
+export class Redone {
+  private is = false;
+
+  constructor(private readonly around?: Redone) {}
+
+  mark(): void {
+    this.is = true;
+  }
+
+  get isRedone(): boolean {
+    return this.is || (this.around?.isRedone ?? false);
+  }
+}

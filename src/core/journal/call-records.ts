@@ -1,0 +1,124 @@
+import type { BodyRef, EventOf, JournalEvent } from './events.ts';
+
+/** One request of a recorded call with its answer: of several tries and hops the last. */
+export type RecordedExchange = Readonly<{ sent: EventOf<'sent'>; answered: EventOf<'answered'> }>;
+
+/** A call as a run has recorded it: how it ended, and what was answered on each page, or at the last look. */
+export type RecordedCall = Readonly<{
+  run: string;
+  ended: EventOf<'ended'>;
+  /** What was first sent for it, whatever came of that. */
+  first: EventOf<'sent'> | undefined;
+  exchanges: readonly RecordedExchange[];
+  /** Looks of a call that polled. */
+  looks: number | undefined;
+}>;
+
+/** Outcomes of a step that needs not be done again. */
+const DONE: ReadonlySet<string> = new Set(['held', 'reused', 'fresh']);
+
+export function isDone({ outcome }: EventOf<'ended'>): boolean {
+  return DONE.has(outcome);
+}
+
+/** What a run has recorded of its calls, by the keys of their steps. */
+export class CallRecords {
+  private readonly ends = new Map<string, EventOf<'ended'>>();
+  private readonly sent = new Map<number, EventOf<'sent'>>();
+  private readonly answers = new Map<number, EventOf<'answered'>>();
+  private readonly open = new Map<string, EventOf<'sent'>>();
+  private readonly firsts = new Map<string, EventOf<'sent'>>();
+  private readonly undone = new Set<string>();
+  private readonly waits = new Set<string>();
+  /** Failed calls by the items of loops that they are in. */
+  private readonly failures = new Map<string, EventOf<'ended'>[]>();
+  /** The number of the last exchange. */
+  last = 0;
+
+  constructor(
+    readonly run: string,
+    events: readonly JournalEvent[],
+    readonly body: (ref: BodyRef) => Uint8Array | undefined,
+  ) {
+    for (const event of events) this.add(event);
+  }
+
+  private add(event: JournalEvent): void {
+    switch (event.type) {
+      case 'sent':
+        this.last = Math.max(this.last, event.x);
+        this.sent.set(event.x, event);
+        if (event.purpose !== 'call') return;
+        if (!this.open.has(event.key)) this.firsts.set(event.key, event);
+        this.open.set(event.key, event);
+        return;
+      case 'answered':
+        this.answers.set(event.x, event);
+        return;
+      case 'undone':
+        if (event.outcome === 'held') this.undone.add(event.key);
+        return;
+      case 'ended':
+        this.ended(event);
+        return;
+      default:
+    }
+  }
+
+  private ended(event: EventOf<'ended'>): void {
+    if (event.kind === 'wait' && event.outcome === 'held') this.waits.add(event.step);
+    if (event.kind !== 'call' || event.step.startsWith('u')) return;
+    this.undone.delete(event.key);
+    this.ends.set(event.key, event);
+    // One that was cut, or whose answer never came, leaves its request open.
+    if (event.outcome !== 'cut' && this.isAnswered(event)) this.open.delete(event.key);
+    for (const { index } of event.key.matchAll(/\}\//g)) {
+      const prefix = event.key.slice(0, index + 2);
+      const failed = (this.failures.get(prefix) ?? []).filter(({ key }) => key !== event.key);
+      if (event.outcome === 'failed') failed.push(event);
+      this.failures.set(prefix, failed);
+    }
+  }
+
+  private isAnswered({ x = [] }: EventOf<'ended'>): boolean {
+    const last = x.at(-1);
+    return last === undefined || this.answers.has(last);
+  }
+
+  /** The call of a key, unless it was taken back since. */
+  call(key: string): RecordedCall | undefined {
+    const ended = this.ends.get(key);
+    if (!ended || this.undone.has(key)) return undefined;
+    const byRound = new Map<number, RecordedExchange>();
+    let looks: number | undefined;
+    for (const x of ended.x ?? []) {
+      const [sent, answered] = [this.sent.get(x), this.answers.get(x)];
+      if (!sent || !answered) continue;
+      if (sent.look !== undefined) looks = sent.look;
+      byRound.set(sent.page ?? 1, { sent, answered });
+    }
+    const first = this.firsts.get(key);
+    return { run: this.run, ended, first, exchanges: [...byRound.values()], looks };
+  }
+
+  /** A request that went out and was never answered, as far as is recorded. */
+  unanswered(key: string): EventOf<'sent'> | undefined {
+    return this.open.get(key);
+  }
+
+  /** Failed calls inside an item, by what stands before their keys. */
+  failedIn(prefix: string): readonly EventOf<'ended'>[] {
+    return this.failures.get(prefix) ?? [];
+  }
+
+  hasWaited(step: string): boolean {
+    return this.waits.has(step);
+  }
+
+  /** How many calls are done. */
+  get doneCount(): number {
+    let count = 0;
+    for (const ended of this.ends.values()) if (isDone(ended) && !this.undone.has(ended.key)) count++;
+    return count;
+  }
+}

@@ -1,0 +1,152 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { useDemo } from '../support/harbour.ts';
+import { useFolders, type Folder } from '../support/program.ts';
+
+const folderWith = useFolders();
+const demo = useDemo();
+
+/** A server that counts what it has answered, and can keep silent. */
+type Counting = { url: string; posts: string[]; keys: Map<string, string[]>; silent: boolean; status: number };
+let server: Server;
+let counting: Counting;
+beforeEach(async () => {
+  counting = { url: '', posts: [], keys: new Map(), silent: false, status: 200 };
+  server = createServer((request, response) => {
+    const { method = '', url = '' } = request;
+    let body = '';
+    request.on('data', (chunk: Buffer) => (body += chunk.toString()));
+    request.on('end', () => {
+      if (counting.silent) return;
+      const key = request.headers['idempotency-key'] as string | undefined;
+      if (key !== undefined) counting.keys.set(url, [...(counting.keys.get(url) ?? []), key]);
+      setTimeout(() => {
+        if (response.destroyed) return;
+        if (method === 'POST') counting.posts.push(url);
+        response.statusCode = counting.status;
+        response.setHeader('Content-Type', 'application/json').end(JSON.stringify({ id: url.slice(1), body }));
+      }, 3);
+    });
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  counting.url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+});
+afterEach(() => {
+  server.closeAllConnections();
+  server.close();
+});
+
+const projectWith = (chain: string): Folder =>
+  folderWith({
+    'batharon.yaml': `apis:\n  a: { url: "${counting.url}" }\n`,
+    'c.chain.yaml': `name: c\napi: a\n${chain}`,
+  });
+
+const LOOP = `takes: { count: { type: integer, default: 60 } }
+steps:
+  - each: n in range(count)
+    at-once: 8
+    steps:
+      - call: make
+        request: POST /make/{n}
+        idempotency-key: true
+        json: { n: "{n}" }
+        keep: { id: $.id }
+      - call: read
+        request: GET /read/{n}
+      - write: out.csv
+        row: { n: "{n}", id: "{id}" }
+        update-by: n
+    gather: { ids: "{id}" }
+gives: [ids]
+`;
+
+test('a run that is killed again and again ends as an unbroken one, and each POST that was answered is done once', async () => {
+  const whole = projectWith(LOOP);
+  const unbroken = await whole.run(['run', 'c.chain.yaml', '--out', 'gives.json']);
+  expect(unbroken.status).toBe(0);
+  counting.posts.length = 0;
+  counting.keys.clear();
+  const folder = projectWith(LOOP);
+  const killedAt = (count: number) => ({ signal: 'SIGKILL' as const, until: () => counting.posts.length >= count });
+  await folder.run(['run', 'c.chain.yaml'], killedAt(5));
+  for (const count of [6, 17, 30, 44]) await folder.run(['resume'], killedAt(count));
+  const last = await folder.run(['resume', '--out', 'gives.json']);
+  expect(last.status).toBe(0);
+  expect(folder.read('gives.json')).toBe(whole.read('gives.json'));
+  const rows = (text: string) => text.split('\n').sort();
+  expect(rows(folder.read('out.csv'))).toEqual(rows(whole.read('out.csv')));
+  // What was answered, and the answer recorded, is not sent again; what is sent again carries its key.
+  for (const [, keys] of counting.keys) expect(new Set(keys).size).toBe(1);
+  expect(new Set(counting.posts).size).toBe(60);
+  const answered = folder
+    .journals()[0]!
+    .filter(({ type }) => type === 'answered')
+    .map(({ x }) => x);
+  expect(new Set(answered).size).toBe(answered.length);
+});
+
+test('a request in doubt is not sent again until somebody says what became of it', async () => {
+  const folder = projectWith(
+    'steps:\n  - call: first\n    request: GET /first\n  - call: make\n    request: POST /make\n',
+  );
+  server.prependListener('request', (request) => (counting.silent ||= request.method === 'POST'));
+  await folder.run(['run', 'c.chain.yaml'], { signal: 'SIGKILL', until: () => counting.silent });
+  const asked = await folder.run(['resume', '--no-input']);
+  expect([asked.status, asked.all.includes('in-doubt')]).toEqual([3, true]);
+  expect(asked.all).toMatch(/--not-sent 2\/make/);
+  expect(counting.posts).toEqual([]);
+  const done = await folder.run(['resume', '--sent', '2/make']);
+  expect([done.status, counting.posts]).toEqual([0, []]);
+});
+
+test('a changed expectation is judged on what was recorded; a changed request is sent, and what is read behind it', async () => {
+  const steps = (expect: string, body = '1') =>
+    `steps:\n  - call: make\n    request: POST /make\n    json: { n: ${body} }\n  - call: read\n    request: GET /read\n    expect: [${expect}]\n  - call: add\n    request: POST /add\n`;
+  const folder = projectWith(steps("$.id == 'other'"));
+  expect((await folder.run(['run', 'c.chain.yaml'])).status).toBe(1);
+  expect(counting.posts).toEqual(['/make']);
+  folder.write('c.chain.yaml', `name: c\napi: a\n${steps("$.id == 'read'")}`);
+  const judged = await folder.run(['resume']);
+  expect([judged.status, counting.posts]).toEqual([0, ['/make', '/add']]);
+  expect(judged.all).toMatch(/2 +read .*done before/);
+  expect((await folder.run(['resume'])).all).toContain('has passed');
+  const other = projectWith(steps("$.id == 'other'"));
+  await other.run(['run', 'c.chain.yaml']);
+  other.write('c.chain.yaml', `name: c\napi: a\n${steps("$.id == 'read'", '2')}`);
+  expect((await other.run(['resume'])).status).toBe(0);
+  expect(counting.posts.slice(2)).toEqual(['/make', '/make', '/add']);
+});
+
+test('a part of a loop, and then the rest', async () => {
+  const folder = projectWith(LOOP);
+  expect((await folder.run(['run', 'c.chain.yaml', '--first', '3'])).all).toContain('3 of 60 items');
+  expect(counting.posts).toHaveLength(3);
+  const rest = await folder.run(['resume', '--all']);
+  expect([rest.status, counting.posts.length]).toEqual([0, 60]);
+});
+
+test('failed items stay failed, or are tried again with --failed', async () => {
+  const folder = demo();
+  expect((await folder.run(['run', 'chains/arrivals.chain.yaml'])).status).toBe(1);
+  const stays = await folder.run(['resume']);
+  expect([stays.status, /14 items, 5 failed/.test(stays.all), stays.all.includes('0 requests')]).toEqual([
+    1,
+    true,
+    true,
+  ]);
+  const again = await folder.run(['resume', '--failed', '--take', 'deepest=20']);
+  expect([again.status, /14 items {3}fit: 14 items/.test(again.all)]).toEqual([0, true]);
+});
+
+test('an older response stands for asking again while it is fresh', async () => {
+  const steps =
+    'steps:\n  - call: read\n    request: GET /read\n    fresh-for: 1h\n    keep: { id: $.id }\ngives: [id]\n';
+  const folder = projectWith(steps);
+  let asked = 0;
+  server.on('request', () => asked++);
+  await folder.run(['run', 'c.chain.yaml']);
+  const again = await folder.run(['run', 'c.chain.yaml', '--out', '-']);
+  expect([asked, again.status, JSON.parse(again.out)]).toEqual([1, 0, { id: 'read' }]);
+  expect(again.err).toMatch(/from run \d{4}-/);
+});
