@@ -1,3 +1,4 @@
+import path from 'node:path';
 import { listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import { exchangesOf } from '../core/report/exchange.ts';
 import { evaluate } from '../core/expression/evaluate.ts';
@@ -112,8 +113,9 @@ export function wholeValue({ stored }: BoundName, record: RecordedRun): Value | 
   ).value;
 }
 
-/** The newest run of one chain file. */
-export function newestRunOf({ recordFolder }: Workspace, chain: string): RecordedRun | undefined {
+/** The newest run of one chain file, whose path is as one sees it from where one stands. */
+export function newestRunOf({ recordFolder, folder, cwd }: Workspace, file: string): RecordedRun | undefined {
+  const chain = path.relative(folder, path.resolve(cwd, file)).split(path.sep).join('/');
   for (const id of listRuns(recordFolder)) {
     const record = readRun(recordFolder, id);
     const [first] = record?.events ?? [];

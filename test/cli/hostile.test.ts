@@ -196,5 +196,5 @@ test('Ctrl-C lets the request in flight be cut after its grace, and says that th
   expect(status).toBe(130);
   expect(out).toContain('interrupted');
   expect(out).not.toContain('three');
-  expect(place.journals()[0]!.at(-1)).toMatchObject({ type: 'finished', exit: 130 });
+  expect(place.journals()[0]!.at(-1)).toMatchObject({ type: 'paused', why: 'interrupt', exit: 130 });
 });

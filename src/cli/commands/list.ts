@@ -72,6 +72,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         sends: 'reads',
         load: () => import('./preview.ts'),
       },
+      {
+        name: 'forecast',
+        summary: 'requests, duration and quota of a run before it is sent',
+        sends: 'reads',
+        load: () => import('./forecast.ts'),
+      },
       { name: 'run', summary: 'run a chain', sends: 'sends', load: () => import('./run.ts') },
       {
         name: 'resume',

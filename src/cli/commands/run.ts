@@ -1,8 +1,6 @@
 import type { Command } from 'commander';
-import type { Part } from '../../core/engine/context.ts';
-import type { Share } from '../../core/pacing/pace.ts';
+import { partOf, shareOf } from '../run-parts.ts';
 import { prepareAndRun, type RunOptions } from '../prepared-run.ts';
-import { UsageFault } from '../usage-fault.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = Omit<RunOptions, 'part' | 'share'> & Readonly<{ first?: string; spread?: string; share?: string }>;
@@ -39,26 +37,3 @@ export const command: CommandModule = {
     );
   },
 };
-
-/** `--share 1/3`. */
-function shareOf(said: string | undefined): Share | undefined {
-  if (said === undefined) return undefined;
-  const [, part, of] = /^(\d+)\/(\d+)$/.exec(said)?.map(Number) ?? [];
-  if (part === undefined || of === undefined || part < 1 || part > of)
-    throw new UsageFault('bad-option', `--share wants a part such as 1/3, and "${said}" is none`);
-  return { part, of };
-}
-
-/** `--first 3` or `--spread 3`. */
-function partOf({ first, spread }: Options): Part | undefined {
-  if (first !== undefined && spread !== undefined)
-    throw new UsageFault('bad-option', '--first and --spread are two ways to choose, and one is enough');
-  const said = first ?? spread;
-  if (said === undefined) return undefined;
-  const count = Number(said);
-  if (Number.isInteger(count) && count > 0) return first === undefined ? { spread: count } : { first: count };
-  throw new UsageFault(
-    'bad-option',
-    `--${first === undefined ? 'spread' : 'first'} wants a number of items, and "${said}" is none`,
-  );
-}

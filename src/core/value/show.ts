@@ -65,6 +65,10 @@ function cut(text: string, maxLength: number): string {
 export function spent(milliseconds: number): string {
   if (milliseconds < 1000) return `${Math.round(milliseconds)} ms`;
   if (milliseconds < 60_000) return `${(milliseconds / 1000).toFixed(1)} s`;
+  if (milliseconds >= 3_600_000) {
+    const minutes = Math.round(milliseconds / 60_000);
+    return `${Math.floor(minutes / 60)} h${minutes % 60 === 0 ? '' : ` ${minutes % 60} min`}`;
+  }
   const seconds = Math.round(milliseconds / 1000);
   const rest = seconds % 60;
   return `${Math.floor(seconds / 60)} min${rest === 0 ? '' : ` ${rest} s`}`;

@@ -1,0 +1,136 @@
+import { Option, type Command } from 'commander';
+import path from 'node:path';
+import { laneFiles } from '../../adapters/lane-files.ts';
+import { openSecrets } from '../../adapters/secrets.ts';
+import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
+import { forecastChain, type Forecast } from '../../core/engine/forecast.ts';
+import { RunProfile } from '../../core/journal/profile.ts';
+import { MemoryLanes } from '../../core/pacing/lane-state.ts';
+import { Lanes } from '../../core/pacing/lanes.ts';
+import { VirtualClock } from '../../core/pacing/virtual-clock.ts';
+import { counted, grouped, spent } from '../../core/value/show.ts';
+import { secretsFor } from '../endpoints.ts';
+import { commandInputs, type InputOptions } from '../inputs.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { newestRunOf, openRecord } from '../record.ts';
+import type { HostOptions } from '../run-host.ts';
+import { partOf, shareOf } from '../run-parts.ts';
+import { buildingContext } from '../start-run.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { loadChain, openProject, readAt } from '../workspace.ts';
+import { showDiagnostics, tally } from '../view/diagnostics.ts';
+import { paletteOf, type Palette } from '../view/palette.ts';
+import { padded, paddedLeft } from '../view/text.ts';
+import { examples, several, type CommandModule } from './definition.ts';
+
+type Options = InputOptions &
+  HostOptions &
+  Readonly<{
+    at: readonly string[];
+    assume: readonly string[];
+    run?: string;
+    first?: string;
+    spread?: string;
+    share?: string;
+    as: 'text' | 'json';
+  }>;
+
+/** `forecast CHAIN`: requests, duration and quota of a run before anything is sent. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .argument('<chain>', 'the chain file')
+      .option('--assume <name=size>', 'the size of a list that is not known yet (may be given again)', several, [])
+      .option('--run <run>', 'the run whose sizes and times are taken; the newest one of the chain without it')
+      .option('--take <name=value>', 'an input of the chain (may be given again)', several, [])
+      .option('--take-from <file>', 'inputs from a YAML or JSON file')
+      .option('--no-input', 'never ask; what is missing is an error')
+      .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, [])
+      .option('--first <n>', 'only the first so many items of each outermost loop')
+      .option('--spread <n>', 'only so many items of each outermost loop, spread over it')
+      .option('--share <part>', 'a part of every pace and quota, such as 1/3')
+      .addOption(new Option('--as <form>', 'text, or json').choices(['text', 'json']).default('text'))
+      .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
+    examples(
+      sub,
+      'batharon forecast chains/clearance.chain.yaml',
+      'batharon forecast chains/clearance.chain.yaml --assume due=200',
+    );
+  },
+};
+
+async function execute(file: string, options: Options, io: Io): Promise<ExitStatus> {
+  const workspace = openProject(io.cwd);
+  const at = readAt(options.at, io.environment, workspace.project);
+  const { chain, diagnostics, used } = loadChain(workspace, file, at);
+  const store = openSecrets(workspace.folder, io.environment);
+  const found = [...workspace.diagnostics, ...diagnostics];
+  const secrets = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};
+  const checked = hasErrors(found) ? undefined : chain;
+  const { inputs, host, diagnostics: ofInputs } = await commandInputs(checked, file, secrets, options, workspace, io);
+  found.push(...ofInputs);
+  const palette = paletteOf(io.colors);
+  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
+  if (!chain || !inputs || hasErrors(found)) {
+    io.exit.err(`${tally(found)}; nothing to forecast\n`);
+    return 2;
+  }
+  const record =
+    options.run === undefined ? newestRunOf(workspace, chain.file.path) : openRecord(workspace, options.run);
+  const building = buildingContext({ workspace, chain, used, at, inputs, secrets, host }, io);
+  const clock = new VirtualClock(Date.now(), () => new Promise((resolve) => setImmediate(resolve)));
+  const lanes = new Lanes(presentLanes(path.join(workspace.recordFolder, 'lanes')), clock, shareOf(options.share));
+  const forecast = await forecastChain({
+    context: { ...building, clock, lanes, part: partOf(options) },
+    clock,
+    profile: record && new RunProfile(record.events),
+    assumed: new Map(options.assume.map(sizeSaid)),
+  });
+  io.exit.out(options.as === 'json' ? `${JSON.stringify(forecast, null, 2)}\n` : shown(forecast, record?.id, palette));
+  return 0;
+}
+
+function sizeSaid(text: string): [string, number] {
+  const [, name = '', size = ''] = /^([^=]+)=(\d+)$/.exec(text) ?? [];
+  if (name !== '') return [name, Number(size)];
+  throw new UsageFault('bad-option', `--assume wants NAME=SIZE, and "${text}" is none`, 'As in --assume due=200.');
+}
+
+/** The lanes as they are now, in memory: what is simulated takes nothing of them. */
+function presentLanes(folder: string): MemoryLanes {
+  const real = laneFiles(folder);
+  const memory = new MemoryLanes();
+  return Object.assign(memory, {
+    open: (name: string, slots: number, windowMs: number) => {
+      const isNew = !memory.has(name);
+      const lane = MemoryLanes.prototype.open.call(memory, name, slots);
+      if (isNew && real.has(name))
+        Object.assign(lane.look().head, real.open(name, slots, windowMs).look().head, { taken: 0 });
+      real.close();
+      return lane;
+    },
+  });
+}
+
+function shown({ calls, requests, ms, quotas, guesses }: Forecast, run: string | undefined, palette: Palette): string {
+  const width = Math.max(12, ...calls.map(({ name }) => name.length));
+  const lines = calls.map(
+    ({ name, times, requests: own }) =>
+      `  ${padded(name, width)}  ${paddedLeft(grouped(own), 9)} ${own === 1 ? 'request' : 'requests'}${own === times ? '' : palette.quiet(`   ${counted(times, 'time')}`)}`,
+  );
+  const from = run === undefined ? 'nothing was recorded of this chain yet' : `sizes and times as in run ${run}`;
+  return [
+    ...lines,
+    '',
+    `${palette.strong(counted(requests, 'request'))}, about ${palette.strong(spent(ms))}   ${palette.quiet(from)}`,
+    ...quotas.map(({ lane, text, count, used, spentAfter }) => {
+      if (spentAfter === undefined)
+        return `quota ${text} of ${lane}: ${grouped(count - used)} of ${grouped(count)} left behind it`;
+      return palette.warning(
+        `quota ${text} of ${lane}: spent after ${counted(spentAfter, 'request')}, the run would pause there (or wait, with --stay)`,
+      );
+    }),
+    ...guesses.map((each) => palette.warning(`guessed   ${each}`)),
+    '',
+  ].join('\n');
+}

@@ -1,0 +1,198 @@
+import type { CallStep, Chain, EachStep, RepeatStep, Step } from '../chain/model.ts';
+import { evaluate } from '../expression/evaluate.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import type { RunProfile } from '../journal/profile.ts';
+import { takeSlots, type Lane } from '../pacing/lane.ts';
+import type { VirtualClock } from '../pacing/virtual-clock.ts';
+import { Duration, isList } from '../value/value.ts';
+import { lanesFor } from './call/gate.ts';
+import { plainFrame, type RunContext } from './context.ts';
+import { pauseMs } from './pause.ts';
+
+/** What a run is going to cost, by the same lanes that would hold it. */
+export type Forecast = Readonly<{
+  calls: readonly ForecastCall[];
+  requests: number;
+  /** Milliseconds, those in which a pace or a spent quota is waited for too. */
+  ms: number;
+  quotas: readonly Readonly<{
+    lane: string;
+    text: string;
+    count: number;
+    used: number;
+    spentAfter: number | undefined;
+  }>[];
+  /** What had to be guessed. */
+  guesses: readonly string[];
+}>;
+
+export type ForecastCall = Readonly<{ name: string; times: number; requests: number }>;
+
+export type ForecastOptions = Readonly<{
+  context: RunContext;
+  clock: VirtualClock;
+  profile: RunProfile | undefined;
+  /** Sizes of lists that were said, by name. */
+  assumed: ReadonlyMap<string, number>;
+}>;
+
+/** A request of which nothing is known takes so many milliseconds. */
+const UNKNOWN_MS = 150;
+
+/** Runs a chain on a clock that is moved, without sending: every request takes its slot, and the time that it took before. */
+export async function forecastChain(options: ForecastOptions): Promise<Forecast> {
+  const { context, clock } = options;
+  const simulation = new Simulation(options);
+  const started = clock.monotonicMs();
+  await clock.run(simulation.chain(context.chain, context));
+  const { calls, guesses } = simulation;
+  const named = [...calls].map(([name, { times, requests }]) => ({ name, times, requests: Math.round(requests) }));
+  const requests = named.reduce((sum, each) => sum + each.requests, 0);
+  const ms = clock.monotonicMs() - started;
+  return { calls: named, requests, ms, quotas: simulation.quotas(), guesses: [...guesses] };
+}
+
+class Simulation {
+  readonly calls = new Map<string, { times: number; requests: number }>();
+  readonly guesses = new Set<string>();
+  private sent = 0;
+  private readonly spentAfter = new Map<string, number>();
+
+  constructor(private readonly options: ForecastOptions) {}
+
+  async chain({ steps, cleanup }: Chain, context: RunContext): Promise<void> {
+    await this.steps(steps, context);
+    await this.steps(cleanup, context);
+  }
+
+  quotas(): Forecast['quotas'] {
+    const { lanes } = this.options.context;
+    return lanes.all().flatMap((lane) =>
+      lane.quotas(this.options.clock.nowMs()).map(({ text, count, used }) => {
+        const { name } = lane.options;
+        return { lane: name.replace(/@$/, ''), text, count, used, spentAfter: this.spentAfter.get(`${name} ${text}`) };
+      }),
+    );
+  }
+
+  private async steps(steps: readonly Step[], context: RunContext): Promise<void> {
+    for (const step of steps) await this.step(step, context);
+  }
+
+  private async step(step: Step, context: RunContext): Promise<void> {
+    switch (step.kind) {
+      case 'call':
+        return this.call(step, context);
+      case 'each':
+        return this.each(step, context);
+      case 'repeat':
+        return this.repeat(step, context);
+      case 'together':
+        return void (await Promise.all(step.steps.map((each) => this.step(each, context))));
+      case 'if':
+        if (step.otherwise.length > 0) this.guesses.add(`if ${step.condition.source.text.trim()}: taken as true`);
+        return this.steps(step.steps, context);
+      case 'chain': {
+        const used = context.chainAt(step.file);
+        if (!used) return;
+        const inner = { ...context, chain: used, keyPrefix: `${context.keyPrefix}chain:${step.file.text}/` };
+        return this.chain(used, inner);
+      }
+      case 'wait': {
+        const pause = 'for' in step ? evaluate(step.for.tree!, plainFrame(context)).value : undefined;
+        if (pause instanceof Duration) await this.options.clock.sleep(pause.milliseconds, context.stopping);
+        return;
+      }
+      default:
+    }
+  }
+
+  private async each(step: EachStep, context: RunContext): Promise<void> {
+    const keyPrefix = `${context.keyPrefix}each:${step.name}/`;
+    const size = this.sizeOf(step, keyPrefix.slice(0, -1), context);
+    let next = 0;
+    const worker = async (): Promise<void> => {
+      while (next++ < size) await this.steps(step.steps, { ...context, keyPrefix });
+    };
+    await Promise.all(Array.from({ length: Math.min(step.atOnce, size) }, worker));
+  }
+
+  /** As it was said, as the inputs say, as it was the last time; else one. */
+  private sizeOf({ list, name }: EachStep, key: string, context: RunContext): number {
+    const { assumed, profile } = this.options;
+    const text = list.source.text.trim();
+    const said = assumed.get(text) ?? assumed.get(name);
+    if (said !== undefined) return said;
+    const known = evaluate(list.tree!, plainFrame(context)).value;
+    const part = context.part && !context.keyPrefix.includes('each:') ? Object.values(context.part)[0]! : Infinity;
+    if (isList(known)) return Math.min(part, known.length);
+    const before = profile?.size(key);
+    if (before !== undefined) return Math.min(part, before);
+    this.guesses.add(
+      `${text}: its size is not known, and is taken as 1; say --assume ${text.replace(/\W.*/s, '')}=200`,
+    );
+    return 1;
+  }
+
+  private async repeat(step: RepeatStep, context: RunContext): Promise<void> {
+    const keyPrefix = `${context.keyPrefix}repeat:${step.name}/`;
+    const rounds = this.options.profile?.size(keyPrefix.slice(0, -1));
+    if (rounds === undefined) this.guesses.add(`${step.name}: one round; how many there will be is not known`);
+    for (let round = 1; round <= (rounds ?? 1); round++) {
+      await this.steps(step.steps, { ...context, keyPrefix });
+      const isLast = round === (rounds ?? 1);
+      if (step.every && !isLast)
+        await this.options.clock.sleep(pauseMs(step.every, round, context.host), context.stopping);
+    }
+  }
+
+  private async call(step: CallStep, context: RunContext): Promise<void> {
+    const { clock, profile } = this.options;
+    const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
+    const known = profile?.call(context.keyPrefix + step.name);
+    const many = step.paging ? 'pages' : step.poll ? 'looks' : undefined;
+    if (!known && many !== undefined)
+      this.guesses.add(`${step.name}: one request; how many ${many} there will be is not known`);
+    const requests = known?.requests ?? 1;
+    const before = this.calls.get(step.name) ?? { times: 0, requests: 0 };
+    // Averages are no whole numbers: what is left over is sent with a later call of the same name.
+    const owed = Math.round(before.requests + requests) - Math.round(before.requests);
+    this.calls.set(step.name, { times: before.times + 1, requests: before.requests + requests });
+    for (let look = 1; look <= owed; look++) {
+      await this.request(step, endpoint, known ? known.ms / Math.max(1, requests) : UNKNOWN_MS, context);
+      if (step.poll && look < owed) await clock.sleep(pauseMs(step.poll.every, look, context.host), context.stopping);
+    }
+  }
+
+  private async request(
+    step: CallStep,
+    endpoint: Endpoint | undefined,
+    ms: number,
+    context: RunContext,
+  ): Promise<void> {
+    const { clock } = this.options;
+    const lanes = lanesFor(endpoint, endpoint !== undefined, 'http://elsewhere.invalid', step, context);
+    const { places } = lanes[0]!;
+    await places.take(context.stopping);
+    await this.slot(lanes, context);
+    this.sent++;
+    await clock.sleep(ms, context.stopping);
+    places.give();
+  }
+
+  private async slot(lanes: readonly Lane[], context: RunContext): Promise<void> {
+    const { clock } = this.options;
+    for (;;) {
+      const taken = await takeSlots(lanes, context.lanes.store, clock, context.stopping, Infinity, () => {});
+      if ('slots' in taken) {
+        taken.slots.sent();
+        taken.slots.ended();
+        return;
+      }
+      if ('stopped' in taken) return;
+      const key = `${lanes[0]!.options.name} ${taken.spent}`;
+      if (!this.spentAfter.has(key)) this.spentAfter.set(key, this.sent);
+      await clock.sleep(Math.max(1, taken.until - clock.nowMs()), context.stopping);
+    }
+  }
+}
