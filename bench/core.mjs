@@ -12,6 +12,10 @@ export async function loadCore() {
   const contents = `
     export { parsePath, parseExpression } from ${JSON.stringify(path.join(root, 'src/core/expression/parse.ts'))};
     export { compile } from ${JSON.stringify(path.join(root, 'src/core/expression/compile.ts'))};
+    export { takeSlots, Lane } from ${JSON.stringify(path.join(root, 'src/core/pacing/lane.ts'))};
+    export { paceOf, readPace, MIDNIGHT_UTC } from ${JSON.stringify(path.join(root, 'src/core/pacing/pace.ts'))};
+    export { laneFiles } from ${JSON.stringify(path.join(root, 'src/adapters/lane-files.ts'))};
+    export { systemClock } from ${JSON.stringify(path.join(root, 'src/adapters/clock.ts'))};
     export { frameOf } from ${JSON.stringify(path.join(root, 'src/core/expression/frame.ts'))};`;
   await build({
     stdin: { contents, resolveDir: root },

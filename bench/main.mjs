@@ -6,6 +6,7 @@ import { measureFiles } from './files.mjs';
 import { measureFilter } from './filter.mjs';
 import { measureFind } from './find.mjs';
 import { measurePaths } from './paths.mjs';
+import { measureSlots } from './slots.mjs';
 import { measureStart } from './start.mjs';
 
 measureStart();
@@ -13,6 +14,7 @@ await measureCheck();
 await measureCalls();
 await measureFilter();
 measureFind();
+await measureSlots();
 await measurePaths();
 await measureFiles();
 if (!allKept()) {

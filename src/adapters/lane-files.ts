@@ -10,6 +10,7 @@ import {
   renameSync,
   rmSync,
   statSync,
+  unlinkSync,
   writeFileSync,
   writeSync,
 } from 'node:fs';
@@ -28,6 +29,7 @@ import {
 /** Two places for the head, written in turn, so that one can always be read; and the slots behind them, in a ring. */
 const HEAD_BYTES = 2048;
 const SLOT_BYTES = 16;
+const VERSION_DIGITS = 15;
 const SLOTS_AT = 2 * HEAD_BYTES;
 /** A lock that is older than this is that of a process which is gone, or as good as gone. */
 const STALE_MS = 5000;
@@ -140,8 +142,10 @@ class LaneFile implements SharedLane {
   private readHead(): LaneHead {
     const read = readSync(this.descriptor, this.heads, 0, 2 * HEAD_BYTES, 0);
     if (read === 0) return emptyHead();
-    const heads = [0, 1].flatMap((i) => parsed(this.heads.subarray(i * HEAD_BYTES, (i + 1) * HEAD_BYTES)));
-    const [newest] = heads.sort((left, right) => right.version - left.version);
+    const texts = [0, 1].map((i) => this.heads.toString('latin1', i * HEAD_BYTES, (i + 1) * HEAD_BYTES));
+    // Each begins with its version, of one width: the later of two texts is the newer head.
+    const [newer = '', older = ''] = texts[0]! > texts[1]! ? texts : texts.reverse();
+    const newest = parsed(newer) ?? parsed(older);
     // Nothing can be read: whatever was sent, a whole window of it may just have been.
     if (!newest) return { ...emptyHead(), closedUntil: Date.now() + this.windowMs };
     this.version = newest.version;
@@ -169,8 +173,8 @@ class LaneFile implements SharedLane {
 
   keep(head: LaneHead): void {
     const stored: StoredHead = { ...head, version: ++this.version, slots: this.ring };
-    const text = JSON.stringify(stored).padEnd(HEAD_BYTES - 1) + '\n';
-    writeSync(this.descriptor, text, (this.version % 2) * HEAD_BYTES);
+    const text = `${String(this.version).padStart(VERSION_DIGITS, '0')}${JSON.stringify(stored)}\n`;
+    writeSync(this.descriptor, text, (this.version % 2) * HEAD_BYTES, 'latin1');
   }
 
   private readSlot({ taken }: LaneHead, number: number): Slot | undefined {
@@ -248,7 +252,12 @@ class LaneFile implements SharedLane {
   unlock(): void {
     const isLate = performance.now() - this.lockedAt > STALE_MS / 5;
     // After so long another may have taken it for stale, and the lock there now would be its own.
-    if (!isLate || isSameFile(this.lockFile, this.mark)) rmSync(this.lockFile, { force: true });
+    if (isLate && !isSameFile(this.lockFile, this.mark)) return;
+    try {
+      unlinkSync(this.lockFile);
+    } catch {
+      // It was taken for stale, and is gone.
+    }
   }
 
   close(): void {
@@ -262,10 +271,11 @@ function isSameFile(left: string, right: string): boolean {
   return one !== undefined && one === other;
 }
 
-function parsed(bytes: Buffer): readonly StoredHead[] {
+/** A head, up to the end of its line; nothing when it cannot be read. */
+function parsed(text: string): StoredHead | undefined {
   try {
-    return [JSON.parse(bytes.toString('utf8')) as StoredHead];
+    return JSON.parse(text.slice(VERSION_DIGITS, text.indexOf('\n'))) as StoredHead;
   } catch {
-    return [];
+    return undefined;
   }
 }

@@ -62,7 +62,20 @@ export function keptLength({ milliseconds }: Window): number {
 }
 
 /** When the period began in which an instant is, and when the next one begins; in milliseconds since 1970. */
-export function periodAt(nowMs: number, period: Quota['period'], { hour, minute, zone }: Resets) {
+export function periodAt(nowMs: number, period: Quota['period'], resets: Resets): Period {
+  const known = periods.get(resets)?.[period];
+  if (known && nowMs >= known.from && nowMs < known.until) return known;
+  const found = periodBy(nowMs, period, resets);
+  periods.set(resets, { ...periods.get(resets), [period]: found });
+  return found;
+}
+
+type Period = Readonly<{ from: number; until: number }>;
+
+/** Every slot asks for the present periods, which are the same nearly always. */
+const periods = new WeakMap<Resets, Partial<Record<Quota['period'], Period>>>();
+
+function periodBy(nowMs: number, period: Quota['period'], { hour, minute, zone }: Resets): Period {
   const now = luxon().DateTime.fromMillis(nowMs, { zone });
   const first = period === 'month' ? now.startOf('month') : now.startOf('day');
   const reset = first.set({ hour, minute });

@@ -1,0 +1,50 @@
+// A slot of a lane where there is no need to wait, against the making and removing of a file, which its lock takes at least.
+import { linkSync, mkdtempSync, rmSync, unlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { loadCore } from './core.mjs';
+import { note } from './measure.mjs';
+
+const SLOTS = 5000;
+
+export async function measureSlots() {
+  const { takeSlots, Lane, paceOf, readPace, MIDNIGHT_UTC, laneFiles, systemClock } = await loadCore();
+  const folder = mkdtempSync(path.join(tmpdir(), 'batharon-bench-'));
+  const never = new AbortController().signal;
+  const timed = async (paces) => {
+    const store = laneFiles(folder);
+    const pace = paceOf(paces.map(readPace));
+    const lane = new Lane(
+      { name: paces.join(), pace, resets: MIDNIGHT_UTC, atOnce: 8, waitAtMostMs: 60_000 },
+      store,
+      systemClock,
+    );
+    const started = performance.now();
+    for (let i = 0; i < SLOTS; i++) {
+      const { slots } = await takeSlots([lane], store, systemClock, never, 60_000, () => {});
+      slots.sent();
+      slots.ended();
+    }
+    store.close();
+    return ((performance.now() - started) / SLOTS) * 1000;
+  };
+  await timed(['900000/s']);
+  const paced = Math.min(...[await timed(['900000/s', '90000000/day']), await timed(['900000/s', '90000000/day'])]);
+  const free = await timed([]);
+  const mark = path.join(folder, 'mark');
+  writeFileSync(mark, '');
+  const started = performance.now();
+  for (let i = 0; i < SLOTS; i++) {
+    linkSync(mark, `${mark}.lock`);
+    unlinkSync(`${mark}.lock`);
+  }
+  const floor = ((performance.now() - started) / SLOTS) * 1000;
+  rmSync(folder, { recursive: true, force: true });
+  console.log(`a slot: ${paced.toFixed(1)} µs with a pace, ${free.toFixed(2)} µs without (bar 50 µs, and nothing)`);
+  note(
+    'a slot, against making and removing a name',
+    paced / floor,
+    8,
+    `${paced.toFixed(1)} µs against ${floor.toFixed(1)}`,
+  );
+}
