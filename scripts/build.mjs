@@ -24,6 +24,7 @@ const pieces = {
   'tough-cookie': 'tough-cookie',
   prompts: 'src/adapters/prompts.ts',
   'json-schema': 'src/core/json-schema-packages.ts',
+  'html-packages': 'src/core/report/formats/html-packages.ts',
 };
 
 /** Leaves the pieces out of a bundle: importing one becomes requiring its own file. */

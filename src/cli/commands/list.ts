@@ -86,6 +86,18 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         load: () => import('./resume.ts'),
       },
       {
+        name: 'runs',
+        summary: 'list the runs that are recorded, or remove old ones',
+        sends: 'reads',
+        load: () => import('./runs.ts'),
+      },
+      {
+        name: 'report',
+        summary: 'reports of runs: a page, JUnit XML, TAP, HAR, CSV, JSON, Markdown',
+        sends: 'reads',
+        load: () => import('./report.ts'),
+      },
+      {
         name: 'export',
         summary: 'print a recorded request as a curl command',
         sends: 'reads',

@@ -1,0 +1,140 @@
+import { Option, type Command } from 'commander';
+import { readdirSync, rmSync, statSync } from 'node:fs';
+import path from 'node:path';
+import { runOwner } from '../../adapters/journal-files.ts';
+import { listRuns, readRun } from '../../adapters/journal-reader.ts';
+import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
+import { counted, spent } from '../../core/value/show.ts';
+import { parseDuration } from '../../core/value/times.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { openWorkspace, type Workspace } from '../workspace.ts';
+import { paletteOf, type Palette } from '../view/palette.ts';
+import { padded, paddedLeft, sized } from '../view/text.ts';
+import { examples, type CommandModule } from './definition.ts';
+
+type ListOptions = Readonly<{ as: 'text' | 'json'; most: string }>;
+type RemoveOptions = Readonly<{ olderThan?: string; keep?: string }>;
+
+/** `runs`: what is recorded here; `runs remove`: less of it. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .addOption(new Option('--as <form>', 'text, or json').choices(['text', 'json']).default('text'))
+      .option('--most <n>', 'how many are listed, the newest first', '20')
+      .action((options: ListOptions) => run((io) => list(options, io)));
+    sub
+      .command('remove')
+      .description('remove runs that are older than a while, or all but the newest')
+      .option('--older-than <duration>', 'such as 30d')
+      .option('--keep <n>', 'keep the newest so many')
+      .action((options: RemoveOptions) => run((io) => remove(options, io)));
+    examples(sub, 'batharon runs', 'batharon runs remove --older-than 30d', 'batharon runs remove --keep 20');
+  },
+};
+
+/** What is said of a run in a line. */
+export type ListedRun = Readonly<{
+  run: string;
+  at: string;
+  chain: string;
+  where: string;
+  result: 'passed' | 'failed' | 'paused' | 'under way' | 'killed' | 'sent';
+  ms: number;
+  bytes: number;
+}>;
+
+/** The runs of a project, the newest first; those of `send` are records too. */
+export function listedRuns({ recordFolder }: Workspace, most: number): readonly ListedRun[] {
+  return listRuns(recordFolder)
+    .slice(0, most)
+    .flatMap((id) => {
+      const record = readRun(recordFolder, id);
+      const [first] = record?.events ?? [];
+      if (!record || first?.type !== 'run') return [];
+      const last = record.events.at(-1)!;
+      const where = first.apis.map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`));
+      return [
+        {
+          run: id,
+          at: new Date(first.at).toISOString(),
+          chain: first.chain === '' ? '' : first.name,
+          where: where.join(', '),
+          result: resultOf(first, record.events, record.folder),
+          ms: last.at - first.at,
+          bytes: readdirSync(record.folder).reduce(
+            (sum, name) => sum + statSync(path.join(record.folder, name)).size,
+            0,
+          ),
+        },
+      ];
+    });
+}
+
+function resultOf(first: EventOf<'run'>, events: readonly JournalEvent[], folder: string): ListedRun['result'] {
+  if (first.chain === '') return 'sent';
+  const end = events.findLast(
+    (event) => event.type === 'finished' || event.type === 'paused' || event.type === 'resumed',
+  );
+  if (end?.type === 'finished') return end.outcome;
+  if (runOwner(folder) !== undefined) return 'under way';
+  return end?.type === 'paused' ? 'paused' : 'killed';
+}
+
+async function list({ as, most }: ListOptions, io: Io): Promise<ExitStatus> {
+  const workspace = openWorkspace(io.cwd);
+  const all = listedRuns(workspace, countOf('--most', most));
+  if (as === 'json') {
+    io.exit.out(`${JSON.stringify(all, null, 2)}\n`);
+    return 0;
+  }
+  if (all.length === 0) {
+    io.exit.out('Nothing is recorded here yet: run a chain with batharon run.\n');
+    return 0;
+  }
+  const palette = paletteOf(io.colors);
+  io.exit.out(all.map((each) => `${runLine(each, palette)}\n`).join(''));
+  const open = all.find(({ result }) => result === 'paused' || result === 'killed' || result === 'failed');
+  if (open) io.exit.out(`\nGo on with: batharon resume ${open.run}\n`);
+  return 0;
+}
+
+/** `0523-1412-7k  2026-05-23 14:12  clear-arrivals   harbour at sandbox   failed   3.2 s   48 kB` */
+export function runLine({ run, at, chain, where, result, ms, bytes }: ListedRun, palette: Palette): string {
+  const paint = result === 'passed' ? palette.good : result === 'failed' ? palette.bad : palette.warning;
+  const name = padded(chain === '' ? '(send)' : chain, 20);
+  const when = at.slice(0, 16).replace('T', ' ');
+  const word = result === 'sent' ? palette.quiet(padded(result, 9)) : paint(padded(result, 9));
+  return `${run}  ${palette.quiet(when)}  ${name} ${padded(where, 20)} ${word} ${paddedLeft(spent(ms), 9)}  ${palette.quiet(sized(bytes))}`.trimEnd();
+}
+
+async function remove({ olderThan, keep }: RemoveOptions, io: Io): Promise<ExitStatus> {
+  if (olderThan === undefined && keep === undefined)
+    throw new UsageFault('bad-option', 'Nothing says which runs', 'Say --older-than 30d, or --keep 20.');
+  const age = olderThan === undefined ? undefined : parseDuration(olderThan);
+  if (olderThan !== undefined && !age)
+    throw new UsageFault(
+      'bad-option',
+      `--older-than wants a duration, and "${olderThan}" is none`,
+      'As in 30d or 12h.',
+    );
+  const kept = keep === undefined ? Infinity : countOf('--keep', keep);
+  const { recordFolder } = openWorkspace(io.cwd);
+  let count = 0;
+  for (const [i, id] of listRuns(recordFolder).entries()) {
+    const folder = path.join(recordFolder, 'runs', id);
+    const at = statSync(path.join(folder, 'journal.ndjson')).mtimeMs;
+    const isOld = age !== undefined && Date.now() - at > age.milliseconds;
+    if ((!isOld && i < kept) || runOwner(folder) !== undefined) continue;
+    rmSync(folder, { recursive: true, force: true });
+    count++;
+  }
+  io.exit.out(`${counted(count, 'run')} removed\n`);
+  return 0;
+}
+
+function countOf(option: string, said: string): number {
+  const count = Number(said);
+  if (Number.isInteger(count) && count >= 0) return count;
+  throw new UsageFault('bad-option', `${option} wants a number, and "${said}" is none`);
+}

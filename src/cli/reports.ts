@@ -1,0 +1,35 @@
+import path from 'node:path';
+import type { RecordedRun } from '../adapters/journal-reader.ts';
+import { didYouMean } from '../core/diagnostics/suggest.ts';
+import { reportFormats } from '../core/report/formats/list.ts';
+import { tellRun } from '../core/report/told-run.ts';
+import type { Io } from './io.ts';
+import { UsageFault } from './usage-fault.ts';
+import { VERSION } from './version.ts';
+import { sized } from './view/text.ts';
+
+/** A report that was asked for: `html=report.html`; `-` is standard output. */
+export type WantedReport = Readonly<{ kind: string; file: string }>;
+
+export function wantedReport(said: string): WantedReport {
+  const split = said.indexOf('=');
+  const [kind, file] = [said.slice(0, split), said.slice(split + 1)];
+  const kinds = reportFormats.map((format) => format.kind);
+  if (split > 0 && file !== '' && kinds.includes(kind)) return { kind, file };
+  const advice = (split > 0 && didYouMean(kind, kinds)) || `Kinds are ${kinds.join(', ')}; as in html=report.html.`;
+  throw new UsageFault('bad-option', `A report is KIND=FILE, and "${said}" is none`, advice);
+}
+
+/** Writes reports of runs, from their journals alone. */
+export function writeReports(records: readonly RecordedRun[], wanted: readonly WantedReport[], io: Io): void {
+  const runs = records.map(({ events, body }) => tellRun(events, body));
+  for (const { kind, file } of wanted) {
+    const text = reportFormats.find((format) => format.kind === kind)!.render(runs, `batharon ${VERSION}`);
+    if (file === '-') {
+      io.exit.out(text);
+      continue;
+    }
+    io.exit.writeFile(path.resolve(io.cwd, file), text, 0o644);
+    io.exit.err(`made   ${file}   ${sized(Buffer.byteLength(text))}\n`);
+  }
+}

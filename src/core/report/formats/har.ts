@@ -1,0 +1,111 @@
+import { headerOf, type Header } from '../../http/message.ts';
+import type { ExchangeRecord } from '../exchange.ts';
+import { stableName, type ToldRun } from '../told-run.ts';
+import { base64Text } from '../../value/json-write.ts';
+import type { ReportFormat } from './definition.ts';
+
+/** HTTP Archive 1.2: every request with its answer, secrets masked; a page for each run. */
+export const har: ReportFormat = {
+  kind: 'har',
+  about: 'HTTP Archive 1.2: every request with its answer',
+  render: (runs, tool) => {
+    const [name = 'batharon', version = ''] = tool.split(' ');
+    const log = {
+      version: '1.2',
+      creator: { name, version },
+      pages: runs.map(({ id, name: title, startedMs }) => ({
+        id,
+        title,
+        startedDateTime: new Date(startedMs).toISOString(),
+        pageTimings: { onContentLoad: -1, onLoad: -1 },
+      })),
+      entries: runs.flatMap(entriesOf),
+    };
+    return `${JSON.stringify({ log }, null, 2)}\n`;
+  },
+};
+
+function entriesOf(run: ToldRun): readonly object[] {
+  const names = new Map(run.calls.flatMap((call) => call.exchanges.map(({ sent }) => [sent.x, stableName(call)])));
+  return [...run.exchanges.values()].map((exchange) => entryOf(exchange, names.get(exchange.sent.x), run));
+}
+
+function entryOf(exchange: ExchangeRecord, name: string | undefined, run: ToldRun): object {
+  const { sent, answered, broken } = exchange;
+  const { timings } = answered ?? {};
+  const passed = Math.max(0, (broken?.at ?? sent.at) - sent.at);
+  const parts = timings
+    ? { ...timings, connect: timings.connect + timings.tls, ssl: timings.tls }
+    : { blocked: 0, dns: -1, connect: -1, ssl: -1, send: 0, wait: passed, receive: 0 };
+  const { blocked, dns, connect, ssl, send, wait, receive } = parts;
+  const time = [blocked, dns, connect, send, wait, receive].filter((each) => each > 0).reduce((sum, ms) => sum + ms, 0);
+  const [address] = /^[\d.]+(?=:\d+$)|^\[[^\]]+\]/.exec(answered?.remote ?? '') ?? [];
+  return {
+    pageref: run.id,
+    startedDateTime: new Date(sent.at).toISOString(),
+    time,
+    request: requestOf(sent, run),
+    response: responseOf(exchange, run),
+    cache: {},
+    timings: { blocked, dns, connect, send, wait, receive, ssl },
+    ...(address === undefined ? {} : { serverIPAddress: address }),
+    comment: [name ?? sent.step, sent.purpose === 'call' ? '' : sent.purpose, broken?.message ?? '']
+      .filter(Boolean)
+      .join(', '),
+  };
+}
+
+function requestOf({ request }: ExchangeRecord['sent'], { body }: ToldRun): object {
+  const { method, url, headers } = request;
+  const content = body(request.body);
+  const mimeType = headerOf(headers, 'content-type') ?? '';
+  return {
+    method,
+    url,
+    httpVersion: 'HTTP/1.1',
+    cookies: cookiesIn(headerOf(headers, 'cookie')),
+    headers: pairs(headers),
+    queryString: queryOf(url),
+    headersSize: -1,
+    bodySize: request.body?.size ?? 0,
+    ...(request.body ? { postData: { mimeType, text: content ? new TextDecoder().decode(content) : '' } } : {}),
+  };
+}
+
+function responseOf({ answered, broken }: ExchangeRecord, { body }: ToldRun): object {
+  const headers = answered?.headers ?? [];
+  const content = body(answered?.body);
+  const mimeType = headerOf(headers, 'content-type') ?? 'x-unknown';
+  const isText = answered !== undefined && !['bytes', 'none'].includes(answered.decoded);
+  const text =
+    content &&
+    (isText ? { text: new TextDecoder().decode(content) } : { text: base64Text(content), encoding: 'base64' });
+  return {
+    status: answered?.status ?? 0,
+    statusText: answered?.reason ?? broken?.message ?? '',
+    httpVersion: answered?.http ?? 'HTTP/1.1',
+    cookies: (answered?.setCookies ?? []).map((name) => ({ name, value: '\u2039Set-Cookie\u203a' })),
+    headers: pairs(headers),
+    content: { size: answered?.body?.size ?? 0, mimeType, ...text },
+    redirectURL: headerOf(headers, 'location') ?? '',
+    headersSize: -1,
+    bodySize: answered?.encodedSize ?? -1,
+  };
+}
+
+function pairs(headers: readonly Header[]): readonly object[] {
+  return headers.map(([name, value]) => ({ name, value }));
+}
+
+function queryOf(url: string): readonly object[] {
+  const mark = url.indexOf('?');
+  if (mark < 0) return [];
+  return [...new URLSearchParams(url.slice(mark + 1))].map(([name, value]) => ({ name, value }));
+}
+
+function cookiesIn(header: string | undefined): readonly object[] {
+  return (header?.split(';') ?? []).map((pair) => {
+    const [name = '', ...value] = pair.trim().split('=');
+    return { name, value: value.join('=') };
+  });
+}

@@ -1,0 +1,50 @@
+import { counted, spent } from '../../value/show.ts';
+import { failureLines, reasonOf, stableName, type ToldRun } from '../told-run.ts';
+import type { ReportFormat } from './definition.ts';
+
+/** Failures that are told whole; the others are counted. */
+const MOST = 5;
+
+/** Short, for a ticket: what failed and why. */
+export const markdown: ReportFormat = {
+  kind: 'markdown',
+  about: 'short, for a ticket',
+  render: (runs) => `${runs.map(section).join('\n')}`,
+};
+
+function section(run: ToldRun): string {
+  const { name, where, id, outcome, totals, calls, others, groups, startedMs } = run;
+  const when = new Date(startedMs).toISOString().slice(0, 16).replace('T', ' ');
+  const sum = totals
+    ? `${counted(totals.calls, 'call')} in ${counted(totals.exchanges, 'request')}, ${totals.held} of ${counted(totals.expects, 'expectation')} held, ${spent(totals.ms)}`
+    : counted(calls.length, 'call');
+  const failures = [
+    ...calls.flatMap((call) => (call.failure ? [{ name: stableName(call), call, failure: call.failure }] : [])),
+    ...others.map((each) => ({ ...each, call: undefined })),
+  ];
+  const told = failures.slice(0, MOST).map(({ name: what, call, failure }) => {
+    const place = failure.place ? ` (\`${failure.place.file}:${failure.place.line}\`)` : '';
+    const request = call ? `\`${call.method} ${call.url}\` answered ${call.status ?? 'nothing'}.\n\n` : '';
+    return `### ${escaped(what)}${place}\n\n${request}\`\`\`text\n${failureLines(failure).join('\n').replaceAll('```', "'''")}\n\`\`\`\n`;
+  });
+  const alike = groups.map(
+    (group) =>
+      `- ${group.step}: ${counted(group.count, 'item')} failed alike (${group.items})${group.common.length > 0 ? `; ${group.common.join('; ')}` : ''}`,
+  );
+  const rest = failures
+    .slice(MOST)
+    .map(({ name: what, failure }) => `- ${escaped(what)}: ${escaped(reasonOf(failure))}`);
+  return [
+    `## ${escaped(name)}: ${outcome}`,
+    '',
+    `${escaped(where)}, run \`${id}\`, ${when} UTC. ${sum}.`,
+    '',
+    ...told,
+    ...(alike.length > 0 ? [...alike, ''] : []),
+    ...(rest.length > 0 ? [`${counted(rest.length, 'more failure')}:`, '', ...rest.slice(0, 20), ''] : []),
+  ].join('\n');
+}
+
+function escaped(text: string): string {
+  return text.replace(/[\\`*_[\]<>#|]/g, '\\$&');
+}
