@@ -8,22 +8,25 @@ import type { Given } from '../core/chain/inputs.ts';
 import { callsOf } from '../core/chain/model.ts';
 import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.ts';
 import type { Kept } from '../core/engine/call/replay.ts';
-import type { Part } from '../core/engine/context.ts';
+import type { Goal, Part } from '../core/engine/context.ts';
 import type { Share } from '../core/pacing/pace.ts';
 import { writeJson } from '../core/value/json-write.ts';
+import type { ObjectValue, Value } from '../core/value/value.ts';
 import { acceptIn } from './accept.ts';
 import { askChange } from './ask-change.ts';
 import { secretsFor } from './endpoints.ts';
+import { openRecord } from './record.ts';
 import { commandInputs, type InputOptions } from './inputs.ts';
 import type { ExitStatus, Io } from './io.ts';
 import type { HostOptions } from './run-host.ts';
+import { writeReports, type WantedReport } from './reports.ts';
 import { secretsWarnings } from './secrets-warnings.ts';
 import { startRun } from './start-run.ts';
 import { UsageFault } from './usage-fault.ts';
 import { showDiagnostics, tally } from './view/diagnostics.ts';
 import { paletteOf } from './view/palette.ts';
 import { RunView } from './view/run-view.ts';
-import { loadChain, openProject, readAt, type Workspace } from './workspace.ts';
+import { loadChain, openProject, readAt } from './workspace.ts';
 
 /** What may be said of a run, whether it begins or goes on. */
 export type RunOptions = InputOptions &
@@ -39,6 +42,9 @@ export type RunOptions = InputOptions &
     strict?: boolean;
     part?: Part | undefined;
     share?: Share | undefined;
+    goal?: Goal | undefined;
+    withinMs?: number | undefined;
+    reports?: readonly WantedReport[];
   }>;
 
 /** What a run goes on from: its own journal, or that of another run. */
@@ -52,8 +58,25 @@ export type GoingOn = Readonly<{
   heading: string;
 }>;
 
+/** How a command's run ended; without one when the files did not allow it. */
+export type Ran = Readonly<{
+  exit: ExitStatus;
+  name: string;
+  run?: string;
+  gives: ReadonlyMap<string, Value>;
+}>;
+
+/** The same, and what it gives into the file that was said, and the reports. */
+export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
+  const ran = await prepareAndRun(file, options, io, from);
+  if (ran.run === undefined) return ran.exit;
+  if (options.out !== undefined) writeGives(options.out, Object.fromEntries(ran.gives), io);
+  if (options.reports?.length) writeReports([openRecord(openProject(io.cwd), ran.run)], options.reports, io);
+  return ran.exit;
+}
+
 /** Checks the files, and runs the chain when nothing is wrong with them. */
-export async function prepareAndRun(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
+export async function prepareAndRun(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<Ran> {
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at, options.accept);
@@ -83,7 +106,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
   if (hasErrors(found) || !chain || !secrets || !inputs) {
     io.exit.err(`${tally(found)}; nothing was sent\n`);
-    return 2;
+    return { exit: 2, name: chain?.name ?? file, gives: new Map() };
   }
   const nameWidth = Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length)));
   const view = new RunView({
@@ -116,24 +139,21 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     strict: options.strict ?? false,
     ask: options.ask ? askChange(palette, io) : undefined,
     kept: from?.kept,
+    goal: options.goal,
+    withinMs: options.withinMs,
     goesOn: from?.record,
   };
-  const { exit, gives } = await startRun(plan, io);
-  if (options.out !== undefined) writeGives(options.out, gives, workspace, io);
-  return exit;
+  const { exit, gives, run } = await startRun(plan, io);
+  return { exit, gives, run, name: chain.name };
 }
 
-function writeGives(
-  out: string,
-  gives: ReadonlyMap<string, Parameters<typeof writeJson>[0]>,
-  { cwd }: Workspace,
-  io: Io,
-): void {
-  const text = `${writeJson(Object.fromEntries(gives), 2)}\n`;
+/** As JSON: into a file, or to standard output for `-`. */
+export function writeGives(out: string, gives: ObjectValue, io: Io): void {
+  const text = `${writeJson(gives, 2)}\n`;
   if (out === '-') {
     io.exit.out(text);
     return;
   }
-  io.exit.writeFile(path.resolve(cwd, out), text, 0o644);
+  io.exit.writeFile(path.resolve(io.cwd, out), text, 0o644);
   io.exit.out(`made  ${out}\n`);
 }

@@ -11,7 +11,7 @@ import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
-import type { Part, RunContext } from '../core/engine/context.ts';
+import type { Goal, Part, RunContext } from '../core/engine/context.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
 import {
   contextOf,
@@ -59,6 +59,8 @@ export type RunPlan = Readonly<{
   part?: Part | undefined;
   /** What it goes on from: the very run when its journal is continued. */
   kept?: Kept | undefined;
+  goal?: Goal | undefined;
+  withinMs?: number | undefined;
   goesOn?: RecordedRun | undefined;
   /** The part of every pace that is taken. */
   share?: Share | undefined;
@@ -170,6 +172,8 @@ export async function withRecord<T>(
       chain,
       remembered,
       kept: plan.kept,
+      goal: plan.goal,
+      withinMs: plan.withinMs,
       inputs: plan.inputs,
       secrets: plan.secrets,
       endpointOf: endpointsFor(chain, workspace, at),
@@ -205,7 +209,7 @@ function warmForLoops(event: ToldEvent): void {
 }
 
 /** Where calls go; a chain that signs in carries no credentials to the api that it signs in to. */
-function endpointsFor(chain: Chain, { project }: Workspace, at: At): EndpointLookup {
+export function endpointsFor(chain: Chain, { project }: Workspace, at: At): EndpointLookup {
   const lookup = endpointLookup(project, at);
   const own = signsInTo(chain, project);
   if (own === undefined) return lookup;

@@ -120,10 +120,21 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
   // A run that was killed between a request and its answer; and one that a living process writes.
   doubtful: (folder) => recordedRun(folder, 'x'),
   'under-way': (folder) => recordedRun(folder, JSON.stringify({ pid: 1, host: hostname() })),
+  rehearsed: () => {},
   accepting: () => {},
   hanging: () => {},
   huge: () => {},
 };
+
+/** A run of a chain that is another one since. */
+async function rehearsed(folder: Folder, value: string): Promise<void> {
+  const chain = (flag: string, more = '') =>
+    `name: r\napi: harbour\nsteps:\n  - call: list\n    request: GET /vessels?flag=${flag}\n${more}`;
+  folder.write('chains/rehearsed.chain.yaml', chain('NO'));
+  await folder.run(['run', 'chains/rehearsed.chain.yaml']);
+  const more = '  - call: more\n    request: GET /berths\n';
+  folder.write('chains/rehearsed.chain.yaml', value === 'more' ? chain('NO', more) : chain('PT'));
+}
 
 function recordedRun(folder: Folder, lock: string): void {
   folder.write('chains/add.chain.yaml', 'name: add\napi: harbour\nsteps:\n  - call: add\n    request: POST /berths\n');
@@ -177,6 +188,7 @@ describe('command lines', () => {
       const { port } = server.address() as { port: number };
       const args = line!.replace('127.0.0.1:4090', `127.0.0.1:${port}`).split(' ');
       if (preparation === 'recorded') await folder.run(['send', 'GET', '/berths', '--api', 'harbour']);
+      if (preparation === 'rehearsed') await rehearsed(folder, value);
       if (preparation === 'accepting') {
         expect(await inTerminal(folder, args, [['? Write this', 'y']])).toContain(` ${code}`);
         return;

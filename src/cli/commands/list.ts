@@ -78,6 +78,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         sends: 'reads',
         load: () => import('./forecast.ts'),
       },
+      {
+        name: 'rehearse',
+        summary: 'run a chain offline, on what a run has recorded',
+        sends: 'reads',
+        load: () => import('./rehearse.ts'),
+      },
       { name: 'run', summary: 'run a chain', sends: 'sends', load: () => import('./run.ts') },
       {
         name: 'resume',

@@ -2,15 +2,14 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import type { RecordedRun } from '../../adapters/journal-reader.ts';
-import { givenOnCommandLine, type Given } from '../../core/chain/inputs.ts';
 import type { Part } from '../../core/engine/context.ts';
 import { CallRecords } from '../../core/journal/call-records.ts';
 import type { EventOf } from '../../core/journal/events.ts';
-import { fromStored } from '../../core/journal/stored.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { prepareAndRun, type GoingOn, type RunOptions } from '../prepared-run.ts';
-import { bodyJson, openRecord } from '../record.ts';
+import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
+import { openRecord } from '../record.ts';
+import { deploymentsOf, recordedInputs } from '../recorded-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openProject } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
@@ -52,7 +51,8 @@ async function execute(id: string | undefined, options: Options, io: Io): Promis
     throw new UsageFault('run-under-way', `The run ${record.id} goes on in process ${owner}`, advice);
   }
   const end = record.events.findLast((event) => event.type === 'finished' || event.type === 'paused');
-  const { part, at } = optionsOf(first);
+  const { part } = first.options as { part?: Part };
+  const at = deploymentsOf(first);
   if (end?.type === 'finished' && end.outcome === 'passed' && !options.all) {
     io.exit.out(`The run ${record.id} has passed: there is nothing to go on with.\n`);
     return 0;
@@ -61,6 +61,7 @@ async function execute(id: string | undefined, options: Options, io: Io): Promis
   const addresses = (said: readonly string[]) => new Set(said.map((each) => wholeAddress(each, record)));
   const from: GoingOn = {
     kept: {
+      mode: 'go-on',
       records,
       isSameRun: true,
       failed: options.failed ?? false,
@@ -74,14 +75,7 @@ async function execute(id: string | undefined, options: Options, io: Io): Promis
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
   const { now, seed } = first;
   const clock = { seed, ...(now === null ? {} : { now }) };
-  return prepareAndRun(file, { ...options, ...clock, at, part: options.all ? undefined : part }, io, from);
-}
-
-/** What the run was told when it began. */
-function optionsOf({ options, apis }: EventOf<'run'>): { part: Part | undefined; at: readonly string[] } {
-  const said = options as { part?: Part };
-  const at = apis.flatMap(({ name, deployment }) => (deployment === null ? [] : [`${name}=${deployment}`]));
-  return { part: said.part, at };
+  return runAndWrite(file, { ...options, ...clock, at, part: options.all ? undefined : part }, io, from);
 }
 
 /** `2#5.2` for `2#5.2/ask-clearance`. */
@@ -95,18 +89,6 @@ function wholeAddress(said: string, { events }: RecordedRun): string {
     `Nothing was sent at ${said} in this run`,
     'Addresses stand in front of each line: 2#5.2.',
   );
-}
-
-/** Inputs as they were given; what is secret is in no record, and is asked for again. */
-function recordedInputs({ inputs }: EventOf<'run'>, record: RecordedRun): ReadonlyMap<string, Given> {
-  const given = new Map<string, Given>();
-  for (const [name, stored] of Object.entries(inputs)) {
-    const { source } = givenOnCommandLine(name, '');
-    const isTime = 'as' in stored && (stored.as === 'duration' || stored.as === 'date-time');
-    const value = isTime ? stored.text : 'body' in stored ? bodyJson(record, stored.body) : fromStored(stored);
-    if (value !== undefined && !('secret' in stored)) given.set(name, { value, source });
-  }
-  return given;
 }
 
 function headingOf(records: CallRecords, end: EventOf<'finished' | 'paused'> | undefined): string {

@@ -1,15 +1,43 @@
 import type { Command } from 'commander';
+import path from 'node:path';
+import { runOwner } from '../../adapters/journal-files.ts';
+import { listRuns, readRun } from '../../adapters/journal-reader.ts';
+import type { Goal } from '../../core/engine/context.ts';
+import { CallRecords } from '../../core/journal/call-records.ts';
+import { parseDuration } from '../../core/value/times.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { chosenChains, runMany } from '../many-chains.ts';
+import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
+import { newestRunOf, openRecord } from '../record.ts';
+import { recordedInputs } from '../recorded-run.ts';
+import { wantedReport } from '../reports.ts';
 import { partOf, shareOf } from '../run-parts.ts';
-import { prepareAndRun, type RunOptions } from '../prepared-run.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { openProject } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Omit<RunOptions, 'part' | 'share'> & Readonly<{ first?: string; spread?: string; share?: string }>;
+type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'reports'> &
+  Readonly<{
+    first?: string;
+    spread?: string;
+    share?: string;
+    slice?: string;
+    tag: readonly string[];
+    chainsAtOnce: string;
+    to?: string;
+    only?: string;
+    item?: string;
+    keeping?: string;
+    within?: string;
+    alone?: boolean;
+    report: readonly string[];
+  }>;
 
 /** `run CHAIN`: checks the files, sends what the chain says, judges, and records all of it. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('<chain>', 'the chain file')
+      .argument('<chains...>', 'chain files, or folders of them')
       .option('--take <name=value>', 'an input of the chain (may be given again)', several, [])
       .option('--take-from <file>', 'inputs from a YAML or JSON file')
       .option('--no-input', 'never ask; what is missing is an error')
@@ -18,6 +46,16 @@ export const command: CommandModule = {
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--first <n>', 'only the first so many items of each outermost loop')
       .option('--spread <n>', 'only so many items of each outermost loop, spread over it')
+      .option('--to <call>', 'only as far as this call; the run stays open')
+      .option('--only <call>', 'this call alone, the values before it as recorded')
+      .option('--item <n>', 'with --only: the item of its loop, 5, or 5.2 in nested ones')
+      .option('--keeping <run>', 'what that run did and has not changed is not sent again')
+      .option('--within <duration>', 'pause after so long; no further request begins then')
+      .option('--alone', 'not while another run of this chain goes on')
+      .option('--report <kind=file>', 'write a report of the run (may be given again)', several, [])
+      .option('--tag <tag>', 'of the chains only those with this tag (may be given again)', several, [])
+      .option('--slice <part>', 'of the chains a part such as 2/5; paces are divided too')
+      .option('--chains-at-once <n>', 'how many chains at the same time', '1')
       .option('--strict', 'a call that passed only after more than one try counts as failed')
       .option('--stay', 'wait for a spent quota instead of pausing the run')
       .option('--share <part>', 'take a part of every pace and quota, such as 1/3')
@@ -26,9 +64,7 @@ export const command: CommandModule = {
       .option('--now <time>', 'the clock of now() and today()')
       .option('--seed <text>', 'the seed of uuid() and random values')
       .option('--quiet', 'show failures only')
-      .action((chain: string, options: Options) =>
-        run((io) => prepareAndRun(chain, { ...options, part: partOf(options), share: shareOf(options.share) }, io)),
-      );
+      .action((chains: readonly string[], options: Options) => run((io) => execute(chains, options, io)));
     examples(
       sub,
       'batharon run chains/berth.chain.yaml',
@@ -37,3 +73,90 @@ export const command: CommandModule = {
     );
   },
 };
+
+async function execute(said: readonly string[], options: Options, io: Io): Promise<ExitStatus> {
+  const files = chosenChains(said, options.tag, options.slice, io);
+  const slice = options.slice === undefined ? undefined : { part: 1, of: shareOf(options.slice)!.of };
+  const shared: RunOptions = {
+    ...options,
+    part: partOf(options),
+    share: shareOf(options.share) ?? slice,
+    withinMs: durationOf(options.within),
+    reports: options.report.map(wantedReport),
+  };
+  const [only] = files;
+  if (only === undefined || files.length > 1 || said.length > 1) {
+    const alone = ['to', 'only', 'item', 'keeping'] as const;
+    const wrong = alone.find((name) => options[name] !== undefined);
+    if (wrong) throw new UsageFault('bad-option', `--${wrong} is for one chain, and here are ${files.length}`);
+    return runMany(files, shared, Number(options.chainsAtOnce), io);
+  }
+  if (options.alone) refuseBeside(only, io);
+  const goal = goalOf(options);
+  const from = keptFrom(only, options, goal, io);
+  const seed = options.seed ?? from?.seed;
+  return runAndWrite(only, { ...shared, goal, ...(seed === undefined ? {} : { seed }) }, io, from?.goingOn);
+}
+
+function durationOf(said: string | undefined): number | undefined {
+  if (said === undefined) return undefined;
+  const duration = parseDuration(said);
+  if (duration) return duration.milliseconds;
+  throw new UsageFault('bad-option', `--within wants a duration, and "${said}" is none`, 'As in --within 20m.');
+}
+
+function goalOf({ to, only, item }: Options): Goal | undefined {
+  if (to !== undefined && only !== undefined)
+    throw new UsageFault('bad-option', '--to and --only are two ways to stop');
+  if (item !== undefined && only === undefined) throw new UsageFault('bad-option', '--item goes with --only');
+  const items = item === undefined ? [] : item.split('.').map(Number);
+  if (items.some((each) => !Number.isInteger(each) || each < 1))
+    throw new UsageFault('bad-option', `--item wants a number such as 5, or 5.2, and "${item}" is none`);
+  const call = to ?? only;
+  return call === undefined ? undefined : { call, items, isAlone: only !== undefined };
+}
+
+/** The run whose responses stand for sending: the one that is said, with `--only` the newest of the chain. */
+function keptFrom(
+  file: string,
+  { keeping }: Options,
+  goal: Goal | undefined,
+  io: Io,
+): Readonly<{ goingOn: GoingOn; seed: string }> | undefined {
+  if (keeping === undefined && !goal?.isAlone) return undefined;
+  const workspace = openProject(io.cwd);
+  const record = keeping === undefined ? newestRunOf(workspace, file) : openRecord(workspace, keeping);
+  const [first] = record?.events ?? [];
+  if (!record || first?.type !== 'run')
+    throw new UsageFault(
+      'run-not-found',
+      'No run of this chain is recorded here',
+      'Run the chain once without --only.',
+    );
+  const nothing: ReadonlySet<string> = new Set();
+  const records = new CallRecords(record.id, record.events, record.body);
+  const mode = goal?.isAlone ? 'only' : 'go-on';
+  const kept = { mode, records, isSameRun: false, failed: true, sent: nothing, notSent: nothing } as const;
+  const heading = goal?.isAlone
+    ? `only ${goal.call}, the rest as in run ${record.id}`
+    : `keeping what run ${record.id} did`;
+  const inputs = goal?.isAlone ? recordedInputs(first, record) : new Map();
+  return { goingOn: { kept, record: undefined, inputs, heading }, seed: first.seed };
+}
+
+/** Refuses to run beside another run of the same chain. */
+function refuseBeside(file: string, { cwd }: Io): void {
+  const { recordFolder, folder } = openProject(cwd);
+  const chain = path.relative(folder, path.resolve(cwd, file)).split(path.sep).join('/');
+  for (const id of listRuns(recordFolder)) {
+    const owner = runOwner(path.join(recordFolder, 'runs', id));
+    if (owner === undefined) continue;
+    const [first] = readRun(recordFolder, id)?.events ?? [];
+    if (first?.type === 'run' && first.chain === chain)
+      throw new UsageFault(
+        'run-under-way',
+        `The run ${id} of this chain goes on in process ${owner}`,
+        'Wait for its end, or leave --alone out.',
+      );
+  }
+}

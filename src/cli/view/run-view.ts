@@ -102,14 +102,19 @@ export class RunView {
 
   /** Shows that a run goes on, from what was recorded of it. */
   goOn(events: readonly JournalEvent[], heading: string): void {
+    this.know(events);
+    if (this.run) this.line(this.heading(this.run));
+    this.line(this.options.palette.quiet(heading));
+  }
+
+  /** Takes in what was recorded before, without showing it. */
+  know(events: readonly JournalEvent[]): void {
     for (const event of events) {
       this.history.add(event);
       if (event.type === 'run') this.run = event;
       if (event.type === 'sent') this.requests.set(event.x, event);
       if (event.type === 'answered') this.answers.set(event.x, event);
     }
-    if (this.run) this.line(this.heading(this.run));
-    this.line(this.options.palette.quiet(heading));
   }
 
   private heading({ name, apis, run }: EventOf<'run'>): string {
@@ -286,6 +291,7 @@ export class RunView {
   private underWay(event: TransientBody & { at: number }): void {
     const { palette } = this.options;
     if (event.type === 'pausing') {
+      if (event.why === 'to') return;
       const what = event.why === 'interrupt' ? 'interrupted' : 'pausing';
       const note = `${what}: nothing more is sent, and what is in flight may end; once more stops at once`;
       this.line(palette.warning(`       ${note}`));
@@ -314,7 +320,7 @@ export class RunView {
     const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}${waitedWords(totals)}`;
     const word =
       ended.type === 'paused'
-        ? palette.warning(ended.why === 'interrupt' ? 'interrupted' : 'paused')
+        ? palette.warning(PAUSED[ended.why] ?? 'paused')
         : exit === 0
           ? palette.good('passed')
           : palette.bad('failed');
@@ -337,6 +343,8 @@ export class RunView {
     else this.options.write(`${text}\n`);
   }
 }
+
+const PAUSED: Readonly<Record<string, string>> = { interrupt: 'interrupted', to: 'as far as said' };
 
 /** What a step bound: `due: 6 items, draught: 5.6`. */
 function boundWords({ binds = [] }: EventOf<'ended'>): string {

@@ -96,6 +96,7 @@ export function readChain(
       file,
       name: given.name?.text ?? fileName(file.path),
       about: given.about?.text,
+      tags: (given.tags ?? []).map(({ text }) => text),
       api: given.api,
       takes: (given.takes ?? []).map((entry) => readTake(entry, reading.report)),
       steps: given.steps,

@@ -77,6 +77,7 @@ function checkExpectations(
     file: project.file,
     name: '',
     about: undefined,
+    tags: [],
     api: name,
     takes: [],
     steps: [call],

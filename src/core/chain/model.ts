@@ -268,6 +268,8 @@ export type Chain = Readonly<{
   file: SourceFile;
   name: string;
   about: string | undefined;
+  /** Words by which runs choose chains. */
+  tags: readonly string[];
   api: Source | undefined;
   takes: readonly Take[];
   steps: readonly Step[];

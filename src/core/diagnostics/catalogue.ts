@@ -150,6 +150,8 @@ export const catalogue = {
   'other-origin-page': { level: 'error', title: 'a next page at another origin' },
   'not-sent-again': { level: 'warning', title: 'a request that failed and was not sent again' },
   'quota-spent': { level: 'warning', title: 'a quota that is used up' },
+  'recorded-otherwise': { level: 'error', title: 'a request that is not the one that was recorded' },
+  'not-recorded': { level: 'error', title: 'a call of which nothing is recorded' },
   'in-doubt': { level: 'error', title: 'a request that may have been done, and must not be done twice' },
   'gave-up': { level: 'error', title: 'a state from which it cannot recover' },
   'deadline-passed': { level: 'error', title: 'the time was over' },

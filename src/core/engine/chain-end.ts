@@ -1,7 +1,8 @@
 import { runCleanup } from './cleanup.ts';
 import type { RunContext } from './context.ts';
 import type { StepsOutcome } from './steps/definition.ts';
-import { runSteps, worse } from './steps/list.ts';
+import { runSteps } from './steps/list.ts';
+import { worse } from './worse.ts';
 
 /**
  * Runs a chain to its end: its steps, then what `before` does, then its cleanup, however they went. One that was interrupted
@@ -14,10 +15,18 @@ export async function runToEnd(
 ): Promise<StepsOutcome> {
   let outcome = await runSteps(context.chain.steps, inside, context);
   if (outcome.exit === 130) return outcome;
+  if (context.goal && before && (outcome.reached || context.goal.isAlone)) {
+    context.pausing.begin({ why: 'to' });
+    return outcome;
+  }
+  if (outcome.reached) return outcome;
   if (before && context.undos.length > 0) outcome = together(outcome, await before(context));
   if (context.chain.cleanup.length === 0) return outcome;
   const ending = outcome.exit === 0 ? ('passed' as const) : ('failed' as const);
-  return together(outcome, await runCleanup({ ...context, ending, kept: undefined, isHalted: () => false }, inside));
+  return together(
+    outcome,
+    await runCleanup({ ...context, ending, kept: keptAtEnd(context), isHalted: () => false }, inside),
+  );
 }
 
 function together(first: StepsOutcome, second: StepsOutcome): StepsOutcome {
@@ -28,4 +37,9 @@ function together(first: StepsOutcome, second: StepsOutcome): StepsOutcome {
     expects: first.expects + second.expects,
     held: first.held + second.held,
   };
+}
+
+/** What tidies up is done again each time; in a rehearsal it is rehearsed too. */
+function keptAtEnd({ kept }: RunContext): RunContext['kept'] {
+  return kept?.mode === 'rehearse' ? kept : undefined;
 }

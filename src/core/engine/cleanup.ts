@@ -6,7 +6,8 @@ import type { RunContext } from './context.ts';
 import { StepHost } from './host.ts';
 import type { StepsOutcome } from './steps/definition.ts';
 import { ended } from './steps/ended.ts';
-import { runStep, worse } from './steps/list.ts';
+import { runStep } from './steps/list.ts';
+import { worse } from './worse.ts';
 
 /**
  * Runs the steps of a cleanup one after another, each although others failed. A call whose request reads a name that was

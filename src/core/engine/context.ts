@@ -80,6 +80,7 @@ export type RunContext = Readonly<{
   ending: 'passed' | 'failed' | undefined;
   /** A part of the items of each outermost loop: the first so many, or so many spread over it. */
   part: Part | undefined;
+  goal: Goal | undefined;
   /** What was remembered when the run began, and what the next one is to know. */
   memory: Readonly<{ before: ObjectValue; later: Map<string, Value> }>;
   openCallbacks: OpenCallbacks;
@@ -105,6 +106,9 @@ export type RunContext = Readonly<{
 
 /** An item of a loop: its number from 1, what it is matched by when lists change, and what it is called. */
 export type ItemRef = Readonly<{ number: number; id: string; label?: string }>;
+
+/** The call up to which a run goes, and for which items; alone, it is the only one that is sent. */
+export type Goal = Readonly<{ call: string; items: readonly number[]; isAlone: boolean }>;
 
 export type Part = Readonly<{ first: number }> | Readonly<{ spread: number }>;
 

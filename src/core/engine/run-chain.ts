@@ -13,7 +13,7 @@ import { Sessions } from './call/session.ts';
 import type { Lanes } from '../pacing/lanes.ts';
 import { Pausing } from './pausing.ts';
 import { Waits } from './waiting.ts';
-import { chainContext, type Part, type RunContext } from './context.ts';
+import { chainContext, type Goal, type Part, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
 import type { Accept } from './expect/accept.ts';
 import type { RunHost } from './host.ts';
@@ -49,6 +49,10 @@ export type RunRequest = Readonly<{
   accept: Accept | undefined;
   ask: AskChange | undefined;
   part?: Part | undefined;
+  /** How far it goes, where that is not to its end. */
+  goal?: Goal | undefined;
+  /** Milliseconds after which no further request begins. */
+  withinMs?: number | undefined;
   /** Opens addresses for callbacks. */
   openCallbacks: OpenCallbacks;
   /** What the last run that passed has remembered. */
@@ -77,9 +81,17 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const { recorder, clock } = request;
   const started = clock.monotonicMs();
   const context = contextOf(request);
+  const ended = new AbortController();
+  if (request.withinMs !== undefined) {
+    void clock.sleep(request.withinMs, ended.signal).then(() => {
+      if (!ended.signal.aborted) context.pausing.begin({ why: 'within' });
+    });
+  }
   const outcome = await runToEnd(context, '', runUndos);
-  const isPaused = outcome.exit === 130;
-  const exit = isPaused ? context.pausing.exit : strictly(outcome.exit, request, context);
+  ended.abort();
+  const isReached = context.pausing.pause?.why === 'to';
+  const isPaused = outcome.exit === 130 || isReached;
+  const exit = isPaused && outcome.exit === 130 ? context.pausing.exit : strictly(outcome.exit, request, context);
   for (const server of context.callbacks.values()) server.close();
   for (const event of context.outputs.close()) recorder.record(event);
   const { real, secrets } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
@@ -97,7 +109,8 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   if (isPaused) recorder.record({ type: 'paused', ...context.pausing.pause!, exit, totals });
   else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, gives: stored, totals });
   await recorder.sync();
-  const remembers = exit === 0 && !request.part ? context.memory.later : new Map<string, Value>();
+  const isWhole = exit === 0 && !request.part && !request.goal && request.kept?.mode !== 'rehearse';
+  const remembers = isWhole ? context.memory.later : new Map<string, Value>();
   return { exit, gives, remembers };
 }
 
@@ -118,6 +131,7 @@ export function contextOf(request: RunRequest): RunContext {
   const outer = {
     ...request,
     part: request.part,
+    goal: request.goal,
     stay: request.stay ?? false,
     kept: request.kept,
     fresh: request.fresh,

@@ -20,3 +20,9 @@ export function inDoubt(
   context.pausing.begin({ why: 'doubt', step: address, detail: `${message}. ${advice}` });
   return { exit: 130, cut: true, problem: problemOf(step, 'in-doubt', message, advice) };
 }
+
+/** Nothing stands in the record that could stand for sending it. */
+export function notRecorded(step: CallStep): CallEnding {
+  const message = `Nothing is recorded of "${step.name}" here, and nothing is sent`;
+  return { exit: 1, problem: problemOf(step, 'not-recorded', message, 'Run the chain once as far as this call.') };
+}

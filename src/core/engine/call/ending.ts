@@ -1,12 +1,13 @@
 import type { CallStep, Undo } from '../../chain/model.ts';
 import type { Code } from '../../diagnostics/catalogue.ts';
-import type { EventBody, ExpectRecord } from '../../journal/events.ts';
+import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import type { StepOutcome } from '../steps/definition.ts';
 import { ended, type Ending } from '../steps/ended.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { judgedPrint } from './fingerprint.ts';
-import { brokenProblem, whyNotAgain } from './problems.ts';
+import { worse } from '../worse.ts';
+import { brokenProblem, problemOf, whyNotAgain } from './problems.ts';
 import type { Replayed } from './replay.ts';
 import { newEvents } from './requests.ts';
 import type { Broken } from '../../http/message.ts';
@@ -43,26 +44,34 @@ export function ender(
     }
     const numbers = x === undefined ? {} : { x: [...x] };
     const { replayed } = context;
+    const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
     end({
       ...rest,
+      ...(differs ? { problem: differs } : {}),
       ...numbers,
       ...(tries > 1 ? { tries } : {}),
       ...prints(step, endpoint, context),
       ...(replayed && !replayed.isSameRun ? { from: fromOf(replayed) } : {}),
       expects,
-      outcome: replayed && outcome === 'held' ? replayed.outcome : outcome,
+      outcome: differs ? 'failed' : replayed && outcome === 'held' ? replayed.outcome : outcome,
       before: [...newEvents(context, before), ...undo, ...notes],
     });
     return {
-      outcome,
-      exit: cut ? 130 : exit,
+      outcome: differs ? 'failed' : outcome,
+      exit: cut ? 130 : differs ? worse(exit, 1) : exit,
       calls: 1,
       expects: expects.length,
       held: expects.filter(({ held }) => held).length,
       ...(cut ? { stops: true as const } : {}),
-      ...(exit === 1 && step.onFailure === 'continue' ? { goesOn: true as const } : {}),
+      ...((differs && exit === 0) || (exit === 1 && step.onFailure === 'continue') ? { goesOn: true as const } : {}),
     };
   };
+}
+
+/** The recorded response is used all the same, so that all differences of a chain are told at once. */
+function recordedOtherwise(step: CallStep, differences: readonly string[]): ProblemRecord {
+  const message = `This request is not the one that was recorded: ${differences.join('; ')}`;
+  return problemOf(step, 'recorded-otherwise', message, 'Run the chain to record it as it is now.');
 }
 
 /** The fingerprints by which a later run knows whether this call is to be done again. */

@@ -20,7 +20,7 @@ import { sentEnding, type CallEnding } from './ending.ts';
 import { answeredEvent } from './record.ts';
 import { serverWords } from './problems.ts';
 import { responseEnding } from './response.ts';
-import { requestsOf } from './requests.ts';
+import { newEvents, requestsOf } from './requests.ts';
 import { CallSink } from './sink.ts';
 
 /** Of a look that was not the last the record holds what the conditions read, not its body. */
@@ -42,7 +42,8 @@ export async function polledEnding(
   const onEach = { ...step, expect: [], keep: [] };
   let waitedMs = 0;
   let tries = 0;
-  for (let look = 1; ; look++) {
+  // Of recorded looks only the last one is whole, and decides.
+  for (let look = context.replayed?.call.looks ?? 1; ; look++) {
     const sender = requestsOf(step, address, endpoint, context);
     const sent = await sender.send({ look });
     const { tookMs = 0 } = sent;
@@ -67,7 +68,7 @@ export async function polledEnding(
     const seen = states.add(read, frame, context);
     const progress = progressOf(poll.progress, frame);
     const failed = (problem: ProblemRecord): CallEnding => ({
-      before: [answeredEvent(x, response, decoded, context)],
+      before: newEvents(context, [answeredEvent(x, response, decoded, context)]),
       x: numbers,
       problem: {
         ...problem,
@@ -98,7 +99,7 @@ export async function polledEnding(
         problemAt(poll.giveUpWhen!, 'gave-up', `It gave up after ${counted(look, 'look')} in ${spent(passed)}`),
       );
     }
-    const pause = pauseBehind(poll, look, response, passed, context);
+    const pause = context.replayed ? undefined : pauseBehind(poll, look, response, passed, context);
     if (pause === undefined) {
       looked('deadline');
       return failed(deadline(poll, look, frame));

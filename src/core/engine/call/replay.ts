@@ -9,6 +9,7 @@ import type { BodyRef } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { RequestBuilder } from './build.ts';
+import { differencesOf } from './differences.ts';
 import { judgedPrint, sentPrint } from './fingerprint.ts';
 import type { Requests, Round, Sent } from './send.ts';
 
@@ -20,10 +21,17 @@ export type Replayed = Readonly<{
   /** Whether its exchanges are those of this very journal. */
   isSameRun: boolean;
   isOwn: boolean;
+  /** Where the request of today is another one than was recorded. */
+  differences?: readonly string[];
 }>;
 
 /** What a run goes on from, and what was said about requests whose answers never came. */
 export type Kept = Readonly<{
+  /**
+   * `go-on`: what was done and has not changed is not done again. `only`: everything but one call is taken as recorded.
+   * `rehearse`: nothing is sent at all, and requests are compared with what was recorded.
+   */
+  mode: 'go-on' | 'only' | 'rehearse';
   records: CallRecords;
   isSameRun: boolean;
   /** Whether items that failed are tried again. */
@@ -42,6 +50,7 @@ export type Before =
   | Readonly<{ doubt: RecordedExchange['sent'] }>
   /** It is known to have been done, and nothing came back of it. */
   | Readonly<{ taken: true }>
+  | Readonly<{ notRecorded: true }>
   | Readonly<{ send: true }>;
 
 /** Whether a recorded response serves, by the rules of going on. */
@@ -53,12 +62,19 @@ export function beforeSending(
 ): Before {
   const { kept, fresh, redone } = context;
   if (!kept && !(fresh && step.freshForMs !== undefined)) return SEND;
+  if (kept?.mode === 'only' && step.name === context.goal?.call) return SEND;
   const first = new RequestBuilder(step.request, endpoint, context).first();
   context.host.beginAgain();
   // What cannot be built is told when it is sent.
   if ('problem' in first) return SEND;
   const { shown, isOwn } = first.value;
   const print = sentPrint(shown, step, endpoint, context);
+  if (kept && kept.mode !== 'go-on') {
+    const call = kept.records.call(context.keyPrefix + step.name);
+    if (!call || call.exchanges.length === 0) return { notRecorded: true };
+    const differences = kept.mode === 'rehearse' && call.first ? differencesOf(shown, call.first.request, kept) : [];
+    return { replayed: { outcome: 'reused', call, body: kept.records.body, isSameRun: false, isOwn, differences } };
+  }
   if (kept && !step.isUndo) {
     const before = goingOn(step, address, print, kept, context);
     if (before === 'made-anew') return SEND;

@@ -1,6 +1,6 @@
 import type { CallStep } from '../../chain/model.ts';
 import { ender, sentEnding } from '../call/ending.ts';
-import { inDoubt } from '../call/doubt.ts';
+import { inDoubt, notRecorded } from '../call/doubt.ts';
 import { pagedEnding } from '../call/paged.ts';
 import { polledEnding } from '../call/polled.ts';
 import { beforeSending } from '../call/replay.ts';
@@ -17,10 +17,10 @@ export const runCall: StepRunner<CallStep> = async (step, address, outer) => {
   const context = 'replayed' in before ? { ...outer, replayed: before.replayed } : outer;
   const end = ender(step, address, endpoint, context);
   if ('doubt' in before) return end(inDoubt(step, address, before.doubt, context));
+  if ('notRecorded' in before) return end(notRecorded(step));
   if ('taken' in before) return end({ exit: 0, why: 'taken as done, as you said; nothing is kept of it' });
   if (step.paging) return end(await pagedEnding(step, address, step.paging, endpoint, context));
-  // Of recorded looks only the last one counts.
-  if (step.poll && !context.replayed) return end(await polledEnding(step, address, step.poll, endpoint, context));
+  if (step.poll) return end(await polledEnding(step, address, step.poll, endpoint, context));
   const sink = new CallSink(step, address, endpoint, context, () => sender.resolvers);
   const sender: Requests = requestsOf(step, address, endpoint, context, sink.sinkFor);
   const sent = await sender.send();
@@ -28,7 +28,5 @@ export const runCall: StepRunner<CallStep> = async (step, address, outer) => {
   const unsent = sentEnding(step, address, sent, context);
   if (unsent) await sink.abandon();
   if (unsent || !('response' in sent)) return end(unsent!);
-  const looks = context.replayed?.call.looks;
-  const polls = looks === undefined ? {} : { polls: looks };
-  return end(await responseEnding(step, address, sent, { endpoint, sink, tookMs, ...polls, context }));
+  return end(await responseEnding(step, address, sent, { endpoint, sink, tookMs, context }));
 };

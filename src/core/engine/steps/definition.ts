@@ -12,6 +12,8 @@ export type StepOutcome = Readonly<{
   stops?: true;
   /** The steps behind it run although it failed. */
   goesOn?: true;
+  /** The call up to which the run goes has been made in it. */
+  reached?: true;
   /** It was ended early because the loop around it stopped. */
   halted?: true;
 }>;

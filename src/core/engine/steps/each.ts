@@ -1,4 +1,4 @@
-import type { EachStep } from '../../chain/model.ts';
+import { allSteps, type EachStep } from '../../chain/model.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import type { Bind, ProblemRecord } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
@@ -21,7 +21,7 @@ import { rowsFileAt } from '../rows-file.ts';
 import { secretInTemplate } from '../secrecy.ts';
 import type { StepOutcome, StepRunner, StepsOutcome } from './definition.ts';
 import { ended } from './ended.ts';
-import { worse } from './list.ts';
+import { worse } from '../worse.ts';
 
 /** No item starts more than so many places ahead of the oldest one that is not finished. */
 const MAX_AHEAD = 1000;
@@ -50,7 +50,11 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
     steps: step.steps.length,
     reads,
   });
-  await loop.run(identities.ids, chosen(list.length, context));
+  const wanted = wantedItem(step, address, context);
+  await loop.run(
+    identities.ids,
+    wanted === undefined ? chosen(list.length, context) : [wanted - 1].filter((at) => at < list.length),
+  );
   return loop.end(end);
 };
 
@@ -61,6 +65,13 @@ function notAList({ list }: EachStep, value: Value): ProblemRecord {
   const message = `A loop goes over a list, and ${text} is ${aKind(value)}`;
   const problem = { code: 'not-a-list' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
   return problemRecord(diagnosticIn(source, problem));
+}
+
+/** The item for which alone a call is wanted that is in this loop. */
+function wantedItem({ steps }: EachStep, address: string, { goal }: RunContext): number | undefined {
+  if (!goal?.isAlone || !allSteps(steps).some((step) => step.kind === 'call' && step.name === goal.call))
+    return undefined;
+  return goal.items[(address.match(/#/g) ?? []).length];
 }
 
 /** The places of the items that run: all, or in an outermost loop the part that the run is told. */
@@ -86,6 +97,7 @@ class Loop {
   private isStopped = false;
   private stopReason: ProblemRecord | undefined;
   private stopsChain = false;
+  private isReached = false;
   private readonly number: string;
 
   constructor(
@@ -149,7 +161,9 @@ class Loop {
     const key = inner.keyPrefix.slice(0, -1);
     if (isLong) context.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
     const outcome = await context.runSteps(step.steps, `${inside}.`, inner);
-    const problem = outcome.exit === 0 && !outcome.halted ? this.gather(item, inner) : undefined;
+    if (outcome.reached) this.isReached = true;
+    const isToGather = outcome.exit === 0 && !outcome.halted && !outcome.reached;
+    const problem = isToGather ? this.gather(item, inner) : undefined;
     if (isLong || problem) {
       const how = problem
         ? 'failed'
@@ -188,7 +202,7 @@ class Loop {
   }
 
   /** Counts an item that ended, and stops the loop where it has to be. */
-  private account({ index }: ItemAt, { exit, calls, expects, held, halted, stops }: StepsOutcome): void {
+  private account({ index }: ItemAt, { exit, calls, expects, held, halted, stops, reached }: StepsOutcome): void {
     const { totals, step } = this;
     totals.calls += calls;
     totals.expects += expects;
@@ -199,7 +213,7 @@ class Loop {
       this.done++;
       this.inARow = 0;
       // A `stop` that passed ends the chain all the same.
-      if (stops) this.stopsChain = this.isStopped = true;
+      if (stops && !reached) this.stopsChain = this.isStopped = true;
       return;
     }
     this.failures.push(index);
@@ -270,7 +284,8 @@ class Loop {
     });
     for (const { name, real } of binds) context.scope.bind(name, real, address);
     const exit = isInterrupted ? 130 : totals.exit;
-    return { ...totals, exit, outcome, ...(goesOn ? { goesOn: true } : { stops: true }) };
+    const reached = this.isReached ? { reached: true as const } : {};
+    return { ...totals, exit, outcome, ...reached, ...(goesOn ? { goesOn: true } : { stops: true }) };
   }
 
   private binds(): readonly (Bind & { real: Value })[] {

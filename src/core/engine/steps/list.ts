@@ -3,6 +3,7 @@ import { assertNever } from '../../diagnostics/problem.ts';
 import { decide } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
 import { StepHost } from '../host.ts';
+import { worse } from '../worse.ts';
 import { runCall } from './call.ts';
 import { plainOutcome, type StepOutcome, type StepsOutcome } from './definition.ts';
 import { ended } from './ended.ts';
@@ -84,21 +85,16 @@ export async function runSteps(steps: readonly Step[], inside: string, context: 
       return { ...total, exit: 130, stops: true };
     }
     if (context.isHalted()) return { ...total, stops: true, halted: true };
-    const { exit, calls, expects, held, stops, outcome, goesOn, halted } = await runStep(step, address, context);
+    const ran = await runStep(step, address, context);
+    const { exit, calls, expects, held, stops, outcome, goesOn, halted } = ran;
     total.calls += calls;
     total.expects += expects;
     total.held += held;
     total.exit = worse(total.exit, exit);
+    const isGoal = step.kind === 'call' && step.name === context.goal?.call && exit === 0;
+    if (isGoal || ran.reached) return { ...total, stops: true, reached: true };
     const ends = stops || ((outcome === 'failed' || outcome === 'cut') && !goesOn);
     if (ends) return { ...total, stops: true, ...(halted ? { halted } : {}) };
   }
   return total;
-}
-
-/** Exit statuses from the one that says most of how a run ended. */
-const ORDER = [130, 4, 2, 5, 3, 1, 0];
-
-/** Of two exit statuses the one that says more. */
-export function worse(left: number, right: number): number {
-  return ORDER.indexOf(left) <= ORDER.indexOf(right) ? left : right;
 }

@@ -11,7 +11,7 @@ import { problemRecord } from '../places.ts';
 import { Scope } from '../scope.ts';
 import type { StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
-import { worse } from './list.ts';
+import { worse } from '../worse.ts';
 
 /** Runs its steps in rounds, until a condition on what they keep holds. */
 export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) => {

@@ -3,7 +3,7 @@ import { addressOf } from '../../chain/model.ts';
 import { Scope } from '../scope.ts';
 import type { StepOutcome, StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
-import { worse } from './list.ts';
+import { worse } from '../worse.ts';
 
 /** Runs unlike steps at the same time; when one fails the others in flight end, and no new one begins. */
 export const runTogether: StepRunner<TogetherStep> = async (step, address, context) => {

@@ -144,6 +144,15 @@ export const runningCodes: CodePages = {
     about: 'Another process goes on with this run, or runs this chain: two at a time would do everything twice.',
     example: { command: '@under-way resume' },
   },
+  'recorded-otherwise': {
+    about:
+      'In a rehearsal a request turned out to be another one than was recorded; the message says where. The recorded response was used all the same.',
+    example: { command: '@rehearsed=2 rehearse chains/rehearsed.chain.yaml' },
+  },
+  'not-recorded': {
+    about: 'A rehearsal, or a run of one call alone, needs a recorded response of this call, and there is none.',
+    example: { command: '@rehearsed=more rehearse chains/rehearsed.chain.yaml' },
+  },
   'in-doubt': {
     about:
       'A request went out, its answer never came, and it may not be sent twice. Look at the server whether it was done, and say so: batharon resume --sent ADDRESS, or --not-sent ADDRESS. An idempotency-key spares the question.',

@@ -1,0 +1,90 @@
+import type { Command } from 'commander';
+import { callsOf } from '../../core/chain/model.ts';
+import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
+import { CallRecords } from '../../core/journal/call-records.ts';
+import { secretsFor } from '../endpoints.ts';
+import { commandInputs, type InputOptions } from '../inputs.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { newestRunOf, openRecord } from '../record.ts';
+import { deploymentsOf, recordedInputs } from '../recorded-run.ts';
+import { rehearse } from '../rehearsal.ts';
+import { openSecrets } from '../../adapters/secrets.ts';
+import { UsageFault } from '../usage-fault.ts';
+import { loadChain, openProject, readAt } from '../workspace.ts';
+import { showDiagnostics, tally } from '../view/diagnostics.ts';
+import { paletteOf } from '../view/palette.ts';
+import { RunView } from '../view/run-view.ts';
+import { examples, several, type CommandModule } from './definition.ts';
+
+type Options = Omit<InputOptions, 'input'> & Readonly<{ run?: string; quiet?: boolean }>;
+
+/** `rehearse CHAIN`: runs it offline on recorded responses, with the files as they are now. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .argument('<chain>', 'the chain file')
+      .option('--run <run>', 'the run whose responses are taken; the newest one of the chain without it')
+      .option('--take <name=value>', 'another value for an input (may be given again)', several, [])
+      .option('--take-from <file>', 'inputs from a YAML or JSON file')
+      .option('--quiet', 'show failures only')
+      .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
+    examples(
+      sub,
+      'batharon rehearse chains/berth.chain.yaml',
+      'batharon rehearse chains/berth.chain.yaml --run last-good',
+    );
+  },
+};
+
+async function execute(file: string, options: Options, io: Io): Promise<ExitStatus> {
+  const workspace = openProject(io.cwd);
+  const record = options.run === undefined ? newestRunOf(workspace, file) : openRecord(workspace, options.run);
+  const [first] = record?.events ?? [];
+  if (!record || first?.type !== 'run')
+    throw new UsageFault('run-not-found', 'No run of this chain is recorded here', `Run it once: batharon run ${file}`);
+  const at = readAt(deploymentsOf(first), io.environment, workspace.project);
+  const { chain, diagnostics, used } = loadChain(workspace, file, at);
+  const found = [...workspace.diagnostics, ...diagnostics];
+  const checked = hasErrors(found) ? undefined : chain;
+  const store = openSecrets(workspace.folder, io.environment);
+  const secrets = chain ? Object.keys(secretsFor(workspace, [chain, ...used.chains], at, store).values) : [];
+  const clock = { seed: first.seed, now: first.now ?? new Date(first.at).toISOString() };
+  const given = { ...options, ...clock, input: false };
+  const recorded = recordedInputs(first, record);
+  const masks = Object.fromEntries(secrets.map((name) => [name, `\u2039${name}\u203a`]));
+  const {
+    inputs,
+    host,
+    diagnostics: wrong,
+  } = await commandInputs(checked, file, masks, given, workspace, io, recorded);
+  found.push(...wrong);
+  const palette = paletteOf(io.colors);
+  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
+  if (!chain || !inputs || hasErrors(found)) {
+    io.exit.err(`${tally(found)}; nothing to rehearse\n`);
+    return 2;
+  }
+  const view = new RunView({
+    write: io.exit.out,
+    palette,
+    columns: io.columns,
+    nameWidth: Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length))),
+    quiet: options.quiet ?? false,
+    columnsNow: io.columnsNow,
+    moves: false,
+  });
+  view.know(record.events);
+  const nothing: ReadonlySet<string> = new Set();
+  const records = new CallRecords(record.id, record.events, record.body);
+  const kept = { mode: 'rehearse', records, isSameRun: false, failed: true, sent: nothing, notSent: nothing } as const;
+  const plan = { workspace, chain, used, at, inputs, host };
+  const { exit } = await rehearse(
+    plan,
+    record,
+    kept,
+    secrets,
+    [(event) => void (event.type !== 'file' && view.listen(event))],
+    io,
+  );
+  return exit;
+}

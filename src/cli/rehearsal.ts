@@ -1,0 +1,81 @@
+import type { RecordedRun } from '../adapters/journal-reader.ts';
+import { signInHelp } from '../adapters/sign-in-help.ts';
+import type { Clock, JournalStore, RowsFile, SavingFile } from '../core/ports.ts';
+import type { Kept } from '../core/engine/call/replay.ts';
+import type { RunHost } from '../core/engine/host.ts';
+import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
+import { Recorder, type Listener } from '../core/journal/recorder.ts';
+import { fromStored } from '../core/journal/stored.ts';
+import { MemoryLanes } from '../core/pacing/lane-state.ts';
+import { Lanes } from '../core/pacing/lanes.ts';
+import type { ObjectValue } from '../core/value/value.ts';
+import type { Io } from './io.ts';
+import { endpointsFor, type RunPlan } from './start-run.ts';
+import { USER_AGENT } from './version.ts';
+
+/** A clock on which no time passes: what was waited for in the recording is not waited for again. */
+const timeless = (nowMs: number): Clock => ({ nowMs: () => nowMs, monotonicMs: () => 0, sleep: async () => {} });
+
+/** Runs a chain on recorded responses: no socket is opened, no file written, no record made. */
+export function rehearse(
+  plan: Pick<RunPlan, 'workspace' | 'chain' | 'used' | 'at' | 'inputs' | 'host'>,
+  record: RecordedRun,
+  kept: Kept,
+  secrets: readonly string[],
+  listeners: readonly Listener[],
+  io: Io,
+): Promise<RunResult> {
+  const { workspace, chain, used, at, inputs, host } = plan;
+  const [first] = record.events;
+  if (first?.type !== 'run') throw new Error('A record begins with its run');
+  const never = () => Promise.reject(new Error('Nothing is sent in a rehearsal'));
+  const store: JournalStore = {
+    append: () => {},
+    storeBody: (content) => ({ sha256: '', size: content.length, text: String(content) }),
+    sync: async () => {},
+    close: async () => {},
+  };
+  const clock = timeless(first.at);
+  const signal = new AbortController().signal;
+  const recorder = new Recorder(clock, io.exit.masker, store, listeners);
+  recorder.record({ ...first, run: `rehearsal of ${record.id}` });
+  const remembered: ObjectValue = Object.fromEntries(
+    Object.entries(first.remembered).map(([name, stored]) => [name, fromStored(stored) ?? null]),
+  );
+  return runChain({
+    run: record.id,
+    chain,
+    inputs,
+    // What is secret is stood for by its mask.
+    secrets: Object.fromEntries(secrets.map((name) => [name, `\u2039${name}\u203a`])),
+    endpointOf: endpointsFor(chain, workspace, at),
+    recorder,
+    lanes: new Lanes(new MemoryLanes(), clock, undefined),
+    transport: { exchange: never, close: async () => {} },
+    clock,
+    signal,
+    stopping: signal,
+    host: withoutFiles(host),
+    help: signInHelp(false, io.exit),
+    tokens: { alone: never },
+    chainAt: used.chainAt,
+    accept: undefined,
+    ask: undefined,
+    kept,
+    remembered,
+    openCallbacks: never,
+    userAgent: USER_AGENT,
+    maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
+  });
+}
+
+/** The same, but what is written is written nowhere. */
+function withoutFiles(host: RunHost): RunHost {
+  const rows = (path: string): RowsFile => ({ path, read: () => undefined, append: () => {}, replace: () => {} });
+  const saving = (path: string): SavingFile => ({
+    write: () => 'more',
+    finish: async () => ({ path, size: 0, sha256: '', replaced: false }),
+    abandon: async () => {},
+  });
+  return { ...host, rowsFile: rows, saveFile: saving, beside: (file) => withoutFiles(host.beside(file)) };
+}
