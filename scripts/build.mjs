@@ -164,6 +164,12 @@ if (!(process.argv.includes('--if-needed') && isFresh)) {
     entryPoints: { main: 'src/cli/bin.ts' },
     plugins: [leftOut(Object.keys(pieces)), withoutProcesses],
   });
+  // The same as a library, which shares the pieces.
+  await build({
+    ...common,
+    entryPoints: { index: 'src/index.ts' },
+    plugins: [leftOut(Object.keys(pieces)), withoutProcesses],
+  });
   await build({ ...common, entryPoints: pieces });
   refuseBeyondAscii();
   writeFileSync(entry, launcher(version, hashOfBundles()));

@@ -1,4 +1,5 @@
 import { Command, CommanderError, Option } from 'commander';
+import { findProject } from '../adapters/project-files.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import { commandEntries, commandGroups, type CommandEntry } from './commands/list.ts';
 import type { ExitStatus, Io } from './io.ts';
@@ -30,7 +31,10 @@ export async function main(argv: readonly string[], io: Io): Promise<ExitStatus>
         status = await execute(withColors);
       });
     } else {
-      program.action(() => program.outputHelp());
+      program.action(async () => {
+        if (argv.length > 0 || findProject(io.cwd) === undefined) return program.outputHelp();
+        status = (await import('./standing.ts')).showStanding(withColors);
+      });
     }
     await program.parseAsync([...argv], { from: 'user' });
   } catch (error) {
@@ -86,7 +90,7 @@ function createProgram(io: Io): Command {
 /** The commands by groups; made from the static table, so that help loads no command. */
 function helpOfCommands(): string {
   const groups = commandGroups.map(({ heading, commands }) => {
-    const lines = commands.map(({ name, summary, sends }) => `  ${name.padEnd(8)} ${sends.padEnd(6)} ${summary}`);
+    const lines = commands.map(({ name, summary, sends }) => `  ${name.padEnd(10)} ${sends.padEnd(6)} ${summary}`);
     return `${heading}:\n${lines.join('\n')}`;
   });
   return `\n${groups.join('\n\n')}\n\nMore about each: batharon COMMAND --help`;

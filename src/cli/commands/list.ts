@@ -98,6 +98,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         load: () => import('./runs.ts'),
       },
       {
+        name: 'compare',
+        summary: 'what is different between two runs',
+        sends: 'reads',
+        load: () => import('./compare.ts'),
+      },
+      {
         name: 'report',
         summary: 'reports of runs: a page, JUnit XML, TAP, HAR, CSV, JSON, Markdown',
         sends: 'reads',
@@ -131,6 +137,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
   {
     heading: 'Learn',
     commands: [
+      {
+        name: 'completion',
+        summary: 'completion for bash, zsh or fish',
+        sends: 'reads',
+        load: () => import('./completion.ts'),
+      },
       {
         name: 'about',
         summary: 'the reference: a key, a function, a message code',

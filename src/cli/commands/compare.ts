@@ -1,0 +1,65 @@
+import { Option, type Command } from 'commander';
+import { compareRuns, type ComparedCall } from '../../core/report/compare.ts';
+import { tellRun } from '../../core/report/told-run.ts';
+import { counted } from '../../core/value/show.ts';
+import type { ExitStatus, Io } from '../io.ts';
+import { openRecord } from '../record.ts';
+import { openWorkspace } from '../workspace.ts';
+import { paletteOf, type Palette } from '../view/palette.ts';
+import { padded, visible, wrapped } from '../view/text.ts';
+import { examples, type CommandModule } from './definition.ts';
+
+type Options = Readonly<{ as: 'text' | 'json' }>;
+
+/** `compare RUN RUN`: what is different in the second one. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .argument('<before>', 'a run')
+      .argument('[after]', 'another one', 'last')
+      .addOption(new Option('--as <form>', 'text, or json').choices(['text', 'json']).default('text'))
+      .action((before: string, after: string, options: Options) => run((io) => execute(before, after, options, io)));
+    examples(sub, 'batharon compare last-good', 'batharon compare 0522-1412-7k 0523-1412-q2 --as json');
+  },
+};
+
+async function execute(before: string, after: string, { as }: Options, io: Io): Promise<ExitStatus> {
+  const workspace = openWorkspace(io.cwd);
+  const [old, now] = [before, after].map((id) => {
+    const { events, body } = openRecord(workspace, id);
+    return tellRun(events, body);
+  });
+  const compared = compareRuns(old!, now!);
+  const differing = compared.filter(({ changes, only }) => only !== undefined || changes.length > 0);
+  if (as === 'json') io.exit.out(`${JSON.stringify({ before: old!.id, after: now!.id, calls: compared }, null, 2)}\n`);
+  else
+    io.exit.out(
+      shown(`${now!.id} (${now!.name}) beside ${old!.id}`, compared, differing, paletteOf(io.colors), io.columns),
+    );
+  return differing.some(({ only, changes }) => only !== undefined || changes.some(({ what }) => what !== 'time'))
+    ? 1
+    : 0;
+}
+
+function shown(
+  heading: string,
+  all: readonly ComparedCall[],
+  differing: readonly ComparedCall[],
+  palette: Palette,
+  columns: number,
+): string {
+  const lines = differing.flatMap(({ name, only, changes, setAside }) => [
+    palette.strong(visible(name)) +
+      (only ? palette.warning(only === 'after' ? '   only in the second run' : '   only in the first run') : ''),
+    ...changes.flatMap(({ what, text }) => {
+      const [first = '', ...rest] = wrapped(visible(text), Math.max(30, columns - 12));
+      const paint = what === 'shape' ? palette.bad : what === 'time' ? palette.quiet : palette.warning;
+      return [`  ${paint(padded(what, 8))}  ${first}`, ...rest.map((line) => `            ${line}`)];
+    }),
+    ...(setAside > 0 ? [palette.quiet(`  set aside: ${counted(setAside, 'place')} that differ in ids and times`)] : []),
+  ]);
+  const aside = all.reduce((sum, { setAside }) => sum + setAside, 0);
+  const same = all.length - differing.length;
+  const sum = `${counted(differing.length, 'call')} differ, ${same} do not${aside > 0 ? `; ${counted(aside, 'place')} set aside that differ in ids and times` : ''}`;
+  return [palette.quiet(heading), ...lines, '', sum, ''].join('\n');
+}

@@ -1,0 +1,82 @@
+import { Argument, type Command } from 'commander';
+import type { ExitStatus, Io } from '../io.ts';
+import { examples, type CommandModule } from './definition.ts';
+import { commandGroups } from './list.ts';
+
+/** `completion SHELL`: what a shell needs to complete commands, options and chain files. */
+export const command: CommandModule = {
+  define: (sub: Command, run) => {
+    sub
+      .addArgument(new Argument('<shell>', 'the shell').choices(['bash', 'zsh', 'fish']))
+      .action((shell: keyof typeof scripts) => run((io) => execute(shell, sub.parent!, io)));
+    examples(
+      sub,
+      'source <(batharon completion bash)',
+      'batharon completion fish > ~/.config/fish/completions/batharon.fish',
+    );
+  },
+};
+
+type Words = Readonly<{ name: string; summary: string; options: readonly string[] }>;
+
+async function execute(shell: keyof typeof scripts, program: Command, io: Io): Promise<ExitStatus> {
+  const words = await Promise.all(
+    commandGroups.flatMap(({ commands }) =>
+      commands.map(async ({ name, summary, load }): Promise<Words> => {
+        const sub = program.createCommand(name);
+        (await load()).command.define(sub, async () => {});
+        return { name, summary, options: sub.options.flatMap(({ long }) => (long ? [long] : [])) };
+      }),
+    ),
+  );
+  io.exit.out(scripts[shell](words));
+  return 0;
+}
+
+const scripts = {
+  bash: (words: readonly Words[]) => `# bash completion of batharon
+_batharon() {
+  local word="\${COMP_WORDS[COMP_CWORD]}" command="\${COMP_WORDS[1]}" options=""
+  if [ "$COMP_CWORD" -eq 1 ]; then
+    COMPREPLY=( $(compgen -W "${words.map(({ name }) => name).join(' ')}" -- "$word") )
+    return
+  fi
+  case "$command" in
+${words.map(({ name, options }) => `    ${name}) options="${options.join(' ')}" ;;`).join('\n')}
+  esac
+  case "$word" in
+    -*) COMPREPLY=( $(compgen -W "$options --help" -- "$word") ) ;;
+    *) COMPREPLY=( $(compgen -f -- "$word") ) ;;
+  esac
+}
+complete -o filenames -F _batharon batharon
+`,
+  zsh: (words: readonly Words[]) => `#compdef batharon
+_batharon() {
+  local -a commands
+  commands=(
+${words.map(({ name, summary }) => `    '${name}:${summary.replaceAll("'", '')}'`).join('\n')}
+  )
+  if (( CURRENT == 2 )); then
+    _describe 'command' commands
+    return
+  fi
+  case "$words[2]" in
+${words.map(({ name, options }) => `    ${name}) _arguments ${options.map((each) => `'${each}[]'`).join(' ')} '*:file:_files' ;;`).join('\n')}
+  esac
+}
+compdef _batharon batharon
+`,
+  fish: (words: readonly Words[]) =>
+    [
+      '# fish completion of batharon',
+      ...words.map(
+        ({ name, summary }) =>
+          `complete -c batharon -n __fish_use_subcommand -f -a ${name} -d '${summary.replaceAll("'", '')}'`,
+      ),
+      ...words.flatMap(({ name, options }) =>
+        options.map((each) => `complete -c batharon -n '__fish_seen_subcommand_from ${name}' -l ${each.slice(2)}`),
+      ),
+      '',
+    ].join('\n'),
+};

@@ -1,0 +1,22 @@
+import { readRun } from '../adapters/journal-reader.ts';
+import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
+import { tellRun, type ToldRun } from '../core/report/told-run.ts';
+import path from 'node:path';
+
+/** The record of a run, also of one that goes on. */
+export type Journal = Readonly<{
+  run: string;
+  events: readonly JournalEvent[];
+  /** A recorded body. */
+  body(ref: BodyRef): Uint8Array | undefined;
+  /** The run as reports tell it. */
+  told(): ToldRun;
+}>;
+
+/** Opens the journal of a run of a project. Nothing when there is none. */
+export function openJournal(folder: string, run: string): Journal | undefined {
+  const recorded = readRun(path.join(folder, '.batharon'), run);
+  if (!recorded) return undefined;
+  const { events, body } = recorded;
+  return { run, events, body, told: () => tellRun(events, body) };
+}
