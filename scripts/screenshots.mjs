@@ -1,6 +1,6 @@
 // npm run screenshots: pictures of the main commands in a real terminal window, from the demo's data, into
 // docs/screenshots/. Installs what it needs from Debian's packages.
-import { execFileSync, spawn } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -42,6 +42,23 @@ const shots = [
   ],
   ['sign-in', ['batharon sign-in office', 'OFFICE_SECRET=wrong-lantern batharon sign-in office']],
   ['loop', ['batharon run chains/arrivals.chain.yaml', 'batharon run chains/new-berth.chain.yaml']],
+  ['waiting', ['batharon run chains/clearance.chain.yaml']],
+  [
+    'forecast',
+    [
+      'batharon forecast chains/clearance.chain.yaml --assume due=400',
+      'batharon forecast chains/pilots.chain.yaml --take count=900',
+    ],
+  ],
+  ['resume', ['batharon run chains/clearance.chain.yaml --to ask-clearance', 'batharon resume', 'batharon']],
+  [
+    'compare',
+    [
+      'batharon run chains/clearance.chain.yaml --take day=2026-05-21 --quiet',
+      'batharon run chains/clearance.chain.yaml --take day=2026-05-25',
+      'batharon compare last-good',
+    ],
+  ],
   ['help', ['batharon --help']],
 ];
 
@@ -57,6 +74,7 @@ function need(packages) {
 }
 
 need([
+  ['/usr/bin/chromium', 'chromium'],
   ['/usr/bin/Xvfb', 'xvfb'],
   ['/usr/bin/xterm', 'xterm'],
   ['/usr/bin/import-im6.q16', 'imagemagick'],
@@ -75,11 +93,28 @@ try {
   while (!existsSync(path.join(project, 'secrets.env'))) await sleep(50);
   await sleep(500);
   for (const [name, commands] of shots) await shoot(name, commands, project);
+  await shootReport(project);
 } finally {
   harbour.kill('SIGINT');
   server.kill();
   await sleep(300);
   rmSync(place, { recursive: true, force: true });
+}
+
+/** The page of a report, in Chromium. */
+async function shootReport(cwd) {
+  const run = (...args) => spawnSync(process.execPath, [program, ...args], { cwd, stdio: 'ignore' });
+  run('run', 'chains/clearance.chain.yaml');
+  run('report', 'html=report.html');
+  const { chromium } = await import('playwright-core');
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 1150 } });
+  await page.goto(`file://${path.join(cwd, 'report.html')}`);
+  await page.screenshot({ path: path.join(target, 'report.png') });
+  await browser.close();
 }
 
 async function shoot(name, commands, cwd) {
@@ -123,7 +158,7 @@ async function shoot(name, commands, cwd) {
       },
     },
   );
-  for (let i = 0; i < 200 && !existsSync(done); i++) await sleep(50);
+  for (let i = 0; i < 400 && !existsSync(done); i++) await sleep(50);
   await sleep(400);
   const file = path.join(target, `${name}.png`);
   execFileSync('import', ['-window', 'root', '-display', DISPLAY, '-depth', '8', file]);

@@ -5,6 +5,7 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { chromium } from 'playwright-core';
+import { createValidator } from '../../src/core/json-schema-packages.ts';
 import { readXml } from '../../src/core/value/xml.ts';
 import { copyDemoInto, TOKEN, useDemo, useHarbour } from '../support/harbour.ts';
 import { useFolders, type Folder } from '../support/program.ts';
@@ -55,6 +56,15 @@ test('JUnit XML: a suite, a case for each call by its stable name, failures with
   expect(texts['junit']).toMatch(
     /<testcase name="watch-clearance \[TR 360\/1\]"[^>]* line="\d+">\s*<failure message="gave-up:/,
   );
+});
+
+test('the journal is as its schema says', () => {
+  const schema = JSON.parse(readFileSync(path.join(__dirname, '../../docs/journal.schema.json'), 'utf8'));
+  const validate = createValidator({ strict: false }).compile(schema);
+  for (const event of folder.journals().flat()) {
+    validate(event);
+    expect([event['type'], validate.errors ?? []]).toEqual([event['type'], []]);
+  }
 });
 
 test('TAP 14, CSV, Markdown and JSON tell the same', () => {

@@ -61,10 +61,10 @@ export class Lane {
       // Of those before it that are under way the server may not have counted any yet.
       const before = [...this.underWay].filter((each) => each < by).length;
       const others = slot === undefined ? Math.max(0, this.places.inUse - 1) : before;
-      head.budgets = left.map(({ name, remaining, resetMs }) => ({
+      head.budgets = left.map(({ remaining, resetMs }) => ({
         limit: by + 1 + Math.max(0, remaining - others),
         until: now + Math.min(resetMs, this.options.waitAtMostMs),
-        name: `${name}: ${remaining} left`,
+        name: `${remaining} left`,
       }));
     });
   }
