@@ -50,7 +50,7 @@ const shots = [
       'batharon forecast chains/pilots.chain.yaml --take count=900',
     ],
   ],
-  ['resume', ['batharon run chains/clearance.chain.yaml --to ask-clearance', 'batharon resume', 'batharon']],
+  ['resume', ['batharon run chains/clearance.chain.yaml --to ask-clearance', 'batharon resume']],
   [
     'compare',
     [

@@ -4,6 +4,7 @@ import { counted } from '../core/value/show.ts';
 import { listedRuns, runLine } from './commands/runs.ts';
 import type { ExitStatus, Io } from './io.ts';
 import { paletteOf } from './view/palette.ts';
+import { cut } from './view/text.ts';
 import { openProject } from './workspace.ts';
 
 /** Runs that are shown. */
@@ -24,9 +25,8 @@ export function showStanding(io: Io): ExitStatus {
   const runs = listedRuns(workspace, 50).filter(({ result }) => result !== 'sent');
   io.exit.out(`${strong(path.basename(workspace.folder))}   ${quiet(workspace.folder)}\n`);
   io.exit.out(`apis     ${apis.join(', ') || 'none yet'}\n`);
-  io.exit.out(
-    `chains   ${counted(chains.length, 'chain')}${chains.length > 0 ? `: ${chains.slice(0, 6).join(', ')}${chains.length > 6 ? ' ...' : ''}` : ''}\n`,
-  );
+  const named = chains.length > 0 ? `: ${chains.join(', ')}` : '';
+  io.exit.out(`${cut(`chains   ${counted(chains.length, 'chain')}${named}`, io.columns)}\n`);
   if (runs.length > 0)
     io.exit.out(
       `\n${runs

@@ -202,7 +202,7 @@ describe('the command line itself', () => {
 
   test.each([
     [['rnu'], 'Did you mean "run"?'],
-    [['run'], "missing required argument 'chain'"],
+    [['run'], "missing required argument 'chains'"],
     [['run', 'x', '--frist', '1'], 'bad-option'],
     [['run', 'x'], 'no-project'],
     [['check'], 'no-project'],

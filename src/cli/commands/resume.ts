@@ -91,8 +91,16 @@ function wholeAddress(said: string, { events }: RecordedRun): string {
   );
 }
 
+const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
+  interrupt: 'it was interrupted',
+  quota: 'a quota was spent',
+  doubt: 'a request was in doubt',
+  within: 'its time was over',
+  to: 'it went as far as it was told',
+};
+
 function headingOf(records: CallRecords, end: EventOf<'finished' | 'paused'> | undefined): string {
-  const how = end === undefined ? 'it was killed' : end.type === 'paused' ? `it paused (${end.why})` : 'it failed';
+  const how = end === undefined ? 'it was killed' : end.type === 'paused' ? PAUSED[end.why] : 'it failed';
   const again = end?.type === 'finished' ? '; its end was tidied up already, and is again' : '';
   return `goes on: ${how}${again}; ${counted(records.doneCount, 'call')} done are not sent again`;
 }
