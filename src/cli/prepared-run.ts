@@ -9,6 +9,7 @@ import { callsOf } from '../core/chain/model.ts';
 import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.ts';
 import type { Kept } from '../core/engine/call/replay.ts';
 import type { Goal, Part } from '../core/engine/context.ts';
+import { isFact, type Listener } from '../core/journal/recorder.ts';
 import type { Share } from '../core/pacing/pace.ts';
 import { writeJson } from '../core/value/json-write.ts';
 import type { ObjectValue, Value } from '../core/value/value.ts';
@@ -36,6 +37,7 @@ export type RunOptions = InputOptions &
     mayChange: readonly string[];
     out?: string;
     quiet?: boolean;
+    events?: boolean;
     accept?: boolean;
     ask?: boolean;
     stay?: boolean;
@@ -101,8 +103,9 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   found.push(...ofInputs, ...secretsWarnings(workspace, store));
 
   // What goes wrong is told beside the data when standard output is the data.
-  const write = options.out === '-' ? io.exit.err : io.exit.out;
-  const palette = paletteOf(io.colors && (options.out === '-' ? io.errIsTerminal : true));
+  const isData = options.out === '-' || options.events === true;
+  const write = isData ? io.exit.err : io.exit.out;
+  const palette = paletteOf(io.colors && (isData ? io.errIsTerminal : true));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
   if (hasErrors(found) || !chain || !secrets || !inputs) {
     io.exit.err(`${tally(found)}; nothing was sent\n`);
@@ -116,7 +119,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     nameWidth,
     quiet: options.quiet ?? false,
     columnsNow: io.columnsNow,
-    moves: options.out === '-' ? io.errIsTerminal : io.outIsTerminal,
+    moves: isData ? io.errIsTerminal : io.outIsTerminal,
   });
   if (from) view.goOn(from.record?.events ?? [], from.heading);
   const plan = {
@@ -129,7 +132,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     secrets: secrets.values,
     options: { at: [...options.at], ...(options.part ? { part: { ...options.part } } : {}) },
     purpose: 'run' as const,
-    listeners: [view.listen],
+    listeners: [view.listen, ...(options.events ? [eventLines(io)] : [])],
     host,
     now: options.now ?? null,
     accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
@@ -145,6 +148,13 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   };
   const { exit, gives, run } = await startRun(plan, io);
   return { exit, gives, run, name: chain.name };
+}
+
+/** Each event as a line of JSON, as the journal has it. */
+function eventLines(io: Io): Listener {
+  return (event) => {
+    if (isFact(event)) io.exit.out(`${JSON.stringify(event)}\n`);
+  };
 }
 
 /** As JSON: into a file, or to standard output for `-`. */

@@ -1,8 +1,11 @@
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { givenOnCommandLine, type Given } from '../core/chain/inputs.ts';
+import { CallRecords } from '../core/journal/call-records.ts';
 import type { EventOf } from '../core/journal/events.ts';
+import type { GoingOn } from './prepared-run.ts';
 import { fromStored } from '../core/journal/stored.ts';
 import { bodyJson } from './record.ts';
+import { UsageFault } from './usage-fault.ts';
 
 /** Where the apis of a recorded run were, as `--at` says it. */
 export function deploymentsOf({ apis }: EventOf<'run'>): readonly string[] {
@@ -19,4 +22,21 @@ export function recordedInputs({ inputs }: EventOf<'run'>, record: RecordedRun):
     if (value !== undefined && !('secret' in stored)) given.set(name, { value, source });
   }
   return given;
+}
+
+/** A new run that takes recorded responses: those of what has not changed, or of everything but one call. */
+export function keepingRun(
+  record: RecordedRun,
+  mode: 'go-on' | 'only',
+  call = '',
+): Readonly<{ goingOn: GoingOn; seed: string }> {
+  const [first] = record.events;
+  if (first?.type !== 'run') throw new UsageFault('run-not-found', `${record.id} is no run of a chain`);
+  const nothing: ReadonlySet<string> = new Set();
+  const records = new CallRecords(record.id, record.events, record.body);
+  const kept = { mode, records, isSameRun: false, failed: true, sent: nothing, notSent: nothing } as const;
+  const isAlone = mode === 'only';
+  const heading = isAlone ? `only ${call}, the rest as in run ${record.id}` : `keeping what run ${record.id} did`;
+  const inputs: ReadonlyMap<string, Given> = isAlone ? recordedInputs(first, record) : new Map<string, Given>();
+  return { goingOn: { kept, record: undefined, inputs, heading }, seed: first.seed };
 }

@@ -57,6 +57,14 @@ describe('poll', () => {
   });
 });
 
+test('a round whose last response asks to wait is followed no earlier', async () => {
+  const chain = chainOf(
+    "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'done'\n  every: 1s",
+  );
+  const run = await coreRun(chain, { answers: [state('x', { headers: [['Retry-After', '7']] }), state('done')] });
+  expect([run.exit, run.waited]).toEqual([0, 7000]);
+});
+
 describe('retry', () => {
   const call = (more: string, method = 'GET') => chainOf(`- call: a\n  request: ${method} /a\n${more}`);
   const retry = '  retry: { tries: 3, wait: 100ms to 1s }\n';

@@ -1,27 +1,23 @@
 import { Option, type Command } from 'commander';
 import path from 'node:path';
 import { laneFiles } from '../../adapters/lane-files.ts';
-import { openSecrets } from '../../adapters/secrets.ts';
-import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
 import { forecastChain, type Forecast } from '../../core/engine/forecast.ts';
 import { RunProfile } from '../../core/journal/profile.ts';
 import { MemoryLanes } from '../../core/pacing/lane-state.ts';
 import { Lanes } from '../../core/pacing/lanes.ts';
 import { VirtualClock } from '../../core/pacing/virtual-clock.ts';
 import { counted, grouped, spent } from '../../core/value/show.ts';
-import { secretsFor } from '../endpoints.ts';
-import { commandInputs, type InputOptions } from '../inputs.ts';
+import type { InputOptions } from '../inputs.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { newestRunOf, openRecord } from '../record.ts';
 import type { HostOptions } from '../run-host.ts';
 import { partOf, shareOf } from '../run-parts.ts';
-import { buildingContext } from '../start-run.ts';
 import { UsageFault } from '../usage-fault.ts';
-import { loadChain, openProject, readAt } from '../workspace.ts';
-import { showDiagnostics, tally } from '../view/diagnostics.ts';
+import { unsentChain } from '../unsent-chain.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, paddedLeft } from '../view/text.ts';
 import { examples, several, type CommandModule } from './definition.ts';
+import { chainOptions } from './options.ts';
 
 type Options = InputOptions &
   HostOptions &
@@ -38,14 +34,9 @@ type Options = InputOptions &
 /** `forecast CHAIN`: requests, duration and quota of a run before anything is sent. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
-      .argument('<chain>', 'the chain file')
+    chainOptions(sub.argument('<chain>', 'the chain file'))
       .option('--assume <name=size>', 'the size of a list that is not known yet (may be given again)', several, [])
       .option('--run <run>', 'the run whose sizes and times are taken; the newest one of the chain without it')
-      .option('--take <name=value>', 'an input of the chain (may be given again)', several, [])
-      .option('--take-from <file>', 'inputs from a YAML or JSON file')
-      .option('--no-input', 'never ask; what is missing is an error')
-      .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, [])
       .option('--first <n>', 'only the first so many items of each outermost loop')
       .option('--spread <n>', 'only so many items of each outermost loop, spread over it')
       .option('--share <part>', 'a part of every pace and quota, such as 1/3')
@@ -60,33 +51,24 @@ export const command: CommandModule = {
 };
 
 async function execute(file: string, options: Options, io: Io): Promise<ExitStatus> {
-  const workspace = openProject(io.cwd);
-  const at = readAt(options.at, io.environment, workspace.project);
-  const { chain, diagnostics, used } = loadChain(workspace, file, at);
-  const store = openSecrets(workspace.folder, io.environment);
-  const found = [...workspace.diagnostics, ...diagnostics];
-  const secrets = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};
-  const checked = hasErrors(found) ? undefined : chain;
-  const { inputs, host, diagnostics: ofInputs } = await commandInputs(checked, file, secrets, options, workspace, io);
-  found.push(...ofInputs);
-  const palette = paletteOf(io.colors);
-  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
-  if (!chain || !inputs || hasErrors(found)) {
-    io.exit.err(`${tally(found)}; nothing to forecast\n`);
-    return 2;
-  }
+  const unsent = await unsentChain(file, options, 'nothing to forecast', io);
+  if (!unsent) return 2;
+  const { workspace, chain, context } = unsent;
   const record =
     options.run === undefined ? newestRunOf(workspace, chain.file.path) : openRecord(workspace, options.run);
-  const building = buildingContext({ workspace, chain, used, at, inputs, secrets, host }, io);
   const clock = new VirtualClock(Date.now(), () => new Promise((resolve) => setImmediate(resolve)));
   const lanes = new Lanes(presentLanes(path.join(workspace.recordFolder, 'lanes')), clock, shareOf(options.share));
   const forecast = await forecastChain({
-    context: { ...building, clock, lanes, part: partOf(options) },
+    context: { ...context, clock, lanes, part: partOf(options) },
     clock,
     profile: record && new RunProfile(record.events),
     assumed: new Map(options.assume.map(sizeSaid)),
   });
-  io.exit.out(options.as === 'json' ? `${JSON.stringify(forecast, null, 2)}\n` : shown(forecast, record?.id, palette));
+  io.exit.out(
+    options.as === 'json'
+      ? `${JSON.stringify(forecast, null, 2)}\n`
+      : shown(forecast, record?.id, paletteOf(io.colors)),
+  );
   return 0;
 }
 

@@ -3,18 +3,19 @@ import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { listRuns, readRun } from '../../adapters/journal-reader.ts';
 import type { Goal } from '../../core/engine/context.ts';
-import { CallRecords } from '../../core/journal/call-records.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { chosenChains, runMany } from '../many-chains.ts';
 import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
 import { newestRunOf, openRecord } from '../record.ts';
-import { recordedInputs } from '../recorded-run.ts';
+import { keepingRun } from '../recorded-run.ts';
 import { wantedReport } from '../reports.ts';
 import { partOf, shareOf } from '../run-parts.ts';
+import { watchAndRun } from '../watch.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openProject } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
+import { chainOptions } from './options.ts';
 
 type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'reports'> &
   Readonly<{
@@ -30,18 +31,14 @@ type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'report
     keeping?: string;
     within?: string;
     alone?: boolean;
+    watch?: boolean;
     report: readonly string[];
   }>;
 
 /** `run CHAIN`: checks the files, sends what the chain says, judges, and records all of it. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
-      .argument('<chains...>', 'chain files, or folders of them')
-      .option('--take <name=value>', 'an input of the chain (may be given again)', several, [])
-      .option('--take-from <file>', 'inputs from a YAML or JSON file')
-      .option('--no-input', 'never ask; what is missing is an error')
-      .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, [])
+    chainOptions(sub.argument('<chains...>', 'chain files, or folders of them'))
       .option('--may-change <deployment>', 'allow changes at a guarded deployment, by name', several, [])
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--first <n>', 'only the first so many items of each outermost loop')
@@ -63,6 +60,8 @@ export const command: CommandModule = {
       .option('--accept', 'ask about files that a response does not equal, and write them')
       .option('--now <time>', 'the clock of now() and today()')
       .option('--seed <text>', 'the seed of uuid() and random values')
+      .option('--events', 'each event as a line of JSON on standard output')
+      .option('--watch', 'again at every save of the files; what has not changed is not sent again')
       .option('--quiet', 'show failures only')
       .action((chains: readonly string[], options: Options) => run((io) => execute(chains, options, io)));
     examples(
@@ -93,6 +92,7 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
   }
   if (options.alone) refuseBeside(only, io);
   const goal = goalOf(options);
+  if (options.watch) return watchAndRun(only, { ...shared, goal }, io);
   const from = keptFrom(only, options, goal, io);
   const seed = options.seed ?? from?.seed;
   return runAndWrite(only, { ...shared, goal, ...(seed === undefined ? {} : { seed }) }, io, from?.goingOn);
@@ -126,22 +126,13 @@ function keptFrom(
   if (keeping === undefined && !goal?.isAlone) return undefined;
   const workspace = openProject(io.cwd);
   const record = keeping === undefined ? newestRunOf(workspace, file) : openRecord(workspace, keeping);
-  const [first] = record?.events ?? [];
-  if (!record || first?.type !== 'run')
+  if (!record)
     throw new UsageFault(
       'run-not-found',
       'No run of this chain is recorded here',
       'Run the chain once without --only.',
     );
-  const nothing: ReadonlySet<string> = new Set();
-  const records = new CallRecords(record.id, record.events, record.body);
-  const mode = goal?.isAlone ? 'only' : 'go-on';
-  const kept = { mode, records, isSameRun: false, failed: true, sent: nothing, notSent: nothing } as const;
-  const heading = goal?.isAlone
-    ? `only ${goal.call}, the rest as in run ${record.id}`
-    : `keeping what run ${record.id} did`;
-  const inputs = goal?.isAlone ? recordedInputs(first, record) : new Map();
-  return { goingOn: { kept, record: undefined, inputs, heading }, seed: first.seed };
+  return goal?.isAlone ? keepingRun(record, 'only', goal.call) : keepingRun(record, 'go-on');
 }
 
 /** Refuses to run beside another run of the same chain. */

@@ -68,6 +68,8 @@ export type RunContext = Readonly<{
   redone: Redone;
   /** Fingerprints of what is sent for calls under way, by the keys of their steps. */
   printed: Map<string, string>;
+  /** The round that a step is in, and what its last response asked to wait, in milliseconds. */
+  round: { retryAfterMs: number } | undefined;
   /** Whether a spent quota is waited for. */
   stay: boolean;
   /** Whether the loop around has been stopped: what is under way may end, and nothing new begins. */

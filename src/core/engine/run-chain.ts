@@ -136,6 +136,7 @@ export function contextOf(request: RunRequest): RunContext {
     kept: request.kept,
     fresh: request.fresh,
     replayed: undefined,
+    round: undefined,
     printed: new Map<string, string>(),
     pausing,
     stopping: pausing.signal,

@@ -1,7 +1,8 @@
 import { changesSomething } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import type { Authenticator, AuthProblem } from '../../http/auth/definition.ts';
-import { DEFAULT_TIMEOUTS, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
+import { retryAfterMs } from '../../pacing/server-signals.ts';
+import { DEFAULT_TIMEOUTS, headerOf, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
 import type { PageRequest } from '../../http/build-request.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { redirectOf, type RefusedRedirect } from '../../http/redirect.ts';
@@ -43,6 +44,10 @@ export interface Requests {
 
 /** Which request of a call it is, where there are several: a page or a look, counted from 1. */
 export type Round = Readonly<{ page?: number; look?: number; next?: PageRequest }>;
+
+function askedToWait({ headers }: HttpResponse, { clock }: RunContext): number {
+  return retryAfterMs((name) => headerOf(headers, name), clock.nowMs()) ?? 0;
+}
 
 function isFull(sent: Sent): boolean {
   return 'response' in sent && sent.response.status === 429;
@@ -229,6 +234,7 @@ export class Sender implements Requests {
     slots.sent();
     if (broken) return { numbers, x, broken };
     await hear(response);
+    if (context.round) context.round.retryAfterMs = askedToWait(response, context);
     if (bare.isOwn) context.sessions.jarOf(endpoint!).take(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
   }

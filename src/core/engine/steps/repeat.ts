@@ -45,7 +45,13 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     for (const [name, value] of carried) scope.bind(name, value, address);
     scope.bind('index', round - 1);
     scope.bind('number', round);
-    const inner: RunContext = { ...context, scope, keyPrefix: `${context.keyPrefix}repeat:${step.name}{${round}}/` };
+    const asked = { retryAfterMs: 0 };
+    const inner: RunContext = {
+      ...context,
+      scope,
+      round: asked,
+      keyPrefix: `${context.keyPrefix}repeat:${step.name}{${round}}/`,
+    };
     const inside = `${number}#${round}`;
     context.recorder.record({ type: 'opened', step: inside, key: inner.keyPrefix, kind: 'round', round });
     const outcome = await context.runSteps(step.steps, `${inside}.`, inner);
@@ -83,7 +89,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
         inner,
       );
     const passed = context.clock.monotonicMs() - started;
-    const wait = step.every ? pauseMs(step.every, round, context.host) : 0;
+    const wait = Math.max(asked.retryAfterMs, step.every ? pauseMs(step.every, round, context.host) : 0);
     if (step.withinMs !== undefined && passed + wait > step.withinMs)
       return fail(problemAt(place, 'deadline-passed', `The time was over after ${counted(round, 'round')}`), inner);
     if (wait > 0) {

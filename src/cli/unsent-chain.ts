@@ -1,0 +1,39 @@
+import { openSecrets } from '../adapters/secrets.ts';
+import type { Chain } from '../core/chain/model.ts';
+import { hasErrors, sorted } from '../core/diagnostics/source.ts';
+import type { RunContext } from '../core/engine/context.ts';
+import { secretsFor } from './endpoints.ts';
+import { commandInputs, type InputOptions } from './inputs.ts';
+import type { Io } from './io.ts';
+import type { HostOptions } from './run-host.ts';
+import { buildingContext } from './start-run.ts';
+import { showDiagnostics, tally } from './view/diagnostics.ts';
+import { paletteOf } from './view/palette.ts';
+import { loadChain, openProject, readAt, type Workspace } from './workspace.ts';
+
+/** A chain that is looked at and not sent: read, checked, its inputs known. */
+export type UnsentChain = Readonly<{ workspace: Workspace; chain: Chain; context: RunContext }>;
+
+/** Makes a chain ready to be looked at. What is wrong is told, with `nothing` as what comes of it; then there is none. */
+export async function unsentChain(
+  file: string,
+  options: InputOptions & HostOptions & Readonly<{ at: readonly string[] }>,
+  nothing: string,
+  io: Io,
+): Promise<UnsentChain | undefined> {
+  const workspace = openProject(io.cwd);
+  const at = readAt(options.at, io.environment, workspace.project);
+  const { chain, diagnostics, used } = loadChain(workspace, file, at);
+  const store = openSecrets(workspace.folder, io.environment);
+  const found = [...workspace.diagnostics, ...diagnostics];
+  const secrets = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};
+  const checked = hasErrors(found) ? undefined : chain;
+  const { inputs, host, diagnostics: ofInputs } = await commandInputs(checked, file, secrets, options, workspace, io);
+  found.push(...ofInputs);
+  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
+  if (!chain || !inputs || hasErrors(found)) {
+    io.exit.err(`${tally(found)}; ${nothing}\n`);
+    return undefined;
+  }
+  return { workspace, chain, context: buildingContext({ workspace, chain, used, at, inputs, secrets, host }, io) };
+}

@@ -1,0 +1,61 @@
+import { watch } from 'node:fs';
+import type { ExitStatus, Io } from './io.ts';
+import { prepareAndRun, type RunOptions } from './prepared-run.ts';
+import { openRecord } from './record.ts';
+import { keepingRun } from './recorded-run.ts';
+import { UsageFault } from './usage-fault.ts';
+import { openProject } from './workspace.ts';
+
+/** Saves that follow each other so closely are one. */
+const SETTLE_MS = 150;
+
+/**
+ * Runs a chain, and again whenever a file of the project is saved: what has not changed is not sent again. Each run ends as
+ * any does, with its cleanup. Ends at an interruption, with the status of the last run.
+ */
+export async function watchAndRun(file: string, options: RunOptions, io: Io): Promise<ExitStatus> {
+  const { folder } = openProject(io.cwd);
+  let isOver = false;
+  let wake = () => {};
+  io.onInterrupt(() => {
+    isOver = true;
+    wake();
+  });
+  let timer: NodeJS.Timeout | undefined;
+  const watcher = watch(folder, { recursive: true }, (_kind, name) => {
+    // What the run itself writes is no save of somebody.
+    if (name === null || !/\.(ya?ml|json|env)$/.test(name) || name.startsWith('.batharon')) return;
+    clearTimeout(timer);
+    timer = setTimeout(() => wake(), SETTLE_MS);
+  });
+  let exit: ExitStatus = 0;
+  try {
+    for (let before: string | undefined; !isOver;) {
+      const saved = new Promise<void>((resolve) => (wake = resolve));
+      const kept = before === undefined ? undefined : keepingRun(openRecord(openProject(io.cwd), before), 'go-on');
+      try {
+        const seed = kept?.seed ?? options.seed;
+        const ran = await prepareAndRun(
+          file,
+          { ...options, ...(seed === undefined ? {} : { seed }) },
+          io,
+          kept?.goingOn,
+        );
+        exit = ran.exit;
+        before = ran.run ?? before;
+      } catch (error) {
+        // A file that is half written is told, and waited for.
+        if (!(error instanceof UsageFault)) throw error;
+        io.exit.err(`error ${error.code}: ${error.message}\n`);
+        exit = 2;
+      }
+      if (isOver) break;
+      io.exit.err('\nwatching; save a file to run again, Ctrl-C to end\n\n');
+      await saved;
+    }
+  } finally {
+    clearTimeout(timer);
+    watcher.close();
+  }
+  return exit;
+}
