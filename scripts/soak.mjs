@@ -1,4 +1,5 @@
-// npm run soak: the properties of the test suite, run very many times. SOAK sets how many (default 300,000).
+// npm run soak: the properties of the test suite, run very many times (SOAK sets how many, default 300,000), and runs that
+// are killed (KILLS, default 200).
 import { execFileSync } from 'node:child_process';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -9,3 +10,4 @@ execFileSync('npx', ['jest', 'properties', 'yaml', '--testTimeout=3600000'], {
   stdio: 'inherit',
   env: { ...process.env, SOAK: process.env.SOAK ?? '300000' },
 });
+execFileSync(process.execPath, [path.join(root, 'scripts/soak-kill.mjs')], { stdio: 'inherit' });

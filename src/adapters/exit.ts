@@ -8,6 +8,7 @@ import {
   readFileSync,
   renameSync,
   statSync,
+  truncateSync,
   unlinkSync,
   writeFileSync,
   writeSync,
@@ -65,6 +66,7 @@ export function createExit(): Exit {
       path: shown,
       read: () => (existsSync(file) ? readFileSync(file, 'utf8') : undefined),
       append: (text, reveal) => appendTo(file, reveal ? text : masked(text)),
+      cut: (size) => truncateSync(file, size),
       replace: (text, reveal) => {
         mkdirSync(path.dirname(file), { recursive: true });
         replaceFile(file, reveal ? text : masked(text), 0o644);

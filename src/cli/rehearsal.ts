@@ -71,7 +71,13 @@ export function rehearse(
 
 /** The same, but what is written is written nowhere. */
 function withoutFiles(host: RunHost): RunHost {
-  const rows = (path: string): RowsFile => ({ path, read: () => undefined, append: () => {}, replace: () => {} });
+  const rows = (path: string): RowsFile => ({
+    path,
+    read: () => undefined,
+    append: () => {},
+    cut: () => {},
+    replace: () => {},
+  });
   const saving = (path: string): SavingFile => ({
     write: () => 'more',
     finish: async () => ({ path, size: 0, sha256: '', replaced: false }),

@@ -77,6 +77,8 @@ export interface RowsFile {
   read(): string | undefined;
   /** Puts text behind what is there, in one system call. `reveal` leaves secrets as they are. */
   append(text: string, reveal: boolean): void;
+  /** Cuts it back to so many bytes. */
+  cut(size: number): void;
   /** Writes the whole file in one step. */
   replace(text: string, reveal: boolean): void;
 }

@@ -1,7 +1,7 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { useDemo } from '../support/harbour.ts';
-import { useFolders, type Folder } from '../support/program.ts';
+import { inTerminal, useFolders, type Folder } from '../support/program.ts';
 
 const folderWith = useFolders();
 const demo = useDemo();
@@ -96,6 +96,9 @@ test('a request in doubt is not sent again until somebody says what became of it
   expect([asked.status, asked.all.includes('in-doubt')]).toEqual([3, true]);
   expect(asked.all).toMatch(/--not-sent 2\/make/);
   expect(counting.posts).toEqual([]);
+  const screen = await inTerminal(folder, ['resume'], [['What became of 2/make?', '\u001b[B\u001b[B']]);
+  expect(screen).toContain('I cannot tell: stop');
+  expect(counting.posts).toEqual([]);
   const done = await folder.run(['resume', '--sent', '2/make']);
   expect([done.status, counting.posts]).toEqual([0, []]);
 });
@@ -124,6 +127,17 @@ test('a part of a loop, and then the rest', async () => {
   expect(counting.posts).toHaveLength(3);
   const rest = await folder.run(['resume', '--all']);
   expect([rest.status, counting.posts.length]).toEqual([0, 60]);
+});
+
+test('rows that are put behind others stand there once, however often the run goes on', async () => {
+  const steps = (expect: string) =>
+    `steps:\n  - each: n in range(3)\n    steps:\n      - { call: read, request: "GET /r/{n}" }\n      - { write: log.csv, row: { n: "{n}" }, append: true }\n  - { call: last, request: GET /last, expect: [${expect}] }\n`;
+  const folder = projectWith(steps('1 == $.id'));
+  folder.write('log.csv', 'n\nbefore\n');
+  expect((await folder.run(['run', 'c.chain.yaml'])).status).toBe(1);
+  folder.write('c.chain.yaml', `name: c\napi: a\n${steps("$.id == 'last'")}`);
+  expect((await folder.run(['resume'])).status).toBe(0);
+  expect(folder.read('log.csv')).toBe('n\nbefore\n0\n1\n2\n');
 });
 
 test('failed items stay failed, or are tried again with --failed', async () => {

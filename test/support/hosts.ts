@@ -21,6 +21,7 @@ export function memoryFile(path: string, text?: string): RowsFile {
     path,
     read: () => content,
     append: (more) => void (content = (content ?? '') + more),
+    cut: (size) => void (content = content?.slice(0, size)),
     replace: (all) => void (content = all),
   };
 }

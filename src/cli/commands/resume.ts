@@ -39,9 +39,34 @@ export const command: CommandModule = {
   },
 };
 
+/** Goes on, and asks what became of requests in doubt, where there is somebody to ask. */
 async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
+  const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
+  const run = openRecord(openProject(io.cwd), id ?? 'last').id;
+  for (let said = options; ;) {
+    const exit = await goOn(run, said, io);
+    const end = openRecord(openProject(io.cwd), run).events.at(-1);
+    if (!canAsk || end?.type !== 'paused' || end.why !== 'doubt' || end.step === undefined) return exit;
+    const answer = await became(end.step, io);
+    if (answer === 'stop') return exit;
+    said = { ...said, [answer]: [...said[answer], end.step] };
+  }
+}
+
+const ANSWERS = { 'it was done': 'sent', 'it was not done': 'notSent', 'I cannot tell: stop': 'stop' } as const;
+
+/** What somebody who has looked at the server says of a request. */
+async function became(step: string, io: Io): Promise<'sent' | 'notSent' | 'stop'> {
+  const { ask } = await import('../../adapters/prompts.ts');
+  const choices = Object.keys(ANSWERS) as (keyof typeof ANSWERS)[];
+  const message = `What became of ${step}?`;
+  const answer = await ask({ message, choices, secret: false, problem: () => undefined }, io.exit);
+  return ANSWERS[answer as keyof typeof ANSWERS];
+}
+
+async function goOn(id: string, options: Options, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
-  const record = openRecord(workspace, id ?? 'last');
+  const record = openRecord(workspace, id);
   const [first] = record.events;
   if (first?.type !== 'run' || first.chain === '')
     throw new UsageFault('run-not-found', `${record.id} is no run of a chain`, 'See the runs with: batharon runs');

@@ -81,7 +81,8 @@ export class RunView {
         this.opened(event);
         break;
       case 'file':
-        this.files.push(event);
+        // That rows begin to be put behind what is there is said when they are.
+        if (!event.before) this.files.push(event);
         break;
       case 'note':
         this.line(`       ${this.options.palette.warning(`${event.level} ${event.code}`)}: ${visible(event.message)}`);

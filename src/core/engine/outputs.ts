@@ -22,13 +22,31 @@ export class Outputs {
   private readonly files = new Map<string, TableFile>();
   private readonly rejects = new Map<string, RejectsFile>();
 
-  constructor(private readonly clock: Clock) {}
+  constructor(
+    private readonly clock: Clock,
+    private readonly record: (event: EventBody) => void = () => {},
+    /** Bytes that a file had before the run that is gone on with put its first row behind them. */
+    private readonly sizeBefore: (path: string) => number | undefined = () => undefined,
+  ) {}
 
   /** Writes rows. Throws `RowFault`. */
   write(file: RowsFile, step: string, form: WriteForm, rows: readonly ObjectValue[]): void {
     let table = this.files.get(file.path);
-    if (!table) this.files.set(file.path, (table = new TableFile(file, step, form, this.clock)));
+    if (!table) {
+      if (form.append && form.updateBy === undefined) this.beginAppending(file, step);
+      this.files.set(file.path, (table = new TableFile(file, step, form, this.clock)));
+    }
     table.write(rows);
+  }
+
+  /** Rows that this very run has put there already are written again, and so are cut off first. */
+  private beginAppending(file: RowsFile, step: string): void {
+    const { path } = file;
+    const now = new TextEncoder().encode(file.read() ?? '').length;
+    const before = this.sizeBefore(path);
+    if (before !== undefined && before < now) file.cut(before);
+    const size = Math.min(before ?? now, now);
+    this.record({ type: 'file', step, path, op: 'appended', before: { size }, after: { size } });
   }
 
   /** Puts a failed item of a loop into its file. */

@@ -148,7 +148,11 @@ export function contextOf(request: RunRequest): RunContext {
     sessions: new Sessions(tokens, help),
     runSteps,
     runStep,
-    outputs: new Outputs(request.clock),
+    outputs: new Outputs(
+      request.clock,
+      (event) => recorder.record(event),
+      (path) => (request.kept?.isSameRun ? request.kept.records.sizeBefore(path) : undefined),
+    ),
     undos: [],
     isHalted: () => false,
     ending: undefined,

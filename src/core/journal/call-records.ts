@@ -30,6 +30,7 @@ export class CallRecords {
   private readonly firsts = new Map<string, EventOf<'sent'>>();
   private readonly undone = new Set<string>();
   private readonly waits = new Set<string>();
+  private readonly sizes = new Map<string, number>();
   /** Failed calls by the items of loops that they are in. */
   private readonly failures = new Map<string, EventOf<'ended'>[]>();
   /** The number of the last exchange. */
@@ -57,6 +58,9 @@ export class CallRecords {
         return;
       case 'undone':
         if (event.outcome === 'held') this.undone.add(event.key);
+        return;
+      case 'file':
+        if (event.before && !this.sizes.has(event.path)) this.sizes.set(event.path, event.before.size);
         return;
       case 'ended':
         this.ended(event);
@@ -109,6 +113,11 @@ export class CallRecords {
   /** Failed calls inside an item, by what stands before their keys. */
   failedIn(prefix: string): readonly EventOf<'ended'>[] {
     return this.failures.get(prefix) ?? [];
+  }
+
+  /** Bytes of a file before the run put its first row behind them. */
+  sizeBefore(path: string): number | undefined {
+    return this.sizes.get(path);
   }
 
   hasWaited(step: string): boolean {

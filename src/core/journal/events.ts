@@ -228,6 +228,8 @@ export type EventBody =
       step: string;
       path: string;
       op: 'saved' | 'replaced' | 'appended' | 'updated';
+      /** What was there before the first row was put behind it. */
+      before?: { size: number };
       after: { size: number; sha256?: string };
       /** Rows that were written. */
       rows?: number;

@@ -90,7 +90,7 @@ export function tellRun(events: readonly JournalEvent[], body: (ref: BodyRef) =>
     groups,
     waits,
     notes: events.filter((event) => event.type === 'note'),
-    files: events.filter((event) => event.type === 'file'),
+    files: events.filter((event) => event.type === 'file' && !event.before) as EventOf<'file'>[],
     gives:
       end?.type === 'finished'
         ? Object.fromEntries(Object.entries(end.gives).map(([name, stored]) => [name, storedBriefly(stored)]))

@@ -39,21 +39,34 @@ export function sentPrint(
   );
 }
 
-const definitions = new WeakMap<CallStep, Map<Endpoint | undefined, string>>();
+type Known = WeakMap<CallStep, Map<Endpoint | undefined, string>>;
+const definitions: Known = new WeakMap();
+const judgements: Known = new WeakMap();
 
-/** Worked out once for each call and endpoint. */
+/** What files say of a call at an endpoint is the same for all of a run, and worked out once. */
+function once(known: Known, step: CallStep, endpoint: Endpoint | undefined, make: () => string): string {
+  let texts = known.get(step);
+  if (!texts) known.set(step, (texts = new Map<Endpoint | undefined, string>()));
+  let text = texts.get(endpoint);
+  if (text === undefined) texts.set(endpoint, (text = make()));
+  return text;
+}
+
 function definitionOf(step: CallStep, endpoint: Endpoint | undefined): string {
-  let known = definitions.get(step);
-  if (!known) definitions.set(step, (known = new Map<Endpoint | undefined, string>()));
-  let text = known.get(endpoint);
-  if (text === undefined) {
+  return once(definitions, step, endpoint, () => {
     const { redirects, readAs, namespaces, save, paging, poll, untilEvent } = step;
     const auth = authOf(step.request, endpoint);
-    const parts = [auth && [auth.scheme, auth.texts], redirects, readAs, namespaces, save, paging, poll, untilEvent];
-    text = asWritten(parts);
-    known.set(endpoint, text);
-  }
-  return text;
+    return asWritten([
+      auth && [auth.scheme, auth.texts],
+      redirects,
+      readAs,
+      namespaces,
+      save,
+      paging,
+      poll,
+      untilEvent,
+    ]);
+  });
 }
 
 /** Definitions as they are written: an expression or a text is its source, places do not count. */
@@ -66,12 +79,14 @@ function asWritten(value: unknown): string {
 
 /** What a response is judged by and what is kept of it, files and schemas by their content. */
 export function judgedPrint(step: CallStep, endpoint: Endpoint | undefined, { runHost }: RunContext): string {
-  const entries = [...(endpoint?.expect ?? []), ...step.expect].map((each) => {
-    const file = each.form === 'fits' && 'file' in each.schema ? each.schema.file.text : undefined;
-    const read = file === undefined ? undefined : runHost.readFile(file);
-    const content = read && 'bytes' in read ? crypto().createHash('sha256').update(read.bytes).digest('hex') : '';
-    return [each.form, sourceOf(each).text.trim(), content];
+  return once(judgements, step, endpoint, () => {
+    const entries = [...(endpoint?.expect ?? []), ...step.expect].map((each) => {
+      const file = each.form === 'fits' && 'file' in each.schema ? each.schema.file.text : undefined;
+      const read = file === undefined ? undefined : runHost.readFile(file);
+      const content = read && 'bytes' in read ? crypto().createHash('sha256').update(read.bytes).digest('hex') : '';
+      return [each.form, sourceOf(each).text.trim(), content];
+    });
+    const kept = step.keep.map(({ name, value }) => [name, value.source.text.trim()]);
+    return runHost.print(JSON.stringify([entries, kept, endpoint?.errorText?.source.text ?? null]));
   });
-  const kept = step.keep.map(({ name, value }) => [name, value.source.text.trim()]);
-  return runHost.print(JSON.stringify([entries, kept, endpoint?.errorText?.source.text ?? null]));
 }
