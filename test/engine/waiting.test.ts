@@ -128,6 +128,10 @@ describe('pace', () => {
       why: 'quota',
       until: Date.parse('2026-05-24T00:00:00Z'),
     });
+    // What was stopped has not failed.
+    expect(run.events.find((each) => each.type === 'ended' && each.kind === 'each')).toMatchObject({
+      counts: { failed: 0 },
+    });
     const stays = await coreRun(chain, { answers: [state('x')], project: project('7/day'), stay: true });
     expect([stays.exit, stays.sent.length]).toEqual([0, 13]);
   });

@@ -328,6 +328,9 @@ export class RunView {
     write(this.options.quiet && exit === 0 ? '' : `\n${word}   ${summary}\n`);
     if (totals.retried > 0)
       this.line(palette.warning(`${counted(totals.retried, 'call')} passed only after more than one try`));
+    // Notes are not shown then, and this one says what is wrong.
+    if (ended.type === 'paused' && this.options.quiet && ended.detail !== undefined)
+      write(`${visible(ended.why === 'quota' ? `${ended.detail} is used up` : ended.detail)}\n`);
     if (ended.type === 'paused') write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
   }
 

@@ -42,7 +42,7 @@ export function ender(
       context.undos.push({ n, address, step: undoCall(step, step.undo), context: { ...context, replayed: undefined } });
       undo.push({ type: 'undo', n, step: address, key: context.keyPrefix + step.name });
     }
-    const numbers = x === undefined ? {} : { x: [...x] };
+    const numbers: { x?: number[] } = x === undefined ? {} : { x: [...x] };
     const { replayed } = context;
     const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
     end({
@@ -59,7 +59,8 @@ export function ender(
     return {
       outcome: differs ? 'failed' : outcome,
       exit: cut ? 130 : differs ? worse(exit, 1) : exit,
-      calls: 1,
+      // What was stopped before it was sent is no call that was made.
+      calls: cut && numbers.x?.length === 0 ? 0 : 1,
       expects: expects.length,
       held: expects.filter(({ held }) => held).length,
       ...(cut ? { stops: true as const } : {}),

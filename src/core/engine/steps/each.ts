@@ -209,6 +209,8 @@ class Loop {
     totals.held += held;
     if (halted) return;
     totals.exit = worse(totals.exit, exit);
+    // It was stopped, and has not failed.
+    if (exit === 130) return void (this.isStopped = true);
     if (exit === 0) {
       this.done++;
       this.inARow = 0;
