@@ -8,6 +8,7 @@ import type { ExitStatus, Io } from './io.ts';
 import { prepareAndRun, writeGives, type Ran, type RunOptions } from './prepared-run.ts';
 import { openRecord } from './record.ts';
 import { writeReports } from './reports.ts';
+import { fractionOf } from './run-parts.ts';
 import { UsageFault } from './usage-fault.ts';
 import { paletteOf } from './view/palette.ts';
 import { padded } from './view/text.ts';
@@ -34,9 +35,7 @@ export function chosenChains(
     throw new UsageFault('file-not-found', `There is no chain ${what}`, 'Chain files end in .chain.yaml.');
   }
   if (slice === undefined) return tagged;
-  const [, part, of] = /^(\d+)\/(\d+)$/.exec(slice)?.map(Number) ?? [];
-  if (part === undefined || of === undefined || part < 1 || part > of)
-    throw new UsageFault('bad-option', `--slice wants a part such as 2/5, and "${slice}" is none`);
+  const { part, of } = fractionOf('--slice', '2/5', slice);
   return tagged.filter((_file, i) => i % of === part - 1);
 }
 

@@ -1,4 +1,3 @@
-import path from 'node:path';
 import { listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import { exchangesOf } from '../core/report/exchange.ts';
 import { evaluate } from '../core/expression/evaluate.ts';
@@ -10,7 +9,7 @@ import type { Value } from '../core/value/value.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import type { BodyRef, EventOf, JournalEvent } from '../core/journal/events.ts';
 import { UsageFault } from './usage-fault.ts';
-import type { Workspace } from './workspace.ts';
+import { inProject, type Workspace } from './workspace.ts';
 
 /**
  * The record to read: without an id the newest one, of a run or of `send`; `last` is the newest run, `last-good` the
@@ -114,12 +113,28 @@ export function wholeValue({ stored }: BoundName, record: RecordedRun): Value | 
 }
 
 /** The newest run of one chain file, whose path is as one sees it from where one stands. */
-export function newestRunOf({ recordFolder, folder, cwd }: Workspace, file: string): RecordedRun | undefined {
-  const chain = path.relative(folder, path.resolve(cwd, file)).split(path.sep).join('/');
+export function newestRunOf(workspace: Workspace, file: string): RecordedRun | undefined {
+  return newestOf(workspace, inProject(workspace, file), () => true);
+}
+
+/** The newest run of the same chain that passed, beside the one it is compared with. */
+export function goodRunBeside(workspace: Workspace, { id, events }: RecordedRun): RecordedRun {
+  const [first] = events;
+  const chain = first?.type === 'run' ? first.chain : '';
+  const found = newestOf(workspace, chain, (record) => record.id !== id && passed(record.events));
+  if (found) return found;
+  throw new UsageFault('run-not-found', 'No other run of this chain that passed is recorded here');
+}
+
+function newestOf(
+  { recordFolder }: Workspace,
+  chain: string,
+  fits: (record: RecordedRun) => boolean,
+): RecordedRun | undefined {
   for (const id of listRuns(recordFolder)) {
     const record = readRun(recordFolder, id);
     const [first] = record?.events ?? [];
-    if (record && first?.type === 'run' && first.chain === chain) return record;
+    if (record && first?.type === 'run' && first.chain === chain && fits(record)) return record;
   }
   return undefined;
 }

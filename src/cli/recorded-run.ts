@@ -1,6 +1,7 @@
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { givenOnCommandLine, type Given } from '../core/chain/inputs.ts';
 import { CallRecords } from '../core/journal/call-records.ts';
+import type { Kept } from '../core/engine/call/replay.ts';
 import type { EventOf } from '../core/journal/events.ts';
 import type { GoingOn } from './prepared-run.ts';
 import { fromStored } from '../core/journal/stored.ts';
@@ -24,6 +25,13 @@ export function recordedInputs({ inputs }: EventOf<'run'>, record: RecordedRun):
   return given;
 }
 
+/** What is recorded of a run's calls, for another one that begins or is rehearsed. */
+export function keptOf({ id, events, body }: RecordedRun, mode: Kept['mode']): Kept {
+  const nothing: ReadonlySet<string> = new Set();
+  const records = new CallRecords(id, events, body);
+  return { mode, records, isSameRun: false, failed: true, sent: nothing, notSent: nothing };
+}
+
 /** A new run that takes recorded responses: those of what has not changed, or of everything but one call. */
 export function keepingRun(
   record: RecordedRun,
@@ -32,9 +40,7 @@ export function keepingRun(
 ): Readonly<{ goingOn: GoingOn; seed: string }> {
   const [first] = record.events;
   if (first?.type !== 'run') throw new UsageFault('run-not-found', `${record.id} is no run of a chain`);
-  const nothing: ReadonlySet<string> = new Set();
-  const records = new CallRecords(record.id, record.events, record.body);
-  const kept = { mode, records, isSameRun: false, failed: true, sent: nothing, notSent: nothing } as const;
+  const kept = keptOf(record, mode);
   const isAlone = mode === 'only';
   const heading = isAlone ? `only ${call}, the rest as in run ${record.id}` : `keeping what run ${record.id} did`;
   const inputs: ReadonlyMap<string, Given> = isAlone ? recordedInputs(first, record) : new Map<string, Given>();

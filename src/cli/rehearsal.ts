@@ -21,7 +21,8 @@ export function rehearse(
   plan: Pick<RunPlan, 'workspace' | 'chain' | 'used' | 'at' | 'inputs' | 'host'>,
   record: RecordedRun,
   kept: Kept,
-  secrets: readonly string[],
+  /** What is secret, stood for by its mask. */
+  secrets: Readonly<Record<string, string>>,
   listeners: readonly Listener[],
   io: Io,
 ): Promise<RunResult> {
@@ -46,8 +47,7 @@ export function rehearse(
     run: record.id,
     chain,
     inputs,
-    // What is secret is stood for by its mask.
-    secrets: Object.fromEntries(secrets.map((name) => [name, `\u2039${name}\u203a`])),
+    secrets,
     endpointOf: endpointsFor(chain, workspace, at),
     recorder,
     lanes: new Lanes(new MemoryLanes(), clock, undefined),

@@ -9,7 +9,7 @@ import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { RunHost } from '../core/engine/host.ts';
 import { parseDateTime } from '../core/value/times.ts';
 import { UsageFault } from './usage-fault.ts';
-import type { Workspace } from './workspace.ts';
+import { inProject, type Workspace } from './workspace.ts';
 
 export type HostOptions = Readonly<{ now?: string; seed?: string }>;
 
@@ -50,7 +50,7 @@ export function runHost(
     seed: seed ?? randomBytes(8).toString('hex'),
     randomness: systemRandomness,
     print: printer(path.join(folder, RECORD_FOLDER, 'key'), exit),
-    inProject: ({ path: file }: SourceFile) => path.relative(folder, path.resolve(cwd, file)).split(path.sep).join('/'),
+    inProject: ({ path: file }: SourceFile) => inProject({ folder, cwd }, file),
     readProjectFile: (name: string) => readNamedFile(path.resolve(folder, name)),
   };
   const at = (file: string): RunHost => {

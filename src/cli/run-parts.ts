@@ -2,13 +2,16 @@ import type { Part } from '../core/engine/context.ts';
 import type { Share } from '../core/pacing/pace.ts';
 import { UsageFault } from './usage-fault.ts';
 
-/** `--share 1/3`. */
-export function shareOf(said: string | undefined): Share | undefined {
-  if (said === undefined) return undefined;
+/** `--share 1/3`, `--slice 2/5`. */
+export function fractionOf(option: string, example: string, said: string): Share {
   const [, part, of] = /^(\d+)\/(\d+)$/.exec(said)?.map(Number) ?? [];
   if (part === undefined || of === undefined || part < 1 || part > of)
-    throw new UsageFault('bad-option', `--share wants a part such as 1/3, and "${said}" is none`);
+    throw new UsageFault('bad-option', `${option} wants a part such as ${example}, and "${said}" is none`);
   return { part, of };
+}
+
+export function shareOf(said: string | undefined): Share | undefined {
+  return said === undefined ? undefined : fractionOf('--share', '1/3', said);
 }
 
 /** `--first 3` or `--spread 3`. */

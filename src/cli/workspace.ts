@@ -84,6 +84,11 @@ function fileOrFault(file: string, cwd: string): SourceFile {
   }
 }
 
+/** A file's place in the project, the same wherever one stands. */
+export function inProject({ folder, cwd }: Pick<Workspace, 'folder' | 'cwd'>, file: string): string {
+  return path.relative(folder, path.resolve(cwd, file)).split(path.sep).join('/');
+}
+
 /** What is wrong with a file that is there. */
 const UNREADABLE = {
   'not-utf8': { message: 'This file is not UTF-8', advice: 'Save it as UTF-8.' },

@@ -1,12 +1,10 @@
 import { Option, type Command } from 'commander';
-import { listRuns, readRun, type RecordedRun } from '../../adapters/journal-reader.ts';
 import { compareRuns, type ComparedCall } from '../../core/report/compare.ts';
 import { tellRun } from '../../core/report/told-run.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { openRecord } from '../record.ts';
-import { UsageFault } from '../usage-fault.ts';
-import { openWorkspace, type Workspace } from '../workspace.ts';
+import { goodRunBeside, openRecord } from '../record.ts';
+import { openWorkspace } from '../workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, visible, wrapped } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
@@ -28,7 +26,7 @@ export const command: CommandModule = {
 async function execute(before: string, after: string, { as }: Options, io: Io): Promise<ExitStatus> {
   const workspace = openWorkspace(io.cwd);
   const second = openRecord(workspace, after);
-  const first = before === 'last-good' ? goodBefore(workspace, second) : openRecord(workspace, before);
+  const first = before === 'last-good' ? goodRunBeside(workspace, second) : openRecord(workspace, before);
   const [old, now] = [first, second].map(({ events, body }) => tellRun(events, body));
   const compared = compareRuns(old!, now!);
   const differing = compared.filter(({ changes, only }) => only !== undefined || changes.length > 0);
@@ -40,20 +38,6 @@ async function execute(before: string, after: string, { as }: Options, io: Io): 
   return differing.some(({ only, changes }) => only !== undefined || changes.some(({ what }) => what !== 'time'))
     ? 1
     : 0;
-}
-
-/** The newest run of the same chain that passed, beside the one it is compared with. */
-function goodBefore(workspace: Workspace, { id, events }: RecordedRun): RecordedRun {
-  const [first] = events;
-  const chain = first?.type === 'run' ? first.chain : '';
-  for (const each of listRuns(workspace.recordFolder)) {
-    const record = each === id ? undefined : readRun(workspace.recordFolder, each);
-    const [begun] = record?.events ?? [];
-    const isSame = begun?.type === 'run' && begun.chain === chain;
-    if (record && isSame && record.events.some((event) => event.type === 'finished' && event.outcome === 'passed'))
-      return record;
-  }
-  throw new UsageFault('run-not-found', 'No other run of this chain that passed is recorded here');
 }
 
 function shown(

@@ -1,12 +1,11 @@
 import type { Command } from 'commander';
 import { callsOf } from '../../core/chain/model.ts';
 import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
-import { CallRecords } from '../../core/journal/call-records.ts';
 import { secretsFor } from '../endpoints.ts';
 import { commandInputs, type InputOptions } from '../inputs.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { newestRunOf, openRecord } from '../record.ts';
-import { deploymentsOf, recordedInputs } from '../recorded-run.ts';
+import { deploymentsOf, keptOf, recordedInputs } from '../recorded-run.ts';
 import { rehearse } from '../rehearsal.ts';
 import { openSecrets } from '../../adapters/secrets.ts';
 import { UsageFault } from '../usage-fault.ts';
@@ -74,15 +73,12 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     moves: false,
   });
   view.know(record.events);
-  const nothing: ReadonlySet<string> = new Set();
-  const records = new CallRecords(record.id, record.events, record.body);
-  const kept = { mode: 'rehearse', records, isSameRun: false, failed: true, sent: nothing, notSent: nothing } as const;
   const plan = { workspace, chain, used, at, inputs, host };
   const { exit } = await rehearse(
     plan,
     record,
-    kept,
-    secrets,
+    keptOf(record, 'rehearse'),
+    masks,
     [(event) => void (event.type !== 'file' && view.listen(event))],
     io,
   );

@@ -11,7 +11,7 @@ import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
 import { openRecord } from '../record.ts';
 import { deploymentsOf, recordedInputs } from '../recorded-run.ts';
 import { UsageFault } from '../usage-fault.ts';
-import { openProject } from '../workspace.ts';
+import { openProject, type Workspace } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = Omit<RunOptions, 'at' | 'part' | 'share'> &
@@ -42,11 +42,14 @@ export const command: CommandModule = {
 /** Goes on, and asks what became of requests in doubt, where there is somebody to ask. */
 async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
-  const run = openRecord(openProject(io.cwd), id ?? 'last').id;
+  const workspace = openProject(io.cwd);
+  let record = openRecord(workspace, id ?? 'last');
   for (let said = options; ;) {
-    const exit = await goOn(run, said, io);
-    const end = openRecord(openProject(io.cwd), run).events.at(-1);
-    if (!canAsk || end?.type !== 'paused' || end.why !== 'doubt' || end.step === undefined) return exit;
+    const exit = await goOn(record, said, workspace, io);
+    if (!canAsk || exit !== 3) return exit;
+    record = openRecord(workspace, record.id);
+    const end = record.events.at(-1);
+    if (end?.type !== 'paused' || end.why !== 'doubt' || end.step === undefined) return exit;
     const answer = await became(end.step, io);
     if (answer === 'stop') return exit;
     said = { ...said, [answer]: [...said[answer], end.step] };
@@ -64,9 +67,7 @@ async function became(step: string, io: Io): Promise<'sent' | 'notSent' | 'stop'
   return ANSWERS[answer as keyof typeof ANSWERS];
 }
 
-async function goOn(id: string, options: Options, io: Io): Promise<ExitStatus> {
-  const workspace = openProject(io.cwd);
-  const record = openRecord(workspace, id);
+async function goOn(record: RecordedRun, options: Options, workspace: Workspace, io: Io): Promise<ExitStatus> {
   const [first] = record.events;
   if (first?.type !== 'run' || first.chain === '')
     throw new UsageFault('run-not-found', `${record.id} is no run of a chain`, 'See the runs with: batharon runs');

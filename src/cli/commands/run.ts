@@ -10,10 +10,10 @@ import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
 import { newestRunOf, openRecord } from '../record.ts';
 import { keepingRun } from '../recorded-run.ts';
 import { wantedReport } from '../reports.ts';
-import { partOf, shareOf } from '../run-parts.ts';
+import { fractionOf, partOf, shareOf } from '../run-parts.ts';
 import { watchAndRun } from '../watch.ts';
 import { UsageFault } from '../usage-fault.ts';
-import { openProject } from '../workspace.ts';
+import { inProject, openProject } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 import { chainOptions } from './options.ts';
 
@@ -75,7 +75,8 @@ export const command: CommandModule = {
 
 async function execute(said: readonly string[], options: Options, io: Io): Promise<ExitStatus> {
   const files = chosenChains(said, options.tag, options.slice, io);
-  const slice = options.slice === undefined ? undefined : { part: 1, of: shareOf(options.slice)!.of };
+  const slice =
+    options.slice === undefined ? undefined : { part: 1, of: fractionOf('--slice', '2/5', options.slice).of };
   const shared: RunOptions = {
     ...options,
     part: partOf(options),
@@ -137,8 +138,9 @@ function keptFrom(
 
 /** Refuses to run beside another run of the same chain. */
 function refuseBeside(file: string, { cwd }: Io): void {
-  const { recordFolder, folder } = openProject(cwd);
-  const chain = path.relative(folder, path.resolve(cwd, file)).split(path.sep).join('/');
+  const workspace = openProject(cwd);
+  const { recordFolder } = workspace;
+  const chain = inProject(workspace, file);
   for (const id of listRuns(recordFolder)) {
     const owner = runOwner(path.join(recordFolder, 'runs', id));
     if (owner === undefined) continue;

@@ -4,7 +4,17 @@ import { writeJson } from '../value/json-write.ts';
 import { textOf } from '../value/text.ts';
 import { isObject, memberOf, type ObjectValue, type Value } from '../value/value.ts';
 import { RejectsFile, type Reject } from './rejects.ts';
-import { csvText, headerOf, keyText, RowFault, rowKindOf, rowsIn, tableText, type RowKind } from './row-texts.ts';
+import {
+  csvText,
+  headerOf,
+  keyText,
+  RowFault,
+  rowKindOf,
+  rowsIn,
+  sizeOf,
+  tableText,
+  type RowKind,
+} from './row-texts.ts';
 
 /** How a step writes to a file. */
 export type WriteForm = Readonly<{
@@ -42,7 +52,7 @@ export class Outputs {
   /** Rows that this very run has put there already are written again, and so are cut off first. */
   private beginAppending(file: RowsFile, step: string): void {
     const { path } = file;
-    const now = new TextEncoder().encode(file.read() ?? '').length;
+    const now = sizeOf(file);
     const before = this.sizeBefore(path);
     if (before !== undefined && before < now) file.cut(before);
     const size = Math.min(before ?? now, now);
@@ -93,7 +103,7 @@ class TableFile {
   close(): EventBody {
     if (this.index) this.flush();
     const { updateBy, append } = this.form;
-    const size = new TextEncoder().encode(this.file.read() ?? '').length;
+    const size = sizeOf(this.file);
     const op = updateBy !== undefined ? ('updated' as const) : append ? ('appended' as const) : ('replaced' as const);
     return { type: 'file', step: this.step, path: this.file.path, op, after: { size }, rows: this.count };
   }

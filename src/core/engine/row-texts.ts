@@ -1,3 +1,4 @@
+import type { RowsFile } from '../ports.ts';
 import { csvStringify } from '../packages.ts';
 import { readCsv } from '../value/csv.ts';
 import { readJson } from '../value/json-read.ts';
@@ -53,6 +54,11 @@ export function headerOf(text: string): readonly string[] {
 export function keyText(key: Value): string {
   const text = textOf(key);
   return typeof text === 'string' ? text : writeJson(key);
+}
+
+/** Bytes of a file as it is now. */
+export function sizeOf(file: RowsFile): number {
+  return new TextEncoder().encode(file.read() ?? '').length;
 }
 
 export function csvText(rows: readonly (readonly string[])[]): string {

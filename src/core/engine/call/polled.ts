@@ -4,9 +4,8 @@ import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import { headerOf, type HttpResponse } from '../../http/message.ts';
+import type { HttpResponse } from '../../http/message.ts';
 import type { BodyRef, ProblemRecord } from '../../journal/events.ts';
-import { retryAfterMs } from '../../pacing/server-signals.ts';
 import type { Expression } from '../../schema/leaves.ts';
 import { counted, spent } from '../../value/show.ts';
 import { responseFrame, type RunContext } from '../context.ts';
@@ -16,6 +15,7 @@ import { States, verdictOf } from '../looks.ts';
 import { pauseMs } from '../pause.ts';
 import { problemRecord } from '../places.ts';
 import { ResponseView } from '../response-names.ts';
+import { askedToWait } from './asked-to-wait.ts';
 import { sentEnding, type CallEnding } from './ending.ts';
 import { answeredEvent } from './record.ts';
 import { serverWords } from './problems.ts';
@@ -121,11 +121,11 @@ export async function polledEnding(
 function pauseBehind(
   { every, withinMs }: Poll,
   look: number,
-  { headers }: HttpResponse,
+  response: HttpResponse,
   passedMs: number,
   { host, clock }: RunContext,
 ): number | undefined {
-  const asked = retryAfterMs((name) => headerOf(headers, name), clock.nowMs()) ?? 0;
+  const asked = askedToWait(response, clock) ?? 0;
   const left = withinMs - passedMs;
   if (left <= 0 || asked > left) return undefined;
   return Math.min(left, Math.max(asked, pauseMs(every, look, host)));

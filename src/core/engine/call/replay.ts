@@ -76,7 +76,7 @@ export function beforeSending(
     return { replayed: { outcome: 'reused', call, body: kept.records.body, isSameRun: false, isOwn, differences } };
   }
   if (kept && !step.isUndo) {
-    const before = goingOn(step, address, print, kept, context);
+    const before = goingOn(step, address, print, kept, endpoint, context);
     if (before === 'made-anew') return SEND;
     if (before) return 'call' in before ? { replayed: { ...before, isOwn } } : before;
   }
@@ -96,6 +96,7 @@ function goingOn(
   address: string,
   print: string,
   { records, isSameRun, sent, notSent }: Kept,
+  endpoint: Endpoint | undefined,
   context: RunContext,
 ): Omit<Replayed, 'isOwn'> | Exclude<Before, { replayed: Replayed }> | 'made-anew' | undefined {
   const key = context.keyPrefix + step.name;
@@ -116,11 +117,7 @@ function goingOn(
   const { status } = call.exchanges.at(-1)!.answered;
   // The change was made, though what came of it was not as expected: it is not made twice.
   if (!isRepeatable && status >= 200 && status < 300 && !notSent.has(address)) return replayed;
-  return call.ended.judgedPrint === judgedPrint(step, endpointOf(step, context), context) ? undefined : replayed;
-}
-
-function endpointOf({ api }: CallStep, context: RunContext): Endpoint | undefined {
-  return context.endpointOf(api?.text ?? context.chain.api?.text);
+  return call.ended.judgedPrint === judgedPrint(step, endpoint, context) ? undefined : replayed;
 }
 
 /** Secrets, cookies and bodies that went elsewhere are in no record: what gave them is asked again, where it may be. */
@@ -151,9 +148,5 @@ export class Replayer implements Requests {
     const tookMs = Object.values(spent).reduce((sum, ms) => sum + ms, 0);
     const request = { method, url, headers };
     return Promise.resolve({ numbers: isSameRun ? [answered.x] : [], x: answered.x, request, response, isOwn, tookMs });
-  }
-
-  get looks(): number | undefined {
-    return this.replayed.call.looks;
   }
 }

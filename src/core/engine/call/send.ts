@@ -1,8 +1,7 @@
 import { changesSomething } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import type { Authenticator, AuthProblem } from '../../http/auth/definition.ts';
-import { retryAfterMs } from '../../pacing/server-signals.ts';
-import { DEFAULT_TIMEOUTS, headerOf, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
+import { DEFAULT_TIMEOUTS, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
 import type { PageRequest } from '../../http/build-request.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { redirectOf, type RefusedRedirect } from '../../http/redirect.ts';
@@ -13,6 +12,7 @@ import type { RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { problemRecord } from '../places.ts';
+import { askedToWait } from './asked-to-wait.ts';
 import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
 import { connectionOf } from './connection.ts';
 import { problemOf } from './problems.ts';
@@ -44,10 +44,6 @@ export interface Requests {
 
 /** Which request of a call it is, where there are several: a page or a look, counted from 1. */
 export type Round = Readonly<{ page?: number; look?: number; next?: PageRequest }>;
-
-function askedToWait({ headers }: HttpResponse, { clock }: RunContext): number {
-  return retryAfterMs((name) => headerOf(headers, name), clock.nowMs()) ?? 0;
-}
 
 function isFull(sent: Sent): boolean {
   return 'response' in sent && sent.response.status === 429;
@@ -234,7 +230,7 @@ export class Sender implements Requests {
     slots.sent();
     if (broken) return { numbers, x, broken };
     await hear(response);
-    if (context.round) context.round.retryAfterMs = askedToWait(response, context);
+    if (context.round) context.round.retryAfterMs = askedToWait(response, context.clock) ?? 0;
     if (bare.isOwn) context.sessions.jarOf(endpoint!).take(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
   }

@@ -1,10 +1,10 @@
 import { mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import { headerOf } from '../../http/message.ts';
 import { decideRetry, WAIT_AT_MOST_MS, type Decision, type Tried } from '../../pacing/retry.ts';
-import { retryAfterMs } from '../../pacing/server-signals.ts';
+import type { Clock } from '../../ports.ts';
 import type { RunContext } from '../context.ts';
+import { askedToWait } from './asked-to-wait.ts';
 import type { Sent } from './send.ts';
 
 /** The tries of one request: whether a further one is to be made, and how long the server was waited for so far. */
@@ -21,7 +21,7 @@ export class Tries {
   /** What to do after a try; nothing when it is not asked of retrying at all. */
   decide(sent: Sent): Decision {
     const { step, endpoint, context } = this;
-    const tried = triedOf(sent, context.clock.nowMs());
+    const tried = triedOf(sent, context.clock);
     if (!tried) return { not: 'meant' };
     const [draw = 0, more = 0] = context.host.fixedBytes(`try ${this.count}`, 2);
     const decision = decideRetry(tried, {
@@ -40,7 +40,7 @@ export class Tries {
   }
 }
 
-function triedOf(sent: Sent, nowMs: number): Tried | undefined {
+function triedOf(sent: Sent, clock: Clock): Tried | undefined {
   if ('broken' in sent) {
     const { code, reached, cause } = sent.broken;
     const outcome =
@@ -48,7 +48,7 @@ function triedOf(sent: Sent, nowMs: number): Tried | undefined {
     return { outcome, reached, retryAfterMs: undefined };
   }
   if (!('response' in sent)) return undefined;
-  const { status, headers } = sent.response;
+  const { status } = sent.response;
   if (status < 400) return undefined;
-  return { outcome: status, reached: 'maybe', retryAfterMs: retryAfterMs((name) => headerOf(headers, name), nowMs) };
+  return { outcome: status, reached: 'maybe', retryAfterMs: askedToWait(sent.response, clock) };
 }
