@@ -16,6 +16,7 @@ const pieces = {
   'iconv-lite': 'iconv-lite',
   luxon: 'luxon',
   'csv-parse': 'csv-parse/sync',
+  'csv-parse-stream': 'csv-parse',
   'csv-stringify': 'csv-stringify/sync',
   xmldom: '@xmldom/xmldom',
   xpath: 'xpath',

@@ -65,6 +65,7 @@ export function createExit(): Exit {
     rowsFile: (file, shown) => ({
       path: shown,
       read: () => (existsSync(file) ? readFileSync(file, 'utf8') : undefined),
+      size: () => statSync(file, { throwIfNoEntry: false })?.size ?? 0,
       append: (text, reveal) => appendTo(file, reveal ? text : masked(text)),
       cut: (size) => truncateSync(file, size),
       replace: (text, reveal) => {

@@ -27,9 +27,13 @@ const SYNC_EVERY_MS = 200;
 /** Thrown when somebody else writes to a run. */
 export class RunUnderWay extends Error {}
 
+export function runFolder(recordFolder: string, run: string): string {
+  return path.join(recordFolder, 'runs', run);
+}
+
 /** Makes a run's folder and the files in it. `recordFolder` is `.batharon`, which git is told to pass over. */
 export function createJournalStore(recordFolder: string, run: string, exit: Exit): JournalStore {
-  const folder = path.join(recordFolder, 'runs', run);
+  const folder = runFolder(recordFolder, run);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const ignore = path.join(recordFolder, '.gitignore');
   if (!existsSync(ignore)) exit.writeFile(ignore, '*\n');
@@ -38,7 +42,7 @@ export function createJournalStore(recordFolder: string, run: string, exit: Exit
 
 /** Opens a run's journal to go on with it: a torn last line is cut off, bodies go to a new pack. Throws `RunUnderWay`. */
 export function reopenJournalStore(recordFolder: string, run: string, exit: Exit): JournalStore {
-  const folder = path.join(recordFolder, 'runs', run);
+  const folder = runFolder(recordFolder, run);
   const owner = runOwner(folder);
   if (owner !== undefined) throw new RunUnderWay(`The run ${run} goes on in process ${owner}`);
   const file = path.join(folder, 'journal.ndjson');
@@ -167,7 +171,7 @@ export function newRunId(recordFolder: string, now: Date, random: () => number):
   for (;;) {
     const letters = [random(), random()].map((each) => LETTERS[Math.floor(each * LETTERS.length)]).join('');
     const id = `${stamp}-${letters}`;
-    if (!isFolder(path.join(recordFolder, 'runs', id))) return id;
+    if (!isFolder(runFolder(recordFolder, id))) return id;
   }
 }
 

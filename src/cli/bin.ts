@@ -32,6 +32,7 @@ async function start(): Promise<void> {
     columns: columnsNow(),
     columnsNow,
     colors: env['NO_COLOR'] ? false : env['FORCE_COLOR'] ? env['FORCE_COLOR'] !== '0' : outIsTerminal,
+    inputChunks: () => process.stdin as AsyncIterable<Buffer>,
     readInput: async () => {
       const chunks: Buffer[] = [];
       for await (const chunk of process.stdin) chunks.push(chunk as Buffer);

@@ -1,15 +1,15 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { createReadStream, existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Question } from '../adapters/prompts.ts';
 import { readSourceFile } from '../adapters/project-files.ts';
 import { givenOnCommandLine, missingInputs, resolveInputs, type Given } from '../core/chain/inputs.ts';
 import type { Chain, Take } from '../core/chain/model.ts';
-import { readTable, type TableRead } from '../core/chain/tables.ts';
-import { decodeText } from '../core/http/charset.ts';
+import type { TableSource } from '../core/chain/tables.ts';
+import type { OpenLines } from '../core/ports.ts';
 import { takeTypes } from '../core/chain/take-types.ts';
 import { readValues } from '../core/chain/values-file.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
-import { StepHost, type RunHost } from '../core/engine/host.ts';
+import { inputHost, type RunHost } from '../core/engine/host.ts';
 import type { Maybe } from '../core/value/value.ts';
 import { showValue } from '../core/value/show.ts';
 import type { Io } from './io.ts';
@@ -42,11 +42,14 @@ export async function commandInputs(
   workspace: Workspace,
   io: Io,
   recorded: ReadonlyMap<string, Given> = new Map(),
+  openLines?: OpenLines,
 ): Promise<CommandInputs> {
-  const given = chain && (await givenInputs(chain, options, io, recorded, workspace.project?.zone));
-  const host = runHost(workspace, file, options, io.exit, given?.files);
+  const given = chain && (await givenInputs(chain, options, io, recorded));
+  const host = runHost(workspace, file, options, io.exit, given?.files, openLines);
   if (!chain || !given) return { inputs: undefined, host, diagnostics: [] };
-  const { inputs, diagnostics } = resolveInputs(chain, given.given, secrets, new StepHost(host, 'takes'));
+  // What is secret is known before anything is written down.
+  for (const [name, value] of Object.entries(secrets)) io.exit.masker.add(name, value);
+  const { inputs, diagnostics } = await resolveInputs(chain, given.given, secrets, inputHost(host, 'takes'));
   return { inputs, host, diagnostics: [...given.diagnostics, ...diagnostics] };
 }
 
@@ -56,7 +59,6 @@ async function givenInputs(
   options: InputOptions,
   io: Io,
   recorded: ReadonlyMap<string, Given>,
-  zone = 'UTC',
 ): Promise<GivenInputs> {
   const given = new Map([...recorded].filter(([name]) => chain.takes.some((take) => take.name === name)));
   const files: string[] = [];
@@ -80,11 +82,8 @@ async function givenInputs(
     const name = each.slice(0, split);
     const take = chain.takes.find((one) => one.name === name);
     if (take?.type === 'table') {
-      const table = await tableOf(take, each.slice(split + 1), zone, io);
-      if ('rows' in table)
-        given.set(name, { value: table.rows, source: givenOnCommandLine(name, each.slice(split + 1)).source });
-      else diagnostics.push(...table.diagnostics);
-      if (!('rows' in table)) given.set(name, { value: [], source: givenOnCommandLine(name, '').source });
+      const { source } = givenOnCommandLine(name, each.slice(split + 1));
+      given.set(name, { table: tableOf(take, each.slice(split + 1), io), source });
       continue;
     }
     const text = await textOf(take, each.slice(split + 1), io);
@@ -119,21 +118,18 @@ async function textOf(take: Take | undefined, written: string, io: Io): Promise<
   }
 }
 
-/** The rows of a table: `@FILE`, or `@-` for standard input. */
-async function tableOf(take: Take, written: string, zone: string, io: Io): Promise<TableRead> {
+/** A table: `@FILE`, or `@-` for standard input. */
+function tableOf(take: Take, written: string, io: Io): TableSource {
   const name = written.replace(/^@/, '');
-  if (name === '-') return readTable(await io.readInput(), name, take, zone);
-  try {
-    const bytes = readFileSync(path.resolve(io.cwd, name));
-    const decoded = await decodeText(bytes, take.table.charset);
-    if (decoded.problem)
-      throw new UsageFault(decoded.problem.code, `${name}: ${decoded.problem.message}`, decoded.problem.advice);
-    return readTable(decoded.text, name, take, zone);
-  } catch (error) {
-    if (error instanceof UsageFault) throw error;
+  if (name === '-') return { name, chunks: () => io.inputChunks() };
+  const file = path.resolve(io.cwd, name);
+  if (!existsSync(file))
     throw new UsageFault('file-not-found', `The table ${name} is not there`, `As in --take ${take.name}=@rows.csv.`);
-  }
+  return { name, chunks: () => createReadStream(file, { highWaterMark: PIECE }) };
 }
+
+/** Bytes of a table that are read at a time. */
+const PIECE = 256 * 1024;
 
 /** A secret in a file ends with a line break that is no part of it. */
 function trimmed({ type }: Take, text: string): string {

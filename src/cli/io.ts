@@ -13,8 +13,9 @@ export type Io = Readonly<{
   /** The same as it is now: a window can be made narrower. */
   columnsNow(): number;
   colors: boolean;
-  /** All of standard input, as text. */
+  /** All of standard input, as text; or piece by piece. */
   readInput(): Promise<string>;
+  inputChunks(): AsyncIterable<Uint8Array>;
   /** Calls back at each wish to end: SIGINT, SIGTERM, SIGHUP. */
   onInterrupt(listener: () => void): void;
 }>;

@@ -1,4 +1,8 @@
+import { rmSync } from 'node:fs';
 import path from 'node:path';
+import { systemClock } from '../adapters/clock.ts';
+import { newRunId, runFolder } from '../adapters/journal-files.ts';
+import { linesFilesIn } from '../adapters/lines-files.ts';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { openSecrets } from '../adapters/secrets.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
@@ -95,11 +99,22 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   if (options.ask && !canAsk)
     throw new UsageFault('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   const checked = canRun ? chain : undefined;
+  const run = from?.record?.id ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
+  const folder = runFolder(workspace.recordFolder, run);
   const {
     inputs,
     host,
     diagnostics: ofInputs,
-  } = await commandInputs(checked, file, secrets?.values ?? {}, options, workspace, io, from?.inputs);
+  } = await commandInputs(
+    checked,
+    file,
+    secrets?.values ?? {},
+    options,
+    workspace,
+    io,
+    from?.inputs,
+    linesFilesIn(folder, io.exit),
+  );
   found.push(...ofInputs, ...secretsWarnings(workspace, store));
 
   // What goes wrong is told beside the data when standard output is the data.
@@ -109,6 +124,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
   if (hasErrors(found) || !chain || !secrets || !inputs) {
     io.exit.err(`${tally(found)}; nothing was sent\n`);
+    if (!from?.record) rmSync(folder, { recursive: true, force: true });
     return { exit: 2, name: chain?.name ?? file, gives: new Map() };
   }
   const nameWidth = Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length)));
@@ -123,6 +139,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   });
   if (from) view.goOn(from.record?.events ?? [], from.heading);
   const plan = {
+    run,
     workspace,
     chain,
     used,
@@ -146,7 +163,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     withinMs: options.withinMs,
     goesOn: from?.record,
   };
-  const { exit, gives, run } = await startRun(plan, io);
+  const { exit, gives } = await startRun(plan, io);
   return { exit, gives, run, name: chain.name };
 }
 

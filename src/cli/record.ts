@@ -8,6 +8,7 @@ import { readJson } from '../core/value/json-read.ts';
 import type { Value } from '../core/value/value.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import type { BodyRef, EventOf, JournalEvent } from '../core/journal/events.ts';
+import { LINES_TYPE } from '../core/journal/stored.ts';
 import { UsageFault } from './usage-fault.ts';
 import { inProject, type Workspace } from './workspace.ts';
 
@@ -90,8 +91,13 @@ export function bodyText(record: RecordedRun, ref: BodyRef | undefined): string 
 /** A recorded body as a JSON value; `undefined` when it is none. */
 export function bodyJson(record: RecordedRun, ref: BodyRef | undefined): Value | undefined {
   const text = bodyText(record, ref);
-  const json = text === undefined ? undefined : readJson(text);
-  return json?.ok ? json.value : undefined;
+  if (text === undefined) return undefined;
+  return ref?.type === LINES_TYPE ? text.split('\n').flatMap((line) => jsonIn(line) ?? []) : jsonIn(text);
+}
+
+function jsonIn(text: string): Value | undefined {
+  const json = readJson(text);
+  return json.ok ? json.value : undefined;
 }
 
 /** Whether a run of a chain is recorded here. */

@@ -1,10 +1,14 @@
+import { createReadStream } from 'node:fs';
+import path from 'node:path';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
+import { linesOf } from '../adapters/lines-files.ts';
 import { givenOnCommandLine, type Given } from '../core/chain/inputs.ts';
 import { CallRecords } from '../core/journal/call-records.ts';
 import type { Kept } from '../core/engine/call/replay.ts';
-import type { EventOf } from '../core/journal/events.ts';
+import type { EventOf, Stored } from '../core/journal/events.ts';
 import type { GoingOn } from './prepared-run.ts';
-import { fromStored } from '../core/journal/stored.ts';
+import { fromStored, LINES_TYPE } from '../core/journal/stored.ts';
+import { longListOf } from '../core/value/long-list.ts';
 import { bodyJson } from './record.ts';
 import { UsageFault } from './usage-fault.ts';
 
@@ -14,15 +18,39 @@ export function deploymentsOf({ apis }: EventOf<'run'>): readonly string[] {
 }
 
 /** Inputs as they were given; what is secret is in no record, and is asked for again. */
-export function recordedInputs({ inputs }: EventOf<'run'>, record: RecordedRun): ReadonlyMap<string, Given> {
+export function recordedInputs(
+  { inputs }: EventOf<'run'>,
+  record: RecordedRun,
+  /** Whether it is this very run that goes on. */
+  isSameRun: boolean,
+): ReadonlyMap<string, Given> {
   const given = new Map<string, Given>();
   for (const [name, stored] of Object.entries(inputs)) {
     const { source } = givenOnCommandLine(name, '');
+    // What held secrets is not recorded whole, and has to be given again.
+    if ('body' in stored && stored.body.type === LINES_TYPE && stored.body.masked) continue;
+    const long = longTable(stored, record);
+    // Another run has a file of its own.
+    if (long && !isSameRun) {
+      given.set(name, { table: { name: `${name}.ndjson`, chunks: () => createReadStream(long.path) }, source });
+      continue;
+    }
+    if (long) {
+      given.set(name, { value: longListOf({ pieces: () => linesOf(long.path) }, long.length, long.file), source });
+      continue;
+    }
     const isTime = 'as' in stored && (stored.as === 'duration' || stored.as === 'date-time');
     const value = isTime ? stored.text : 'body' in stored ? bodyJson(record, stored.body) : fromStored(stored);
     if (value !== undefined && !('secret' in stored)) given.set(name, { value, source });
   }
   return given;
+}
+
+/** A table that stands in lines beside its journal. */
+function longTable(stored: Stored, { folder }: RecordedRun) {
+  if (!('body' in stored) || stored.body.type !== LINES_TYPE || !('file' in stored.body)) return undefined;
+  const { file, size, sha256 } = stored.body;
+  return { path: path.join(folder, file), length: stored.length ?? 0, file: { file, size, sha256 } };
 }
 
 /** What is recorded of a run's calls, for another one that begins or is rehearsed. */
@@ -43,6 +71,6 @@ export function keepingRun(
   const kept = keptOf(record, mode);
   const isAlone = mode === 'only';
   const heading = isAlone ? `only ${call}, the rest as in run ${record.id}` : `keeping what run ${record.id} did`;
-  const inputs: ReadonlyMap<string, Given> = isAlone ? recordedInputs(first, record) : new Map<string, Given>();
+  const inputs: ReadonlyMap<string, Given> = isAlone ? recordedInputs(first, record, false) : new Map<string, Given>();
   return { goingOn: { kept, record: undefined, inputs, heading }, seed: first.seed };
 }

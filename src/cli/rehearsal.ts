@@ -74,6 +74,7 @@ function withoutFiles(host: RunHost): RunHost {
   const rows = (path: string): RowsFile => ({
     path,
     read: () => undefined,
+    size: () => 0,
     append: () => {},
     cut: () => {},
     replace: () => {},

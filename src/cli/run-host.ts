@@ -4,9 +4,11 @@ import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import type { Exit } from '../adapters/exit.ts';
 import { placeToWrite, projectOpener, projectReader, readNamedFile, RECORD_FOLDER } from '../adapters/project-files.ts';
+import { passingLinesFiles } from '../adapters/lines-files.ts';
 import { systemRandomness } from '../adapters/randomness.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { RunHost } from '../core/engine/host.ts';
+import type { OpenLines } from '../core/ports.ts';
 import { parseDateTime } from '../core/value/times.ts';
 import { UsageFault } from './usage-fault.ts';
 import { inProject, type Workspace } from './workspace.ts';
@@ -27,11 +29,13 @@ function printer(file: string, exit: Exit): (text: string) => string {
 
 /** What the expressions of a run may ask for: the project's zone and files, the clock and the seed. */
 export function runHost(
-  { project, folder, cwd }: Workspace,
+  { project, folder, cwd, recordFolder }: Workspace,
   chainFile: string,
   { now, seed }: HostOptions,
   exit: Exit,
   inputFiles: readonly string[] = [],
+  /** Where lists go that are too long to hold; away when the process ends unless it is said. */
+  openLines: OpenLines = passingLinesFiles(recordFolder, exit),
 ): RunHost {
   const zone = project?.zone ?? 'UTC';
   const instant = now === undefined ? undefined : parseDateTime(now, zone);
@@ -49,6 +53,7 @@ export function runHost(
     nowMs: instant ? () => instant.epochMilliseconds : () => systemClock.nowMs(),
     seed: seed ?? randomBytes(8).toString('hex'),
     randomness: systemRandomness,
+    openLines,
     print: printer(path.join(folder, RECORD_FOLDER, 'key'), exit),
     inProject: ({ path: file }: SourceFile) => inProject({ folder, cwd }, file),
     readProjectFile: (name: string) => readNamedFile(path.resolve(folder, name)),

@@ -43,6 +43,8 @@ import { USER_AGENT, VERSION } from './version.ts';
 import type { Workspace } from './workspace.ts';
 
 export type RunPlan = Readonly<{
+  /** The id of the run, where it has one already. */
+  run?: string;
   workspace: Workspace;
   chain: Chain;
   inputs: ReadonlyMap<string, Maybe>;
@@ -121,7 +123,7 @@ export async function withRecord<T>(
     if (type === 'secret' && typeof value === 'string') io.exit.masker.add(name, value);
   }
   const { goesOn } = plan;
-  const run = goesOn?.id ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
+  const run = plan.run ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const open = goesOn ? reopenJournalStore : createJournalStore;
   const store = open(workspace.recordFolder, run, io.exit);
   const listeners = [...plan.listeners, warmForLoops];

@@ -1,5 +1,6 @@
 /* eslint-disable @typescript-eslint/no-require-imports, no-restricted-globals -- an import would load them all at start */
 import type * as Xmldom from '@xmldom/xmldom';
+import type * as CsvParseStream from 'csv-parse';
 import type * as CsvParse from 'csv-parse/sync';
 import type * as CsvStringify from 'csv-stringify/sync';
 import type * as Luxon from 'luxon';
@@ -11,6 +12,7 @@ import type * as JsonSchema from './json-schema-packages.ts';
 /** Packages that few chains need and that are slow to load: each is loaded when it is first called for, and only here. */
 export const luxon = () => require('luxon') as typeof Luxon;
 export const csvStringify = () => require('csv-stringify/sync') as typeof CsvStringify;
+export const csvParseStream = () => require('csv-parse') as typeof CsvParseStream;
 export const csvParse = () => require('csv-parse/sync') as typeof CsvParse;
 export const oauth4webapi = () => require('oauth4webapi') as typeof OAuth;
 export const toughCookie = () => require('tough-cookie') as typeof ToughCookie;

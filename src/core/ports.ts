@@ -75,6 +75,8 @@ export interface RowsFile {
   readonly path: string;
   /** What is in it now; nothing when it is not there. */
   read(): string | undefined;
+  /** Bytes that are in it now. */
+  size(): number;
   /** Puts text behind what is there, in one system call. `reveal` leaves secrets as they are. */
   append(text: string, reveal: boolean): void;
   /** Cuts it back to so many bytes. */
@@ -92,6 +94,19 @@ export interface SavingFile extends BodySink {
 }
 
 export type SavedFile = Readonly<{ path: string; size: number; sha256: string; replaced: boolean }>;
+
+/** A file of lines for a list that is too long to hold. */
+export interface LinesFile {
+  /** Puts a line behind those that are there. False, and an empty line in its place, when it holds what is secret. */
+  add(line: string): boolean;
+  /** Nothing more is added; what there is. */
+  finish(): Readonly<{ file: string; size: number; sha256: string }>;
+  /** All lines, from the first on, in pieces. */
+  pieces(): AsyncIterable<readonly string[]>;
+}
+
+/** Begins such a file, and names it by what it is for. */
+export type OpenLines = (what: 'table' | 'gather') => LinesFile;
 
 /** Where a run's record goes: lines in order, bodies beside them. What it is given is masked already. */
 export interface JournalStore {

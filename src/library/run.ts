@@ -42,6 +42,7 @@ export async function runLoaded({ file, project }: LoadedChainFile, settings: Ru
     columnsNow: () => 100,
     colors: false,
     readInput: async () => '',
+    inputChunks: async function* () {},
     onInterrupt: () => {},
   };
   const options = {

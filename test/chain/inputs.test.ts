@@ -4,9 +4,9 @@ import { readValues } from '../../src/core/chain/values-file.ts';
 import { textOf } from '../../src/core/value/text.ts';
 import type { Value } from '../../src/core/value/value.ts';
 import { writeJson } from '../../src/core/value/json-write.ts';
-import { testStep } from '../support/hosts.ts';
+import { testInputs } from '../support/hosts.ts';
 
-function inputs(takes: string, given: Readonly<Record<string, string>> = {}, file?: string) {
+async function inputs(takes: string, given: Readonly<Record<string, string>> = {}, file?: string) {
   const { chain } = readChain({
     path: 'test.chain.yaml',
     text: `takes:\n  ${takes.replaceAll('\n', '\n  ')}\nsteps: [{ say: x }]\n`,
@@ -16,7 +16,7 @@ function inputs(takes: string, given: Readonly<Record<string, string>> = {}, fil
     for (const { name, value, source } of readValues({ path: 'in.yaml', text: file }).values)
       all.set(name, { value, source });
   for (const [name, text] of Object.entries(given)) all.set(name, givenOnCommandLine(name, text));
-  const resolved = resolveInputs(chain!, all, {}, testStep());
+  const resolved = await resolveInputs(chain!, all, {}, testInputs());
   return {
     ...resolved,
     missing: missingInputs(chain!, all).map(({ name }) => name),
@@ -43,8 +43,8 @@ describe('types', () => {
     ['duration', 'PT1H', '"1h"'],
     ['json', '{"a": [1, 2.50]}', '{"a":[1,2.50]}'],
     ['secret', 'hush', 'hush'],
-  ])('%s takes %s', (type, text, value) => {
-    const { inputs: found, codes } = inputs(`x: ${type}`, { x: text });
+  ])('%s takes %s', async (type, text, value) => {
+    const { inputs: found, codes } = await inputs(`x: ${type}`, { x: text });
     expect(codes).toEqual([]);
     expect(shown(found.get('x'))).toBe(type === 'number' ? '1.10' : value);
   });
@@ -59,7 +59,9 @@ describe('types', () => {
     ['duration', '10'],
     ['duration', 'P1M'],
     ['json', '{'],
-  ])('%s does not take %s', (type, text) => expect(inputs(`x: ${type}`, { x: text }).codes).toEqual(['input-wrong']));
+  ])('%s does not take %s', async (type, text) =>
+    expect((await inputs(`x: ${type}`, { x: text })).codes).toEqual(['input-wrong']),
+  );
 });
 
 describe('defaults', () => {
@@ -69,25 +71,25 @@ describe('defaults', () => {
     ['x: { type: duration, default: 2m }', '"2m"'],
     ['x: { type: json, default: { a: [1] } }', '{"a":[1]}'],
     ['y: { type: text, default: a }\nx: { type: text, default: "{y}b" }', 'ab'],
-  ])('%s', (takes, value) => expect(shown(inputs(takes).inputs.get('x'))).toBe(value));
+  ])('%s', async (takes, value) => expect(shown((await inputs(takes)).inputs.get('x'))).toBe(value));
 
-  test('of a wrong type are told', () => {
-    expect(inputs('x: { type: text, default: 5 }').codes).toEqual(['input-wrong']);
-    expect(inputs('x: { type: text, default: c, choices: [a, b] }').codes).toEqual(['not-a-choice']);
+  test('of a wrong type are told', async () => {
+    expect((await inputs('x: { type: text, default: 5 }')).codes).toEqual(['input-wrong']);
+    expect((await inputs('x: { type: text, default: c, choices: [a, b] }')).codes).toEqual(['not-a-choice']);
   });
 });
 
 describe('choices', () => {
-  test('a value among them', () =>
-    expect(inputs('x: { type: integer, choices: [1, 2] }', { x: '2' }).codes).toEqual([]));
-  test('another is answered with the nearest', () => {
-    const { diagnostics } = inputs('x: { type: text, choices: [north, south] }', { x: 'nort' });
+  test('a value among them', async () =>
+    expect((await inputs('x: { type: integer, choices: [1, 2] }', { x: '2' })).codes).toEqual([]));
+  test('another is answered with the nearest', async () => {
+    const { diagnostics } = await inputs('x: { type: text, choices: [north, south] }', { x: 'nort' });
     expect(diagnostics[0]).toMatchObject({ code: 'not-a-choice', advice: 'Did you mean "north"?' });
   });
 });
 
-test('missing ones are told all together, with how to give them', () => {
-  const { diagnostics, missing } = inputs(
+test('missing ones are told all together, with how to give them', async () => {
+  const { diagnostics, missing } = await inputs(
     'a: text\nb: { type: date, about: the day }\nc: { type: text, optional: true }',
   );
   expect(missing).toEqual(['a', 'b']);
@@ -100,9 +102,9 @@ test('missing ones are told all together, with how to give them', () => {
   ]);
 });
 
-test('a file gives values; the command line goes before it', () => {
+test('a file gives values; the command line goes before it', async () => {
   const file = 'day: 2026-05-23\nn: 1.50\nlist: [1, 2]\n';
-  const { inputs: found, codes } = inputs('day: date\nn: number\nlist: json', { n: '2' }, file);
+  const { inputs: found, codes } = await inputs('day: date\nn: number\nlist: json', { n: '2' }, file);
   expect(codes).toEqual([]);
   expect([...found].map(([name, value]) => [name, shown(value)])).toEqual([
     ['day', '2026-05-23'],
@@ -111,8 +113,8 @@ test('a file gives values; the command line goes before it', () => {
   ]);
 });
 
-test('what a file gives wrongly is told with its place there', () => {
-  const { diagnostics } = inputs('n: number', {}, 'n: many\nother: 1\n');
+test('what a file gives wrongly is told with its place there', async () => {
+  const { diagnostics } = await inputs('n: number', {}, 'n: many\nother: 1\n');
   expect(diagnostics.map(({ code, file, range }) => [code, file.path, range])).toEqual([
     ['unknown-input', 'in.yaml', [15, 16]],
     ['input-wrong', 'in.yaml', [3, 7]],

@@ -241,6 +241,12 @@ describe('what check says of them', () => {
 });
 
 describe('tables', () => {
+  const source = (text: string, name: string) => ({
+    name,
+    chunks: async function* () {
+      yield Buffer.from(text);
+    },
+  });
   const take = (columns: string) => {
     const { chain } = readChain({
       path: 'c.chain.yaml',
@@ -248,21 +254,25 @@ describe('tables', () => {
     });
     return chain!.takes[0]!;
   };
-  test('a byte-order mark, quoted line breaks, another separator; empty cells of typed columns are null', () => {
+  test('a byte-order mark, quoted line breaks, another separator; empty cells of typed columns are null', async () => {
     const text = '\ufeffid;qty;note\r\n1;2;"a\nb; c"\r\n2;;\r\n';
-    expect(readTable(text, 't.csv', take('separator: ";", columns: { qty: integer }'), 'UTC')).toEqual({
+    expect(await readTable(source(text, 't.csv'), take('separator: ";", columns: { qty: integer }'), 'UTC')).toEqual({
       rows: [
         { id: '1', qty: 2, note: 'a\nb; c' },
         { id: '2', qty: null, note: '' },
       ],
     });
-    expect(readTable('{"id": 1}\n{"id": 2}\n', 't.ndjson', take('columns: {}'), 'UTC')).toEqual({
+    expect(await readTable(source('{"id": 1}\n{"id": 2}\n', 't.ndjson'), take('columns: {}'), 'UTC')).toEqual({
       rows: [{ id: 1 }, { id: 2 }],
     });
   });
 
-  test('every bad cell is counted, with its row and column', () => {
-    const read = readTable('id,qty\n1,x\n2,3\n3,1.5\n', 't.csv', take('columns: { qty: integer }'), 'UTC');
+  test('every bad cell is counted, with its row and column', async () => {
+    const read = await readTable(
+      source('id,qty\n1,x\n2,3\n3,1.5\n', 't.csv'),
+      take('columns: { qty: integer }'),
+      'UTC',
+    );
     expect(read).toMatchObject({ diagnostics: [{ code: 'bad-cell' }] });
     expect(JSON.stringify(read)).toMatch(/2 cells of t\.csv do not fit: row 2, qty: 'x' .*; row 4, qty: '1\.5'/);
   });

@@ -4,7 +4,7 @@ import { resolveInputs, type Given } from '../../src/core/chain/inputs.ts';
 import { readProject } from '../../src/core/chain/project-file.ts';
 import { looseSource, type Diagnostic } from '../../src/core/diagnostics/source.ts';
 import type { Accept } from '../../src/core/engine/expect/accept.ts';
-import { StepHost, type RunHost } from '../../src/core/engine/host.ts';
+import { inputHost, type RunHost } from '../../src/core/engine/host.ts';
 import { runChain } from '../../src/core/engine/run-chain.ts';
 import type { Chain } from '../../src/core/chain/model.ts';
 import type { SignInHelp } from '../../src/core/http/auth/help.ts';
@@ -90,7 +90,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
       { text: each, source: looseSource('--take', each) },
     ]),
   );
-  const { inputs, diagnostics: wrong } = resolveInputs(chain, given, {}, new StepHost(host, 'takes'));
+  const { inputs, diagnostics: wrong } = await resolveInputs(chain, given, {}, inputHost(host, 'takes'));
   if (wrong.length > 0) throw new Error(wrong.map(({ message }) => message).join('; '));
 
   let now = 0;

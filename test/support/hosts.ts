@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
-import { StepHost, type RunHost } from '../../src/core/engine/host.ts';
+import { inputHost, StepHost, type RunHost } from '../../src/core/engine/host.ts';
 import type { OpenedFile } from '../../src/core/http/message.ts';
-import type { RowsFile } from '../../src/core/ports.ts';
+import type { LinesFile, RowsFile } from '../../src/core/ports.ts';
 import type { Host } from '../../src/core/expression/host.ts';
 import { readXml } from '../../src/core/value/xml.ts';
 
@@ -20,9 +20,23 @@ export function memoryFile(path: string, text?: string): RowsFile {
   return {
     path,
     read: () => content,
+    size: () => Buffer.byteLength(content ?? ''),
     append: (more) => void (content = (content ?? '') + more),
     cut: (size) => void (content = content?.slice(0, size)),
     replace: (all) => void (content = all),
+  };
+}
+
+/** Lines that are held in memory, and given back a few at a time; those with `hush` in them are secret. */
+export function memoryLines(): LinesFile & { lines: string[] } {
+  const lines: string[] = [];
+  return {
+    lines,
+    add: (line) => (lines.push(line.includes('hush') ? '' : line), !line.includes('hush')),
+    finish: () => ({ file: 'gather-1.ndjson', size: lines.join('\n').length, sha256: '' }),
+    pieces: async function* () {
+      for (let at = 0; at < lines.length; at += 7) yield lines.slice(at, at + 7);
+    },
   };
 }
 
@@ -37,6 +51,7 @@ export const testRunHost: RunHost = {
   saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
   rowsFile: (path) =>
     path.startsWith('..') ? { message: `The file ${path} would be outside of the project` } : memoryFile(path),
+  openLines: memoryLines,
   print: (text) => createHash('sha256').update(text).digest('hex').slice(0, 16),
   inProject: ({ path }) => path,
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
@@ -46,6 +61,8 @@ export const testRunHost: RunHost = {
       ? { bytes: new TextEncoder().encode('moored at N1') }
       : { message: `The file ${path} is not there`, advice: 'Its path is relative to the chain file.' },
 };
+
+export const testInputs = () => inputHost(testRunHost, 'takes');
 
 export const testStep = (key = 'test'): StepHost => new StepHost(testRunHost, key);
 

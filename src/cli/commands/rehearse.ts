@@ -49,7 +49,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const secrets = chain ? Object.keys(secretsFor(workspace, [chain, ...used.chains], at, store).values) : [];
   const clock = { seed: first.seed, now: first.now ?? new Date(first.at).toISOString() };
   const given = { ...options, ...clock, input: false };
-  const recorded = recordedInputs(first, record);
+  const recorded = recordedInputs(first, record, false);
   const masks = Object.fromEntries(secrets.map((name) => [name, `\u2039${name}\u203a`]));
   const {
     inputs,

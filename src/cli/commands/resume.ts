@@ -95,7 +95,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
       notSent: addresses(options.notSent),
     },
     record,
-    inputs: recordedInputs(first, record),
+    inputs: recordedInputs(first, record, true),
     heading: headingOf(records, end),
   };
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));

@@ -11,18 +11,28 @@ import { didYouMean } from '../diagnostics/suggest.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import { frameOf } from '../expression/frame.ts';
 import type { Host } from '../expression/host.ts';
+import type { OpenLines } from '../ports.ts';
 import { FillFault, fillFault, fillValue, type Resolver } from '../template/fill.ts';
 import { equalValues } from '../value/compare.ts';
 import { showValue } from '../value/show.ts';
-import type { Maybe, Value } from '../value/value.ts';
+import { isList, LongList, type Maybe, type Value } from '../value/value.ts';
 import type { Chain, Take } from './model.ts';
-import { readTable } from './tables.ts';
+import { goneOverOnly } from './gone-over.ts';
+import { readTable, tableOfLong, tableOfRows, type TableRead, type TableSource } from './tables.ts';
 import { takeTypes } from './take-types.ts';
 
 export type Inputs = Readonly<{ inputs: ReadonlyMap<string, Maybe>; diagnostics: readonly Diagnostic[] }>;
 
-/** A value given for an input: a text to be read by its type, or a value of a file; and where it came from. */
-export type Given = Readonly<{ source: Source }> & (Readonly<{ text: string }> | Readonly<{ value: Value }>);
+/** A value given for an input: a text to be read by its type, a value of a file, or a table; and where it came from. */
+export type Given = Readonly<{ source: Source }> &
+  (Readonly<{ text: string }> | Readonly<{ value: Value }> | Readonly<{ table: TableSource }>);
+
+/** What inputs are read with: what expressions may ask for, files beside the chain, and a place for long tables. */
+export type InputHost = Readonly<{
+  expressions: Host;
+  openTable(name: string): TableSource | Readonly<{ message: string; advice?: string }>;
+  openLines?: OpenLines | undefined;
+}>;
 
 /** `name=text` of the command line. */
 export function givenOnCommandLine(name: string, text: string): Given {
@@ -39,18 +49,19 @@ export function missingInputs(chain: Chain, given: ReadonlyMap<string, unknown>)
  * The inputs of a run, from what is given and from defaults. Missing ones are told all together; unknown ones and
  * those of a wrong type each.
  */
-export function resolveInputs(
+export async function resolveInputs(
   chain: Chain,
   given: ReadonlyMap<string, Given>,
   secrets: Readonly<Record<string, Value>>,
-  host: Host,
-): Inputs {
+  host: InputHost,
+): Promise<Inputs> {
   const diagnostics: Diagnostic[] = [...unknownInputs(chain, given)];
   const inputs = new Map<string, Maybe>();
   for (const take of chain.takes) {
     const from = given.get(take.name);
-    const outcome = from ? valueOf(take, from, host.zone) : defaultOf(take, inputs, secrets, host);
-    if (outcome && 'diagnostic' in outcome) diagnostics.push(outcome.diagnostic);
+    const found = from ? valueOf(take, from, host.expressions.zone) : defaultOf(take, inputs, secrets, host);
+    const outcome = found && 'table' in found ? await rowsOf(found.table, take, chain, host) : found;
+    if (outcome && 'diagnostics' in outcome) diagnostics.push(...outcome.diagnostics);
     else if (outcome || take.optional) inputs.set(take.name, outcome?.value);
   }
   const missing = missingInputs(chain, given);
@@ -81,20 +92,36 @@ function missingProblem(first: Take, missing: readonly Take[]): Problem {
   };
 }
 
-type Resolved = Readonly<{ value: Value }> | Readonly<{ diagnostic: Diagnostic }>;
+type Resolved = Readonly<{ value: Value }> | Readonly<{ diagnostics: readonly Diagnostic[] }>;
 
-function valueOf(take: Take, given: Given, zone: string): Resolved {
+/** The rows of a table; one that is only gone over is not held when it is long. */
+async function rowsOf(source: TableSource, take: Take, chain: Chain, host: InputHost): Promise<Resolved> {
+  const { openLines } = host;
+  const lines = openLines && goneOverOnly(chain).has(take.name) ? () => openLines('table') : undefined;
+  return resolvedTable(await readTable(source, take, host.expressions.zone, lines));
+}
+
+function resolvedTable(read: TableRead): Resolved {
+  return 'rows' in read ? { value: read.rows } : read;
+}
+
+function valueOf(take: Take, given: Given, zone: string): Resolved | Readonly<{ table: TableSource }> {
   const { source } = given;
+  if ('table' in given) return given;
+  if (take.type === 'table' && 'value' in given) {
+    if (given.value instanceof LongList) return { value: tableOfLong(given.value, take, zone) };
+    if (isList(given.value)) return resolvedTable(tableOfRows(given.value, take, zone));
+  }
   const type = takeTypes[take.type];
   const value = 'text' in given ? type.parse(given.text, zone) : type.accept(given.value, zone);
   const at = { range: wholeOf(source) };
   if (value === undefined) {
     const shown = take.type === 'secret' ? 'this' : 'text' in given ? `'${given.text}'` : showValue(given.value);
     const message = `The input "${take.name}" takes ${type.what}, and ${shown} is none`;
-    return { diagnostic: diagnosticIn(source, { ...at, code: 'input-wrong', message }) };
+    return { diagnostics: [diagnosticIn(source, { ...at, code: 'input-wrong', message })] };
   }
   const problem = choiceProblem(take, value, zone);
-  return problem ? { diagnostic: diagnosticIn(source, { ...at, ...problem }) } : { value };
+  return problem ? { diagnostics: [diagnosticIn(source, { ...at, ...problem })] } : { value };
 }
 
 /** What is wrong with a value that is not among the choices of its input. */
@@ -115,8 +142,8 @@ function defaultOf(
   take: Take,
   earlier: ReadonlyMap<string, Maybe>,
   secrets: Readonly<Record<string, Value>>,
-  host: Host,
-): Resolved | undefined {
+  { expressions: host, openTable }: InputHost,
+): Resolved | Readonly<{ table: TableSource }> | undefined {
   if (!take.default) return undefined;
   const frame = frameOf(undefined, (name) => (name === 'secret' ? secrets : earlier.get(name)), host);
   const resolver: Resolver = {
@@ -130,28 +157,23 @@ function defaultOf(
   try {
     const filled = fillValue(take.default, resolver);
     const said = filled === 'left-out' ? null : filled.value;
-    if (take.type === 'table' && typeof said === 'string') return tableOf(said, take, host);
+    if (take.type === 'table' && typeof said === 'string') {
+      const table = openTable(said);
+      if (!('message' in table)) return { table };
+      const problem = { code: 'file-not-found' as const, range: take.nameRange, ...table };
+      return { diagnostics: [diagnosticAt(take.file, problem)] };
+    }
+    if (take.type === 'table' && isList(said)) return resolvedTable(tableOfRows(said, take, host.zone));
     const given = said;
     const value = takeTypes[take.type].accept(given, host.zone);
     const problem: Omit<Problem, 'range'> | undefined =
       value === undefined ? wrongDefault(take, given) : choiceProblem(take, value, host.zone);
     if (!problem) return { value: value! };
-    return { diagnostic: diagnosticAt(take.file, { ...problem, range: take.nameRange }) };
+    return { diagnostics: [diagnosticAt(take.file, { ...problem, range: take.nameRange })] };
   } catch (error) {
-    if (error instanceof FillFault) return { diagnostic: error.diagnostic };
+    if (error instanceof FillFault) return { diagnostics: [error.diagnostic] };
     throw error;
   }
-}
-
-/** A table that a default names: a file relative to the chain. */
-function tableOf(name: string, take: Take, host: Host): Resolved {
-  const read = host.readFile(name);
-  if (!('bytes' in read)) {
-    const problem = { code: 'file-not-found' as const, range: take.nameRange, message: read.message };
-    return { diagnostic: diagnosticAt(take.file, { ...problem, ...(read.advice ? { advice: read.advice } : {}) }) };
-  }
-  const table = readTable(new TextDecoder(take.table.charset ?? 'utf-8').decode(read.bytes), name, take, host.zone);
-  return 'rows' in table ? { value: table.rows } : { diagnostic: table.diagnostics[0]! };
 }
 
 function wrongDefault({ name, type }: Take, given: Value): Omit<Problem, 'range'> {

@@ -1,105 +1,156 @@
 import { diagnosticAt, type Diagnostic } from '../diagnostics/source.ts';
 import { didYouMean } from '../diagnostics/suggest.ts';
-import { readCsv } from '../value/csv.ts';
-import { readJson } from '../value/json-read.ts';
+import { decodePieces, DecodeFault } from '../http/charset.ts';
+import type { LinesFile } from '../ports.ts';
+import { ListBuilder } from '../value/long-list.ts';
 import { counted, showValue } from '../value/show.ts';
-import { isList, isObject, memberOf, type Value } from '../value/value.ts';
+import { isObject, LongList, memberOf, type Items, type Value } from '../value/value.ts';
 import type { TableForm, Take } from './model.ts';
+import { rowsIn, tableKindOf } from './table-rows.ts';
 import { takeTypes } from './take-types.ts';
 
 /** Bad cells that are shown. */
 const MAX_SHOWN = 50;
 
-export type TableRead = Readonly<{ rows: readonly Value[] }> | Readonly<{ diagnostics: readonly Diagnostic[] }>;
+/** A table that is to be read: its name, whose end says what it is, and its bytes. */
+export type TableSource = Readonly<{ name: string; chunks(): AsyncIterable<Uint8Array> }>;
+
+export type TableRead = Readonly<{ rows: Items }> | Readonly<{ diagnostics: readonly Diagnostic[] }>;
 
 /**
- * The rows of a table, each cell of the type that `columns` says; every row is looked at before anything is sent. `text` is
- * the decoded file, whose name says by its end whether it is CSV, NDJSON or JSON.
+ * The rows of a table, each cell of the type that `columns` says; every row is looked at before anything is sent. With a
+ * place for lines a long table is not held: it goes there as it is read.
  */
-export function readTable(text: string, name: string, take: Take, zone: string): TableRead {
-  const report = (
-    code: 'not-decodable' | 'column-missing' | 'bad-cell',
-    message: string,
-    advice?: string,
-  ): Diagnostic => diagnosticAt(take.file, { code, range: take.nameRange, message, ...(advice ? { advice } : {}) });
-  let rows: Value;
+export async function readTable(
+  source: TableSource,
+  take: Take,
+  zone: string,
+  lines?: () => LinesFile,
+): Promise<TableRead> {
+  const { name } = source;
   try {
-    rows = rowsOf(text, name, take.table);
+    const texts = decodePieces(source.chunks(), take.table.charset)[Symbol.asyncIterator]();
+    const first = await texts.next();
+    const kind = tableKindOf(name, first.done ? '' : first.value);
+    const cells = new Cells(name, take, zone, kind === 'csv' ? 2 : 1);
+    const builder = new ListBuilder(lines, cells.typed);
+    for await (const rows of rowsIn(again(first, texts), kind, take.table)) {
+      for (const row of rows) {
+        cells.look(row);
+        builder.add(row);
+      }
+    }
+    const diagnostics = cells.problems();
+    return diagnostics.length > 0 ? { diagnostics } : { rows: builder.finish() };
   } catch (error) {
-    return { diagnostics: [report('not-decodable', `The table ${name} cannot be read: ${(error as Error).message}`)] };
+    if (!(error instanceof Error)) throw error;
+    const { code, message, advice } =
+      error instanceof DecodeFault
+        ? error.problem
+        : { code: 'not-decodable' as const, message: error.message, advice: undefined };
+    const told = { code, message: `The table ${name} cannot be read: ${message}`, ...(advice ? { advice } : {}) };
+    return { diagnostics: [diagnosticAt(take.file, { ...told, range: take.nameRange })] };
   }
-  if (!isList(rows) || !rows.every(isObject)) {
-    const message = `The table ${name} is no list of rows`;
-    return {
-      diagnostics: [
-        report('not-decodable', message, 'A table is CSV with a header row, NDJSON, or a list of objects.'),
-      ],
-    };
-  }
-  const columns = take.table.columns;
-  const known = Object.keys(rows[0] ?? {});
-  const missing = rows.length === 0 ? [] : columns.filter((column) => !known.includes(column.name));
-  if (missing[0]) {
-    const names = missing.map((column) => column.name).join(', ');
-    const advice = didYouMean(missing[0].name, known) ?? `It has ${known.join(', ')}.`;
-    return { diagnostics: [report('column-missing', `The table ${name} has no column ${names}`, advice)] };
-  }
-  const bad: string[] = [];
-  let count = 0;
-  const typed =
-    columns.length === 0
-      ? rows
-      : rows.map((row, index) =>
-          typedRow(row, columns, zone, (column, value) => {
-            // The header is row 1 of a CSV file.
-            count++;
-            if (bad.length < MAX_SHOWN)
-              bad.push(
-                `row ${index + 2}, ${column.name}: ${showValue(value, 40)} is not ${takeTypes[column.value].what}`,
-              );
-          }),
-        );
-  if (count === 0) return { rows: typed };
-  const rest = count > bad.length ? `; and ${counted(count - bad.length, 'more cell')}` : '';
-  const message = `${counted(count, 'cell')} of ${name} ${count === 1 ? 'does' : 'do'} not fit: ${bad.join('; ')}${rest}`;
-  return { diagnostics: [report('bad-cell', message, 'Correct them, or the types under columns:.')] };
 }
 
-function rowsOf(text: string, name: string, { separator }: TableForm): Value {
-  const plain = text.charCodeAt(0) === 0xfeff ? text.slice(1) : text;
-  if (/\.(ndjson|jsonl)$/i.test(name)) {
-    return plain.split('\n').flatMap((line, i) => {
-      if (line.trim() === '') return [];
-      const json = readJson(line);
-      if (!json.ok) throw new Error(`${json.message}, in line ${i + 1}`);
-      return [json.value];
-    });
+/** A list that is given as a table, its cells looked at and typed. */
+export function tableOfRows(rows: readonly Value[], take: Take, zone: string): TableRead {
+  const cells = new Cells(take.name, take, zone, 1);
+  rows.forEach(cells.look);
+  const diagnostics = cells.problems();
+  return diagnostics.length > 0 ? { diagnostics } : { rows: rows.map(cells.typed) };
+}
+
+/** A long list as a table, of which every row was looked at when it was written down. */
+export function tableOfLong({ pieces, length, file }: LongList, take: Take, zone: string): LongList {
+  const { typed } = new Cells(take.name, take, zone, 1);
+  async function* rows(): AsyncGenerator<readonly Value[]> {
+    for await (const piece of pieces()) yield piece.map(typed);
   }
-  if (/\.json$/i.test(name) || (!/\.csv$/i.test(name) && /^\s*\[/.test(plain))) {
-    const json = readJson(plain);
-    if (!json.ok) throw new Error(`${json.message}, at character ${json.offset + 1}`);
-    return json.value;
-  }
-  return readCsv(plain, separator === undefined ? {} : { separator: separator === '\\t' ? '\t' : separator });
+  return new LongList(rows, length, file);
+}
+
+async function* again(first: IteratorResult<string>, rest: AsyncIterator<string>): AsyncGenerator<string> {
+  for (let next = first; !next.done; next = await rest.next()) yield next.value;
 }
 
 type Column = TableForm['columns'][number];
 
-/** A row with its cells typed: an empty one of a typed column is null. What does not fit is told and left as it is. */
-function typedRow(
-  row: Value,
-  columns: readonly Column[],
-  zone: string,
-  tell: (column: Column, value: Value) => void,
-): Value {
-  const typed: Record<string, Value> = { ...(row as Record<string, Value>) };
-  for (const column of columns) {
-    const cell = memberOf(row, column.name) ?? null;
-    if (cell === null || column.value === 'text') continue;
-    const type = takeTypes[column.value];
-    const value = cell === '' ? null : typeof cell === 'string' ? type.parse(cell, zone) : type.accept(cell, zone);
-    if (value === undefined) tell(column, cell);
-    else typed[column.name] = value;
+/** The cells of a table, as they come: their types, and what is wrong with them. */
+export class Cells {
+  private readonly columns: readonly Column[];
+  private readonly bad: string[] = [];
+  private count = 0;
+  private rows = 0;
+  private missing: Diagnostic | undefined;
+  private isNoTable = false;
+
+  constructor(
+    private readonly name: string,
+    private readonly take: Take,
+    private readonly zone: string,
+    /** The number that the first row has in its file. */
+    private readonly firstNumber: number,
+  ) {
+    this.columns = take.table.columns.filter(({ value }) => value !== 'text');
   }
-  return typed;
+
+  /** Looks whether a row fits. */
+  readonly look = (row: Value): void => {
+    if (!isObject(row)) this.isNoTable = true;
+    else if (this.rows++ === 0) this.lookAtNames(Object.keys(row));
+    for (const column of this.columns) {
+      const cell = memberOf(row, column.name) ?? null;
+      if (cell === null || this.valueOf(column, cell) !== undefined) continue;
+      this.count++;
+      if (this.bad.length >= MAX_SHOWN) continue;
+      const what = `${showValue(cell, 40)} is not ${takeTypes[column.value].what}`;
+      this.bad.push(`row ${this.rows - 1 + this.firstNumber}, ${column.name}: ${what}`);
+    }
+  };
+
+  /** A row with its cells typed: an empty one of a typed column is null. */
+  readonly typed = (row: Value): Value => {
+    if (this.columns.length === 0) return row;
+    const typed: Record<string, Value> = { ...(row as Record<string, Value>) };
+    for (const column of this.columns) {
+      const cell = memberOf(row, column.name) ?? null;
+      const value = cell === null ? null : this.valueOf(column, cell);
+      if (value !== undefined && cell !== null) typed[column.name] = value;
+    }
+    return typed;
+  };
+
+  problems(): readonly Diagnostic[] {
+    const { name, count, bad, missing } = this;
+    if (this.isNoTable) {
+      const advice = 'A table is CSV with a header row, NDJSON, or a list of objects.';
+      return [this.problem('not-decodable', `The table ${name} is no list of rows`, advice)];
+    }
+    if (missing) return [missing];
+    if (count === 0) return [];
+    const rest = count > bad.length ? `; and ${counted(count - bad.length, 'more cell')}` : '';
+    const what = `${counted(count, 'cell')} of ${name} ${count === 1 ? 'does' : 'do'} not fit`;
+    return [
+      this.problem('bad-cell', `${what}: ${bad.join('; ')}${rest}`, 'Correct them, or the types under columns:.'),
+    ];
+  }
+
+  private lookAtNames(known: readonly string[]): void {
+    const missing = this.take.table.columns.filter((column) => !known.includes(column.name));
+    if (!missing[0]) return;
+    const names = missing.map((column) => column.name).join(', ');
+    const advice = didYouMean(missing[0].name, known) ?? `It has ${known.join(', ')}.`;
+    this.missing = this.problem('column-missing', `The table ${this.name} has no column ${names}`, advice);
+  }
+
+  private valueOf({ value: type }: Column, cell: Value): Value | undefined {
+    if (cell === '') return null;
+    const { parse, accept } = takeTypes[type];
+    return typeof cell === 'string' ? parse(cell, this.zone) : accept(cell, this.zone);
+  }
+
+  private problem(code: 'not-decodable' | 'column-missing' | 'bad-cell', message: string, advice: string): Diagnostic {
+    return diagnosticAt(this.take.file, { code, range: this.take.nameRange, message, advice });
+  }
 }

@@ -1,7 +1,7 @@
 import type { FailureGroup } from '../journal/events.ts';
 import { equalValues } from '../value/compare.ts';
 import { showValue } from '../value/show.ts';
-import { isList, isObject, memberOf, type Value } from '../value/value.ts';
+import { isList, isObject, memberOf, piecesOf, type Items, type Value } from '../value/value.ts';
 import type { FailedStep } from './context.ts';
 
 /** Failed items from which they are grouped, and members that are told of a group. */
@@ -10,43 +10,63 @@ const MAX_COMMON = 3;
 /** Ranges of items that are told. */
 const MAX_RANGES = 8;
 
+type Group = Pick<FailureGroup, 'step' | 'status' | 'code'> & { numbers: Set<number>; common: Common[] | undefined };
+
+/** A member that all items of a group share, and how many that held have it too. */
+type Common = { name: string; value: Value; others: number };
+
 /**
  * Failures of a loop that are alike, the largest group first, with what their items have in common and at most half of the
- * others have. `inside` is the number of the loop, `failed` what failed in the chain, `items` the indexes that failed.
+ * others have. `inside` is the number of the loop, `failed` what failed in the chain, `bad` the indexes that failed.
  */
-export function failureGroups(
+export async function failureGroups(
   inside: string,
-  list: readonly Value[],
-  items: readonly number[],
+  items: Items,
+  bad: readonly number[],
   failed: readonly FailedStep[],
-): FailureGroup[] {
-  if (items.length < MANY) return [];
-  const groups = new Map<string, { step: string; status: number | null; code: string; numbers: number[] }>();
+): Promise<FailureGroup[]> {
+  if (bad.length < MANY) return [];
+  const groups = new Map<string, Group>();
   for (const { address, step, status, code, place } of failed) {
     const found = new RegExp(`^${inside.replace(/[.#]/g, '\\$&')}#(\\d+)(?:\\.|$)`).exec(address.split('/')[0]!);
     if (!found) continue;
     const key = [step, status, code, place].join('\0');
-    const group = groups.get(key) ?? { step, status, code, numbers: [] };
-    group.numbers.push(Number(found[1]));
+    const group = groups.get(key) ?? { step, status, code, numbers: new Set(), common: undefined };
+    group.numbers.add(Number(found[1]));
     groups.set(key, group);
   }
-  const bad = new Set(items);
-  const held = list.filter((_item, index) => !bad.has(index));
-  return [...groups.values()]
-    .map(({ numbers, ...group }): FailureGroup => {
-      const sorted = [...new Set(numbers)].sort((a, b) => a - b);
+  const all = [...groups.values()];
+  await eachItem(items, (item, number) => {
+    for (const group of all) if (group.numbers.has(number)) group.common = sharedBy(item, group.common);
+  });
+  const notHeld = new Set(bad);
+  await eachItem(items, (item, number) => {
+    if (notHeld.has(number - 1)) return;
+    for (const { common = [] } of all)
+      for (const each of common) if (sameMember(item, each.name, each.value)) each.others++;
+  });
+  const held = items.length - bad.length;
+  return all
+    .map(({ numbers, common = [], ...group }): FailureGroup => {
+      const sorted = [...numbers].sort((a, b) => a - b);
+      const told = common.filter(({ others }) => others * 2 <= held).slice(0, MAX_COMMON);
       return {
         ...group,
         count: sorted.length,
         items: ranges(sorted),
         first: sorted[0]!,
-        common: commonOf(
-          sorted.map((number) => list[number - 1]!),
-          held,
+        common: told.map(
+          ({ name, value, others }) =>
+            `${name} is ${showValue(value)} in all ${sorted.length}, and in ${others} of the ${held} that held`,
         ),
       };
     })
     .sort((a, b) => b.count - a.count);
+}
+
+async function eachItem(items: Items, look: (item: Value, number: number) => void): Promise<void> {
+  let number = 0;
+  for await (const piece of piecesOf(items)) for (const item of piece) look(item, ++number);
 }
 
 /** `4, 9, 12-15 and 31 more`. */
@@ -62,21 +82,13 @@ function ranges(numbers: readonly number[]): string {
   return shown.join(', ') + (rest > 0 ? ` and ${rest} more` : '');
 }
 
-/** Members whose value is the same in all of a group, and in at most half of the items that held. */
-function commonOf(group: readonly Value[], held: readonly Value[]): string[] {
-  const [first] = group;
-  if (!isObject(first)) return [];
-  const shared = Object.entries(first).filter(
-    ([name, value]) => !isList(value) && !isObject(value) && group.every((item) => sameMember(item, name, value)),
+/** Scalar members of an item that those before it have as well; of the first all of them. */
+function sharedBy(item: Value, before: Common[] | undefined): Common[] {
+  if (before) return before.filter(({ name, value }) => sameMember(item, name, value));
+  if (!isObject(item)) return [];
+  return Object.entries(item).flatMap(([name, value]) =>
+    isList(value) || isObject(value) ? [] : [{ name, value, others: 0 }],
   );
-  return shared
-    .map(([name, value]) => ({ name, value, others: held.filter((item) => sameMember(item, name, value)).length }))
-    .filter(({ others }) => others * 2 <= held.length)
-    .slice(0, MAX_COMMON)
-    .map(
-      ({ name, value, others }) =>
-        `${name} is ${showValue(value)} in all ${group.length}, and in ${others} of the ${held.length} that held`,
-    );
 }
 
 function sameMember(item: Value, name: string, value: Value): boolean {

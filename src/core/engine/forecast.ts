@@ -4,7 +4,7 @@ import type { Endpoint } from '../http/endpoint.ts';
 import type { RunProfile } from '../journal/profile.ts';
 import { takeSlots, type Lane } from '../pacing/lane.ts';
 import type { VirtualClock } from '../pacing/virtual-clock.ts';
-import { Duration, isList } from '../value/value.ts';
+import { Duration, isList, LongList } from '../value/value.ts';
 import { lanesFor } from './call/gate.ts';
 import { plainFrame, type RunContext } from './context.ts';
 import { pauseMs } from './pause.ts';
@@ -125,7 +125,7 @@ class Simulation {
     if (said !== undefined) return said;
     const known = evaluate(list.tree!, plainFrame(context)).value;
     const part = context.part && !context.keyPrefix.includes('each:') ? Object.values(context.part)[0]! : Infinity;
-    if (isList(known)) return Math.min(part, known.length);
+    if (isList(known) || known instanceof LongList) return Math.min(part, known.length);
     const before = profile?.size(key);
     if (before !== undefined) return Math.min(part, before);
     this.guesses.add(

@@ -4,7 +4,8 @@ import type { Json } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import { crypto } from '../packages.ts';
 import type { OpenedFile } from '../http/message.ts';
-import type { Randomness, RowsFile, SavingFile } from '../ports.ts';
+import type { InputHost } from '../chain/inputs.ts';
+import type { OpenLines, Randomness, RowsFile, SavingFile } from '../ports.ts';
 
 /** What a run gives its expressions: its zone, its clock and seed, and the files of its project. */
 export type RunHost = Readonly<{
@@ -24,6 +25,8 @@ export type RunHost = Readonly<{
   saveFile(path: string): SavingFile | Readonly<{ message: string; advice?: string }>;
   /** A file of rows, inside the project folder; a path relative to the chain file. */
   rowsFile(path: string): RowsFile | Readonly<{ message: string; advice?: string }>;
+  /** Begins a file of lines, for a list that is too long to hold. */
+  openLines: OpenLines;
   /** A fingerprint of a text, by the project's own key. */
   print(text: string): string;
   /** A file's place in the project, the same wherever one stands. */
@@ -105,6 +108,17 @@ export class StepHost implements Host {
     };
     return { zone, drawn, unrecorded, response, readFile };
   }
+}
+
+/** What the inputs of a chain are read with. */
+export function inputHost(run: RunHost, key: string): InputHost {
+  const expressions = new StepHost(run, key);
+  const openTable = (name: string) => {
+    const file = run.openFile(name);
+    // What a default names keeps the name that stands there, whose end says what it is.
+    return 'message' in file ? file : { name, chunks: () => file.chunks() };
+  };
+  return { expressions, openTable, openLines: run.openLines };
 }
 
 /** Bytes that a text determines: SHA-256 of it, as often as needed. */

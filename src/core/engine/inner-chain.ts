@@ -5,7 +5,7 @@ import type { Endpoint } from '../http/endpoint.ts';
 import type { Value } from '../value/value.ts';
 import { chainContext, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
-import { StepHost } from './host.ts';
+import { inputHost } from './host.ts';
 import { runToEnd } from './chain-end.ts';
 import type { StepsOutcome } from './steps/definition.ts';
 
@@ -35,7 +35,12 @@ export async function runInner(
   key: string,
 ): Promise<InnerOutcome> {
   const runHost = outer.runHost.beside(chain.file);
-  const { inputs, diagnostics } = resolveInputs(chain, given, outer.secrets, new StepHost(runHost, `${inside}takes`));
+  const { inputs, diagnostics } = await resolveInputs(
+    chain,
+    given,
+    outer.secrets,
+    inputHost(runHost, `${inside}takes`),
+  );
   if (diagnostics.length > 0) return { diagnostics };
   const endpointOf = (api: string | undefined): Endpoint | undefined => {
     const endpoint = outer.endpointOf(api);

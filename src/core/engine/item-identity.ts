@@ -7,57 +7,81 @@ import { crypto } from '../packages.ts';
 import { canonicalJson } from '../value/canonical.ts';
 import { textOf } from '../value/text.ts';
 import { showValue } from '../value/show.ts';
-import { isList, isObject, type Value } from '../value/value.ts';
+import { isList, isObject, piecesOf, type Items, type Value } from '../value/value.ts';
 import { problemRecord } from './places.ts';
+import { Seen } from './seen.ts';
 import type { ItemAt } from './steps/each.ts';
 
-export type Identities =
-  Readonly<{ ids: readonly Readonly<{ id: string; label?: string }>[] }> | Readonly<{ problem: ProblemRecord }>;
+/** What an item is matched by when lists change, and what it is called. */
+export type Identity = Readonly<{ id: string; label?: string }>;
 
 /**
- * What each item is matched by when lists change: what it is known by, else the hash of its canonical JSON (RFC 8785).
- * Equal ones are told apart by their order; two of one `known-by` are an error.
+ * The identities of a loop's items: what each is known by, else the hash of its canonical JSON (RFC 8785). Equal ones are
+ * told apart by their order; two of one `known-by` are an error.
  */
-export function identitiesOf(step: EachStep, list: readonly Value[], frameOf: (item: ItemAt) => Frame): Identities {
-  const seen = new Map<string, number>();
-  const ids: { id: string; label?: string }[] = [];
-  for (const [index, value] of list.entries()) {
-    const known = step.knownBy && knownAs(step.knownBy, frameOf({ index, value, id: '' }));
-    if (known && 'problem' in known) return { problem: problemAt(step, index, known.problem) };
-    const id = known ? known.label : shortHash(canonicalJson(value));
-    const before = seen.get(id);
-    if (before !== undefined && known) {
-      const message = `Items ${before + 1} and ${index + 1} are both known by ${showValue(known.label)}`;
-      return { problem: problemAt(step, index, { code: 'known-by-twice', message }) };
-    }
-    const count = before ?? 0;
-    seen.set(id, known ? index : count + 1);
-    ids.push(known ? { id, label: known.label } : { id: count === 0 ? id : `${id}~${count + 1}` });
-  }
-  return { ids };
-}
+export class Identities {
+  private readonly seen = new Seen();
 
-function shortHash(text: string): string {
-  return crypto().createHash('sha256').update(text).digest('hex').slice(0, 16);
+  constructor(
+    private readonly step: EachStep,
+    private readonly frameOf: (item: ItemAt) => Frame,
+  ) {}
+
+  /** What is wrong with what items are known by: asked before the first of them runs. */
+  async problem(items: Items): Promise<ProblemRecord | undefined> {
+    if (!this.step.knownBy) return undefined;
+    const seen = new Seen();
+    let index = 0;
+    for await (const piece of piecesOf(items)) {
+      for (const value of piece) {
+        const known = this.knownAs(index, value);
+        if ('problem' in known) return this.problemAt(index, known.problem);
+        const before = seen.swap(digestOf(known.label), (place) => place || index + 1);
+        if (before > 0) {
+          const message = `Items ${before} and ${index + 1} are both known by ${showValue(known.label)}`;
+          return this.problemAt(index, { code: 'known-by-twice', message });
+        }
+        index++;
+      }
+    }
+    return undefined;
+  }
+
+  /** The identity of the next item; they are asked for in order, each once. */
+  next(index: number, value: Value): Identity {
+    if (this.step.knownBy) {
+      const known = this.knownAs(index, value);
+      const label = 'label' in known ? known.label : '';
+      return { id: label, label };
+    }
+    const digest = digestOf(canonicalJson(value));
+    const before = this.seen.swap(digest, (count) => count + 1);
+    const id = digest.toString('hex', 0, 8);
+    return { id: before === 0 ? id : `${id}~${before + 1}` };
+  }
+
+  private knownAs(index: number, item: Value): Readonly<{ label: string }> | Readonly<{ problem: Wrong }> {
+    const { tree, source } = this.step.knownBy!;
+    const { value } = evaluate(tree!, this.frameOf({ index, value: item, id: '' }));
+    const text = value === undefined || value === null || isList(value) || isObject(value) ? undefined : textOf(value);
+    if (typeof text === 'string') return { label: text };
+    const message =
+      value === undefined
+        ? `${source.text} finds nothing`
+        : `${source.text} is ${showValue(value)}, which names no item`;
+    return { problem: { code: 'found-nothing', message } };
+  }
+
+  private problemAt(index: number, { code, message }: Wrong): ProblemRecord {
+    const { source } = this.step.knownBy!;
+    const advice = 'known-by: wants a text or number that differs from item to item.';
+    const told = code === 'found-nothing' ? `${message}, for item ${index + 1}` : message;
+    return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message: told, advice }));
+  }
 }
 
 type Wrong = Readonly<{ code: 'known-by-twice' | 'found-nothing'; message: string }>;
 
-function knownAs(
-  { tree, source }: NonNullable<EachStep['knownBy']>,
-  frame: Frame,
-): Readonly<{ label: string }> | Readonly<{ problem: Wrong }> {
-  const { value } = evaluate(tree!, frame);
-  const text = value === undefined || value === null || isList(value) || isObject(value) ? undefined : textOf(value);
-  if (typeof text === 'string') return { label: text };
-  const message =
-    value === undefined ? `${source.text} finds nothing` : `${source.text} is ${showValue(value)}, which names no item`;
-  return { problem: { code: 'found-nothing', message } };
-}
-
-function problemAt({ knownBy }: EachStep, index: number, { code, message }: Wrong): ProblemRecord {
-  const { source } = knownBy!;
-  const advice = 'known-by: wants a text or number that differs from item to item.';
-  const told = code === 'found-nothing' ? `${message}, for item ${index + 1}` : message;
-  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message: told, advice }));
+function digestOf(text: string): Buffer {
+  return crypto().createHash('sha256').update(text).digest();
 }

@@ -4,17 +4,7 @@ import { writeJson } from '../value/json-write.ts';
 import { textOf } from '../value/text.ts';
 import { isObject, memberOf, type ObjectValue, type Value } from '../value/value.ts';
 import { RejectsFile, type Reject } from './rejects.ts';
-import {
-  csvText,
-  headerOf,
-  keyText,
-  RowFault,
-  rowKindOf,
-  rowsIn,
-  sizeOf,
-  tableText,
-  type RowKind,
-} from './row-texts.ts';
+import { csvText, headerOf, keyText, RowFault, rowKindOf, rowsIn, tableText, type RowKind } from './row-texts.ts';
 
 /** How a step writes to a file. */
 export type WriteForm = Readonly<{
@@ -52,7 +42,7 @@ export class Outputs {
   /** Rows that this very run has put there already are written again, and so are cut off first. */
   private beginAppending(file: RowsFile, step: string): void {
     const { path } = file;
-    const now = sizeOf(file);
+    const now = file.size();
     const before = this.sizeBefore(path);
     if (before !== undefined && before < now) file.cut(before);
     const size = Math.min(before ?? now, now);
@@ -103,7 +93,7 @@ class TableFile {
   close(): EventBody {
     if (this.index) this.flush();
     const { updateBy, append } = this.form;
-    const size = sizeOf(this.file);
+    const size = this.file.size();
     const op = updateBy !== undefined ? ('updated' as const) : append ? ('appended' as const) : ('replaced' as const);
     return { type: 'file', step: this.step, path: this.file.path, op, after: { size }, rows: this.count };
   }

@@ -3,7 +3,7 @@ import type { Clock, RowsFile } from '../ports.ts';
 import { writeJson } from '../value/json-write.ts';
 import { textOf } from '../value/text.ts';
 import { isList, isObject, memberOf, type ObjectValue, type Value } from '../value/value.ts';
-import { csvText, rowKindOf, sizeOf, tableText } from './row-texts.ts';
+import { csvText, rowKindOf, tableText } from './row-texts.ts';
 
 /** An item that failed: its place among the items of the run, the step that failed and why. */
 export type Reject = Readonly<{ order: readonly number[]; item: Value; step: string; reason: string }>;
@@ -32,7 +32,7 @@ export class RejectsFile {
 
   close(): EventBody {
     this.flush();
-    const size = sizeOf(this.file);
+    const size = this.file.size();
     const { step, rows } = this;
     return { type: 'file', step, path: this.file.path, op: 'updated', after: { size }, rows: rows.length };
   }

@@ -1,4 +1,3 @@
-import type { RowsFile } from '../ports.ts';
 import { csvStringify } from '../packages.ts';
 import { readCsv } from '../value/csv.ts';
 import { readJson } from '../value/json-read.ts';
@@ -12,7 +11,7 @@ export type RowKind = 'csv' | 'ndjson' | 'json';
 /** Thrown for rows that a file cannot take. */
 export class RowFault extends Error {
   constructor(
-    readonly code: 'no-such-column' | 'bad-value',
+    readonly code: 'no-such-column' | 'bad-value' | 'not-a-list',
     message: string,
   ) {
     super(message);
@@ -54,11 +53,6 @@ export function headerOf(text: string): readonly string[] {
 export function keyText(key: Value): string {
   const text = textOf(key);
   return typeof text === 'string' ? text : writeJson(key);
-}
-
-/** Bytes of a file as it is now. */
-export function sizeOf(file: RowsFile): number {
-  return new TextEncoder().encode(file.read() ?? '').length;
 }
 
 export function csvText(rows: readonly (readonly string[])[]): string {

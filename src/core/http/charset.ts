@@ -22,6 +22,59 @@ export async function decodeText(bytes: Uint8Array, label: string | undefined): 
   return { text: iconv.decode(bytes as Buffer, charset) };
 }
 
+/** Thrown for content in pieces that is not what its charset says. */
+export class DecodeFault extends Error {
+  constructor(readonly problem: DecodeProblem) {
+    super(problem.message);
+  }
+}
+
+/** The same for content that comes in pieces. Throws `DecodeFault`; what was decoded before was given already. */
+export async function* decodePieces(
+  pieces: AsyncIterable<Uint8Array>,
+  label: string | undefined,
+): AsyncGenerator<string> {
+  let decode: ((piece?: Uint8Array) => string) | undefined;
+  let before = 0;
+  for await (const piece of pieces) {
+    decode ??= await decoderFor(markOf(piece) ?? (label === undefined ? 'utf-8' : charsetOf(label)), label);
+    try {
+      yield decode(piece);
+    } catch {
+      throw invalid(before + firstInvalid(piece), piece.subarray(firstInvalid(piece)));
+    }
+    before += piece.length;
+  }
+  try {
+    if (decode) yield decode();
+  } catch {
+    throw invalid(before, new Uint8Array());
+  }
+}
+
+async function decoderFor(
+  charset: string | undefined,
+  label: string | undefined,
+): Promise<(piece?: Uint8Array) => string> {
+  if (charset === undefined) {
+    throw new DecodeFault({ code: 'unknown-charset', message: `The charset "${label}" is not known` });
+  }
+  if (charset === 'utf-8' || charset.startsWith('utf-16')) {
+    const decoder = new TextDecoder(charset, { fatal: true });
+    return (piece) => decoder.decode(piece, { stream: piece !== undefined });
+  }
+  const { default: iconv } = await import('iconv-lite');
+  const decoder = iconv.getDecoder(charset);
+  return (piece) => (piece ? decoder.write(piece as Buffer) : (decoder.end() ?? ''));
+}
+
+function invalid(offset: number, from: Uint8Array): DecodeFault {
+  const around = [...from.subarray(0, 8)].map((byte) => byte.toString(16).padStart(2, '0')).join(' ');
+  const message = `It is not valid text: byte ${offset + 1} begins ${around}`;
+  const advice = 'Say what it is, as in charset: windows-1252.';
+  return new DecodeFault({ code: 'not-decodable', message, advice });
+}
+
 function strictly(decoder: InstanceType<typeof TextDecoder>, bytes: Uint8Array, charset: string): DecodedText {
   try {
     return { text: decoder.decode(bytes) };

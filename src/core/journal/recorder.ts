@@ -1,8 +1,8 @@
 import type { Header } from '../http/message.ts';
 import { textOf } from '../value/text.ts';
 import { writeJson } from '../value/json-write.ts';
-import { isList, isObject, kindOf, type Value } from '../value/value.ts';
-import { MAX_INLINE, toStored } from './stored.ts';
+import { isList, isObject, kindOf, LongList, type Value } from '../value/value.ts';
+import { LINES_TYPE, MAX_INLINE, toStored } from './stored.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
 import { MASKABLE, type BodyContent } from './body.ts';
@@ -63,6 +63,9 @@ export class Recorder {
 
   /** A value for the record; a long one stands beside the journal. */
   stored(value: Value): Stored {
+    if (value instanceof LongList) {
+      return { body: { ...value.file, type: LINES_TYPE }, kind: 'list', length: value.length };
+    }
     const stored = toStored(value);
     const text = 'json' in stored ? JSON.stringify(stored.json) : 'text' in stored ? stored.text : '';
     if (text.length <= MAX_INLINE) return stored;

@@ -19,6 +19,9 @@ import type { Json, Stored } from './events.ts';
 /** Bytes of JSON up to which a value stands in the event itself. */
 export const MAX_INLINE = 4096;
 
+/** The media type of a long list beside the journal: a line of JSON for each item. */
+export const LINES_TYPE = 'application/x-ndjson';
+
 /** A value for the journal. A long one that an expression gave over an exchange's body is only pointed to. */
 export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; expr: string }>): Stored {
   if (value === undefined) return { nothing: true };

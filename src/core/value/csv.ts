@@ -1,4 +1,4 @@
-import { csvParse } from '../packages.ts';
+import { csvParse, csvParseStream } from '../packages.ts';
 import type { Value } from './value.ts';
 
 /** How CSV is read everywhere; a field has at most 1 MiB. */
@@ -12,4 +12,31 @@ export type CsvOptions = Readonly<{ separator?: string }>;
  */
 export function readCsv(text: string, { separator = ',' }: CsvOptions = {}): Value {
   return csvParse().parse(text, { ...CSV_FORM, delimiter: separator }) as Value;
+}
+
+/** The same for a text that comes in pieces: the rows of each piece. */
+export async function* csvRows(
+  texts: AsyncIterable<string>,
+  { separator = ',' }: CsvOptions = {},
+): AsyncGenerator<readonly Value[]> {
+  let rows: Value[] = [];
+  const parser = csvParseStream().parse({
+    ...CSV_FORM,
+    delimiter: separator,
+    // What is not passed on is not held by the stream, whose own way from row to row is slow.
+    on_record: (row: Value) => {
+      rows.push(row);
+      return null;
+    },
+  });
+  const done = (begin: (end: (error?: Error | null) => void) => void) =>
+    new Promise<void>((resolve, reject) => begin((error) => (error ? reject(error) : resolve())));
+  parser.on('error', () => {});
+  for await (const text of texts) {
+    await done((end) => parser.write(text, end));
+    if (rows.length > 0) yield rows;
+    rows = [];
+  }
+  await done((end) => parser.end(end));
+  if (rows.length > 0) yield rows;
 }

@@ -69,6 +69,22 @@ export class LongBytes extends Special {
   }
 }
 
+/** A list too long to hold, such as a table of a million rows: it can be gone over, piece by piece, and no more. */
+export class LongList extends Special {
+  readonly kind = 'list';
+  constructor(
+    readonly pieces: () => AsyncIterable<readonly Value[]>,
+    readonly length: number,
+    /** The file beside the journal in which it stands, a line for each item. */
+    readonly file: Readonly<{ file: string; size: number; sha256: string; masked?: true }>,
+  ) {
+    super();
+  }
+}
+
+/** What a loop can go over. */
+export type Items = readonly Value[] | LongList;
+
 /** A value with members that are not plain ones: the fields of a header, which know neither case nor `_` from `-`. */
 export abstract class Members extends Special {
   override readonly kind = 'object';
@@ -103,6 +119,11 @@ export function kindOf(value: Maybe): Kind {
 
 export function isList(value: Maybe): value is readonly Value[] {
   return Array.isArray(value);
+}
+
+/** The items of a list in the order of the list, in pieces. */
+export function piecesOf(items: Items): AsyncIterable<readonly Value[]> | Iterable<readonly Value[]> {
+  return items instanceof LongList ? items.pieces() : [items];
 }
 
 export function isObject(value: Maybe): value is ObjectValue {

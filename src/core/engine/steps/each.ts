@@ -1,16 +1,18 @@
+import { goneOverOnly } from '../../chain/gone-over.ts';
 import { allSteps, type EachStep } from '../../chain/model.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import type { Bind, ProblemRecord } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
 import { aKind, counted } from '../../value/show.ts';
-import { isList, isObject, Mask, type Value } from '../../value/value.ts';
+import { isList, isObject, LongList, Mask, piecesOf, type Items, type Value } from '../../value/value.ts';
 import { NodeSet } from '../../value/xml.ts';
 import { fillValue } from '../../template/fill.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame, readsOf, type RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
 import { failureGroups } from '../failure-groups.ts';
-import { identitiesOf } from '../item-identity.ts';
+import { Gathered } from '../gathered.ts';
+import { Identities } from '../item-identity.ts';
 import { placeOf, problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
@@ -33,12 +35,14 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
   const needed = valueNeeded(step.list, plainFrame(context), advice);
   if ('problem' in needed) return { ...end({ problem: needed.problem }), stops: true };
   const list = needed.value instanceof NodeSet ? [...needed.value] : needed.value;
-  if (!isList(list)) return { ...end({ problem: notAList(step, needed.value) }), stops: true };
+  if (!isList(list) && !(list instanceof LongList))
+    return { ...end({ problem: notAList(step, needed.value) }), stops: true };
   const rejects = step.rejects && rowsFileAt(step.rejects, context);
   if (rejects && 'problem' in rejects) return { ...end({ problem: rejects.problem }), stops: true };
   const loop = new Loop(step, address, list, context, rejects);
-  const identities = identitiesOf(step, list, (item) => plainFrame(loop.contextOf(item)));
-  if ('problem' in identities) return { ...end({ problem: identities.problem }), stops: true };
+  const identities = new Identities(step, (item) => plainFrame(loop.contextOf(item)));
+  const problem = await identities.problem(list);
+  if (problem) return { ...end({ problem }), stops: true };
   const reads = step.list.tree ? readsOf(step.list.tree, context.scope) : [];
   context.recorder.record({
     type: 'opened',
@@ -51,10 +55,7 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
     reads,
   });
   const wanted = wantedItem(step, address, context);
-  await loop.run(
-    identities.ids,
-    wanted === undefined ? chosen(list.length, context) : [wanted - 1].filter((at) => at < list.length),
-  );
+  await loop.run(identities, wanted === undefined ? chosen(list.length, context) : [wanted - 1]);
   return loop.end(end);
 };
 
@@ -74,13 +75,12 @@ function wantedItem({ steps }: EachStep, address: string, { goal }: RunContext):
   return goal.items[(address.match(/#/g) ?? []).length];
 }
 
-/** The places of the items that run: all, or in an outermost loop the part that the run is told. */
-function chosen(length: number, { part, item }: RunContext): readonly number[] {
-  const all = Array.from({ length }, (_, index) => index);
-  if (!part || item) return all;
-  if ('first' in part) return all.slice(0, part.first);
-  const count = Math.min(part.spread, length);
-  return Array.from({ length: count }, (_, k) => Math.floor((k * length) / count));
+/** The places of the items that run, in order: all, or in an outermost loop the part that the run is told. */
+function* chosen(length: number, { part, item }: RunContext): Iterable<number> {
+  const wanted = !part || item ? length : 'first' in part ? part.first : part.spread;
+  const count = Math.min(wanted, length);
+  const step = part && !item && 'spread' in part ? length / count : 1;
+  for (let k = 0; k < count; k++) yield step === 1 ? k : Math.floor((k * length) / count);
 }
 
 /** One item at its place in the list. */
@@ -88,7 +88,10 @@ export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?:
 
 /** A loop under way: what has come of its items. */
 class Loop {
-  private readonly gathered = new Map<string, (Value | undefined)[]>();
+  private readonly gathered = new Map<string, Gathered>();
+  private readonly inFlight = new Map<number, Promise<void>>();
+  private begun = 0;
+  private wake = (): void => {};
   private readonly failures: number[] = [];
   private readonly totals = { exit: 0, calls: 0, expects: 0, held: 0 };
   private done = 0;
@@ -103,12 +106,16 @@ class Loop {
   constructor(
     private readonly step: EachStep,
     private readonly address: string,
-    private readonly list: readonly Value[],
+    private readonly list: Items,
     private readonly context: RunContext,
     private readonly rejects: RowsFile | undefined,
   ) {
     this.number = address.slice(0, address.indexOf('/'));
-    for (const { name } of step.gather) this.gathered.set(name, []);
+    for (const { name, value } of step.gather) {
+      // What is secret stays where nothing is written.
+      const isLong = goneOverOnly(context.chain).has(name) && !secretInTemplate(value, context.secretNames);
+      this.gathered.set(name, new Gathered(isLong ? () => context.runHost.openLines('gather') : undefined));
+    }
   }
 
   /** The scope of an item sees the names around it. */
@@ -130,40 +137,68 @@ class Loop {
   }
 
   /** Starts items in the order of the list, and a further one whenever one ends. */
-  async run(ids: readonly Readonly<{ id: string; label?: string }>[], places: readonly number[]): Promise<void> {
-    const { list, step } = this;
-    const inFlight = new Map<number, Promise<void>>();
-    for (const index of places) {
+  async run(identities: Identities, places: Iterable<number>): Promise<void> {
+    for await (const item of this.chosen(identities, places)) {
+      await this.room(item.index);
       if (this.isOver()) break;
-      const [oldest = index] = inFlight.keys();
-      if (inFlight.size >= step.atOnce || index - oldest >= MAX_AHEAD) {
-        await (index - oldest >= MAX_AHEAD ? inFlight.get(oldest) : Promise.race(inFlight.values()));
-        if (this.isOver()) break;
-      }
-      const work = this.item({ index, value: list[index]!, ...ids[index]! }).finally(() => inFlight.delete(index));
-      inFlight.set(index, work);
+      const work = this.item(item, this.begun++).finally(() => {
+        this.inFlight.delete(item.index);
+        this.wake();
+      });
+      this.inFlight.set(item.index, work);
     }
-    await Promise.all(inFlight.values());
-    this.skipped = list.length - this.done - this.failures.length;
+    await Promise.all(this.inFlight.values());
+    this.skipped = this.list.length - this.done - this.failures.length;
+  }
+
+  /** The items at some places, which are in order, with their identities. */
+  private async *chosen(identities: Identities, places: Iterable<number>): AsyncGenerator<ItemAt> {
+    const wanted = places[Symbol.iterator]();
+    let place = wanted.next();
+    let index = 0;
+    for await (const piece of piecesOf(this.list)) {
+      for (const value of piece) {
+        if (place.done) return;
+        const identity = identities.next(index, value);
+        if (place.value === index) {
+          yield { index, value, ...identity };
+          place = wanted.next();
+        }
+        index++;
+      }
+    }
+  }
+
+  /** Waits until a further item may begin. */
+  private async room(index: number): Promise<void> {
+    const { inFlight, step } = this;
+    for (;;) {
+      const [oldest = index] = inFlight.keys();
+      if (this.isOver() || (inFlight.size < step.atOnce && index - oldest < MAX_AHEAD)) return;
+      await new Promise<void>((resolve) => (this.wake = resolve));
+    }
   }
 
   private isOver(): boolean {
     return this.isStopped || this.context.isHalted() || this.context.stopping.aborted;
   }
 
-  private async item(item: ItemAt): Promise<void> {
+  private async item(item: ItemAt, order: number): Promise<void> {
     const { step, context, number } = this;
     const inner = this.contextOf(item);
     const inside = `${number}#${item.index + 1}`;
     const before = this.failedBefore(item, inner);
-    if (before) return this.account(item, before);
+    if (before) {
+      this.gather(order, undefined);
+      return this.account(item, before);
+    }
     const isLong = step.steps.length > 1;
     const key = inner.keyPrefix.slice(0, -1);
     if (isLong) context.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
     const outcome = await context.runSteps(step.steps, `${inside}.`, inner);
     if (outcome.reached) this.isReached = true;
     const isToGather = outcome.exit === 0 && !outcome.halted && !outcome.reached;
-    const problem = isToGather ? this.gather(item, inner) : undefined;
+    const problem = this.gather(order, isToGather ? inner : undefined);
     if (isLong || problem) {
       const how = problem
         ? 'failed'
@@ -202,7 +237,7 @@ class Loop {
   }
 
   /** Counts an item that ended, and stops the loop where it has to be. */
-  private account({ index }: ItemAt, { exit, calls, expects, held, halted, stops, reached }: StepsOutcome): void {
+  private account(item: ItemAt, { exit, calls, expects, held, halted, stops, reached }: StepsOutcome): void {
     const { totals, step } = this;
     totals.calls += calls;
     totals.expects += expects;
@@ -218,8 +253,8 @@ class Loop {
       if (stops && !reached) this.stopsChain = this.isStopped = true;
       return;
     }
-    this.failures.push(index);
-    this.reject(index);
+    this.failures.push(item.index);
+    this.reject(item);
     this.inARow++;
     if (step.onFailure === 'stop' || exit !== 1) this.isStopped = true;
     if (step.brake !== undefined && this.inARow >= step.brake && !this.isStopped) {
@@ -229,15 +264,15 @@ class Loop {
   }
 
   /** Puts an item that failed into the file for them, where there is one. */
-  private reject(index: number): void {
-    const { rejects, step, context, number, list, address } = this;
+  private reject({ index, value }: ItemAt): void {
+    const { rejects, step, context, number, address } = this;
     if (!rejects) return;
     const inside = `${number}#${index + 1}`;
     const failed = context.failed.findLast(
       (each) => each.address.startsWith(inside) && /^[./]|^$/.test(each.address.slice(inside.length)),
     );
     const secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
-    const item = secret === undefined ? list[index]! : new Mask(secret);
+    const item = secret === undefined ? value : new Mask(secret);
     const order = [...(address.match(/\d+/g) ?? []).map(Number), index];
     const reason = failed?.reason ?? '';
     context.outputs.reject(rejects, address, { order, item, step: failed?.step ?? '', reason });
@@ -250,25 +285,28 @@ class Loop {
     return problemRecord(diagnosticIn(source, { code: 'brake-pulled', range: wholeOf(source), message, advice }));
   }
 
-  /** What is gathered of an item that passed; an error in it fails the item. */
-  private gather({ index }: ItemAt, inner: RunContext): ProblemRecord | undefined {
-    for (const { name, value } of this.step.gather) {
-      const filled = filling(() => fillValue(value, resolversFor(inner).real));
-      if ('diagnostic' in filled) return problemRecord(filled.diagnostic);
-      this.gathered.get(name)![index] = filled.value === 'left-out' ? null : filled.value.value;
-      const secret = secretInTemplate(value, inner.secretNames);
+  /** What is gathered of an item that passed, with its context; an error in it fails the item. */
+  private gather(order: number, inner: RunContext | undefined): ProblemRecord | undefined {
+    const values = new Map<string, Value>();
+    let problem: ProblemRecord | undefined;
+    for (const { name, value } of inner ? this.step.gather : []) {
+      const filled = filling(() => fillValue(value, resolversFor(inner!).real));
+      if ('diagnostic' in filled) problem ??= problemRecord(filled.diagnostic);
+      else values.set(name, filled.value === 'left-out' ? null : filled.value.value);
+      const secret = secretInTemplate(value, inner!.secretNames);
       if (secret !== undefined) this.context.secretNames.set(name, secret);
     }
-    return undefined;
+    for (const [name, gathered] of this.gathered) gathered.put(order, problem ? undefined : values.get(name));
+    return problem;
   }
 
   /** The end of the loop: what was gathered is bound, failures are told. */
-  end(end: ReturnType<typeof ended>): StepOutcome {
+  async end(end: ReturnType<typeof ended>): Promise<StepOutcome> {
     const { totals, failures, done, skipped, context, address, list } = this;
     const isInterrupted = totals.exit === 130 || context.stopping.aborted;
     const goesOn = !this.isStopped && !isInterrupted;
     const binds = goesOn || this.stopsChain ? this.binds() : [];
-    const groups = failureGroups(this.number, list, failures, context.failed);
+    const groups = await failureGroups(this.number, list, failures, context.failed);
     const outcome = isInterrupted ? 'cut' : failures.length > 0 ? 'failed' : 'held';
     const counts = { done, failed: failures.length, skipped };
     const ran = done + failures.length;
@@ -293,7 +331,7 @@ class Loop {
   private binds(): readonly (Bind & { real: Value })[] {
     const { step, context, number } = this;
     return step.gather.map(({ name, nameRange, file }) => {
-      const real = this.gathered.get(name)!.filter((each) => each !== undefined);
+      const real = this.gathered.get(name)!.finish();
       const secret = context.secretNames.get(name);
       const source = { file, text: name, locate: () => nameRange };
       const stored = secret === undefined ? context.recorder.stored(real) : toStored(new Mask(secret));

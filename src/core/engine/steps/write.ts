@@ -3,12 +3,12 @@ import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts'
 import type { ProblemRecord } from '../../journal/events.ts';
 import { fillValue } from '../../template/fill.ts';
 import { counted, showValue } from '../../value/show.ts';
-import { isList, isObject, Mask, type ObjectValue, type Value } from '../../value/value.ts';
+import { isList, isObject, LongList, Mask, piecesOf, type Items, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
 import { rowsFileAt } from '../rows-file.ts';
-import { RowFault } from '../row-texts.ts';
+import { RowFault, rowKindOf } from '../row-texts.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { secretIn } from '../../expression/secrecy.ts';
@@ -24,7 +24,10 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
   const rows = rowsOf(step, context);
   if ('problem' in rows) return { ...end({ problem: rows.problem }), stops: true };
   try {
-    context.outputs.write(file, address, step, rows.rows);
+    for await (const piece of piecesOf(rowKindOf(file.path) === 'json' ? await held(rows.rows) : rows.rows)) {
+      if (!piece.every(isObject)) throw new RowFault('not-a-list', `rows: wants a list of objects`);
+      context.outputs.write(file, address, step, piece);
+    }
   } catch (error) {
     if (!(error instanceof RowFault)) throw error;
     return { ...end({ problem: problemAt(source, error.code, error.message) }), stops: true };
@@ -40,7 +43,14 @@ function problemAt(
   return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message }));
 }
 
-type Rows = Readonly<{ rows: readonly ObjectValue[] }> | Readonly<{ problem: ProblemRecord }>;
+/** A file of JSON is one list, and is written whole. */
+async function held(rows: Items): Promise<readonly Value[]> {
+  const all: Value[] = [];
+  for await (const piece of piecesOf(rows)) all.push(...piece);
+  return all;
+}
+
+type Rows = Readonly<{ rows: Items }> | Readonly<{ problem: ProblemRecord }>;
 
 /** The rows as they are written: secrets masked, unless the step reveals them. */
 function rowsOf(step: WriteStep, context: RunContext): Rows {
@@ -62,6 +72,7 @@ function rowsOf(step: WriteStep, context: RunContext): Rows {
   if ('problem' in needed) return needed;
   const secret = step.reveal ? undefined : secretIn(tree!, context.secretNames);
   const { value } = needed;
+  if (value instanceof LongList && secret === undefined) return { rows: value };
   if (!isList(value) || !value.every(isObject)) {
     return {
       problem: problemAt(source, 'not-a-list', `rows: wants a list of objects, and this is ${showValue(value, 60)}`),

@@ -1,0 +1,130 @@
+import { csvRows } from '../value/csv.ts';
+import { readJson } from '../value/json-read.ts';
+import type { Value } from '../value/value.ts';
+import type { TableForm } from './model.ts';
+
+export type TableKind = 'csv' | 'ndjson' | 'json';
+
+/** Thrown for a text that is no table. */
+export class TableFault extends Error {}
+
+/** What a table is by the end of its name; for another name its first character tells. */
+export function tableKindOf(name: string, start: string): TableKind {
+  if (/\.(ndjson|jsonl)$/i.test(name)) return 'ndjson';
+  if (/\.csv$/i.test(name)) return 'csv';
+  return /\.json$/i.test(name) || /^\ufeff?\s*\[/.test(start) ? 'json' : 'csv';
+}
+
+/** The rows of a table whose text comes in pieces, in pieces. Throws where it is none. */
+export function rowsIn(
+  texts: AsyncIterable<string>,
+  kind: TableKind,
+  { separator }: TableForm,
+): AsyncIterable<readonly Value[]> {
+  if (kind === 'ndjson') return lineRows(texts);
+  if (kind === 'json') return listRows(texts);
+  return csvRows(texts, separator === undefined ? {} : { separator: separator === '\\t' ? '\t' : separator });
+}
+
+async function* lineRows(texts: AsyncIterable<string>): AsyncGenerator<readonly Value[]> {
+  let number = 0;
+  for await (const lines of linesIn(texts)) {
+    yield lines.flatMap((line) => {
+      number++;
+      if (line.trim() === '') return [];
+      const json = readJson(line);
+      if (!json.ok) throw new TableFault(`${json.message}, in line ${number}`);
+      return [json.value];
+    });
+  }
+}
+
+async function* linesIn(texts: AsyncIterable<string>): AsyncGenerator<readonly string[]> {
+  let rest = '';
+  for await (const text of texts) {
+    const lines = (rest + text).split('\n');
+    rest = lines.pop()!;
+    yield lines;
+  }
+  yield [rest];
+}
+
+/** The items of a JSON list, each read when all of it is there. */
+async function* listRows(texts: AsyncIterable<string>): AsyncGenerator<readonly Value[]> {
+  const cutter = new ListCutter();
+  for await (const text of texts) yield cutter.add(text);
+  cutter.end();
+}
+
+const STRUCTURE = /["\\[\]{},]/g;
+
+/** Cuts a JSON text that is a list at the commas between its items. What stands between them is read as JSON. */
+class ListCutter {
+  private text = '';
+  private at = 0;
+  /** Characters of the whole text that were read and dropped. */
+  private dropped = 0;
+  private depth = 0;
+  private isInText = false;
+  private isEnded = false;
+  private count = 0;
+
+  add(text: string): readonly Value[] {
+    const items: Value[] = [];
+    this.text += text;
+    let start = 0;
+    let read = this.text.length;
+    STRUCTURE.lastIndex = this.at;
+    for (let found = STRUCTURE.exec(this.text); found; found = STRUCTURE.exec(this.text)) {
+      const { index, 0: sign } = found;
+      if (sign === '\\') {
+        // A backslash at the very end is seen again with what follows it.
+        if (index + 1 === read) {
+          read = index;
+          break;
+        }
+        STRUCTURE.lastIndex = index + 2;
+      } else if (sign === '"') this.isInText = !this.isInText;
+      else if (this.isInText) continue;
+      else if (sign === '[' || sign === '{') {
+        if (this.depth++ === 0) start = this.begin(sign, index);
+      } else if (sign === ',') {
+        if (this.depth !== 1) continue;
+        items.push(this.item(start, index));
+        start = index + 1;
+      } else if (--this.depth === 0) {
+        const isEmpty = this.count === 0 && this.text.slice(start, index).trim() === '';
+        if (!isEmpty) items.push(this.item(start, index));
+        this.isEnded = true;
+        start = index + 1;
+      }
+    }
+    this.at = read - start;
+    this.dropped += start;
+    this.text = this.text.slice(start);
+    if (this.isEnded && this.text.trim() !== '') throw this.fault('expected the end of the text', 0);
+    return items;
+  }
+
+  end(): void {
+    if (!this.isEnded) throw this.fault('the list has no end', this.text.length);
+  }
+
+  private begin(sign: string, index: number): number {
+    if (this.text.slice(0, index).replace('\ufeff', '').trim() !== '' || this.isEnded)
+      throw this.fault('expected [', 0);
+    if (sign === '{') throw new TableFault('it is an object, and not a list');
+    return index + 1;
+  }
+
+  private item(from: number, to: number): Value {
+    this.count++;
+    const json = readJson(this.text.slice(from, to));
+    if (!json.ok) throw this.fault(json.message, from + json.offset);
+    return json.value;
+  }
+
+  private fault(message: string, at: number): TableFault {
+    return new TableFault(`${message}, at character ${this.dropped + at + 1}`);
+  }
+}

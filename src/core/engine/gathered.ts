@@ -1,0 +1,28 @@
+import type { LinesFile } from '../ports.ts';
+import { ListBuilder } from '../value/long-list.ts';
+import type { Items, Value } from '../value/value.ts';
+
+/** What is gathered of items that end in any order, put into the order in which they were begun. */
+export class Gathered {
+  private readonly builder: ListBuilder;
+  private readonly early = new Map<number, Value | undefined>();
+  private next = 0;
+
+  constructor(lines: (() => LinesFile) | undefined) {
+    this.builder = new ListBuilder(lines);
+  }
+
+  /** What came of the item that was begun as number `order`, from 0: nothing of one that failed. */
+  put(order: number, value: Value | undefined): void {
+    this.early.set(order, value);
+    for (; this.early.has(this.next); this.next++) {
+      const first = this.early.get(this.next);
+      this.early.delete(this.next);
+      if (first !== undefined) this.builder.add(first);
+    }
+  }
+
+  finish(): Items {
+    return this.builder.finish();
+  }
+}

@@ -1,0 +1,83 @@
+import type { LinesFile } from '../ports.ts';
+import { readJson } from './json-read.ts';
+import { writeJson } from './json-write.ts';
+import { ExactNumber, isList, isObject, LongList, Special, type Items, type Value } from './value.ts';
+
+/** Items up to which a list is held in memory whatever is done with it. */
+export const MAX_HELD = 10_000;
+
+/** Makes of an item as it was read the one that is seen, such as a row with its cells typed. */
+type Seen = (item: Value) => Value;
+
+/**
+ * Collects a list item by item. With a place for lines, what is beyond `MAX_HELD` items goes there instead of memory, and
+ * the list that comes of it can only be gone over.
+ */
+export class ListBuilder {
+  private held: Value[] = [];
+  private lines: LinesFile | undefined;
+  private readonly beside = new Map<number, Value>();
+  private length = 0;
+
+  constructor(
+    private readonly open: (() => LinesFile) | undefined,
+    private readonly seen: Seen = (item) => item,
+  ) {}
+
+  add(item: Value): void {
+    this.length++;
+    if (this.lines) return this.write(this.lines, item, this.length - 1);
+    this.held.push(item);
+    if (this.open && this.held.length > MAX_HELD) this.spill(this.open());
+  }
+
+  finish(): Items {
+    const { lines, held, seen, length, beside } = this;
+    if (!lines) return held.map(seen);
+    const file = { ...lines.finish(), ...(beside.size > 0 ? { masked: true as const } : {}) };
+    return longListOf(lines, length, file, seen, beside);
+  }
+
+  private spill(lines: LinesFile): void {
+    this.lines = lines;
+    this.held.forEach((item, index) => this.write(lines, item, index));
+    this.held = [];
+  }
+
+  /** What a line cannot hold, and what is secret, stays in memory. */
+  private write(lines: LinesFile, item: Value, index: number): void {
+    const isWritten = isPlain(item) && lines.add(writeJson(item));
+    if (isWritten) return;
+    if (!isPlain(item)) lines.add('');
+    this.beside.set(index, item);
+  }
+}
+
+/** A list of lines that are there already, but for items `beside` them. */
+export function longListOf(
+  lines: Pick<LinesFile, 'pieces'>,
+  length: number,
+  file: LongList['file'],
+  seen: Seen = (item) => item,
+  beside: ReadonlyMap<number, Value> = new Map(),
+): LongList {
+  async function* pieces(): AsyncGenerator<readonly Value[]> {
+    let index = 0;
+    for await (const piece of lines.pieces()) {
+      yield piece.map((line) => seen(beside.get(index++) ?? valueOf(line)));
+    }
+  }
+  return new LongList(pieces, length, file);
+}
+
+function valueOf(line: string): Value {
+  const read = readJson(line);
+  return read.ok ? read.value : null;
+}
+
+/** Whether a value comes back from JSON as it went. */
+function isPlain(value: Value): boolean {
+  if (value instanceof Special) return value instanceof ExactNumber;
+  if (isList(value)) return value.every(isPlain);
+  return !isObject(value) || Object.values(value).every(isPlain);
+}
