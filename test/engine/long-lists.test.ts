@@ -109,7 +109,7 @@ describe('a long list', () => {
   test('gathered, and gone over by a loop behind', async () => {
     const { exit, gives } = await coreRun(`
 steps:
-  - let: { list: 'range(1, ${MAX_HELD + 1})' }
+  - let: { list: 'range(0, ${MAX_HELD + 1})' }
   - each: x in list
     gather: { g: "{number}" }
   - each: y in g
