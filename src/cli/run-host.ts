@@ -1,4 +1,4 @@
-import { createHmac, randomBytes } from 'node:crypto';
+import { createHmac, createSecretKey, randomBytes, type KeyObject } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
@@ -17,12 +17,14 @@ export type HostOptions = Readonly<{ now?: string; seed?: string }>;
 
 /** Prints by the project's random key, which is made when it is first needed. */
 function printer(file: string, exit: Exit): (text: string) => string {
-  let key: string | undefined;
+  let key: KeyObject | undefined;
+  const read = (): KeyObject => {
+    let text = existsSync(file) ? readFileSync(file, 'utf8').trim() : '';
+    if (text === '') exit.writeFile(file, `${(text = randomBytes(32).toString('hex'))}\n`);
+    return createSecretKey(text, 'utf8');
+  };
   return (text) => {
-    if (key === undefined) {
-      key = existsSync(file) ? readFileSync(file, 'utf8').trim() : '';
-      if (key === '') exit.writeFile(file, `${(key = randomBytes(32).toString('hex'))}\n`);
-    }
+    key ??= read();
     return createHmac('sha256', key).update(text).digest('base64url').slice(0, 32);
   };
 }

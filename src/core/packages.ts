@@ -19,8 +19,9 @@ export const toughCookie = () => require('tough-cookie') as typeof ToughCookie;
 export const xmldom = () => require('@xmldom/xmldom') as typeof Xmldom;
 export const jsonSchema = () => require('./json-schema-packages.ts') as typeof JsonSchema;
 
-/** Digests and signatures are all that is used of it. */
-export const crypto = () => require('node:crypto') as typeof Crypto;
+let digests: typeof Crypto | undefined;
+/** Digests and signatures are all that is used of it; every call needs some. */
+export const crypto = () => (digests ??= require('node:crypto') as typeof Crypto);
 
 /** The part of the package that is used here; it has no types. */
 export const httpLinkHeader = () =>

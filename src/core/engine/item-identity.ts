@@ -83,5 +83,5 @@ export class Identities {
 type Wrong = Readonly<{ code: 'known-by-twice' | 'found-nothing'; message: string }>;
 
 function digestOf(text: string): Buffer {
-  return crypto().createHash('sha256').update(text).digest();
+  return crypto().hash('sha256', text, 'buffer');
 }

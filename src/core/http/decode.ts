@@ -24,7 +24,21 @@ export type DecodeProblem = Readonly<{
 }>;
 
 /** `application/json; charset=utf-8` in parts; the type in lower case (RFC 9110 section 8.3.1). */
-export function mediaTypeOf(header: string | undefined): Readonly<{ type: string; charset: string | undefined }> {
+export function mediaTypeOf(header: string | undefined): MediaType {
+  const known = readTypes.get(header ?? '');
+  if (known) return known;
+  const read = readMediaType(header);
+  if (readTypes.size < MAX_READ_TYPES) readTypes.set(header ?? '', read);
+  return read;
+}
+
+type MediaType = Readonly<{ type: string; charset: string | undefined }>;
+
+/** Types that were read: a server says the same one again and again. */
+const readTypes = new Map<string, MediaType>();
+const MAX_READ_TYPES = 100;
+
+function readMediaType(header: string | undefined): MediaType {
   const [type = '', ...parameters] = (header ?? '').split(';');
   const charset = parameters.map((each) => /^\s*charset\s*=\s*"?([^"\s]+)"?\s*$/i.exec(each)?.[1]).find(Boolean);
   return { type: type.trim().toLowerCase(), charset };

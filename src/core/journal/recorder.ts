@@ -31,11 +31,19 @@ export class Recorder {
 
   /** Writes events in one go. They have reached the kernel when this returns. */
   record(...bodies: readonly EventBody[]): void {
-    const events = bodies.map((body): JournalEvent => {
-      const event = { seq: ++this.seq, at: this.clock.nowMs(), ...body };
-      return this.masker.isActive ? (this.masker.event(event as unknown as Json) as unknown as JournalEvent) : event;
-    });
-    this.store.append(events.map((event) => `${JSON.stringify(event)}\n`).join(''));
+    const events: JournalEvent[] = [];
+    let lines = '';
+    for (const body of bodies) {
+      let event: JournalEvent = { seq: ++this.seq, at: this.clock.nowMs(), ...body };
+      let line = JSON.stringify(event);
+      if (this.masker.mayHoldInLine(line)) {
+        event = this.masker.event(event as unknown as Json) as unknown as JournalEvent;
+        line = JSON.stringify(event);
+      }
+      events.push(event);
+      lines += `${line}\n`;
+    }
+    this.store.append(lines);
     for (const event of events) for (const listener of this.listeners) listener(event);
   }
 

@@ -20,6 +20,8 @@ export class Masker {
   private forms: readonly Form[] = [];
   private readonly whole = new Map<string, string>();
   private shortest = Infinity;
+  /** All of them as they stand in a text of JSON. */
+  private written: readonly string[] | undefined;
 
   /** Whether there is anything to look for. */
   get isActive(): boolean {
@@ -30,6 +32,7 @@ export class Masker {
   add(name: string, secret: string): void {
     if (NEVER_SECRET.has(secret) || secret.length < WHOLE) return;
     this.whole.set(secret, name);
+    this.written = undefined;
     if (secret.length < ANYWHERE) return;
     const known = new Set(this.forms.map(({ text }) => text));
     const added = formsOf(name, secret).filter(({ text }) => !known.has(text));
@@ -55,6 +58,12 @@ export class Masker {
       at = to;
     }
     return masked + text.slice(at);
+  }
+
+  /** Whether an event that is written as this line may hold anything to mask: it is rare, and found out fast. */
+  mayHoldInLine(line: string): boolean {
+    this.written ??= [...new Set([...this.whole.keys(), ...this.forms.map(({ text }) => text)].map(inJson))];
+    return this.written.some((each) => line.includes(each));
   }
 
   /** A JSON text that stays JSON: a number that is or holds a secret becomes a string. */
@@ -120,6 +129,10 @@ export class Masker {
     }
     return hits.sort((a, b) => a.from - b.from);
   }
+}
+
+function inJson(text: string): string {
+  return JSON.stringify(text).slice(1, -1);
 }
 
 function mapped(value: { [name: string]: Json }, change: (member: Json, name: string) => Json): Json {
