@@ -16,6 +16,8 @@ export async function loadCore() {
     export { paceOf, readPace, MIDNIGHT_UTC } from ${JSON.stringify(path.join(root, 'src/core/pacing/pace.ts'))};
     export { laneFiles } from ${JSON.stringify(path.join(root, 'src/adapters/lane-files.ts'))};
     export { systemClock } from ${JSON.stringify(path.join(root, 'src/adapters/clock.ts'))};
+    export { RunView } from ${JSON.stringify(path.join(root, 'src/cli/view/run-view.ts'))};
+    export { paletteOf } from ${JSON.stringify(path.join(root, 'src/cli/view/palette.ts'))};
     export { frameOf } from ${JSON.stringify(path.join(root, 'src/core/expression/frame.ts'))};`;
   await build({
     stdin: { contents, resolveDir: root },

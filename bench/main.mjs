@@ -6,6 +6,7 @@ import { measureFiles } from './files.mjs';
 import { measureFilter } from './filter.mjs';
 import { measureFind } from './find.mjs';
 import { measurePaths } from './paths.mjs';
+import { measureRows } from './rows.mjs';
 import { measureSlots } from './slots.mjs';
 import { measureStart } from './start.mjs';
 
@@ -17,6 +18,7 @@ measureFind();
 await measureSlots();
 await measurePaths();
 await measureFiles();
+await measureRows();
 if (!allKept()) {
   console.log('a bar is not kept');
   process.exitCode = 1;

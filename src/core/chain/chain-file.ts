@@ -33,7 +33,16 @@ const takeShape = mapping({
     .optional()
     .describe('Of a table: what stands between the cells of CSV; a comma unless said.'),
   charset: word('a charset').optional().describe('Of a table: its charset; utf-8 unless said.'),
-  choices: z.array(constant()).optional().describe('The values that it may have.'),
+  choices: z
+    .union([
+      z.array(constant()),
+      mapping({
+        chain: word('the name of a chain file').describe('The chain that gives the values.'),
+        name: word('a name').describe('The name under which it gives them: a list.'),
+      }),
+    ])
+    .optional()
+    .describe('The values that it may have: a list, or a chain and the name under which it gives them.'),
 });
 
 /** `name: type`, or `name: {type, default, optional, about}`. */
@@ -137,7 +146,8 @@ function readTake(
     default: given.default,
     optional: given.optional ?? false,
     about: given.about?.text,
-    choices: given.choices,
+    choices: Array.isArray(given.choices) ? given.choices : undefined,
+    choicesFrom: choicesFrom(given.choices),
     table: {
       columns: (given.columns ?? []).flatMap((entry) => (entry.value ? [{ ...entry, value: entry.value }] : [])),
       separator: given.separator?.text,

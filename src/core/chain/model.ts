@@ -37,6 +37,8 @@ export type Take = Readonly<{
   about: string | undefined;
   /** The values that it may have; `undefined` for any of its type. */
   choices: readonly Value[] | undefined;
+  /** The chain that gives the values that it may have, and the name under which it gives them. */
+  choicesFrom: Readonly<{ chain: Source; name: Source }> | undefined;
   /** How a table is read. */
   table: TableForm;
 }>;

@@ -54,6 +54,8 @@ export class Identities {
       const label = 'label' in known ? known.label : '';
       return { id: label, label };
     }
+    // A loop that only gathers sends nothing that could be matched.
+    if (this.step.steps.length === 0) return NO_IDENTITY;
     const digest = digestOf(canonicalJson(value));
     const before = this.seen.swap(digest, (count) => count + 1);
     const id = digest.toString('hex', 0, 8);
@@ -79,6 +81,8 @@ export class Identities {
     return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message: told, advice }));
   }
 }
+
+const NO_IDENTITY: Identity = { id: '' };
 
 type Wrong = Readonly<{ code: 'known-by-twice' | 'found-nothing'; message: string }>;
 

@@ -46,10 +46,9 @@ export class ListBuilder {
 
   /** What a line cannot hold, and what is secret, stays in memory. */
   private write(lines: LinesFile, item: Value, index: number): void {
-    const isWritten = isPlain(item) && lines.add(writeJson(item));
-    if (isWritten) return;
-    if (!isPlain(item)) lines.add('');
-    this.beside.set(index, item);
+    const line = lineOf(item);
+    const isWritten = lines.add(line ?? '') && line !== undefined;
+    if (!isWritten) this.beside.set(index, item);
   }
 }
 
@@ -73,6 +72,13 @@ export function longListOf(
 function valueOf(line: string): Value {
   const read = readJson(line);
   return read.ok ? read.value : null;
+}
+
+/** A value as a line of JSON that gives it back as it was; nothing for one that JSON has no word for. */
+function lineOf(value: Value): string | undefined {
+  if (isObject(value) && Object.values(value).every((member) => typeof member === 'string'))
+    return JSON.stringify(value);
+  return isPlain(value) ? writeJson(value) : undefined;
 }
 
 /** Whether a value comes back from JSON as it went. */

@@ -1,0 +1,133 @@
+// A long table through one call each, at the harbour over loopback; a table that is only gone over; what the view costs.
+import { spawn } from 'node:child_process';
+import { createWriteStream, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { loadCore } from './core.mjs';
+import { inTurns, ms, note, timeOf } from './measure.mjs';
+import { program } from './project.mjs';
+
+const here = path.dirname(fileURLToPath(import.meta.url));
+const ROWS = Number(process.env.ROWS ?? 100_000);
+const WALKED = Number(process.env.WALKED ?? 1_000_000);
+const AT_ONCE = 16;
+
+const CALLS = `
+name: rows
+api: watch
+takes: { rows: { type: table, columns: { number: integer } } }
+steps:
+  - each: row in rows
+    at-once: ${AT_ONCE}
+    steps:
+      - call: level
+        request: GET /water?row={row.number}
+        expect: [$.level_cm == 142]
+`;
+const WALK = `
+name: walk
+takes: { rows: { type: table, columns: { number: integer, length: number } } }
+steps:
+  - each: row in rows
+    gather: { numbers: '{row.number}' }
+`;
+
+/** Runs a command and looks at its memory (resident, MiB) as it goes: at its peak, and in the first and last tenth. */
+async function watched(args, options) {
+  const started = performance.now();
+  const child = spawn(process.execPath, args, { stdio: 'ignore', ...options });
+  const seen = [];
+  const look = setInterval(() => {
+    const status = readFileSync(`/proc/${child.pid}/status`, 'utf8');
+    const resident = Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
+    if (resident > 0) seen.push(resident);
+  }, 50);
+  const code = await new Promise((resolve) => child.once('exit', resolve));
+  clearInterval(look);
+  if (code !== 0) throw new Error(`${args.join(' ')} ended with ${code}`);
+  const tenth = Math.ceil(seen.length / 10);
+  const [first, last] = [seen.slice(0, tenth), seen.slice(-tenth)].map((each) => Math.max(...each));
+  return { took: performance.now() - started, peak: Math.max(...seen), growth: last / first };
+}
+
+async function openHarbour(folder) {
+  const args = [program, 'demo', '--serve', '--dir', folder, '--port', '0'];
+  const harbour = spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'inherit'] });
+  const url = await new Promise((resolve) => {
+    let said = '';
+    harbour.stdout.on('data', (data) => {
+      const found = /open at (\S+?),/.exec((said += data));
+      if (found) resolve(found[1]);
+    });
+  });
+  const key = /HARBOUR_KEY=(.*)/.exec(readFileSync(path.join(folder, 'secrets.env'), 'utf8'))[1];
+  return { harbour, url, key };
+}
+
+async function writeTable(file, rows, line) {
+  const stream = createWriteStream(file);
+  stream.write('number,id,name,length,remark\n');
+  for (let i = 0; i < rows; i++)
+    if (!stream.write(line(i))) await new Promise((resolve) => stream.once('drain', resolve));
+  await new Promise((resolve) => stream.end(resolve));
+}
+
+const remark = `"stays at the outer quay until the tide turns; ${'x'.repeat(110)}"`;
+
+export async function measureRows() {
+  const folder = mkdtempSync(path.join(tmpdir(), 'batharon-bench-'));
+  const { harbour, url, key } = await openHarbour(path.join(folder, 'harbour'));
+  const auth = `auth: { api-key: { header: Harbour-Key, value: '{secret.HARBOUR_KEY}' } }`;
+  writeFileSync(
+    path.join(folder, 'batharon.yaml'),
+    `apis:\n  watch:\n    url: ${url}/watch\n    at-once: ${AT_ONCE}\n    ${auth}\n`,
+  );
+  writeFileSync(path.join(folder, 'rows.chain.yaml'), CALLS);
+  writeFileSync(path.join(folder, 'walk.chain.yaml'), WALK);
+  await writeTable(path.join(folder, 'rows.csv'), ROWS, (i) => `${i},KM ${i}/4,Grafjord,${i % 300},\n`);
+  const options = { cwd: folder, env: { ...process.env, HARBOUR_KEY: key } };
+  const args = [program, 'run', 'rows.chain.yaml', '--take', 'rows=@rows.csv'];
+  const bareArgs = [path.join(here, 'bare-rows.mjs'), `${url}/watch/water`, key, String(ROWS), String(AT_ONCE)];
+  const before = timeOf(process.execPath, bareArgs);
+  const run = await watched(args, options);
+  const bare = (before + timeOf(process.execPath, bareArgs)) / 2;
+  note(`${ROWS} rows, one call each, against bare undici`, run.took / bare, 2, `${ms(run.took)} and ${ms(bare)}`);
+  note('   memory at its peak, of 200 MiB', run.peak / 200, 1, `${run.peak.toFixed(0)} MiB`);
+  note('   memory in the last tenth, of the first', run.growth, 1.1, '');
+  await measureView(folder, run.took);
+  harbour.kill();
+  await measureWalk(folder, options);
+  rmSync(folder, { recursive: true });
+}
+
+/** The events of the run again, shown as on a terminal: what that takes of the time of the run. */
+async function measureView(folder, took) {
+  const { RunView, paletteOf } = await loadCore();
+  const [run] = readdirSync(path.join(folder, '.batharon/runs'));
+  const journal = readFileSync(path.join(folder, '.batharon/runs', run, 'journal.ndjson'), 'utf8');
+  const events = journal
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => JSON.parse(line));
+  let written = 0;
+  const write = (text) => void (written += text.length);
+  const columns = { columns: 100, columnsNow: () => 100, nameWidth: 12 };
+  const view = new RunView({ write, palette: paletteOf(true), quiet: false, moves: true, ...columns });
+  const started = performance.now();
+  for (const event of events) view.listen(event);
+  const shown = performance.now() - started;
+  note('   the live view, of the time of the run', shown / took, 0.02, `${ms(shown)}, ${written} characters`);
+}
+
+async function measureWalk(folder, options) {
+  await writeTable(path.join(folder, 'long.csv'), WALKED, (i) => `${i},KM ${i}/4,Grafjord,${i % 300}.5,${remark}\n`);
+  const [alone] = inTurns(1, () =>
+    timeOf(process.execPath, [path.join(here, 'bare-csv.mjs'), path.join(folder, 'long.csv')]),
+  );
+  const { took, peak } = await watched([program, 'run', 'walk.chain.yaml', '--take', 'rows=@long.csv'], options);
+  note(`${WALKED} rows gone over, against csv-parse alone`, took / alone, 2, `${ms(took)} and ${ms(alone)}`);
+  const start = await watched([program, 'run', 'walk.chain.yaml', '--take', 'rows=@rows.csv'], options);
+  const more = peak - start.peak;
+  note(`   memory over that of ${ROWS} rows, of 50 MiB`, Math.max(0, more) / 50, 1, `${peak.toFixed(0)} MiB`);
+}
