@@ -3,15 +3,15 @@ const EVERY_MS = 100;
 
 /** A line at the bottom of a terminal that moves while the lines above it stay. */
 export class LiveLine {
-  private text = '';
+  private make: (() => string) | undefined;
   private isShown = false;
   private timer: NodeJS.Timeout | undefined;
 
   constructor(private readonly write: (text: string) => void) {}
 
-  /** The line as it is now; it is drawn a moment later, with whatever has changed until then. */
-  set(text: string): void {
-    this.text = text;
+  /** What makes the line as it is now; it is asked when the line is drawn, a moment later. */
+  set(make: () => string): void {
+    this.make = make;
     this.timer ??= setTimeout(() => {
       this.timer = undefined;
       this.draw();
@@ -22,20 +22,21 @@ export class LiveLine {
   above(text: string): void {
     this.clear();
     this.write(text);
-    if (this.text !== '') this.draw();
+    if (this.make) this.draw();
   }
 
   /** Takes it away. */
   end(): void {
     clearTimeout(this.timer);
     this.timer = undefined;
-    this.text = '';
+    this.make = undefined;
     this.clear();
   }
 
   private draw(): void {
-    this.write(`\r\u001b[2K${this.text}`);
-    this.isShown = this.text !== '';
+    const text = this.make?.() ?? '';
+    this.write(`\r\u001b[2K${text}`);
+    this.isShown = text !== '';
   }
 
   private clear(): void {

@@ -198,10 +198,15 @@ export class RunView {
   /** The line that moves: how far the outermost loop is, and what is waited for. */
   private redraw(now: number): void {
     if (!this.live) return;
+    if (!this.loops.outermost() && this.waiting.size === 0) return this.live.end();
+    this.live.set(() => this.movingLine(now));
+  }
+
+  private movingLine(now: number): string {
     const { columns, nameWidth, columnsNow } = this.options;
     const loop = this.loops.outermost();
     const [step, waiting] = this.waiting.entries().next().value ?? [];
-    if (!loop && step === undefined) return this.live.end();
+    if (!loop && step === undefined) return '';
     const width = Math.max(8, Math.min(30, columns - nameWidth - 50));
     const words = waiting ? waitWords(waiting, this.looked.get(waiting.step), loop ? 0 : width, now) : '';
     const line = loop
@@ -213,7 +218,7 @@ export class RunView {
         )
       : this.plainLine(step!, words);
     // The window may have become narrower since.
-    this.live.set(cut(line, columnsNow() - 1));
+    return cut(line, columnsNow() - 1);
   }
 
   /** ` 2     let        wanted: 7` */
