@@ -5,7 +5,8 @@ import type { Exit } from './exit.ts';
 /** A question: what is asked, and what is wrong with an answer, if anything. */
 export type Question = Readonly<{
   message: string;
-  choices: readonly string[] | undefined;
+  /** What is chosen from: answers, and what is read for each. */
+  choices: readonly (string | Readonly<{ value: string; name: string }>)[] | undefined;
   /** Whether the answer is not to be seen. */
   secret: boolean;
   problem(answer: string): string | undefined;
@@ -25,7 +26,10 @@ function outputTo(exit: Exit): NodeJS.WritableStream {
 export async function ask({ message, choices, secret, problem }: Question, exit: Exit): Promise<string> {
   const output = outputTo(exit);
   const validate = (answer: string) => problem(answer) ?? true;
-  if (choices) return select({ message, choices }, { output });
+  if (choices) {
+    const named = choices.map((each) => (typeof each === 'string' ? { value: each, name: each } : each));
+    return select({ message, choices: named }, { output });
+  }
   return secret ? password({ message, validate }, { output }) : input({ message, validate }, { output });
 }
 

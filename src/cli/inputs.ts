@@ -3,6 +3,7 @@ import path from 'node:path';
 import type { Question } from '../adapters/prompts.ts';
 import { readSourceFile } from '../adapters/project-files.ts';
 import { givenOnCommandLine, missingInputs, resolveInputs, type Given } from '../core/chain/inputs.ts';
+import type { Choice } from '../core/chain/choices.ts';
 import type { Chain, Take } from '../core/chain/model.ts';
 import type { TableSource } from '../core/chain/tables.ts';
 import type { OpenLines } from '../core/ports.ts';
@@ -10,8 +11,9 @@ import { takeTypes } from '../core/chain/take-types.ts';
 import { readValues } from '../core/chain/values-file.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { inputHost, type RunHost } from '../core/engine/host.ts';
-import type { Maybe } from '../core/value/value.ts';
+import type { Maybe, Value } from '../core/value/value.ts';
 import { showValue } from '../core/value/show.ts';
+import type { ChoicesOfChains } from './choices.ts';
 import type { Io } from './io.ts';
 import { runHost, type HostOptions } from './run-host.ts';
 import { UsageFault } from './usage-fault.ts';
@@ -20,7 +22,7 @@ import type { Workspace } from './workspace.ts';
 export type InputOptions = Readonly<{ take: readonly string[]; takeFrom?: string; input: boolean }>;
 
 type GivenInputs = Readonly<{
-  given: ReadonlyMap<string, Given>;
+  given: Map<string, Given>;
   /** Files that were named, as absolute paths: they may be read wherever they are. */
   files: readonly string[];
   diagnostics: readonly Diagnostic[];
@@ -33,6 +35,15 @@ export type CommandInputs = Readonly<{
   diagnostics: readonly Diagnostic[];
 }>;
 
+/** Where inputs come from beside the command line, and where long tables go. */
+export type InputSources = Readonly<{
+  /** Values of a run that is gone on with. */
+  recorded?: ReadonlyMap<string, Given> | undefined;
+  openLines?: OpenLines;
+  /** Choices that other chains give; without it they are not asked for. */
+  choices?: ChoicesOfChains | undefined;
+}>;
+
 /** Reads what a command was given for a chain (`undefined`: one with errors, for which nothing is asked) and resolves it. */
 export async function commandInputs(
   chain: Chain | undefined,
@@ -41,15 +52,19 @@ export async function commandInputs(
   options: InputOptions & HostOptions,
   workspace: Workspace,
   io: Io,
-  recorded: ReadonlyMap<string, Given> = new Map(),
-  openLines?: OpenLines,
+  { recorded = new Map(), openLines, choices }: InputSources = {},
 ): Promise<CommandInputs> {
   const given = chain && (await givenInputs(chain, options, io, recorded));
   const host = runHost(workspace, file, options, io.exit, given?.files, openLines);
+  const choicesOf = choices && ((take: Take) => choices.of(take, host));
+  if (chain && given) await askMissing(chain, given.given, options, io, choicesOf);
   if (!chain || !given) return { inputs: undefined, host, diagnostics: [] };
   // What is secret is known before anything is written down.
   for (const [name, value] of Object.entries(secrets)) io.exit.masker.add(name, value);
-  const { inputs, diagnostics } = await resolveInputs(chain, given.given, secrets, inputHost(host, 'takes'));
+  const { inputs, diagnostics } = await resolveInputs(chain, given.given, secrets, {
+    ...inputHost(host, 'takes'),
+    ...(choicesOf ? { choicesOf } : {}),
+  });
   return { inputs, host, diagnostics: [...given.diagnostics, ...diagnostics] };
 }
 
@@ -89,7 +104,6 @@ async function givenInputs(
     const text = await textOf(take, each.slice(split + 1), io);
     given.set(name, givenOnCommandLine(name, text));
   }
-  await askMissing(chain, given, options, io);
   for (const { name } of chain.takes.filter(({ type }) => type === 'file')) {
     const from = given.get(name);
     if (!from || !('text' in from)) continue;
@@ -136,20 +150,30 @@ function trimmed({ type }: Take, text: string): string {
   return type === 'secret' ? text.replace(/\r?\n$/, '') : text;
 }
 
-async function askMissing(chain: Chain, given: Map<string, Given>, { input }: InputOptions, io: Io): Promise<void> {
+async function askMissing(
+  chain: Chain,
+  given: Map<string, Given>,
+  { input }: InputOptions,
+  io: Io,
+  choicesOf: ((take: Take) => Promise<readonly Choice[]>) | undefined,
+): Promise<void> {
   const missing = missingInputs(chain, given);
   if (missing.length === 0 || !input || !io.inIsTerminal || !io.errIsTerminal) return;
   const { ask } = await import('../adapters/prompts.ts');
-  for (const take of missing)
-    given.set(take.name, givenOnCommandLine(take.name, await ask(questionFor(take), io.exit)));
+  for (const take of missing) {
+    const choices = take.choicesFrom && (await choicesOf?.(take));
+    given.set(take.name, givenOnCommandLine(take.name, await ask(questionFor(take, choices), io.exit)));
+  }
 }
 
-function questionFor({ name, type, about, choices }: Take): Question {
+function questionFor({ name, type, about, choices }: Take, given: readonly Choice[] | undefined): Question {
   const { what, parse } = takeTypes[type];
   return {
     message: about === undefined ? name : `${name} (${about})`,
-    choices: choices?.map((choice) => (typeof choice === 'string' ? choice : showValue(choice))),
+    choices: given?.map(({ value, label }) => ({ value: written(value), name: label })) ?? choices?.map(written),
     secret: type === 'secret',
     problem: (answer) => (parse(answer, 'UTC') === undefined ? `This takes ${what}` : undefined),
   };
 }
+
+const written = (value: Value): string => (typeof value === 'string' ? value : showValue(value));

@@ -19,6 +19,7 @@ import { writeJson } from '../core/value/json-write.ts';
 import type { ObjectValue, Value } from '../core/value/value.ts';
 import { acceptIn } from './accept.ts';
 import { askChange } from './ask-change.ts';
+import { ChoicesOfChains } from './choices.ts';
 import { secretsFor } from './endpoints.ts';
 import { openRecord } from './record.ts';
 import { commandInputs, type InputOptions } from './inputs.ts';
@@ -99,22 +100,23 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   if (options.ask && !canAsk)
     throw new UsageFault('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   const checked = canRun ? chain : undefined;
+  const help = signInHelp(canAsk, io.exit);
+  // What was given before, or is taken from a record, is not asked again.
+  const choices =
+    checked && secrets && !from?.inputs.size
+      ? new ChoicesOfChains({ workspace, used, help, at, secrets: secrets.values }, io)
+      : undefined;
   const run = from?.record?.id ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const folder = runFolder(workspace.recordFolder, run);
   const {
     inputs,
     host,
     diagnostics: ofInputs,
-  } = await commandInputs(
-    checked,
-    file,
-    secrets?.values ?? {},
-    options,
-    workspace,
-    io,
-    from?.inputs,
-    linesFilesIn(folder, io.exit),
-  );
+  } = await commandInputs(checked, file, secrets?.values ?? {}, options, workspace, io, {
+    recorded: from?.inputs,
+    openLines: linesFilesIn(folder, io.exit),
+    choices,
+  });
   found.push(...ofInputs, ...secretsWarnings(workspace, store));
 
   // What goes wrong is told beside the data when standard output is the data.
@@ -123,7 +125,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   const palette = paletteOf(io.colors && (isData ? io.errIsTerminal : true));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
   if (hasErrors(found) || !chain || !secrets || !inputs) {
-    io.exit.err(`${tally(found)}; nothing was sent\n`);
+    io.exit.err(`${tally(found)}; ${choices?.events.length ? 'the run was not begun' : 'nothing was sent'}\n`);
     if (!from?.record) rmSync(folder, { recursive: true, force: true });
     return { exit: 2, name: chain?.name ?? file, gives: new Map() };
   }
@@ -140,10 +142,11 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   if (from) view.goOn(from.record?.events ?? [], from.heading);
   const plan = {
     run,
+    before: choices?.events ?? [],
     workspace,
     chain,
     used,
-    help: signInHelp(canAsk, io.exit),
+    help,
     inputs,
     at,
     secrets: secrets.values,

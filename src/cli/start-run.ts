@@ -24,7 +24,8 @@ import { shownUrl } from '../core/http/build-request.ts';
 import type { Accept } from '../core/engine/expect/accept.ts';
 import type { AskChange } from '../core/engine/call/ask.ts';
 import type { RunHost } from '../core/engine/host.ts';
-import type { Json, Stored, ToldEvent } from '../core/journal/events.ts';
+import type { JournalStore } from '../core/ports.ts';
+import type { EventBody, JournalEvent, Json, Stored, ToldEvent } from '../core/journal/events.ts';
 import { MemoryLanes } from '../core/pacing/lane-state.ts';
 import { Lanes } from '../core/pacing/lanes.ts';
 import type { Share } from '../core/pacing/pace.ts';
@@ -55,8 +56,12 @@ export type RunPlan = Readonly<{
   at: At;
   secrets: Readonly<Record<string, string>>;
   options: Json;
-  /** `send`, whose record is no run of a chain. */
-  purpose: 'run' | 'send';
+  /** `send`, whose record is no run of a chain; choices, whose events become part of a run that is to come. */
+  purpose: 'run' | 'send' | 'choices';
+  /** What was done before the run began, for the first thing of its record. */
+  before?: readonly JournalEvent[];
+  /** Exchanges that have a number already. */
+  exchanges?: number;
   ask?: AskChange | undefined;
   part?: Part | undefined;
   /** What it goes on from: the very run when its journal is continued. */
@@ -124,7 +129,7 @@ export async function withRecord<T>(
   }
   const { goesOn } = plan;
   const run = plan.run ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
-  const open = goesOn ? reopenJournalStore : createJournalStore;
+  const open = plan.purpose === 'choices' ? heldStore : goesOn ? reopenJournalStore : createJournalStore;
   const store = open(workspace.recordFolder, run, io.exit);
   const listeners = [...plan.listeners, warmForLoops];
   const recorder = new Recorder(systemClock, io.exit.masker, store, listeners, goesOn?.events.at(-1)?.seq ?? 0);
@@ -142,7 +147,7 @@ export async function withRecord<T>(
     const remembered = rememberedFor(plan, endpoints, io);
     const files = [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf);
     if (goesOn) recorder.record({ type: 'resumed', files, options: plan.options });
-    else
+    else if (plan.purpose !== 'choices')
       recorder.record({
         type: 'run',
         v: 1,
@@ -165,6 +170,7 @@ export async function withRecord<T>(
         zone: plan.host.zone,
         options: plan.options,
       });
+    for (const event of plan.before ?? []) recorder.record(withBody(event, store));
     const { share, stay, strict } = plan;
     const request: RunRequest = {
       lanes: new Lanes(lanes, systemClock, share),
@@ -173,6 +179,7 @@ export async function withRecord<T>(
       run,
       chain,
       remembered,
+      exchanges: plan.exchanges ?? plan.before?.filter(({ type }) => type === 'sent').length ?? 0,
       kept: plan.kept,
       goal: plan.goal,
       withinMs: plan.withinMs,
@@ -201,6 +208,28 @@ export async function withRecord<T>(
     lanes.close();
     await store.close();
   }
+}
+
+/** What is recorded before there is a run stays in its events. */
+const heldStore = (): JournalStore => ({
+  append: () => {},
+  storeBody: (content, type) => ({
+    sha256: hash('sha256', content),
+    size: content.length,
+    ...(type === undefined ? {} : { type }),
+    ...(typeof content === 'string' ? { text: content } : { dropped: 'looked' as const }),
+  }),
+  sync: async () => {},
+  close: async () => {},
+});
+
+/** An event that was held, with its body where bodies of that size belong. */
+function withBody({ seq: _seq, ...event }: JournalEvent, store: JournalStore): EventBody & { at: number } {
+  if (event.type !== 'answered' || !event.body || !('text' in event.body)) return event;
+  return {
+    ...event,
+    body: { ...store.storeBody(event.body.text, event.body.type), ...(event.body.masked ? { masked: true } : {}) },
+  };
 }
 
 /** Items of a loop from which it pays to have the code compiled early. */

@@ -1,6 +1,7 @@
 import path from 'node:path';
 import { readSourceFile } from '../adapters/project-files.ts';
 import { readChain } from '../core/chain/chain-file.ts';
+import { changesIn, checkChoices, type ChoicesFrom } from '../core/chain/choices.ts';
 import { endpointOfCalls } from '../core/chain/check.ts';
 import type { Chain } from '../core/chain/model.ts';
 import type { At } from '../core/chain/project-file.ts';
@@ -31,7 +32,13 @@ export function usedChains(
   const diagnostics: Diagnostic[] = [];
   const steps = new Set<Chain>();
   const placeOf = (file: Source) => path.resolve(cwd, path.dirname(file.file.path), file.text);
-  const visit = (using: Chain, under: readonly string[], signingIn: string | undefined): void => {
+  const visit = (
+    using: Chain,
+    under: readonly string[],
+    signingIn: string | undefined,
+    /** The choices for which all of it is run. */
+    choosing?: ChoicesFrom,
+  ): void => {
     for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn ?? signsInTo(using, project))) {
       const place = placeOf(use.file);
       const report = (code: 'file-not-found' | 'chain-in-circle', message: string, advice: string) =>
@@ -42,6 +49,8 @@ export function usedChains(
       }
       const isNew = !chains.has(place);
       const used = chains.get(place) ?? read(place);
+      // What is wrong with one that cannot be read is told already.
+      if (used === 'unreadable') continue;
       if (!used) {
         report(
           'file-not-found',
@@ -51,18 +60,20 @@ export function usedChains(
         continue;
       }
       chains.set(place, used);
-      if (use.signsInTo === undefined) steps.add(used);
-      diagnostics.push(...checkUse(use, used));
+      const choices = use.choices ?? choosing;
+      if (use.signsInTo === undefined && !choices) steps.add(used);
+      diagnostics.push(...(use.choices ? checkChoices(use.choices, used) : checkUse(use, used)));
+      if (choosing && use.signsInTo === undefined) diagnostics.push(...changesIn(choosing.chain, used));
       if (isNew) diagnostics.push(...check(used));
-      visit(used, [...under, place], use.signsInTo ?? signingIn);
+      visit(used, [...under, place], use.signsInTo ?? signingIn, choices);
     }
   };
-  const read = (place: string): Chain | undefined => {
+  const read = (place: string): Chain | 'unreadable' | undefined => {
     const { file } = readSourceFile(place, cwd);
     if (!file) return undefined;
     const { chain: found, diagnostics: wrong } = readChain(file);
     diagnostics.push(...wrong);
-    return found;
+    return found ?? 'unreadable';
   };
   visit(chain, [path.resolve(cwd, chain.file.path)], signsInTo(chain, project));
   return { chains: [...chains.values()], steps: [...steps], diagnostics, chainAt: (file) => chains.get(placeOf(file)) };

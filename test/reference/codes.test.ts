@@ -62,6 +62,8 @@ function demoFolder(): Folder {
   const folder = folderWith({
     'not-utf8.chain.yaml': '',
     'input.chain.yaml': 'takes:\n  quay: { type: text, choices: [N, S] }\nsteps:\n  - say: "{quay}"\n',
+    'choices.chain.yaml':
+      'takes:\n  x: { type: text, choices: { chain: chains/vessels.chain.yaml, name: boats } }\nsteps:\n  - say: "{x}"\n',
     'equals.chain.yaml':
       'api: harbour\nsteps:\n  - call: berths\n    request: GET /berths/N1\n    expect:\n      - equals: berth.json\n',
   });

@@ -55,7 +55,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     inputs,
     host,
     diagnostics: wrong,
-  } = await commandInputs(checked, file, masks, given, workspace, io, recorded);
+  } = await commandInputs(checked, file, masks, given, workspace, io, { recorded });
   found.push(...wrong);
   const palette = paletteOf(io.colors);
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);

@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import type { Problem } from '../diagnostics/problem.ts';
-import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
+import type { Diagnostic, Source, SourceFile } from '../diagnostics/source.ts';
 import {
   choice,
   constant,
@@ -18,6 +18,7 @@ import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
 import { COLUMN_TYPES, TAKE_TYPES, type Chain, type Take } from './model.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
+import type { ChoicesFrom } from './choices.ts';
 import { stepInput, stepList } from './steps/list.ts';
 import { suggestKey } from './suggest-key.ts';
 
@@ -147,11 +148,17 @@ function readTake(
     optional: given.optional ?? false,
     about: given.about?.text,
     choices: Array.isArray(given.choices) ? given.choices : undefined,
-    choicesFrom: choicesFrom(given.choices),
+    choicesFrom: Array.isArray(given.choices) ? undefined : choicesFrom(given.choices),
     table: {
       columns: (given.columns ?? []).flatMap((entry) => (entry.value ? [{ ...entry, value: entry.value }] : [])),
       separator: given.separator?.text,
       charset: given.charset?.text,
     },
   };
+}
+
+function choicesFrom(
+  given: { chain?: Source | undefined; name?: Source | undefined } | undefined,
+): ChoicesFrom | undefined {
+  return given?.chain && given.name ? { chain: given.chain, name: given.name } : undefined;
 }

@@ -16,6 +16,7 @@ import { FillFault, fillFault, fillValue, type Resolver } from '../template/fill
 import { equalValues } from '../value/compare.ts';
 import { showValue } from '../value/show.ts';
 import { isList, LongList, type Maybe, type Value } from '../value/value.ts';
+import type { Choice } from './choices.ts';
 import type { Chain, Take } from './model.ts';
 import { goneOverOnly } from './gone-over.ts';
 import { readTable, tableOfLong, tableOfRows, type TableRead, type TableSource } from './tables.ts';
@@ -32,6 +33,8 @@ export type InputHost = Readonly<{
   expressions: Host;
   openTable(name: string): TableSource | Readonly<{ message: string; advice?: string }>;
   openLines?: OpenLines | undefined;
+  /** The choices that another chain gives for an input; nothing where they are not asked for. */
+  choicesOf?(take: Take): Promise<readonly Choice[] | undefined>;
 }>;
 
 /** `name=text` of the command line. */
@@ -59,7 +62,11 @@ export async function resolveInputs(
   const inputs = new Map<string, Maybe>();
   for (const take of chain.takes) {
     const from = given.get(take.name);
-    const found = from ? valueOf(take, from, host.expressions.zone) : defaultOf(take, inputs, secrets, host);
+    const choices = from && take.choicesFrom ? await host.choicesOf?.(take) : undefined;
+    const allowed = choices?.map(({ value }) => value) ?? take.choices;
+    const found = from
+      ? valueOf({ ...take, choices: allowed }, from, host.expressions.zone)
+      : defaultOf(take, inputs, secrets, host);
     const outcome = found && 'table' in found ? await rowsOf(found.table, take, chain, host) : found;
     if (outcome && 'diagnostics' in outcome) diagnostics.push(...outcome.diagnostics);
     else if (outcome || take.optional) inputs.set(take.name, outcome?.value);

@@ -1,3 +1,4 @@
+import type { ChoicesFrom } from './choices.ts';
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
 import type { RequestTemplate } from '../http/endpoint.ts';
@@ -38,7 +39,7 @@ export type Take = Readonly<{
   /** The values that it may have; `undefined` for any of its type. */
   choices: readonly Value[] | undefined;
   /** The chain that gives the values that it may have, and the name under which it gives them. */
-  choicesFrom: Readonly<{ chain: Source; name: Source }> | undefined;
+  choicesFrom: ChoicesFrom | undefined;
   /** How a table is read. */
   table: TableForm;
 }>;

@@ -4,6 +4,7 @@ import type { ChainUse } from '../http/auth/definition.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { folderOf, joined } from '../value/file-names.ts';
 import { callsOf, stepsOf, type Chain, type ChainStep } from './model.ts';
+import type { ChoicesFrom } from './choices.ts';
 import type { Project } from './project-file.ts';
 import { eachNode } from './walk.ts';
 
@@ -26,11 +27,14 @@ export function usesOf(
   const steps = stepsOf(chain).flatMap((step) =>
     step.kind === 'chain' ? [{ ...useOfStep(step), signsInTo: undefined }] : [],
   );
-  return [...found.values(), ...steps];
+  const choices = chain.takes.flatMap(({ choicesFrom }) =>
+    choicesFrom ? [{ file: choicesFrom.chain, takes: [], reads: [], signsInTo: undefined, choices: choicesFrom }] : [],
+  );
+  return [...found.values(), ...steps, ...choices];
 }
 
-/** A chain that is used, and the api that it signs in to if that is what it is used for. */
-export type UsedChain = ChainUse & Readonly<{ signsInTo: string | undefined }>;
+/** A chain that is used, and the api that it signs in to if that is what it is used for; or what it gives choices for. */
+export type UsedChain = ChainUse & Readonly<{ signsInTo: string | undefined; choices?: ChoicesFrom }>;
 
 function useOfStep({ file, takes, keep }: ChainStep): ChainUse {
   const reads = keep.flatMap(({ value: { tree, source } }) => (tree ? [{ node: tree, source }] : []));

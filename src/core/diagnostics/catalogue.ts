@@ -96,6 +96,7 @@ export const catalogue = {
   'change-not-allowed': { level: 'error', title: 'a changing call at a guarded deployment' },
   'needs-terminal': { level: 'error', title: 'a question, and no terminal to ask it on' },
   'input-missing': { level: 'error', title: 'inputs that were not given' },
+  'choices-chain': { level: 'error', title: 'a chain that cannot give choices' },
   'not-a-choice': { level: 'error', title: 'an input that is not among its choices' },
   'unknown-input': { level: 'error', title: 'an input that the chain does not take' },
   'input-wrong': { level: 'error', title: 'an input of the wrong type' },

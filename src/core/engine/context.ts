@@ -99,8 +99,8 @@ export type RunContext = Readonly<{
   userAgent: string;
   maxBodyBytes: number;
   counters: { exchanges: number; retried: number };
-  /** What requests are sent for: the steps of the run, or a chain that signs in. */
-  purpose: 'call' | 'sign-in';
+  /** What requests are sent for: the steps of the run, a chain that signs in, or one that gives choices. */
+  purpose: 'call' | 'sign-in' | 'choices';
   /** The id of the run, and the steps of it that failed. */
   run: string;
   failed: FailedStep[];

@@ -39,6 +39,8 @@ export type RunRequest = Readonly<{
   /** Whether a spent quota is waited for, and a call that needed several tries counts as failed. */
   stay?: boolean;
   strict?: boolean;
+  /** Exchanges that have a number already. */
+  exchanges?: number;
   /** What it goes on from, and older responses that may stand for sending. */
   kept?: Kept | undefined;
   fresh?: FreshRecords | undefined;
@@ -115,8 +117,8 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
 }
 
 /** The number of the last exchange that the journal holds already. */
-function firstExchange({ kept }: RunRequest): number {
-  return kept?.isSameRun ? kept.records.last : 0;
+function firstExchange({ kept, exchanges = 0 }: RunRequest): number {
+  return kept?.isSameRun ? kept.records.last : exchanges;
 }
 
 /** With `--strict` a call that passed only after more than one try has failed. */

@@ -30,7 +30,7 @@ export class Recorder {
   ) {}
 
   /** Writes events in one go. They have reached the kernel when this returns. */
-  record(...bodies: readonly EventBody[]): void {
+  record(...bodies: readonly (EventBody & Readonly<{ at?: number }>)[]): void {
     const events: JournalEvent[] = [];
     let lines = '';
     for (const body of bodies) {

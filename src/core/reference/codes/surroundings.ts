@@ -19,6 +19,11 @@ export const surroundingCodes: CodePages = {
     about: 'An input is not among the values that the chain allows.',
     example: { command: 'run input.chain.yaml --take quay=X' },
   },
+  'choices-chain': {
+    about:
+      'The chain that an input takes its choices from needs an input itself, changes something, does not give the name that was said, or gave no list of texts, numbers or objects of a value and a label. It runs before anything else, so it may only read.',
+    example: { command: 'check choices.chain.yaml' },
+  },
   'change-not-allowed': {
     about:
       'A call would change something at a deployment that is guarded by changes: when-told or never, so nothing of the chain is sent. Allow it by name for this run (--may-change live); a POST that only reads says changes: no.',

@@ -1,0 +1,60 @@
+import { resolveInputs } from '../core/chain/inputs.ts';
+import type { Choice } from '../core/chain/choices.ts';
+import type { Take } from '../core/chain/model.ts';
+import { giveChoices } from '../core/engine/choices.ts';
+import { inputHost, type RunHost } from '../core/engine/host.ts';
+import type { JournalEvent } from '../core/journal/events.ts';
+import { isFact } from '../core/journal/recorder.ts';
+import type { Io } from './io.ts';
+import { withRecord, type RunPlan } from './start-run.ts';
+import { UsageFault } from './usage-fault.ts';
+
+/** Events that tell of the requests of a chain, and not of its steps. */
+const OF_REQUESTS: ReadonlySet<string> = new Set(['sent', 'answered', 'broken', 'again', 'waited']);
+
+/**
+ * The choices of inputs that other chains give: each of those is run once, before the run itself. What they sent is held,
+ * and is recorded as the first thing of the run.
+ */
+export class ChoicesOfChains {
+  readonly events: JournalEvent[] = [];
+  private readonly known = new Map<string, Promise<readonly Choice[]>>();
+
+  constructor(
+    private readonly plan: Pick<RunPlan, 'workspace' | 'used' | 'help' | 'at' | 'secrets'>,
+    private readonly io: Io,
+  ) {}
+
+  of(take: Take, host: RunHost): Promise<readonly Choice[]> {
+    let choices = this.known.get(take.name);
+    if (!choices) this.known.set(take.name, (choices = this.run(take, host)));
+    return choices;
+  }
+
+  private async run(take: Take, outer: RunHost): Promise<readonly Choice[]> {
+    const { plan, io, events } = this;
+    const chain = plan.used.chainAt(take.choicesFrom!.chain)!;
+    const host = outer.beside(chain.file);
+    if (io.errIsTerminal) io.exit.err(`The choices of ${take.name} come from ${chain.file.path} ...\n`);
+    const { inputs, diagnostics } = await resolveInputs(chain, new Map(), plan.secrets, inputHost(host, 'choices'));
+    if (diagnostics[0]) throw new UsageFault('choices-chain', diagnostics[0].message);
+    const exchanges = events.filter(({ type }) => type === 'sent').length;
+    const given = await withRecord(
+      {
+        ...plan,
+        chain,
+        inputs,
+        host,
+        exchanges,
+        purpose: 'choices',
+        options: {},
+        now: null,
+        listeners: [(event) => void (isFact(event) && OF_REQUESTS.has(event.type) && events.push(event))],
+      },
+      io,
+      (request) => giveChoices(request, take),
+    );
+    if ('choices' in given) return given.choices;
+    throw new UsageFault('choices-chain', given.message, `Try it alone: batharon run ${chain.file.path}`);
+  }
+}
