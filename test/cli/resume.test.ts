@@ -164,3 +164,28 @@ test('an older response stands for asking again while it is fresh', async () => 
   expect([asked, again.status, JSON.parse(again.out)]).toEqual([1, 0, { id: 'read' }]);
   expect(again.err).toMatch(/from run \d{4}-/);
 });
+
+test('a table too long to hold is gone on with as it was, whatever has become of its file', async () => {
+  const place = projectWith(`takes: { rows: { type: table, columns: { n: integer } } }
+steps:
+  - each: row in rows
+    steps:
+      - call: make
+        when: row.n >= 10040
+        request: POST /make/{row.n}/{row.name}
+        expect: [row.n < 10045]
+    gather: { names: { name: "{row.name}" } }
+  - write: names.ndjson
+    rows: names
+`);
+  place.write('rows.csv', `n,name\n${Array.from({ length: 10_050 }, (_, i) => `${i},a\n`).join('')}`);
+  expect((await place.run(['run', 'c.chain.yaml', '--take', 'rows=@rows.csv'])).status).toBe(1);
+  const made = ['0', '1', '2', '3', '4', '5'].map((each) => `/make/1004${each}/a`);
+  expect(counting.posts).toEqual(made);
+  place.write('rows.csv', 'n,name\n1,b\n');
+  place.write('c.chain.yaml', place.read('c.chain.yaml').replace('row.n < 10045', 'status == 200'));
+  const { out } = await place.run(['resume']);
+  expect(out).toContain('10,050 items');
+  expect(place.read('names.ndjson')).toBe('{"name":"a"}\n'.repeat(10_050));
+  expect(counting.posts).toEqual([...made, ...['6', '7', '8', '9'].map((each) => `/make/1004${each}/a`)]);
+});

@@ -3,7 +3,7 @@ import { allSteps, type EachStep } from '../../chain/model.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import type { Bind, ProblemRecord } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
-import { aKind, counted } from '../../value/show.ts';
+import { aKind, counted, grouped } from '../../value/show.ts';
 import { isList, isObject, LongList, Mask, piecesOf, type Items, type Value } from '../../value/value.ts';
 import { NodeSet } from '../../value/xml.ts';
 import { fillValue } from '../../template/fill.ts';
@@ -310,7 +310,7 @@ class Loop {
     const outcome = isInterrupted ? 'cut' : failures.length > 0 ? 'failed' : 'held';
     const counts = { done, failed: failures.length, skipped };
     const ran = done + failures.length;
-    const items = skipped > 0 ? `${ran} of ${counted(list.length, 'item')}` : counted(list.length, 'item');
+    const items = skipped > 0 ? `${grouped(ran)} of ${counted(list.length, 'item')}` : counted(list.length, 'item');
     const why = failures.length > 0 ? `${items}, ${failures.length} failed` : items;
     // A failed loop tells nothing of its own: each failed item has said why.
     end({

@@ -25,7 +25,13 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
   if ('problem' in rows) return { ...end({ problem: rows.problem }), stops: true };
   try {
     for await (const piece of piecesOf(rowKindOf(file.path) === 'json' ? await held(rows.rows) : rows.rows)) {
-      if (!piece.every(isObject)) throw new RowFault('not-a-list', `rows: wants a list of objects`);
+      if (!piece.every(isObject)) {
+        const other = showValue(
+          piece.find((row) => !isObject(row)),
+          60,
+        );
+        throw new RowFault('not-a-list', `rows: wants a list of objects, and an item is ${other}`);
+      }
       context.outputs.write(file, address, step, piece);
     }
   } catch (error) {
