@@ -93,3 +93,25 @@ test('no secret of any kind survives in any text around it', () => {
     { numRuns: 500 },
   );
 });
+
+test('a line of an event in which nothing is found holds nothing to mask', () => {
+  const word = fc.string({
+    unit: fc.constantFrom('k', '"', '\\', '.', '5', '\n', 'å', '+'),
+    minLength: 3,
+    maxLength: 8,
+  });
+  const event = fc.record({
+    step: fc.string(),
+    url: fc.string(),
+    json: fc.jsonValue(),
+    headers: fc.array(fc.tuple(word, word)),
+  });
+  fc.assert(
+    fc.property(word, event, fc.boolean(), (secret, made, isThere) => {
+      const own = masker({ KEY: secret });
+      const whole = JSON.parse(JSON.stringify(isThere ? { ...made, url: `${made.url}${secret}` } : made)) as never;
+      const line = JSON.stringify(whole);
+      if (!own.mayHoldInLine(line)) expect(JSON.stringify(own.event(whole))).toBe(line);
+    }),
+  );
+});

@@ -20,8 +20,8 @@ export class Masker {
   private forms: readonly Form[] = [];
   private readonly whole = new Map<string, string>();
   private shortest = Infinity;
-  /** All of them as they stand in a text of JSON. */
-  private written: readonly string[] | undefined;
+  /** Finds whether any of them stands in a text of JSON; made when it is first asked. */
+  private finder: RegExp | undefined;
 
   /** Whether there is anything to look for. */
   get isActive(): boolean {
@@ -32,7 +32,7 @@ export class Masker {
   add(name: string, secret: string): void {
     if (NEVER_SECRET.has(secret) || secret.length < WHOLE) return;
     this.whole.set(secret, name);
-    this.written = undefined;
+    this.finder = undefined;
     if (secret.length < ANYWHERE) return;
     const known = new Set(this.forms.map(({ text }) => text));
     const added = formsOf(name, secret).filter(({ text }) => !known.has(text));
@@ -62,8 +62,9 @@ export class Masker {
 
   /** Whether an event that is written as this line may hold anything to mask: it is rare, and found out fast. */
   mayHoldInLine(line: string): boolean {
-    this.written ??= [...new Set([...this.whole.keys(), ...this.forms.map(({ text }) => text)].map(inJson))];
-    return this.written.some((each) => line.includes(each));
+    if (!this.isActive) return false;
+    this.finder ??= anyOf([...this.whole.keys(), ...this.forms.map(({ text }) => text)].map(inJson));
+    return this.finder.test(line);
   }
 
   /** A JSON text that stays JSON: a number that is or holds a secret becomes a string. */
@@ -129,6 +130,11 @@ export class Masker {
     }
     return hits.sort((a, b) => a.from - b.from);
   }
+}
+
+/** One pass over a text, however many are looked for. */
+function anyOf(texts: readonly string[]): RegExp {
+  return new RegExp([...new Set(texts)].map((text) => text.replace(/[\\^$.*+?()[\]{}|/-]/g, '\\$&')).join('|'));
 }
 
 function inJson(text: string): string {
