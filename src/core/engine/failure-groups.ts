@@ -1,6 +1,6 @@
 import type { FailureGroup } from '../journal/events.ts';
 import { equalValues } from '../value/compare.ts';
-import { showValue } from '../value/show.ts';
+import { grouped, showValue } from '../value/show.ts';
 import { isList, isObject, memberOf, piecesOf, type Items, type Value } from '../value/value.ts';
 import type { FailedStep } from './context.ts';
 
@@ -57,7 +57,7 @@ export async function failureGroups(
         first: sorted[0]!,
         common: told.map(
           ({ name, value, others }) =>
-            `${name} is ${showValue(value)} in all ${sorted.length}, and in ${others} of the ${held} that held`,
+            `${name} is ${showValue(value)} in all ${grouped(sorted.length)}, and in ${grouped(others)} of the ${grouped(held)} that held`,
         ),
       };
     })
