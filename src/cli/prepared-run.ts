@@ -51,6 +51,8 @@ export type RunOptions = InputOptions &
     share?: Share | undefined;
     goal?: Goal | undefined;
     withinMs?: number | undefined;
+    /** Whether only what was done is taken back and tidied up. */
+    cleanup?: boolean;
     reports?: readonly WantedReport[];
   }>;
 
@@ -164,6 +166,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     kept: from?.kept,
     goal: options.goal,
     withinMs: options.withinMs,
+    isTidying: options.cleanup ?? false,
     goesOn: from?.record,
   };
   const { exit, gives } = await startRun(plan, io);

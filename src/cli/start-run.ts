@@ -68,6 +68,7 @@ export type RunPlan = Readonly<{
   kept?: Kept | undefined;
   goal?: Goal | undefined;
   withinMs?: number | undefined;
+  isTidying?: boolean;
   goesOn?: RecordedRun | undefined;
   /** The part of every pace that is taken. */
   share?: Share | undefined;
@@ -183,6 +184,7 @@ export async function withRecord<T>(
       kept: plan.kept,
       goal: plan.goal,
       withinMs: plan.withinMs,
+      isTidying: plan.isTidying ?? false,
       inputs: plan.inputs,
       secrets: plan.secrets,
       endpointOf: endpointsFor(chain, workspace, at),

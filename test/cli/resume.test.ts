@@ -189,3 +189,46 @@ steps:
   expect(place.read('names.ndjson')).toBe('{"name":"a"}\n'.repeat(10_050));
   expect(counting.posts).toEqual([...made, ...['6', '7', '8', '9'].map((each) => `/make/1004${each}/a`)]);
 });
+
+test('--cleanup takes back what was made, and does nothing else', async () => {
+  const folder = demo();
+  const made = await folder.run(['run', 'chains/new-berth.chain.yaml', '--to', 'read']);
+  expect(made.status).toBe(0);
+  const { out, status } = await folder.run(['resume', '--cleanup']);
+  expect(status).toBe(1);
+  expect(out).toMatch(/u1 +create +DELETE \/berths\/\S+ +204/);
+  expect(out).toMatch(/c1 +berth \S+: failed/);
+  const sent = folder
+    .journals()
+    .at(-1)!
+    .filter(({ type }) => type === 'sent');
+  expect(sent.map((event) => (event as { request: { method: string } }).request.method)).toEqual([
+    'POST',
+    'GET',
+    'DELETE',
+  ]);
+});
+
+test('what was received stays received, and an address is listened at again', async () => {
+  const folder = demo();
+  const notice = folder.read('chains/notice.chain.yaml');
+  folder.write('chains/notice.chain.yaml', notice.replace('gives:', "  - stop: 'too early for {vessel}'\n\ngives:"));
+  expect((await folder.run(['run', 'chains/notice.chain.yaml'])).status).toBe(1);
+  expect((await folder.run(['rehearse', 'chains/notice.chain.yaml'])).status).toBe(1);
+  folder.write(
+    'chains/notice.chain.yaml',
+    notice
+      .replace('vessel: $.vessel\n\n', 'vessel: $.vessel\n      state: $.state\n\n')
+      .replace('[vessel]', '[vessel, state]'),
+  );
+  const { out, status } = await folder.run(['resume', '--out', 'given.json']);
+  expect([status, out]).toEqual([0, expect.stringContaining('POST received before')]);
+  expect(JSON.parse(folder.read('given.json'))).toEqual({ vessel: 'KM 204/5', state: 'moored' });
+  const urls = folder
+    .journals()
+    .at(-1)!
+    .filter(({ type }) => type === 'listening');
+  expect(urls).toHaveLength(2);
+  expect((urls[0] as unknown as { url: string }).url).toBe((urls[1] as unknown as { url: string }).url);
+  expect((await folder.run(['rehearse', 'chains/notice.chain.yaml'])).status).toBe(0);
+});

@@ -23,6 +23,7 @@ export const command: CommandModule = {
     sub
       .argument('[run]', 'the run; the newest one that has not passed without it')
       .option('--failed', 'try the items again that failed')
+      .option('--cleanup', 'do nothing more but take back and tidy up what was done')
       .option('--all', 'go on from --first or --spread to the rest of the items')
       .option('--sent <address>', 'the request in doubt there was done (may be given again)', several, [])
       .option('--not-sent <address>', 'the request in doubt there was not done', several, [])
@@ -35,7 +36,13 @@ export const command: CommandModule = {
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--quiet', 'show failures only')
       .action((id: string | undefined, options: Options) => run((io) => execute(id, options, io)));
-    examples(sub, 'batharon resume', 'batharon resume 0523-1412-7k --failed', 'batharon resume --not-sent 2#5.2');
+    examples(
+      sub,
+      'batharon resume',
+      'batharon resume 0523-1412-7k --failed',
+      'batharon resume --not-sent 2#5.2',
+      'batharon resume --cleanup',
+    );
   },
 };
 
@@ -96,7 +103,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
     },
     record,
     inputs: recordedInputs(first, record, true),
-    heading: headingOf(records, end),
+    heading: options.cleanup ? TIDYING : headingOf(records, end),
   };
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
   const { now, seed } = first;
@@ -116,6 +123,8 @@ function wholeAddress(said: string, { events }: RecordedRun): string {
     'Addresses stand in front of each line: 2#5.2.',
   );
 }
+
+const TIDYING = 'takes back and tidies up what was done; nothing else is sent';
 
 const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
   interrupt: 'it was interrupted',

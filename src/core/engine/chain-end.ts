@@ -19,13 +19,15 @@ export async function runToEnd(
     context.pausing.begin({ why: 'to' });
     return outcome;
   }
-  if (outcome.reached) return outcome;
+  // What was not reached is not done any more; what was done is taken back and tidied up.
+  if (context.isTidying) outcome = { ...outcome, exit: worse(outcome.exit, outcome.reached ? 1 : 0) };
+  else if (outcome.reached) return outcome;
   if (before && context.undos.length > 0) outcome = together(outcome, await before(context));
   if (context.chain.cleanup.length === 0) return outcome;
   const ending = outcome.exit === 0 ? ('passed' as const) : ('failed' as const);
   return together(
     outcome,
-    await runCleanup({ ...context, ending, kept: keptAtEnd(context), isHalted: () => false }, inside),
+    await runCleanup({ ...context, isTidying: false, ending, kept: keptAtEnd(context), isHalted: () => false }, inside),
   );
 }
 

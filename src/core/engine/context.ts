@@ -83,6 +83,8 @@ export type RunContext = Readonly<{
   /** A part of the items of each outermost loop: the first so many, or so many spread over it. */
   part: Part | undefined;
   goal: Goal | undefined;
+  /** Whether nothing is done any more but undos and cleanup. */
+  isTidying: boolean;
   /** What was remembered when the run began, and what the next one is to know. */
   memory: Readonly<{ before: ObjectValue; later: Map<string, Value> }>;
   openCallbacks: OpenCallbacks;

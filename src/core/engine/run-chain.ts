@@ -53,6 +53,8 @@ export type RunRequest = Readonly<{
   part?: Part | undefined;
   /** How far it goes, where that is not to its end. */
   goal?: Goal | undefined;
+  /** Whether it only takes back and tidies up what was done. */
+  isTidying?: boolean;
   /** Milliseconds after which no further request begins. */
   withinMs?: number | undefined;
   /** Opens addresses for callbacks. */
@@ -134,6 +136,7 @@ export function contextOf(request: RunRequest): RunContext {
     ...request,
     part: request.part,
     goal: request.goal,
+    isTidying: request.isTidying ?? false,
     stay: request.stay ?? false,
     kept: request.kept,
     fresh: request.fresh,

@@ -1,4 +1,4 @@
-import type { BodyRef, EventOf, JournalEvent } from './events.ts';
+import type { BodyRef, EventOf, JournalEvent, RecordedRequest } from './events.ts';
 
 /** One request of a recorded call with its answer: of several tries and hops the last. */
 export type RecordedExchange = Readonly<{ sent: EventOf<'sent'>; answered: EventOf<'answered'> }>;
@@ -30,6 +30,9 @@ export class CallRecords {
   private readonly firsts = new Map<string, EventOf<'sent'>>();
   private readonly undone = new Set<string>();
   private readonly waits = new Set<string>();
+  private readonly listened = new Map<string, EventOf<'listening'>>();
+  private readonly called = new Map<string, RecordedRequest>();
+  private readonly taken = new Map<string, RecordedRequest>();
   private readonly sizes = new Map<string, number>();
   /** Failed calls by the items of loops that they are in. */
   private readonly failures = new Map<string, EventOf<'ended'>[]>();
@@ -59,6 +62,12 @@ export class CallRecords {
       case 'undone':
         if (event.outcome === 'held') this.undone.add(event.key);
         return;
+      case 'listening':
+        this.listened.set(event.step, event);
+        return;
+      case 'called-back':
+        this.called.set(event.step, event.request);
+        return;
       case 'file':
         if (event.before && !this.sizes.has(event.path)) this.sizes.set(event.path, event.before.size);
         return;
@@ -71,6 +80,8 @@ export class CallRecords {
 
   private ended(event: EventOf<'ended'>): void {
     if (event.kind === 'wait' && event.outcome === 'held') this.waits.add(event.step);
+    const called = this.called.get(event.step);
+    if (event.kind === 'receive' && called && isDone(event)) this.taken.set(event.step, called);
     if (event.kind !== 'call' || event.step.startsWith('u')) return;
     this.undone.delete(event.key);
     this.ends.set(event.key, event);
@@ -118,6 +129,16 @@ export class CallRecords {
   /** Bytes of a file before the run put its first row behind them. */
   sizeBefore(path: string): number | undefined {
     return this.sizes.get(path);
+  }
+
+  /** The address that a step listened at, as its path and port. */
+  listening(step: string): EventOf<'listening'> | undefined {
+    return this.listened.get(step);
+  }
+
+  /** The request that a step waited for and got. */
+  received(step: string): RecordedRequest | undefined {
+    return this.taken.get(step);
   }
 
   hasWaited(step: string): boolean {

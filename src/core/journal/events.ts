@@ -234,7 +234,7 @@ export type EventBody =
       /** Rows that were written. */
       rows?: number;
     }
-  | { type: 'listening'; name: string; step: string; url: string; port: number }
+  | { type: 'listening'; name: string; step: string; url: string; port: number; path: string }
   | { type: 'called-back'; name: string; step: string; request: RecordedRequest; answered: number }
   | { type: 'said'; step: string; text: string }
   | { type: 'note'; code: string; level: 'warning' | 'info'; message: string; step?: string; source?: PlaceRef }

@@ -51,7 +51,7 @@ export type Before =
   /** It is known to have been done, and nothing came back of it. */
   | Readonly<{ taken: true }>
   | Readonly<{ notRecorded: true }>
-  | Readonly<{ send: true }>;
+  | Readonly<{ send: true; forSecrets?: true }>;
 
 /** Whether a recorded response serves, by the rules of going on. */
 export function beforeSending(
@@ -77,7 +77,7 @@ export function beforeSending(
   }
   if (kept && !step.isUndo) {
     const before = goingOn(step, address, print, kept, endpoint, context);
-    if (before === 'made-anew') return SEND;
+    if (before === 'made-anew') return { send: true, forSecrets: true };
     if (before) return 'call' in before ? { replayed: { ...before, isOwn } } : before;
   }
   if (fresh && step.freshForMs !== undefined && !redone.isRedone) {

@@ -8,12 +8,13 @@ import { requestsOf } from '../call/requests.ts';
 import { responseEnding } from '../call/response.ts';
 import type { Requests } from '../call/send.ts';
 import { CallSink } from '../call/sink.ts';
-import type { StepRunner } from './definition.ts';
+import { notReached, type StepRunner } from './definition.ts';
 
 /** Sends a call's request, or takes what is recorded of it; reads the response, judges it and keeps of it what the call says. */
 export const runCall: StepRunner<CallStep> = async (step, address, outer) => {
   const endpoint = outer.endpointOf(step.api?.text ?? outer.chain.api?.text);
   const before = beforeSending(step, address, endpoint, outer);
+  if (outer.isTidying && !('replayed' in before) && !('forSecrets' in before)) return notReached;
   const context = 'replayed' in before ? { ...outer, replayed: before.replayed } : outer;
   const end = ender(step, address, endpoint, context);
   if ('doubt' in before) return end(inDoubt(step, address, before.doubt, context));

@@ -28,6 +28,9 @@ export type StepRunner<S> = (
   context: RunContext & { host: StepHost },
 ) => Promise<StepOutcome>;
 
+/** Of a step that is not done because the run only tidies up: nothing behind it is done either. */
+export const notReached: StepOutcome = { outcome: 'held', exit: 0, calls: 0, expects: 0, held: 0, reached: true };
+
 /** The outcome of a step that sends nothing. */
 export function plainOutcome(outcome: StepOutcome['outcome']): StepOutcome {
   return { outcome, exit: outcome === 'failed' ? 1 : outcome === 'cut' ? 130 : 0, calls: 0, expects: 0, held: 0 };

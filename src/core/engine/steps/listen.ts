@@ -17,13 +17,22 @@ export const runListen: StepRunner<ListenStep> = async (step, address, context) 
     seen: step.public && fillText(step.public, real),
   }));
   if ('diagnostic' in filled) return { ...end({ problem: problemRecord(filled.diagnostic) }), stops: true };
-  const path = (filled.value.path ?? base64UrlText(context.runHost.randomness.bytes(16))).replace(/^\/*/, '/');
-  const { nameSource: source, port = 0, bind = '127.0.0.1' } = step;
+  const { kept } = context;
+  // The server has been told of an address already, and the run is there again.
+  const before = kept && (kept.isSameRun || kept.mode === 'rehearse') ? kept.records.listening(address) : undefined;
+  if (before && (kept?.mode === 'rehearse' || context.isTidying)) {
+    context.scope.bind(step.name, { url: before.url }, address);
+    return end({ why: before.url });
+  }
+  const known = filled.value.path ?? before?.path ?? base64UrlText(context.runHost.randomness.bytes(16));
+  const path = known.replace(/^\/*/, '/');
+  const { nameSource: source, bind = '127.0.0.1' } = step;
+  const port = step.port ?? before?.port ?? 0;
   try {
     const server = await context.openCallbacks({ path, port, bind });
     context.callbacks.set(step.name, server);
     const url = filled.value.seen === undefined ? server.url : filled.value.seen.replace(/\/$/, '') + path;
-    context.recorder.record({ type: 'listening', name: step.name, step: address, url, port: server.port });
+    context.recorder.record({ type: 'listening', name: step.name, step: address, url, port: server.port, path });
     context.scope.bind(step.name, { url }, address);
     return end({ why: url });
   } catch (error) {
@@ -32,7 +41,7 @@ export const runListen: StepRunner<ListenStep> = async (step, address, context) 
       code: 'address-taken' as const,
       range: wholeOf(source),
       message,
-      advice: 'Leave port: out for a free one.',
+      advice: before && step.port === undefined ? 'Go on when it is free again.' : 'Leave port: out for a free one.',
     };
     return { ...end({ problem: problemRecord(diagnosticIn(source, problem)) }), stops: true };
   }

@@ -17,7 +17,7 @@ import { filling } from '../fill.ts';
 import { judgeEntry } from '../judge.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
-import type { StepRunner } from './definition.ts';
+import { notReached, type StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
 
 /** Waits for a request at an address that was opened before, answers it, and keeps of it what the step says. */
@@ -25,6 +25,11 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
   const end = ended(step, address, context);
   const server = context.callbacks.get(step.name);
   const fail = (problem: ProblemRecord) => ({ ...end({ problem }), stops: true as const });
+  const before = receivedBefore(address, context);
+  if (before) return receivedAgain(step, address, before, context, end);
+  if (context.isTidying) return notReached;
+  if (!server && context.kept?.mode === 'rehearse')
+    return fail(problemOf(step, 'not-recorded', `No callback is recorded here`, 'Run the chain to record one.'));
   if (!server) return fail(problemOf(step, 'no-listener', `Nothing listens as "${step.name}"`));
   // A body is decoded in a moment of its own, so what decides is asked of requests that were read already.
   const read = new Map<ReceivedRequest, Frame>();
@@ -79,6 +84,29 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
     ...totals,
   };
 };
+
+/** The request that was received before the run stopped, or in the run that is rehearsed. */
+function receivedBefore(address: string, { kept }: RunContext): ReceivedRequest | undefined {
+  if (!kept || (!kept.isSameRun && kept.mode !== 'rehearse')) return undefined;
+  const request = kept.records.received(address);
+  return request && { ...request, body: (request.body && kept.records.body(request.body)) ?? new Uint8Array() };
+}
+
+/** What was received stays received, and was judged then; what is kept of it is read again. */
+async function receivedAgain(
+  step: ReceiveStep,
+  address: string,
+  request: ReceivedRequest,
+  context: RunContext,
+  end: ReturnType<typeof ended>,
+): ReturnType<typeof runReceive> {
+  const frame = receivedFrame(request, await decodeBody({ ...request, ...NO_RESPONSE }), context);
+  const { binds, problems } = bindAll(step.keep, undefined, address, frame, context);
+  const [problem] = problems;
+  if (problem) return { ...end({ problem, problems }), stops: true };
+  for (const { name, real } of binds) context.scope.bind(name, real, address);
+  return end({ binds: binds.map(({ real: _real, ...bind }) => bind), why: `${request.method} received before` });
+}
 
 const NO_RESPONSE = {
   status: 200,
@@ -167,7 +195,7 @@ function record(
 
 function problemOf(
   { nameSource: source }: ReceiveStep,
-  code: 'no-listener' | 'no-callback',
+  code: 'no-listener' | 'no-callback' | 'not-recorded',
   message: string,
   advice?: string,
 ): ProblemRecord {

@@ -19,12 +19,14 @@ export const runTogether: StepRunner<TogetherStep> = async (step, address, conte
   const total = { exit: 0, calls: 0, expects: 0, held: 0 };
   let isStopped = false;
   let stops = false;
+  let isReached = false;
   const scopes = step.steps.map(() => new Scope(context.scope));
   const account = ({ exit, calls, expects, held, goesOn, ...outcome }: StepOutcome): void => {
     total.exit = worse(total.exit, exit);
     total.calls += calls;
     total.expects += expects;
     total.held += held;
+    if (outcome.reached) isReached = true;
     if (outcome.stops && exit === 0) stops = true;
     if (outcome.stops || (outcome.outcome !== 'held' && outcome.outcome !== 'skipped' && !goesOn)) isStopped = true;
   };
@@ -34,7 +36,9 @@ export const runTogether: StepRunner<TogetherStep> = async (step, address, conte
       const index = next++;
       const each = step.steps[index]!;
       const inner = { ...context, scope: scopes[index]!, isHalted: () => isStopped || context.isHalted() };
-      account(await context.runStep(each, addressOf(`${number}.`, index, each), inner));
+      const outcome = await context.runStep(each, addressOf(`${number}.`, index, each), inner);
+      if (each.kind === 'call' && each.name === context.goal?.call && outcome.exit === 0) isReached = true;
+      account(outcome);
     }
   };
   await Promise.all(Array.from({ length: Math.min(step.atOnce ?? Infinity, step.steps.length) }, worker));
@@ -42,5 +46,6 @@ export const runTogether: StepRunner<TogetherStep> = async (step, address, conte
   const exit = context.stopping.aborted && next < step.steps.length ? 130 : total.exit;
   const outcome = exit === 0 ? 'held' : exit === 130 ? 'cut' : 'failed';
   end({ outcome, quiet: true });
+  if (isReached) return { ...total, exit, outcome, reached: true, stops: true };
   return { ...total, exit, outcome, ...(isStopped || stops || exit === 130 ? { stops: true } : { goesOn: true }) };
 };

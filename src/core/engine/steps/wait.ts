@@ -5,7 +5,7 @@ import { DateTime, Duration, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame } from '../context.ts';
 import { problemRecord } from '../places.ts';
-import type { StepRunner } from './definition.ts';
+import { notReached, type StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
 
 /** Pauses; an instant in the past does not wait, and an interruption ends the pause. */
@@ -17,6 +17,7 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
   if ('problem' in needed) return end({ problem: needed.problem });
   // A length of time that has passed once has passed; an instant is asked for again.
   if ('for' in step && context.kept?.isSameRun && context.kept.records.hasWaited(address)) return end({});
+  if (context.isTidying) return notReached;
   const milliseconds = pauseOf(step, needed.value, context.clock.nowMs());
   if (milliseconds === undefined) {
     const { source } = expression;
