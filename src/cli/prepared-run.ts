@@ -13,6 +13,7 @@ import { callsOf } from '../core/chain/model.ts';
 import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.ts';
 import type { Kept } from '../core/engine/call/replay.ts';
 import type { Goal, Part } from '../core/engine/context.ts';
+import type { OutlookOptions } from '../core/engine/outlook.ts';
 import { isFact, type Listener } from '../core/journal/recorder.ts';
 import type { Share } from '../core/pacing/pace.ts';
 import { writeJson } from '../core/value/json-write.ts';
@@ -27,7 +28,7 @@ import type { ExitStatus, Io } from './io.ts';
 import type { HostOptions } from './run-host.ts';
 import { writeReports, type WantedReport } from './reports.ts';
 import { secretsWarnings } from './secrets-warnings.ts';
-import { startRun } from './start-run.ts';
+import { endpointsFor, startRun } from './start-run.ts';
 import { UsageFault } from './usage-fault.ts';
 import { showDiagnostics, tally } from './view/diagnostics.ts';
 import { paletteOf } from './view/palette.ts';
@@ -63,8 +64,8 @@ export type GoingOn = Readonly<{
   record: RecordedRun | undefined;
   /** Inputs as they were recorded; the command line goes before them. */
   inputs: ReadonlyMap<string, Given>;
-  /** What is said before anything is sent. */
-  heading: string;
+  /** What is said before anything is sent; of a run that goes on, with what it will do. */
+  heading: string | ((outlook: Pick<OutlookOptions, 'chain' | 'chainAt' | 'endpointOf' | 'host'>) => string);
 }>;
 
 /** How a command's run ended; without one when the files did not allow it. */
@@ -141,7 +142,12 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     columnsNow: io.columnsNow,
     moves: isData ? io.errIsTerminal : io.outIsTerminal,
   });
-  if (from) view.goOn(from.record?.events ?? [], from.heading);
+  if (from) {
+    const endpointOf = endpointsFor(chain, workspace, at);
+    const { heading } = from;
+    const outlook = { chain, chainAt: used.chainAt, endpointOf, host };
+    view.goOn(from.record?.events ?? [], typeof heading === 'string' ? heading : heading(outlook));
+  }
   const plan = {
     run,
     before: choices?.events ?? [],

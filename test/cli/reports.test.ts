@@ -28,6 +28,15 @@ beforeAll(async () => {
   texts = Object.fromEntries(FORMS.map((kind) => [kind, folder.read(`${kind}.txt`)]));
 }, 60_000);
 
+/** Makes every attempt to open a socket, or to look a name up, an error. */
+const NO_SOCKETS = `
+const refuse = () => { throw new Error('no sockets here'); };
+const { Socket, Server } = require('node:net');
+Socket.prototype.connect = refuse;
+Server.prototype.listen = refuse;
+require('node:dns').lookup = refuse;
+`;
+
 test('all of them are made from the journal alone, also later, and none holds a secret', async () => {
   await folder.run(['report', 'last', ...FORMS.map((kind) => `${kind}=again.${kind}`)]);
   for (const kind of FORMS) {
@@ -164,7 +173,10 @@ test('several chains: folders, one summary, gives by name; as far as one call, o
   const only = await demo.run(['run', 'chains/clearance.chain.yaml', '--only', 'watch-clearance', '--item', '1']);
   expect([only.status, /2#1\.3|1 of 5 items/.test(only.all)]).toEqual([0, true]);
   await demo.run(['run', 'chains/clearance.chain.yaml']);
-  const offline = await demo.run(['rehearse', 'chains/clearance.chain.yaml']);
+  demo.write('no-sockets.cjs', NO_SOCKETS);
+  const env = { NODE_OPTIONS: '--require ./no-sockets.cjs' };
+  const offline = await demo.run(['rehearse', 'chains/clearance.chain.yaml'], { env });
+  expect((await demo.run(['run', 'chains/berth.chain.yaml'], { env })).all).toContain('no sockets here');
   expect([offline.status, /5 items, 2 failed/.test(offline.all), offline.all.includes('0 requests')]).toEqual([
     1,
     true,

@@ -112,6 +112,7 @@ test('a changed expectation is judged on what was recorded; a changed request is
   folder.write('c.chain.yaml', `name: c\napi: a\n${steps("$.id == 'read'")}`);
   const judged = await folder.run(['resume']);
   expect([judged.status, counting.posts]).toEqual([0, ['/make', '/add']]);
+  expect(judged.all).toContain('calls: 1 done (from 1/make), 1 judged again (from 2/read), 1 to be sent (from add)');
   expect(judged.all).toMatch(/2 +read .*done before/);
   expect((await folder.run(['resume'])).all).toContain('has passed');
   const other = projectWith(steps("$.id == 'other'"));

@@ -5,7 +5,8 @@ import type { RecordedRun } from '../../adapters/journal-reader.ts';
 import type { Part } from '../../core/engine/context.ts';
 import { CallRecords } from '../../core/journal/call-records.ts';
 import type { EventOf } from '../../core/journal/events.ts';
-import { counted } from '../../core/value/show.ts';
+import { outlookOf, type Outlook, type Tally } from '../../core/engine/outlook.ts';
+import { grouped } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
 import { openRecord } from '../record.ts';
@@ -103,7 +104,12 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
     },
     record,
     inputs: recordedInputs(first, record, true),
-    heading: options.cleanup ? TIDYING : headingOf(records, end),
+    heading: options.cleanup
+      ? TIDYING
+      : (files) => {
+          const failed = options.failed ?? false;
+          return headingOf(outlookOf({ ...files, records, events: record.events, failed }), end);
+        },
   };
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
   const { now, seed } = first;
@@ -134,8 +140,15 @@ const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
   to: 'it went as far as it was told',
 };
 
-function headingOf(records: CallRecords, end: EventOf<'finished' | 'paused'> | undefined): string {
+function headingOf(outlook: Outlook, end: EventOf<'finished' | 'paused'> | undefined): string {
   const how = end === undefined ? 'it was killed' : end.type === 'paused' ? PAUSED[end.why] : 'it failed';
   const again = end?.type === 'finished' ? '; its end was tidied up already, and is again' : '';
-  return `goes on: ${how}${again}; ${counted(records.doneCount, 'call')} done are not sent again`;
+  const { done, judgedAgain, toSend, isAtLeast } = outlook;
+  const from = ({ first }: Tally) => (first === undefined ? '' : ` (from ${first})`);
+  const counts = [
+    `${grouped(done.count)} done${from(done)}`,
+    `${grouped(judgedAgain.count)} judged again${from(judgedAgain)}`,
+    `${isAtLeast ? 'at least ' : ''}${grouped(toSend.count)} to be sent${from(toSend)}`,
+  ];
+  return `goes on: ${how}${again}\ncalls: ${counts.join(', ')}`;
 }

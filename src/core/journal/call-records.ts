@@ -145,10 +145,8 @@ export class CallRecords {
     return this.waits.has(step);
   }
 
-  /** How many calls are done. */
-  get doneCount(): number {
-    let count = 0;
-    for (const ended of this.ends.values()) if (isDone(ended) && !this.undone.has(ended.key)) count++;
-    return count;
+  /** How calls ended, each the last time, in the order in which they first did; not those that were taken back since. */
+  *all(): Iterable<EventOf<'ended'>> {
+    for (const ended of this.ends.values()) if (!this.undone.has(ended.key)) yield ended;
   }
 }

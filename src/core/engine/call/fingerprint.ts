@@ -78,7 +78,11 @@ function asWritten(value: unknown): string {
 }
 
 /** What a response is judged by and what is kept of it, files and schemas by their content. */
-export function judgedPrint(step: CallStep, endpoint: Endpoint | undefined, { runHost }: RunContext): string {
+export function judgedPrint(
+  step: CallStep,
+  endpoint: Endpoint | undefined,
+  { runHost }: Pick<RunContext, 'runHost'>,
+): string {
   return once(judgements, step, endpoint, () => {
     const entries = [...(endpoint?.expect ?? []), ...step.expect].map((each) => {
       const file = each.form === 'fits' && 'file' in each.schema ? each.schema.file.text : undefined;
