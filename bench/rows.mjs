@@ -96,9 +96,22 @@ export async function measureRows() {
   note('   memory at its peak, of 200 MiB', run.peak / 200, 1, `${run.peak.toFixed(0)} MiB`);
   note('   memory in the last tenth, of the first', run.growth, 1.1, '');
   await measureView(folder, run.took);
+  await measureReports(options);
   harbour.kill();
   await measureWalk(folder, options);
   rmSync(folder, { recursive: true });
+}
+
+/** Every form of report of that run: at most 10 s and 300 MiB. */
+async function measureReports(options) {
+  const kinds = ['html', 'junit', 'tap', 'har', 'csv', 'json', 'markdown'];
+  const seen = [];
+  for (const kind of kinds)
+    seen.push({ kind, ...(await watched([program, 'report', `${kind}=report.${kind}`], options)) });
+  const slowest = seen.reduce((most, each) => (each.took > most.took ? each : most));
+  const largest = seen.reduce((most, each) => (each.peak > most.peak ? each : most));
+  note('   the slowest report of it, of 10 s', slowest.took / 10_000, 1, `${slowest.kind} ${ms(slowest.took)}`);
+  note('   the largest in memory, of 300 MiB', largest.peak / 300, 1, `${largest.kind} ${largest.peak.toFixed(0)} MiB`);
 }
 
 /** The events of the run again, shown as on a terminal: what that takes of the time of the run. */

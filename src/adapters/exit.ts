@@ -34,6 +34,8 @@ export type Exit = Readonly<{
   appender(file: string): Appender;
   /** Writes a whole file in one step: readers see the old one or the new one. */
   writeFile(file: string, content: string | Uint8Array, mode?: number): void;
+  /** The same from pieces, none of which a secret goes across; tells how many bytes it has. */
+  writePieces(file: string, pieces: Iterable<string>, mode: number): number;
   /** Begins a file for what a server sends, true values and all; it comes to its place when it is complete. */
   savingFile(file: string, shown: string): SavingFile;
   /** A file of rows; what is secret is masked in it unless it is to be revealed. */
@@ -60,6 +62,10 @@ export function createExit(): Exit {
     writeFile: (file, content, mode = 0o600) => {
       mkdirSync(path.dirname(file), { recursive: true });
       replaceFile(file, typeof content === 'string' ? masked(content) : content, mode);
+    },
+    writePieces: (file, pieces, mode) => {
+      mkdirSync(path.dirname(file), { recursive: true });
+      return replaceFromPieces(file, pieces, masked, mode);
     },
     savingFile: (file, shown) => new PartialFile(file, shown),
     rowsFile: (file, shown) => ({
@@ -126,6 +132,38 @@ function replaceFile(file: string, content: string | Uint8Array, mode: number): 
   const beside = `${file}.${process.pid}.part`;
   writeFileSync(beside, content, { mode });
   renameSync(beside, file);
+}
+
+/** Characters of a report that are written at a time. */
+const BATCH = 256 * 1024;
+
+function replaceFromPieces(
+  file: string,
+  pieces: Iterable<string>,
+  masked: (text: string) => string,
+  mode: number,
+): number {
+  const beside = `${file}.${process.pid}.part`;
+  const descriptor = openSync(beside, 'w', mode);
+  let size = 0;
+  let waiting = '';
+  const write = (): void => {
+    const data = Buffer.from(waiting);
+    waiting = '';
+    writeAll(descriptor, data);
+    size += data.length;
+  };
+  try {
+    for (const piece of pieces) {
+      waiting += masked(piece);
+      if (waiting.length > BATCH) write();
+    }
+    write();
+  } finally {
+    closeSync(descriptor);
+  }
+  renameSync(beside, file);
+  return size;
 }
 
 /** Time for which output waits to go out together, where no terminal shows it at once. */

@@ -6,7 +6,6 @@ import { counted } from '../core/value/show.ts';
 import type { ObjectValue } from '../core/value/value.ts';
 import type { ExitStatus, Io } from './io.ts';
 import { prepareAndRun, writeGives, type Ran, type RunOptions } from './prepared-run.ts';
-import { openRecord } from './record.ts';
 import { writeReports } from './reports.ts';
 import { fractionOf } from './run-parts.ts';
 import { UsageFault } from './usage-fault.ts';
@@ -74,8 +73,8 @@ export async function runMany(
     writeGives(options.out, gives, io);
   }
   summary(results, options.out === '-' ? io.exit.err : io.exit.out, io);
-  const runs = results.flatMap(({ run }) => (run === undefined ? [] : [openRecord(openProject(io.cwd), run)]));
-  if (options.reports?.length) writeReports(runs, options.reports, io);
+  const runs = results.flatMap(({ run }) => (run === undefined ? [] : [run]));
+  if (options.reports?.length) writeReports(openProject(io.cwd).recordFolder, runs, options.reports, io);
   return results.reduce((exit, each) => worse(exit, each.exit), 0);
 }
 

@@ -22,7 +22,6 @@ import { acceptIn } from './accept.ts';
 import { askChange } from './ask-change.ts';
 import { ChoicesOfChains } from './choices.ts';
 import { secretsFor } from './endpoints.ts';
-import { openRecord } from './record.ts';
 import { commandInputs, type InputOptions } from './inputs.ts';
 import type { ExitStatus, Io } from './io.ts';
 import type { HostOptions } from './run-host.ts';
@@ -81,7 +80,7 @@ export async function runAndWrite(file: string, options: RunOptions, io: Io, fro
   const ran = await prepareAndRun(file, options, io, from);
   if (ran.run === undefined) return ran.exit;
   if (options.out !== undefined) writeGives(options.out, Object.fromEntries(ran.gives), io);
-  if (options.reports?.length) writeReports([openRecord(openProject(io.cwd), ran.run)], options.reports, io);
+  if (options.reports?.length) writeReports(openProject(io.cwd).recordFolder, [ran.run], options.reports, io);
   return ran.exit;
 }
 

@@ -1,4 +1,4 @@
-import { listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
+import { endsOfRun, listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import { exchangesOf } from '../core/report/exchange.ts';
 import { evaluate } from '../core/expression/evaluate.ts';
 import { frameOf } from '../core/expression/frame.ts';
@@ -12,11 +12,16 @@ import { LINES_TYPE } from '../core/journal/stored.ts';
 import { UsageFault } from './usage-fault.ts';
 import { inProject, type Workspace } from './workspace.ts';
 
+/** The record to read, by the words of `recordId`. */
+export function openRecord(workspace: Workspace, wanted: string | undefined): RecordedRun {
+  return openOne(workspace.recordFolder, recordId(workspace, wanted));
+}
+
 /**
- * The record to read: without an id the newest one, of a run or of `send`; `last` is the newest run, `last-good` the
- * newest that passed.
+ * The id of a record: without one the newest, of a run or of `send`; `last` is the newest run, `last-good` the newest that
+ * passed.
  */
-export function openRecord({ recordFolder }: Workspace, wanted: string | undefined): RecordedRun {
+export function recordId({ recordFolder }: Workspace, wanted: string | undefined): string {
   const ids = listRuns(recordFolder);
   if (ids.length === 0) {
     throw new UsageFault(
@@ -25,18 +30,19 @@ export function openRecord({ recordFolder }: Workspace, wanted: string | undefin
       'Run a chain with batharon run, or try a request with batharon send.',
     );
   }
-  if (wanted === undefined) return openOne(recordFolder, ids[0]!);
+  if (wanted === undefined) return ids[0]!;
   if (wanted === 'last' || wanted === 'last-good') {
-    for (const id of ids) {
-      const record = openOne(recordFolder, id);
-      if (isRun(record.events) && (wanted === 'last' || passed(record.events))) return record;
-    }
+    const found = ids.find((id) => {
+      const ends = endsOfRun(recordFolder, id);
+      return isRun(ends) && (wanted === 'last' || passed(ends));
+    });
+    if (found !== undefined) return found;
     throw new UsageFault(
       'run-not-found',
       wanted === 'last' ? 'No run is recorded here yet' : 'No run that passed is recorded here',
     );
   }
-  if (ids.includes(wanted)) return openOne(recordFolder, wanted);
+  if (ids.includes(wanted)) return wanted;
   const near = nearest(wanted, ids);
   throw new UsageFault(
     'run-not-found',
@@ -102,7 +108,7 @@ function jsonIn(text: string): Value | undefined {
 
 /** Whether a run of a chain is recorded here. */
 export function hasRuns({ recordFolder }: Workspace): boolean {
-  return listRuns(recordFolder).some((id) => isRun(readRun(recordFolder, id)?.events ?? []));
+  return listRuns(recordFolder).some((id) => isRun(endsOfRun(recordFolder, id)));
 }
 
 /** The value of a name that its record only points to: the expression that gave it, on the recorded body. */
@@ -138,9 +144,10 @@ function newestOf(
   fits: (record: RecordedRun) => boolean,
 ): RecordedRun | undefined {
   for (const id of listRuns(recordFolder)) {
+    const [first] = endsOfRun(recordFolder, id);
+    if (first?.type !== 'run' || first.chain !== chain) continue;
     const record = readRun(recordFolder, id);
-    const [first] = record?.events ?? [];
-    if (record && first?.type === 'run' && first.chain === chain && fits(record)) return record;
+    if (record && fits(record)) return record;
   }
   return undefined;
 }

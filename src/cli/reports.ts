@@ -1,5 +1,5 @@
 import path from 'node:path';
-import type { RecordedRun } from '../adapters/journal-reader.ts';
+import { walkRun } from '../adapters/journal-reader.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { reportFormats } from '../core/report/formats/list.ts';
 import { tellRun } from '../core/report/told-run.ts';
@@ -20,16 +20,21 @@ export function wantedReport(said: string): WantedReport {
   throw new UsageFault('bad-option', `A report is KIND=FILE, and "${said}" is none`, advice);
 }
 
-/** Writes reports of runs, from their journals alone. */
-export function writeReports(records: readonly RecordedRun[], wanted: readonly WantedReport[], io: Io): void {
-  const runs = records.map(({ events, body }) => tellRun(events, body));
+/** Writes reports of runs, from their journals alone, which are not held. */
+export function writeReports(
+  recordFolder: string,
+  ids: readonly string[],
+  wanted: readonly WantedReport[],
+  io: Io,
+): void {
+  const runs = ids.map((id) => tellRun(walkRun(recordFolder, id)));
   for (const { kind, file } of wanted) {
-    const text = reportFormats.find((format) => format.kind === kind)!.render(runs, `batharon ${VERSION}`);
+    const pieces = reportFormats.find((format) => format.kind === kind)!.render(runs, `batharon ${VERSION}`);
     if (file === '-') {
-      io.exit.out(text);
+      for (const piece of pieces) io.exit.out(piece);
       continue;
     }
-    io.exit.writeFile(path.resolve(io.cwd, file), text, 0o644);
-    io.exit.err(`made   ${file}   ${sized(Buffer.byteLength(text))}\n`);
+    const size = io.exit.writePieces(path.resolve(io.cwd, file), pieces, 0o644);
+    io.exit.err(`made   ${file}   ${sized(size)}\n`);
   }
 }

@@ -1,6 +1,6 @@
 import { readRun } from '../adapters/journal-reader.ts';
 import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
-import { tellRun, type ToldRun } from '../core/report/told-run.ts';
+import { heldSource, tellRun, type ToldRun } from '../core/report/told-run.ts';
 import path from 'node:path';
 
 /** The record of a run, also of one that goes on. */
@@ -18,5 +18,5 @@ export function openJournal(folder: string, run: string): Journal | undefined {
   const recorded = readRun(path.join(folder, '.batharon'), run);
   if (!recorded) return undefined;
   const { events, body } = recorded;
-  return { run, events, body, told: () => tellRun(events, body) };
+  return { run, events, body, told: () => tellRun(heldSource(events, body)) };
 }

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { reportFormats } from '../../core/report/formats/list.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { openRecord } from '../record.ts';
+import { recordId } from '../record.ts';
 import { wantedReport, writeReports } from '../reports.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openWorkspace } from '../workspace.ts';
@@ -27,7 +27,7 @@ async function execute(said: readonly string[], io: Io): Promise<ExitStatus> {
   if (reports.length === 0)
     throw new UsageFault('bad-option', 'No report is asked for', 'Say KIND=FILE, as in html=report.html.');
   const workspace = openWorkspace(io.cwd);
-  const records = (runs.length === 0 ? ['last'] : runs).map((id) => openRecord(workspace, id));
-  writeReports(records, reports, io);
+  const ids = (runs.length === 0 ? ['last'] : runs).map((id) => recordId(workspace, id));
+  writeReports(workspace.recordFolder, ids, reports, io);
   return 0;
 }

@@ -70,7 +70,8 @@ function compareCalls(name: string, then: ToldCall, now: ToldCall, before: ToldR
 }
 
 function bodyOf({ exchanges }: ToldCall, run: ToldRun): Value | undefined {
-  const content = run.body(exchanges.at(-1)?.answered?.body);
+  const last = exchanges.at(-1);
+  const content = run.body(last && run.exchange(last.x)?.answered?.body);
   const read = content && readJson(new TextDecoder().decode(content));
   return read?.ok ? read.value : undefined;
 }

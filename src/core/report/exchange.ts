@@ -42,7 +42,7 @@ export function findExchange(
 }
 
 /** Milliseconds from sending to the last byte. */
-export function tookOf({ answered }: ExchangeRecord): number | undefined {
+export function tookOf({ answered }: Pick<ExchangeRecord, 'answered'>): number | undefined {
   if (!answered) return undefined;
   const { timings } = answered;
   return timings.blocked + timings.dns + timings.connect + timings.tls + timings.send + timings.wait + timings.receive;

@@ -25,7 +25,10 @@ export type ToldRun = Readonly<{
   notes: readonly EventOf<'note'>[];
   files: readonly EventOf<'file'>[];
   gives: Readonly<Record<string, string>>;
-  exchanges: ReadonlyMap<number, ExchangeRecord>;
+  /** Every request in the order in which they were sent. */
+  exchanges: readonly ToldExchange[];
+  /** All of an exchange, read when it is asked for. */
+  exchange(x: number): ExchangeRecord | undefined;
   body(ref: BodyRef | undefined): Uint8Array | undefined;
 }>;
 
@@ -46,68 +49,152 @@ export type ToldCall = Readonly<{
   url: string;
   status: number | undefined;
   binds: readonly Readonly<{ name: string; text: string; value: string }>[];
-  exchanges: readonly ExchangeRecord[];
+  exchanges: readonly ToldExchange[];
   failure: Failure | undefined;
 }>;
 
 export type ToldFailure = Readonly<{ address: string; name: string; failure: Failure }>;
 
+/** One request of a run, and how long it took: what a report holds of all of them. */
+export type ToldExchange = {
+  readonly x: number;
+  readonly method: string;
+  readonly url: string;
+  /** When it went out, and milliseconds up to its answer or to its end without one. */
+  readonly fromMs: number;
+  ms: number;
+  status: number | undefined;
+};
+
+/** Where a run is told from: its events, gone over once, and all of an exchange when it is asked for. */
+export type RunSource = Readonly<{
+  events: Iterable<JournalEvent>;
+  body(ref: BodyRef): Uint8Array | undefined;
+  exchange(x: number): ExchangeRecord | undefined;
+}>;
+
+/** A run whose events are at hand, as a source. */
+export function heldSource(events: readonly JournalEvent[], body: RunSource['body']): RunSource {
+  let all: ReadonlyMap<number, ExchangeRecord> | undefined;
+  const exchange = (x: number) => (all ??= new Map(exchangesOf(events).map((each) => [each.sent.x, each]))).get(x);
+  return { events, body, exchange };
+}
+
 /** Tells a run. */
-export function tellRun(events: readonly JournalEvent[], body: (ref: BodyRef) => Uint8Array | undefined): ToldRun {
-  const history = new History();
-  const all = new Map(exchangesOf(events).map((each) => [each.sent.x, each]));
-  const calls = new Map<string, ToldCall>();
-  const others: ToldFailure[] = [];
-  const groups: FailureGroup[] = [];
-  const waits: { step: string; why: string; atMs: number; ms: number }[] = [];
-  const labels = new Map<string, string>();
-  for (const event of events) {
-    history.add(event);
-    if (event.type === 'opened' && event.item) labels.set(event.step, event.item.label ?? String(event.item.number));
-    if (event.type === 'waited')
-      waits.push({ step: event.step, why: event.why, atMs: event.at - event.ms, ms: event.ms });
-    if (event.type !== 'ended') continue;
-    groups.push(...(event.groups ?? []));
-    const failure = event.outcome === 'failed' ? explainFailure(event, history) : undefined;
-    // A call that was done again when the run went on is told as it ended last.
-    if (event.kind === 'call') calls.set(event.step, toldCall(event, all, labels, failure));
-    else if (failure && event.problem) others.push({ address: event.step, name: stepName(event.step), failure });
+export function tellRun(source: RunSource): ToldRun {
+  const telling = new Telling();
+  for (const event of source.events) telling.add(event);
+  return telling.finish(source);
+}
+
+class Telling {
+  private readonly history = new History();
+  private readonly exchanges = new Map<number, ToldExchange>();
+  private readonly calls = new Map<string, ToldCall>();
+  private readonly others: ToldFailure[] = [];
+  private readonly groups: FailureGroup[] = [];
+  private readonly waits: { step: string; why: string; atMs: number; ms: number }[] = [];
+  private readonly notes: EventOf<'note'>[] = [];
+  private readonly files: EventOf<'file'>[] = [];
+  private readonly labels = new Map<string, string>();
+  private run: EventOf<'run'> | undefined;
+  private end: EventOf<'finished' | 'paused'> | undefined;
+  private lastMs = 0;
+
+  add(event: JournalEvent): void {
+    this.history.add(event);
+    this.lastMs = event.at;
+    switch (event.type) {
+      case 'run':
+        this.run ??= event;
+        return;
+      case 'opened':
+        if (event.item) this.labels.set(event.step, event.item.label ?? String(event.item.number));
+        return;
+      case 'sent': {
+        const { x, at, request } = event;
+        const { method, url } = request;
+        this.exchanges.set(x, { x, method, url, fromMs: at, ms: 0, status: undefined });
+        return;
+      }
+      case 'answered': {
+        const exchange = this.exchanges.get(event.x);
+        if (exchange) Object.assign(exchange, { status: event.status, ms: tookOf({ answered: event }) ?? 0 });
+        return;
+      }
+      case 'broken': {
+        const exchange = this.exchanges.get(event.x);
+        if (exchange) exchange.ms = Math.max(0, event.at - exchange.fromMs);
+        return;
+      }
+      case 'waited':
+        this.waits.push({ step: event.step, why: event.why, atMs: event.at - event.ms, ms: event.ms });
+        return;
+      case 'note':
+        this.notes.push(event);
+        return;
+      case 'file':
+        if (!event.before) this.files.push(event);
+        return;
+      case 'ended':
+        this.ended(event);
+        return;
+      case 'finished':
+      case 'paused':
+        this.end = event;
+        return;
+      default:
+    }
   }
-  const run = events.find((event) => event.type === 'run')!;
-  const end = events.findLast((event) => event.type === 'finished' || event.type === 'paused');
-  return {
-    id: run.run,
-    name: run.name,
-    file: run.chain,
-    where: run.apis.map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`)).join(', '),
-    startedMs: run.at,
-    endedMs: events.at(-1)!.at,
-    outcome: end?.type === 'finished' ? end.outcome : 'open',
-    exit: end?.exit,
-    totals: end?.totals,
-    calls: [...calls.values()].sort((left, right) => begunMs(left) - begunMs(right)),
-    others,
-    groups,
-    waits,
-    notes: events.filter((event) => event.type === 'note'),
-    files: events.filter((event) => event.type === 'file' && !event.before) as EventOf<'file'>[],
-    gives:
-      end?.type === 'finished'
-        ? Object.fromEntries(Object.entries(end.gives).map(([name, stored]) => [name, storedBriefly(stored)]))
-        : {},
-    exchanges: all,
-    body: (ref) => ref && body(ref),
-  };
+
+  private ended(event: EventOf<'ended'>): void {
+    this.groups.push(...(event.groups ?? []));
+    const failure = event.outcome === 'failed' ? explainFailure(event, this.history) : undefined;
+    // A call that was done again when the run went on is told as it ended last.
+    if (event.kind === 'call') this.calls.set(event.step, toldCall(event, this.exchanges, this.labels, failure));
+    else if (failure && event.problem) this.others.push({ address: event.step, name: stepName(event.step), failure });
+  }
+
+  finish({ exchange, body }: RunSource): ToldRun {
+    const { end, others, groups, waits, notes, files } = this;
+    const run = this.run!;
+    return {
+      id: run.run,
+      name: run.name,
+      file: run.chain,
+      where: run.apis
+        .map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`))
+        .join(', '),
+      startedMs: run.at,
+      endedMs: this.lastMs,
+      outcome: end?.type === 'finished' ? end.outcome : 'open',
+      exit: end?.exit,
+      totals: end?.totals,
+      calls: [...this.calls.values()].sort((left, right) => begunMs(left) - begunMs(right)),
+      others,
+      groups,
+      waits,
+      notes,
+      files,
+      gives:
+        end?.type === 'finished'
+          ? Object.fromEntries(Object.entries(end.gives).map(([name, stored]) => [name, storedBriefly(stored)]))
+          : {},
+      exchanges: [...this.exchanges.values()],
+      exchange,
+      body: (ref) => ref && body(ref),
+    };
+  }
 }
 
 function toldCall(
   event: EventOf<'ended'>,
-  all: ReadonlyMap<number, ExchangeRecord>,
+  all: ReadonlyMap<number, ToldExchange>,
   labels: ReadonlyMap<string, string>,
   failure: Failure | undefined,
 ): ToldCall {
   const exchanges = (event.x ?? []).flatMap((x) => all.get(x) ?? []);
-  const first = exchanges[0]?.sent.request;
+  const [first] = exchanges;
   const loop = loopOf(event.step);
   const number = loop === undefined ? undefined : /^#(\d+)/.exec(event.step.slice(loop.length))?.[1];
   const item = number === undefined ? undefined : (event.item?.label ?? labels.get(`${loop}#${number}`) ?? number);
@@ -124,7 +211,7 @@ function toldCall(
     why: event.why,
     method: first?.method ?? '',
     url: first?.url ?? '',
-    status: exchanges.at(-1)?.answered?.status,
+    status: exchanges.at(-1)?.status,
     binds: (event.binds ?? []).map(({ name, text, value }) => ({ name, text, value: storedBriefly(value) })),
     exchanges,
     failure,
@@ -133,7 +220,7 @@ function toldCall(
 
 /** In the order in which they began. */
 function begunMs({ exchanges, endedMs, ms }: ToldCall): number {
-  return exchanges[0]?.sent.at ?? endedMs - ms;
+  return exchanges[0]?.fromMs ?? endedMs - ms;
 }
 
 /** The name of a call that stays the same from run to run: with the item that it was for. */
@@ -168,11 +255,4 @@ export function failureLines(failure: Failure): readonly string[] {
   });
   const said = failure.said ? ['the server said', ...failure.said.split('\n').map((line) => `  ${line}`)] : [];
   return [...sections, ...said];
-}
-
-/** When the request of an exchange went out, and for how many milliseconds; nothing for one without an answer. */
-export function spanOf(exchange: ExchangeRecord): Readonly<{ fromMs: number; ms: number }> {
-  const { sent, answered, broken } = exchange;
-  const ms = tookOf(exchange) ?? Math.max(0, (broken?.at ?? answered?.at ?? sent.at) - sent.at);
-  return { fromMs: sent.at, ms };
 }

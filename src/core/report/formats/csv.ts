@@ -1,5 +1,5 @@
 import { csvStringify } from '../../packages.ts';
-import { reasonOf } from '../told-run.ts';
+import { reasonOf, type ToldCall, type ToldRun } from '../told-run.ts';
 import type { ReportFormat } from './definition.ts';
 
 const COLUMNS = [
@@ -24,26 +24,28 @@ const COLUMNS = [
 export const csv: ReportFormat = {
   kind: 'csv',
   about: 'a row for each call, for a spreadsheet',
-  render: (runs) => {
-    const rows = runs.flatMap(({ id, name, calls }) =>
-      calls.map((call) => [
-        id,
-        name,
-        call.address,
-        call.name,
-        call.item ?? '',
-        call.method,
-        call.url,
-        call.status === undefined ? '' : String(call.status),
-        call.outcome,
-        String(call.ms),
-        String(Math.round(call.waitedMs)),
-        String(call.tries),
-        String(call.exchanges.length),
-        new Date(call.endedMs).toISOString(),
-        call.failure ? reasonOf(call.failure) : '',
-      ]),
-    );
-    return csvStringify().stringify([COLUMNS, ...rows]);
+  render: function* (runs) {
+    yield csvStringify().stringify([COLUMNS]);
+    for (const run of runs) for (const call of run.calls) yield csvStringify().stringify([rowOf(call, run)]);
   },
 };
+
+function rowOf(call: ToldCall, { id, name }: ToldRun): readonly string[] {
+  return [
+    id,
+    name,
+    call.address,
+    call.name,
+    call.item ?? '',
+    call.method,
+    call.url,
+    call.status === undefined ? '' : String(call.status),
+    call.outcome,
+    String(call.ms),
+    String(Math.round(call.waitedMs)),
+    String(call.tries),
+    String(call.exchanges.length),
+    new Date(call.endedMs).toISOString(),
+    call.failure ? reasonOf(call.failure) : '',
+  ];
+}

@@ -4,5 +4,6 @@ import type { ToldRun } from '../told-run.ts';
 export type ReportFormat = Readonly<{
   kind: string;
   about: string;
-  render(runs: readonly ToldRun[], tool: string): string;
+  /** Its text in pieces. */
+  render(runs: readonly ToldRun[], tool: string): Iterable<string>;
 }>;

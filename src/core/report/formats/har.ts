@@ -8,7 +8,7 @@ import type { ReportFormat } from './definition.ts';
 export const har: ReportFormat = {
   kind: 'har',
   about: 'HTTP Archive 1.2: every request with its answer',
-  render: (runs, tool) => {
+  render: function* (runs, tool) {
     const [name = 'batharon', version = ''] = tool.split(' ');
     const log = {
       version: '1.2',
@@ -19,15 +19,27 @@ export const har: ReportFormat = {
         startedDateTime: new Date(startedMs).toISOString(),
         pageTimings: { onContentLoad: -1, onLoad: -1 },
       })),
-      entries: runs.flatMap(entriesOf),
     };
-    return `${JSON.stringify({ log }, null, 2)}\n`;
+    // Entries are written one by one: all of them together may be more than a text can hold.
+    yield `{"log": ${JSON.stringify(log, null, 2).slice(0, -2)},\n  "entries": [`;
+    let before = '\n';
+    for (const run of runs) {
+      for (const entry of entriesOf(run)) {
+        yield `${before}${JSON.stringify(entry)}`;
+        before = ',\n';
+      }
+    }
+    yield '\n]}}\n';
   },
 };
 
-function entriesOf(run: ToldRun): readonly object[] {
-  const names = new Map(run.calls.flatMap((call) => call.exchanges.map(({ sent }) => [sent.x, stableName(call)])));
-  return [...run.exchanges.values()].map((exchange) => entryOf(exchange, names.get(exchange.sent.x), run));
+function* entriesOf(run: ToldRun): Iterable<object> {
+  const calls = new Map(run.calls.flatMap((call) => call.exchanges.map(({ x }) => [x, call])));
+  for (const { x } of run.exchanges) {
+    const exchange = run.exchange(x);
+    const call = calls.get(x);
+    if (exchange) yield entryOf(exchange, call && stableName(call), run);
+  }
 }
 
 function entryOf(exchange: ExchangeRecord, name: string | undefined, run: ToldRun): object {

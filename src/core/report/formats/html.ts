@@ -3,7 +3,7 @@ import { crypto } from '../../packages.ts';
 import { counted, grouped, spent } from '../../value/show.ts';
 import type { ExchangeRecord } from '../exchange.ts';
 import type { Failure } from '../failure.ts';
-import { spanOf, stableName, type ToldCall, type ToldRun } from '../told-run.ts';
+import { stableName, type ToldCall, type ToldRun } from '../told-run.ts';
 import type { ReportFormat } from './definition.ts';
 import { htmlPackages } from './html-loader.ts';
 import { STYLE } from './html-style.ts';
@@ -50,7 +50,7 @@ export const html: ReportFormat = {
         el('main', null, ...runs.map(runPart), el('p', { class: 'quiet' }, `Made by ${tool} from its journal.`)),
       ),
     );
-    return `<!doctype html>\n${htmlPackages().renderToString(page as never)}\n`;
+    return [`<!doctype html>\n${htmlPackages().renderToString(page as never)}\n`];
   },
 };
 
@@ -171,13 +171,10 @@ function timelinePart(run: ToldRun): readonly VNode[] {
   const shown = calls.slice(0, MAX_ROWS);
   const steps = new Set(shown.map(({ address }) => address));
   const from = Math.min(
-    ...shown.flatMap(({ exchanges }) => exchanges.map((each) => spanOf(each).fromMs)),
+    ...shown.flatMap(({ exchanges }) => exchanges.map(({ fromMs }) => fromMs)),
     ...run.waits.flatMap(({ step, atMs }) => (steps.has(step) ? [atMs] : [])),
   );
-  const until = Math.max(
-    ...shown.flatMap(({ exchanges }) => exchanges.map((each) => spanOf(each).fromMs + spanOf(each).ms)),
-    from + 1,
-  );
+  const until = Math.max(...shown.flatMap(({ exchanges }) => exchanges.map(({ fromMs, ms }) => fromMs + ms)), from + 1);
   const [left, width, row] = [190, 1080, 15];
   const scale = htmlPackages()
     .scaleLinear()
@@ -204,16 +201,14 @@ function timelinePart(run: ToldRun): readonly VNode[] {
     const waits = (byStep.get(call.address) ?? []).map(({ atMs, ms, why }) =>
       rectangle('waited', y, atMs, ms, `${why} ${spent(ms)}`),
     );
-    const sent = call.exchanges.map((exchange) => {
-      const { fromMs, ms } = spanOf(exchange);
-      const status = exchange.answered?.status;
+    const sent = call.exchanges.map(({ fromMs, ms, status, method, url }) => {
       const isBad = status === undefined || status >= 400;
       return rectangle(
         isBad ? 'sent bad' : 'sent',
         y,
         fromMs,
         ms,
-        `${exchange.sent.request.method} ${exchange.sent.request.url} ${status ?? 'no answer'} ${spent(ms)}`,
+        `${method} ${url} ${status ?? 'no answer'} ${spent(ms)}`,
       );
     });
     return el('g', null, el('text', { x: 0, y: y + 9 }, shortened(stableName(call), 30)), ...waits, ...sent);
@@ -294,7 +289,10 @@ function callPart(call: ToldCall, run: ToldRun): VNode {
               el('dd', null, value, el('span', { class: 'quiet' }, ` from ${text}`)),
             ]),
           ),
-      ...call.exchanges.map((exchange) => exchangePart(exchange, run)),
+      ...call.exchanges.flatMap(({ x }) => {
+        const exchange = run.exchange(x);
+        return exchange ? [exchangePart(exchange, run)] : [];
+      }),
     ),
   );
 }

@@ -1,11 +1,20 @@
-import { failureLines, reasonOf, stableName, type ToldRun } from '../told-run.ts';
+import { failureLines, reasonOf, stableName, type ToldCall, type ToldRun } from '../told-run.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** Everything that the other forms tell, for programs. */
 export const json: ReportFormat = {
   kind: 'json',
   about: 'runs, calls and failures, for programs',
-  render: (runs, tool) => `${JSON.stringify({ tool, runs: runs.map(plain) }, null, 2)}\n`,
+  render: function* (runs, tool) {
+    yield `{"tool": ${JSON.stringify(tool)}, "runs": [`;
+    for (const [i, run] of runs.entries()) {
+      yield `${i === 0 ? '' : ','}\n${JSON.stringify(plain(run), null, 2).slice(0, -2)},\n  "calls": [`;
+      for (const [k, call] of run.calls.entries())
+        yield `${k === 0 ? '' : ','}\n    ${JSON.stringify(plainCall(call))}`;
+      yield '\n  ]\n}';
+    }
+    yield '\n]}\n';
+  },
 };
 
 function plain(run: ToldRun): object {
@@ -22,19 +31,22 @@ function plain(run: ToldRun): object {
     gives: run.gives,
     files: run.files.map(({ path, op, rows, after }) => ({ path, op, rows: rows ?? null, size: after.size })),
     notes: run.notes.map(({ code, level, message }) => ({ code, level, message })),
-    calls: run.calls.map((call) => ({
-      address: call.address,
-      name: stableName(call),
-      outcome: call.outcome,
-      method: call.method,
-      url: call.url,
-      status: call.status ?? null,
-      ms: call.ms,
-      waited_ms: call.waitedMs,
-      tries: call.tries,
-      requests: call.exchanges.length,
-      ...(call.failure ? { reason: reasonOf(call.failure), details: failureLines(call.failure) } : {}),
-    })),
     failures: run.others.map(({ address, name, failure }) => ({ address, name, reason: reasonOf(failure) })),
+  };
+}
+
+function plainCall(call: ToldCall): object {
+  return {
+    address: call.address,
+    name: stableName(call),
+    outcome: call.outcome,
+    method: call.method,
+    url: call.url,
+    status: call.status ?? null,
+    ms: call.ms,
+    waited_ms: call.waitedMs,
+    tries: call.tries,
+    requests: call.exchanges.length,
+    ...(call.failure ? { reason: reasonOf(call.failure), details: failureLines(call.failure) } : {}),
   };
 }

@@ -6,10 +6,14 @@ export const junit: ReportFormat = {
   kind: 'junit',
   about: 'JUnit XML, a suite for each chain and a case for each call',
   render: (runs) => {
-    const suites = runs.map(suite).join('');
+    const suites = runs.map(suite);
     const all = runs.flatMap(({ calls, others }) => [...calls, ...others]);
     const failures = runs.reduce((sum, run) => sum + failed(run), 0);
-    return `<?xml version="1.0" encoding="UTF-8"?>\n<testsuites tests="${all.length}" failures="${failures}">\n${suites}</testsuites>\n`;
+    return [
+      `<?xml version="1.0" encoding="UTF-8"?>\n<testsuites tests="${all.length}" failures="${failures}">\n`,
+      ...suites,
+      '</testsuites>\n',
+    ];
   },
 };
 

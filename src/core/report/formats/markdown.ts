@@ -9,7 +9,7 @@ const MOST = 5;
 export const markdown: ReportFormat = {
   kind: 'markdown',
   about: 'short, for a ticket',
-  render: (runs) => `${runs.map(section).join('\n')}`,
+  render: (runs) => [runs.map(section).join('\n')],
 };
 
 function section(run: ToldRun): string {

@@ -5,7 +5,7 @@ import type { ReportFormat } from './definition.ts';
 export const tap: ReportFormat = {
   kind: 'tap',
   about: 'TAP 14, a test for each chain with its calls as subtests',
-  render: (runs) => `TAP version 14\n1..${runs.length}\n${runs.map(test).join('')}`,
+  render: (runs) => [`TAP version 14\n1..${runs.length}\n`, ...runs.map(test)],
 };
 
 function test(run: ToldRun, i: number): string {
