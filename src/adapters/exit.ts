@@ -30,6 +30,8 @@ export type Exit = Readonly<{
   masker: Masker;
   out(text: string): void;
   err(text: string): void;
+  /** Calls back when nobody reads standard output any more. */
+  onOutGone(listener: () => void): void;
   /** Opens a file for appending; folders on the way are made for their owner alone. */
   appender(file: string): Appender;
   /** Writes a whole file in one step: readers see the old one or the new one. */
@@ -58,6 +60,7 @@ export function createExit(): Exit {
       out.flush();
       writeAll(2, masked(text));
     },
+    onOutGone: (listener) => void (outGone = listener),
     appender: openAppender,
     writeFile: (file, content, mode = 0o600) => {
       mkdirSync(path.dirname(file), { recursive: true });
@@ -215,6 +218,7 @@ function openAppender(file: string): Appender {
 
 /** A reader that has gone away (`batharon ... | head`) is no error of ours; nothing more is written to it. */
 const gone = new Set<number>();
+let outGone = (): void => {};
 
 /** Writes all of it before returning, also to a pipe that is full for the moment. */
 function writeAll(descriptor: number, data: string | Uint8Array): void {
@@ -227,6 +231,7 @@ function writeAll(descriptor: number, data: string | Uint8Array): void {
       const { code } = error as NodeJS.ErrnoException;
       if (code === 'EPIPE' && descriptor <= 2) {
         gone.add(descriptor);
+        if (descriptor === 1) outGone();
         return;
       }
       if (code !== 'EAGAIN') throw error;

@@ -76,28 +76,42 @@ function openStore(folder: string, exit: Exit, packs: number): JournalStore {
   const journal = exit.appender(path.join(folder, 'journal.ndjson'));
   const bodies = new BodyFiles(folder, exit, packs);
   let unsynced = false;
+  let fault: unknown;
+  /** Once something could not be written nothing more is: a line behind half a line would spoil both. */
+  const guarded = <T>(write: () => T): T => {
+    if (fault !== undefined) throw fault;
+    try {
+      return write();
+    } catch (error) {
+      fault = error;
+      throw error;
+    }
+  };
   const sync = async () => {
     unsynced = false;
     await bodies.sync();
     await journal.sync();
   };
   const background = setInterval(() => {
-    if (unsynced) void sync();
+    if (unsynced) sync().catch((error: unknown) => (fault ??= error));
   }, SYNC_EVERY_MS);
   background.unref();
   return {
     append: (lines) => {
-      journal.write(lines);
+      guarded(() => journal.write(lines));
       unsynced = true;
     },
-    storeBody: (content, type) => bodies.store(content, type),
+    storeBody: (content, type) => guarded(() => bodies.store(content, type)),
     sync,
     close: async () => {
       clearInterval(background);
-      await sync();
-      journal.close();
-      bodies.close();
-      unlinkSync(lock);
+      try {
+        await sync();
+      } finally {
+        journal.close();
+        bodies.close();
+        unlinkSync(lock);
+      }
     },
   };
 }

@@ -15,6 +15,8 @@ async function start(): Promise<void> {
       for (const listener of interrupts) listener();
     });
   }
+  // Nobody sees what comes next: a run pauses, as at the first wish to end.
+  exit.onOutGone(() => setImmediate(() => interrupts.forEach((listener) => listener())));
   const { env } = process;
   const [outIsTerminal, errIsTerminal] = [isatty(1), isatty(2)];
   // Asking for a stream loads all of Node's streams and sockets, so only a terminal is asked.

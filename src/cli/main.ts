@@ -51,7 +51,7 @@ ${
 `
 }`,
     );
-    return 2;
+    return fault.exit;
   }
   return status;
 }

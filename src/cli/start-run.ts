@@ -40,6 +40,7 @@ import type { SignInHelp } from '../core/http/auth/help.ts';
 import type { UsedChains } from './used-chains.ts';
 import { endpointsUsed } from './endpoints.ts';
 import type { Io } from './io.ts';
+import { UsageFault } from './usage-fault.ts';
 import { USER_AGENT, VERSION } from './version.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -205,10 +206,13 @@ export async function withRecord<T>(
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
     };
     return await work(request, endpoints);
+  } catch (error) {
+    throw unwritten(error, run);
   } finally {
+    abort.abort();
     await transport.close();
     lanes.close();
-    await store.close();
+    await store.close().catch(() => {});
   }
 }
 
@@ -232,6 +236,15 @@ function withBody({ seq: _seq, ...event }: JournalEvent, store: JournalStore): E
     ...event,
     body: { ...store.storeBody(event.body.text, event.body.type), ...(event.body.masked ? { masked: true } : {}) },
   };
+}
+
+/** What the system refuses to write ends a run, and leaves it so that it can go on: what is not recorded is not sent. */
+function unwritten(error: unknown, run: string): unknown {
+  const { code = '', syscall } = error as NodeJS.ErrnoException;
+  if (syscall === undefined) return error;
+  const why = code === 'ENOSPC' || code === 'EDQUOT' ? 'there is no room left on the disk' : code;
+  const message = `The run ${run} stopped, because its record could not be written: ${why}`;
+  return new UsageFault('not-writable', message, `Make room, then go on with: batharon resume ${run}`, 3);
 }
 
 /** Items of a loop from which it pays to have the code compiled early. */

@@ -6,6 +6,8 @@ export class UsageFault extends Error {
     readonly code: Code,
     message: string,
     readonly advice?: string,
+    /** The exit status: 2 of what was refused before anything was sent, 3 of a run that can go on. */
+    readonly exit: 2 | 3 = 2,
   ) {
     super(message);
   }

@@ -1,7 +1,8 @@
+import { execFile } from 'node:child_process';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { useDemo } from '../support/harbour.ts';
-import { inTerminal, useFolders, type Folder } from '../support/program.ts';
+import { inTerminal, PROGRAM, useFolders, type Folder } from '../support/program.ts';
 
 const folderWith = useFolders();
 const demo = useDemo();
@@ -232,4 +233,64 @@ test('what was received stays received, and an address is listened at again', as
   expect(urls).toHaveLength(2);
   expect((urls[0] as unknown as { url: string }).url).toBe((urls[1] as unknown as { url: string }).url);
   expect((await folder.run(['rehearse', 'chains/notice.chain.yaml'])).status).toBe(0);
+});
+
+/** A shell command in a folder, with `batharon` for the built program. */
+function inShell(place: Folder, command: string): Promise<{ status: number | null; all: string }> {
+  const text = command.replaceAll('batharon', `'${process.execPath}' '${PROGRAM}'`);
+  const env = { PATH: process.env['PATH'] } as unknown as NodeJS.ProcessEnv;
+  return new Promise((resolve) => {
+    const child = execFile('sh', ['-c', text], { cwd: place.path, env }, (_error, out, err) =>
+      resolve({ status: child.exitCode, all: out + err }),
+    );
+  });
+}
+
+describe('what the machine does to a run leaves it so that it can go on', () => {
+  const project = () => {
+    const folder = demo();
+    folder.write(
+      'chains/many.chain.yaml',
+      'name: many\napi: harbour\nsteps:\n  - each: n in range(400)\n    at-once: 8\n    steps:\n      - { call: berth, request: GET /berths/N1 }\n',
+    );
+    return folder;
+  };
+
+  test('a full disk: nothing is sent that cannot be recorded', async () => {
+    const folder = project();
+    // Files may have so many KiB; what is beyond is refused as on a full disk.
+    const { status, all } = await inShell(folder, `trap "" XFSZ; ulimit -f 100; batharon run chains/many.chain.yaml`);
+    expect([status, all]).toEqual([3, expect.stringMatching(/not-writable: .*could not be written/)]);
+    const resumed = await folder.run(['resume']);
+    expect([resumed.status, resumed.all]).toEqual([0, expect.stringContaining('passed')]);
+    // Sent again are those alone whose answers could not be written down.
+    const sent = folder
+      .journals()
+      .at(-1)!
+      .filter(({ type }) => type === 'sent');
+    expect(sent.length).toBeLessThanOrEqual(400 + 8);
+  });
+
+  test('a reader of the output that went away', async () => {
+    const folder = project();
+    const { all } = await inShell(folder, 'batharon run chains/many.chain.yaml | head -1');
+    expect(all).toMatch(/^many/);
+    expect(folder.journals().at(-1)!.at(-1)).toMatchObject({ type: 'paused', why: 'interrupt' });
+    expect((await folder.run(['resume'])).status).toBe(0);
+  });
+
+  test('a network that is gone', async () => {
+    const folder = projectWith(LOOP);
+    counting.silent = true;
+    const going = folder.run(['run', 'c.chain.yaml']);
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    server.closeAllConnections();
+    server.close();
+    expect((await going).status).toBe(3);
+    const port = Number(new URL(counting.url).port);
+    counting.silent = false;
+    await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', resolve));
+    expect((await folder.run(['resume'])).status).toBe(0);
+    expect(new Set(counting.posts).size).toBe(60);
+  });
 });

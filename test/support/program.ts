@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, 
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 
-const PROGRAM = path.join(__dirname, '../../dist/batharon.cjs');
+export const PROGRAM = path.join(__dirname, '../../dist/batharon.cjs');
 
 export type Result = Readonly<{ status: number | null; out: string; err: string; all: string }>;
 

@@ -92,6 +92,8 @@ class Loop {
   private readonly inFlight = new Map<number, Promise<void>>();
   private begun = 0;
   private wake = (): void => {};
+  /** What nobody foresaw, such as a full disk: it ends the run when what is in flight has ended. */
+  private fault: unknown;
   private readonly failures: number[] = [];
   private readonly totals = { exit: 0, calls: 0, expects: 0, held: 0 };
   private done = 0;
@@ -141,13 +143,19 @@ class Loop {
     for await (const item of this.chosen(identities, places)) {
       await this.room(item.index);
       if (this.isOver()) break;
-      const work = this.item(item, this.begun++).finally(() => {
-        this.inFlight.delete(item.index);
-        this.wake();
-      });
+      const work = this.item(item, this.begun++)
+        .catch((error: unknown) => {
+          this.fault ??= error;
+          this.isStopped = true;
+        })
+        .finally(() => {
+          this.inFlight.delete(item.index);
+          this.wake();
+        });
       this.inFlight.set(item.index, work);
     }
     await Promise.all(this.inFlight.values());
+    if (this.fault !== undefined) throw this.fault;
     this.skipped = this.list.length - this.done - this.failures.length;
   }
 
