@@ -72,7 +72,7 @@ export function runHost(
       },
       rowsFile: (name) => {
         const place = placeToWrite(name, rules);
-        return 'file' in place ? exit.rowsFile(place.file, path.relative(cwd, place.file)) : place;
+        return 'file' in place ? exit.rowsFile(place.file, inProject({ folder, cwd }, place.file)) : place;
       },
       beside: (other) => at(other.path),
     };

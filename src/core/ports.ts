@@ -70,7 +70,7 @@ export type CallbackAnswer = Readonly<{ status: number; headers: readonly Header
 /** Opens addresses for callbacks. Rejects when the port cannot be listened at. */
 export type OpenCallbacks = (where: Readonly<{ path: string; port: number; bind: string }>) => Promise<CallbackServer>;
 
-/** A file of rows that steps write. Its path is as messages show it. */
+/** A file of rows that steps write. Its path is the one in the project, the same wherever one stands. */
 export interface RowsFile {
   readonly path: string;
   /** What is in it now; nothing when it is not there. */

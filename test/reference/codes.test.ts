@@ -123,6 +123,7 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
   doubtful: (folder) => recordedRun(folder, 'x'),
   'under-way': (folder) => recordedRun(folder, JSON.stringify({ pid: 1, host: hostname() })),
   rehearsed: () => {},
+  edited: () => {},
   accepting: () => {},
   hanging: () => {},
   huge: () => {},
@@ -136,6 +137,14 @@ async function rehearsed(folder: Folder, value: string): Promise<void> {
   await folder.run(['run', 'chains/rehearsed.chain.yaml']);
   const more = '  - call: more\n    request: GET /berths\n';
   folder.write('chains/rehearsed.chain.yaml', value === 'more' ? chain('NO', more) : chain('PT'));
+}
+
+/** A run that wrote a file and failed, and a file that somebody has changed since. */
+async function edited(folder: Folder): Promise<void> {
+  const steps = '  - write: list.csv\n    row: { a: "1" }\n  - stop: too early\n';
+  folder.write('chains/edited.chain.yaml', `name: e\nsteps:\n${steps}`);
+  await folder.run(['run', 'chains/edited.chain.yaml']);
+  folder.write('chains/list.csv', 'a\n2\n');
 }
 
 function recordedRun(folder: Folder, lock: string): void {
@@ -191,6 +200,7 @@ describe('command lines', () => {
       const args = line!.replace('127.0.0.1:4090', `127.0.0.1:${port}`).split(' ');
       if (preparation === 'recorded') await folder.run(['send', 'GET', '/berths', '--api', 'harbour']);
       if (preparation === 'rehearsed') await rehearsed(folder, value);
+      if (preparation === 'edited') await edited(folder);
       if (preparation === 'accepting') {
         expect(await inTerminal(folder, args, [['? Write this', 'y']])).toContain(` ${code}`);
         return;

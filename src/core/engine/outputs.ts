@@ -1,4 +1,5 @@
 import type { EventBody } from '../journal/events.ts';
+import { crypto } from '../packages.ts';
 import type { Clock, RowsFile } from '../ports.ts';
 import { writeJson } from '../value/json-write.ts';
 import { textOf } from '../value/text.ts';
@@ -25,28 +26,34 @@ export class Outputs {
   constructor(
     private readonly clock: Clock,
     private readonly record: (event: EventBody) => void = () => {},
-    /** Bytes that a file had before the run that is gone on with put its first row behind them. */
-    private readonly sizeBefore: (path: string) => number | undefined = () => undefined,
+    /** What the run that is gone on with has recorded of a file. */
+    private readonly recorded: (path: string) => RecordedFile | undefined = () => undefined,
   ) {}
 
   /** Writes rows. Throws `RowFault`. */
   write(file: RowsFile, step: string, form: WriteForm, rows: readonly ObjectValue[]): void {
     let table = this.files.get(file.path);
     if (!table) {
-      if (form.append && form.updateBy === undefined) this.beginAppending(file, step);
+      this.begin(file, step, form);
       this.files.set(file.path, (table = new TableFile(file, step, form, this.clock)));
     }
     table.write(rows);
   }
 
-  /** Rows that this very run has put there already are written again, and so are cut off first. */
-  private beginAppending(file: RowsFile, step: string): void {
+  /** Notes that a file is written from now on; one that was changed since this very run wrote it is not touched. */
+  private begin(file: RowsFile, step: string, form: WriteForm): void {
     const { path } = file;
     const now = file.size();
-    const before = this.sizeBefore(path);
-    if (before !== undefined && before < now) file.cut(before);
-    const size = Math.min(before ?? now, now);
-    this.record({ type: 'file', step, path, op: 'appended', before: { size }, after: { size } });
+    const recorded = this.recorded(path);
+    if (recorded?.after && now > 0 && !isSame(recorded.after, file)) {
+      const message = `${path} was changed since this run wrote it, and is left as it is`;
+      throw new RowFault('written-file-changed', message);
+    }
+    const op = opOf(form);
+    // Rows that this very run has put there already are written again, and so are cut off first.
+    if (op === 'appended' && recorded && recorded.sizeBefore < now) file.cut(recorded.sizeBefore);
+    const size = op === 'appended' ? Math.min(recorded?.sizeBefore ?? now, now) : now;
+    this.record({ type: 'file', step, path, op, before: { size }, after: { size } });
   }
 
   /** Puts a failed item of a loop into its file. */
@@ -63,6 +70,29 @@ export class Outputs {
     this.rejects.clear();
     return events;
   }
+}
+
+/** A file as it is: its size in bytes, and its digest where that is quickly had. */
+type FileState = Readonly<{ size: number; sha256?: string }>;
+
+/** What is recorded of a file that a run wrote: its size before, and how it was left unless that was not recorded. */
+export type RecordedFile = Readonly<{ sizeBefore: number; after: FileState | undefined }>;
+
+/** Bytes up to which a file is known by its digest too. */
+const MAX_DIGESTED = 4 * 1024 * 1024;
+
+function stateOf(file: RowsFile): FileState {
+  const size = file.size();
+  return size > MAX_DIGESTED ? { size } : { size, sha256: crypto().hash('sha256', file.read() ?? '') };
+}
+
+function isSame(recorded: FileState, file: RowsFile): boolean {
+  if (recorded.size !== file.size()) return false;
+  return recorded.sha256 === undefined || recorded.sha256 === stateOf(file).sha256;
+}
+
+function opOf({ updateBy, append }: WriteForm): 'updated' | 'appended' | 'replaced' {
+  return updateBy !== undefined ? 'updated' : append ? 'appended' : 'replaced';
 }
 
 /** One file of rows. */
@@ -92,10 +122,8 @@ class TableFile {
 
   close(): EventBody {
     if (this.index) this.flush();
-    const { updateBy, append } = this.form;
-    const size = this.file.size();
-    const op = updateBy !== undefined ? ('updated' as const) : append ? ('appended' as const) : ('replaced' as const);
-    return { type: 'file', step: this.step, path: this.file.path, op, after: { size }, rows: this.count };
+    const after = stateOf(this.file);
+    return { type: 'file', step: this.step, path: this.file.path, op: opOf(this.form), after, rows: this.count };
   }
 
   /** The first rows of a run start the file afresh, unless what was there is to stay. */

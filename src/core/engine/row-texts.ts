@@ -11,7 +11,7 @@ export type RowKind = 'csv' | 'ndjson' | 'json';
 /** Thrown for rows that a file cannot take. */
 export class RowFault extends Error {
   constructor(
-    readonly code: 'no-such-column' | 'bad-value' | 'not-a-list',
+    readonly code: 'no-such-column' | 'bad-value' | 'not-a-list' | 'written-file-changed',
     message: string,
   ) {
     super(message);

@@ -156,7 +156,7 @@ export function contextOf(request: RunRequest): RunContext {
     outputs: new Outputs(
       request.clock,
       (event) => recorder.record(event),
-      (path) => (request.kept?.isSameRun ? request.kept.records.sizeBefore(path) : undefined),
+      (path) => (request.kept?.isSameRun ? request.kept.records.file(path) : undefined),
     ),
     undos: [],
     isHalted: () => false,

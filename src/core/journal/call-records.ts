@@ -33,7 +33,7 @@ export class CallRecords {
   private readonly listened = new Map<string, EventOf<'listening'>>();
   private readonly called = new Map<string, RecordedRequest>();
   private readonly taken = new Map<string, RecordedRequest>();
-  private readonly sizes = new Map<string, number>();
+  private readonly files = new Map<string, { sizeBefore: number; after: EventOf<'file'>['after'] | undefined }>();
   /** Failed calls by the items of loops that they are in. */
   private readonly failures = new Map<string, EventOf<'ended'>[]>();
   /** The number of the last exchange. */
@@ -69,13 +69,20 @@ export class CallRecords {
         this.called.set(event.step, event.request);
         return;
       case 'file':
-        if (event.before && !this.sizes.has(event.path)) this.sizes.set(event.path, event.before.size);
+        this.written(event);
         return;
       case 'ended':
         this.ended(event);
         return;
       default:
     }
+  }
+
+  /** The first words on a file tell its size before; the last, how it was left, unless it is being written since. */
+  private written({ path, before, after }: EventOf<'file'>): void {
+    const known = this.files.get(path);
+    const sizeBefore = known?.sizeBefore ?? before?.size ?? 0;
+    this.files.set(path, { sizeBefore, after: before ? undefined : after });
   }
 
   private ended(event: EventOf<'ended'>): void {
@@ -126,9 +133,9 @@ export class CallRecords {
     return this.failures.get(prefix) ?? [];
   }
 
-  /** Bytes of a file before the run put its first row behind them. */
-  sizeBefore(path: string): number | undefined {
-    return this.sizes.get(path);
+  /** A file that the run wrote: its size before that, and how the run left it. */
+  file(path: string): { sizeBefore: number; after: EventOf<'file'>['after'] | undefined } | undefined {
+    return this.files.get(path);
   }
 
   /** The address that a step listened at, as its path and port. */

@@ -41,12 +41,9 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
   return end({ why: `${file.path}   ${counted(rows.rows.length, 'row')}` });
 };
 
-function problemAt(
-  source: Source,
-  code: 'no-such-column' | 'bad-value' | 'not-a-list',
-  message: string,
-): ProblemRecord {
-  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message }));
+function problemAt(source: Source, code: RowFault['code'], message: string): ProblemRecord {
+  const advice = code === 'written-file-changed' ? 'Move it away, or put it back as the run left it.' : undefined;
+  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
 }
 
 /** A file of JSON is one list, and is written whole. */

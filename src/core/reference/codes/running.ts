@@ -95,6 +95,11 @@ export const runningCodes: CodePages = {
       'The server answered 401 although the request carried credentials, or a token was refused. The message names the api, the deployment and the scheme, and what is odd about a secret without showing it: a line break at its end, a prefix that is sent twice. Try the credentials alone with batharon sign-in.',
     example: { command: '@secret=wrong-token run chains/berth.chain.yaml' },
   },
+  'written-file-changed': {
+    about:
+      'A run that goes on would write into a file that somebody else has changed since. The file is left as it is: move it away, or put it back as the run left it.',
+    example: { command: '@edited resume' },
+  },
   'file-changed': {
     about:
       'A large file is read again for each try of its request, and this one was changed in between: what the server got would be neither the one nor the other.',
