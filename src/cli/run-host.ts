@@ -68,7 +68,7 @@ export function runHost(
       openFile: projectOpener(rules),
       saveFile: (name) => {
         const place = placeToWrite(name, rules);
-        return 'file' in place ? exit.savingFile(place.file, path.relative(cwd, place.file)) : place;
+        return 'file' in place ? exit.savingFile(place.file, inProject({ folder, cwd }, place.file)) : place;
       },
       rowsFile: (name) => {
         const place = placeToWrite(name, rules);

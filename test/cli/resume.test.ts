@@ -235,6 +235,33 @@ test('what was received stays received, and an address is listened at again', as
   expect((await folder.run(['rehearse', 'chains/notice.chain.yaml'])).status).toBe(0);
 });
 
+test('a saved file that is still there is not fetched again; one that changed is, when that only reads', async () => {
+  const steps = (expect: string) =>
+    `steps:\n  - { call: read, request: GET /read, save: read.json, keep: { size: $.size } }\n  - { call: make, request: POST /make, save: made.json }\n  - { call: last, request: "GET /last/{size}", expect: [${expect}] }\n`;
+  const folder = projectWith(steps("$.id == 'x'"));
+  const sent = () =>
+    folder
+      .journals()
+      .at(-1)!
+      .flatMap((event) => (event['type'] === 'sent' ? [event['step']] : []));
+  const changed = (expect: string) => folder.write('c.chain.yaml', `name: c\napi: a\n${steps(expect)}`);
+  expect((await folder.run(['run', 'c.chain.yaml'])).status).toBe(1);
+  changed("$.id == 'y'");
+  expect((await folder.run(['resume'])).status).toBe(1);
+  expect(sent()).toEqual(['1/read', '2/make', '3/last']);
+  folder.write('read.json', 'other');
+  changed('exists($.id)');
+  const read = await folder.run(['resume']);
+  expect(sent().slice(3)).toEqual(['1/read']);
+  expect([read.status, counting.posts]).toEqual([0, ['/make']]);
+  const again = projectWith(steps("$.id == 'x'"));
+  await again.run(['run', 'c.chain.yaml']);
+  again.write('made.json', 'other');
+  expect((await again.run(['resume'])).all).toMatch(/saved-file-changed: .*made\.json/);
+  expect((await again.run(['resume', '--not-sent', '2'])).status).toBe(1);
+  expect(counting.posts).toEqual(['/make', '/make', '/make']);
+});
+
 /** A shell command in a folder, with `batharon` for the built program. */
 function inShell(place: Folder, command: string): Promise<{ status: number | null; all: string }> {
   const text = command.replaceAll('batharon', `'${process.execPath}' '${PROGRAM}'`);

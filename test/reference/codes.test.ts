@@ -124,6 +124,7 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
   'under-way': (folder) => recordedRun(folder, JSON.stringify({ pid: 1, host: hostname() })),
   rehearsed: () => {},
   edited: () => {},
+  resaved: () => {},
   accepting: () => {},
   hanging: () => {},
   huge: () => {},
@@ -139,12 +140,11 @@ async function rehearsed(folder: Folder, value: string): Promise<void> {
   folder.write('chains/rehearsed.chain.yaml', value === 'more' ? chain('NO', more) : chain('PT'));
 }
 
-/** A run that wrote a file and failed, and a file that somebody has changed since. */
-async function edited(folder: Folder): Promise<void> {
-  const steps = '  - write: list.csv\n    row: { a: "1" }\n  - stop: too early\n';
-  folder.write('chains/edited.chain.yaml', `name: e\nsteps:\n${steps}`);
-  await folder.run(['run', 'chains/edited.chain.yaml']);
-  folder.write('chains/list.csv', 'a\n2\n');
+/** A run that made a file and failed, and a file that somebody has changed since. */
+async function leftWith(folder: Folder, step: string, file: string): Promise<void> {
+  folder.write('chains/left.chain.yaml', `name: left\napi: harbour\nsteps:\n${step}  - stop: too early\n`);
+  await folder.run(['run', 'chains/left.chain.yaml']);
+  folder.write(`chains/${file}`, 'a\n2\n');
 }
 
 function recordedRun(folder: Folder, lock: string): void {
@@ -200,7 +200,13 @@ describe('command lines', () => {
       const args = line!.replace('127.0.0.1:4090', `127.0.0.1:${port}`).split(' ');
       if (preparation === 'recorded') await folder.run(['send', 'GET', '/berths', '--api', 'harbour']);
       if (preparation === 'rehearsed') await rehearsed(folder, value);
-      if (preparation === 'edited') await edited(folder);
+      if (preparation === 'edited') await leftWith(folder, '  - write: list.csv\n    row: { a: "1" }\n', 'list.csv');
+      if (preparation === 'resaved')
+        await leftWith(
+          folder,
+          '  - call: add\n    request: POST /berths\n    json: { name: N 9, depth: 7, quay: N }\n    save: berth.json\n',
+          'berth.json',
+        );
       if (preparation === 'accepting') {
         expect(await inTerminal(folder, args, [['? Write this', 'y']])).toContain(` ${code}`);
         return;

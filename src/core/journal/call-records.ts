@@ -33,6 +33,8 @@ export class CallRecords {
   private readonly listened = new Map<string, EventOf<'listening'>>();
   private readonly called = new Map<string, RecordedRequest>();
   private readonly taken = new Map<string, RecordedRequest>();
+  /** Files that responses were saved to, by the steps that did. */
+  private readonly savings = new Map<string, EventOf<'file'>>();
   private readonly files = new Map<string, { sizeBefore: number; after: EventOf<'file'>['after'] | undefined }>();
   /** Failed calls by the items of loops that they are in. */
   private readonly failures = new Map<string, EventOf<'ended'>[]>();
@@ -69,6 +71,7 @@ export class CallRecords {
         this.called.set(event.step, event.request);
         return;
       case 'file':
+        if (event.after.sha256 !== undefined) this.savings.set(event.step, event);
         this.written(event);
         return;
       case 'ended':
@@ -141,6 +144,11 @@ export class CallRecords {
   /** The address that a step listened at, as its path and port. */
   listening(step: string): EventOf<'listening'> | undefined {
     return this.listened.get(step);
+  }
+
+  /** The file that a call's response was saved to, as it was then. */
+  saved(step: string): EventOf<'file'> | undefined {
+    return this.savings.get(step);
   }
 
   /** The request that a step waited for and got. */

@@ -26,3 +26,10 @@ export function notRecorded(step: CallStep): CallEnding {
   const message = `Nothing is recorded of "${step.name}" here, and nothing is sent`;
   return { exit: 1, problem: problemOf(step, 'not-recorded', message, 'Run the chain once as far as this call.') };
 }
+
+/** A change that was made is not made again for the file that came of it. */
+export function savedChanged(step: CallStep, path: string): CallEnding {
+  const message = `The file ${path} is not as this call saved it, and the call is not one to send again`;
+  const advice = 'Put the file back, or say that it was not sent: --not-sent ADDRESS.';
+  return { problem: problemOf(step, 'saved-file-changed', message, advice), exit: 1 };
+}

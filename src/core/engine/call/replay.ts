@@ -7,7 +7,13 @@ import type { CallRecords, RecordedCall, RecordedExchange } from '../../journal/
 import { isDone } from '../../journal/call-records.ts';
 import type { BodyRef } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
-import type { Resolvers } from '../resolvers.ts';
+import { mediaTypeOf } from '../../http/decode.ts';
+import { headerOf } from '../../http/message.ts';
+import { fillFileName } from '../../template/fill.ts';
+import type { ObjectValue } from '../../value/value.ts';
+import { filling } from '../fill.ts';
+import { resolversFor, type Resolvers } from '../resolvers.ts';
+import { digestOf } from './record.ts';
 import { RequestBuilder } from './build.ts';
 import { differencesOf } from './differences.ts';
 import { judgedPrint, sentPrint } from './fingerprint.ts';
@@ -21,6 +27,8 @@ export type Replayed = Readonly<{
   /** Whether its exchanges are those of this very journal. */
   isSameRun: boolean;
   isOwn: boolean;
+  /** The file to which its response was saved: what `$` is then. */
+  saved?: ObjectValue;
   /** Where the request of today is another one than was recorded. */
   differences?: readonly string[];
 }>;
@@ -51,6 +59,8 @@ export type Before =
   /** It is known to have been done, and nothing came back of it. */
   | Readonly<{ taken: true }>
   | Readonly<{ notRecorded: true }>
+  /** It was done, and the file that it saved is another one since. */
+  | Readonly<{ savedChanged: string }>
   | Readonly<{ send: true; forSecrets?: true }>;
 
 /** Whether a recorded response serves, by the rules of going on. */
@@ -73,7 +83,10 @@ export function beforeSending(
     const call = kept.records.call(context.keyPrefix + step.name);
     if (!call || call.exchanges.length === 0) return { notRecorded: true };
     const differences = kept.mode === 'rehearse' && call.first ? differencesOf(shown, call.first.request, kept) : [];
-    return { replayed: { outcome: 'reused', call, body: kept.records.body, isSameRun: false, isOwn, differences } };
+    const saved = savedValue(step, call, kept.records);
+    return {
+      replayed: { outcome: 'reused', call, body: kept.records.body, isSameRun: false, isOwn, differences, ...saved },
+    };
   }
   if (kept && !step.isUndo) {
     const before = goingOn(step, address, print, kept, endpoint, context);
@@ -112,12 +125,36 @@ function goingOn(
   const isSafelyRead = isSafe(step.request.line?.method ?? 'GET');
   if (isDone(call.ended)) {
     if (context.redone.isRedone && isSafelyRead) return undefined;
+    if (step.save) {
+      if (isSavedStill(step, call, records, context)) return { ...replayed, ...savedValue(step, call, records) };
+      return isSafelyRead || notSent.has(address)
+        ? undefined
+        : { savedChanged: records.saved(call.ended.step)?.path ?? step.save.source.text };
+    }
     return isRepeatable && holdsWhatIsNotRecorded(call) ? 'made-anew' : replayed;
   }
   const { status } = call.exchanges.at(-1)!.answered;
   // The change was made, though what came of it was not as expected: it is not made twice.
   if (!isRepeatable && status >= 200 && status < 300 && !notSent.has(address)) return replayed;
   return call.ended.judgedPrint === judgedPrint(step, endpoint, context) ? undefined : replayed;
+}
+
+/** Whether the file to which a response was saved is there as it was then. */
+function isSavedStill(step: CallStep, { ended }: RecordedCall, records: CallRecords, context: RunContext): boolean {
+  const saved = records.saved(ended.step);
+  const named = filling(() => fillFileName(step.save!, resolversFor(context).real));
+  if (!saved || 'diagnostic' in named) return false;
+  const file = context.runHost.openFile(named.value);
+  return !('message' in file) && file.size === saved.after.size && digestOf(file) === saved.after.sha256;
+}
+
+/** What `$` was of a response that was saved. */
+function savedValue({ save }: CallStep, { ended, exchanges }: RecordedCall, records: CallRecords) {
+  const file = save && records.saved(ended.step);
+  if (!file) return {};
+  const { size, sha256 = '' } = file.after;
+  const type = mediaTypeOf(headerOf(exchanges.at(-1)?.answered.headers ?? [], 'content-type')).type;
+  return { saved: { path: file.path, size, type, sha256 } };
 }
 
 /** Secrets, cookies and bodies that went elsewhere are in no record: what gave them is asked again, where it may be. */

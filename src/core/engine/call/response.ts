@@ -31,7 +31,10 @@ export async function responseEnding(
 ): Promise<CallEnding> {
   const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
   const elsewhere = await sink.finished(type);
-  const decoded = elsewhere?.decoded ?? (await decodeBody(response, step.readAs));
+  const saved = context.replayed?.saved;
+  const decoded = saved
+    ? { as: 'bytes' as const, value: saved }
+    : (elsewhere?.decoded ?? (await decodeBody(response, step.readAs)));
   const around = { url: request.url, tookMs, tries, ...(polls === undefined ? {} : { polls }) };
   const view = new ResponseView(response, decoded, around, step.namespaces);
   const frame = responseFrame(context, endpoint, view);

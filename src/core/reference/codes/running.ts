@@ -100,6 +100,11 @@ export const runningCodes: CodePages = {
       'A run that goes on would write into a file that somebody else has changed since. The file is left as it is: move it away, or put it back as the run left it.',
     example: { command: '@edited resume' },
   },
+  'saved-file-changed': {
+    about:
+      'A run that goes on finds that the file to which a response was saved is another one since, or gone. A request that only reads is sent again; one that changes something is not, unless you say --not-sent with its address.',
+    example: { command: '@resaved resume' },
+  },
   'file-changed': {
     about:
       'A large file is read again for each try of its request, and this one was changed in between: what the server got would be neither the one nor the other.',
