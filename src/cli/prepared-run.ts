@@ -53,6 +53,8 @@ export type RunOptions = InputOptions &
     withinMs?: number | undefined;
     /** Whether only what was done is taken back and tidied up. */
     cleanup?: boolean;
+    /** Whether that is left for later, because the chain is about to be run again. */
+    watched?: boolean;
     reports?: readonly WantedReport[];
   }>;
 
@@ -172,6 +174,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     goal: options.goal,
     withinMs: options.withinMs,
     isTidying: options.cleanup ?? false,
+    isWatched: options.watched ?? false,
     goesOn: from?.record,
   };
   const { exit, gives } = await startRun(plan, io);

@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { linesOf } from '../adapters/lines-files.ts';
 import { givenOnCommandLine, type Given } from '../core/chain/inputs.ts';
-import { CallRecords } from '../core/journal/call-records.ts';
+import { recordedCalls } from '../adapters/recorded-calls.ts';
 import type { Kept } from '../core/engine/call/replay.ts';
 import type { EventOf, Stored } from '../core/journal/events.ts';
 import type { GoingOn } from './prepared-run.ts';
@@ -54,9 +54,9 @@ function longTable(stored: Stored, { folder }: RecordedRun) {
 }
 
 /** What is recorded of a run's calls, for another one that begins or is rehearsed. */
-export function keptOf({ id, events, body }: RecordedRun, mode: Kept['mode']): Kept {
+export function keptOf(record: RecordedRun, mode: Kept['mode']): Kept {
   const nothing: ReadonlySet<string> = new Set();
-  const records = new CallRecords(id, events, body);
+  const records = recordedCalls(record);
   return { mode, records, isSameRun: false, failed: true, sent: nothing, notSent: nothing };
 }
 

@@ -70,6 +70,7 @@ export type RunPlan = Readonly<{
   goal?: Goal | undefined;
   withinMs?: number | undefined;
   isTidying?: boolean;
+  isWatched?: boolean;
   goesOn?: RecordedRun | undefined;
   /** The part of every pace that is taken. */
   share?: Share | undefined;
@@ -186,6 +187,7 @@ export async function withRecord<T>(
       goal: plan.goal,
       withinMs: plan.withinMs,
       isTidying: plan.isTidying ?? false,
+      isWatched: plan.isWatched ?? false,
       inputs: plan.inputs,
       secrets: plan.secrets,
       endpointOf: endpointsFor(chain, workspace, at),

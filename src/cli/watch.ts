@@ -2,7 +2,9 @@ import { watch } from 'node:fs';
 import type { ExitStatus, Io } from './io.ts';
 import { prepareAndRun, type RunOptions } from './prepared-run.ts';
 import { openRecord } from './record.ts';
-import { keepingRun } from './recorded-run.ts';
+import { worse } from '../core/engine/worse.ts';
+import { TIDYING } from './commands/resume.ts';
+import { keepingRun, keptOf, recordedInputs } from './recorded-run.ts';
 import { UsageFault } from './usage-fault.ts';
 import { openProject } from './workspace.ts';
 
@@ -10,8 +12,8 @@ import { openProject } from './workspace.ts';
 const SETTLE_MS = 150;
 
 /**
- * Runs a chain, and again whenever a file of the project is saved: what has not changed is not sent again. Each run ends as
- * any does, with its cleanup. Ends at an interruption, with the status of the last run.
+ * Runs a chain, and again whenever a file of the project is saved: what has not changed is not sent again. Undos and
+ * cleanup wait until watching ends, at an interruption; its status is that of the last run.
  */
 export async function watchAndRun(file: string, options: RunOptions, io: Io): Promise<ExitStatus> {
   const { folder } = openProject(io.cwd);
@@ -29,15 +31,16 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
     timer = setTimeout(() => wake(), SETTLE_MS);
   });
   let exit: ExitStatus = 0;
+  let before: string | undefined;
   try {
-    for (let before: string | undefined; !isOver;) {
+    while (!isOver) {
       const saved = new Promise<void>((resolve) => (wake = resolve));
       const kept = before === undefined ? undefined : keepingRun(openRecord(openProject(io.cwd), before), 'go-on');
       try {
         const seed = kept?.seed ?? options.seed;
         const ran = await prepareAndRun(
           file,
-          { ...options, ...(seed === undefined ? {} : { seed }) },
+          { ...options, watched: true, ...(seed === undefined ? {} : { seed }) },
           io,
           kept?.goingOn,
         );
@@ -57,5 +60,17 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
     clearTimeout(timer);
     watcher.close();
   }
-  return exit;
+  return before === undefined ? exit : worse(exit, await tidiedUp(file, before, options, io));
+}
+
+/** Takes back and tidies up what the last run left, for all runs before it. */
+async function tidiedUp(file: string, run: string, options: RunOptions, io: Io): Promise<ExitStatus> {
+  const record = openRecord(openProject(io.cwd), run);
+  const [first] = record.events;
+  const end = record.events.at(-1);
+  if (first?.type !== 'run' || end?.type !== 'paused' || end.why !== 'watch') return 0;
+  const kept = { ...keptOf(record, 'go-on'), isSameRun: true };
+  const from = { kept, record, inputs: recordedInputs(first, record, true), heading: TIDYING };
+  const clock = { seed: first.seed, ...(first.now === null ? {} : { now: first.now }) };
+  return (await prepareAndRun(file, { ...options, ...clock, cleanup: true }, io, from)).exit;
 }

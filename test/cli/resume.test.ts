@@ -262,6 +262,33 @@ test('a saved file that is still there is not fetched again; one that changed is
   expect(counting.posts).toEqual(['/make', '/make', '/make']);
 });
 
+test('--watch runs again at each save, sends nothing twice, and tidies up once at its end', async () => {
+  const steps = (expect: string) =>
+    `steps:\n  - { call: make, request: POST /make, undo: DELETE /make }\n  - { call: read, request: GET /read, expect: [${expect}] }\ncleanup:\n  - { call: close, request: POST /close }\n`;
+  const folder = projectWith(steps("$.id == 'x'"));
+  const texts = ["$.id == 'y'", "$.id == 'read'"];
+  let runs = 0;
+  const until = (): boolean => {
+    const ended = folder.journals().filter((events) => events.at(-1)?.['type'] === 'paused').length;
+    if (ended > runs) {
+      runs = ended;
+      const next = texts.shift();
+      if (next === undefined) return true;
+      setTimeout(() => folder.write('c.chain.yaml', `name: c\napi: a\n${steps(next)}`), 300);
+    }
+    return false;
+  };
+  const { status, all } = await folder.run(['run', 'c.chain.yaml', '--watch'], { until });
+  expect(all).toContain('watching; save a file');
+  expect([status, counting.posts]).toEqual([0, ['/make', '/close']]);
+  const sent = folder
+    .journals()
+    .flat()
+    .flatMap((event) => (event['type'] === 'sent' ? [(event['request'] as { method: string }).method] : []));
+  expect(sent.sort()).toEqual(['DELETE', 'GET', 'POST', 'POST']);
+  expect((await folder.run(['resume'])).all).toContain('has passed');
+}, 30_000);
+
 /** A shell command in a folder, with `batharon` for the built program. */
 function inShell(place: Folder, command: string): Promise<{ status: number | null; all: string }> {
   const text = command.replaceAll('batharon', `'${process.execPath}' '${PROGRAM}'`);

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import type { RecordedRun } from '../../adapters/journal-reader.ts';
 import type { Part } from '../../core/engine/context.ts';
-import { CallRecords } from '../../core/journal/call-records.ts';
+import { recordedCalls } from '../../adapters/recorded-calls.ts';
 import type { EventOf } from '../../core/journal/events.ts';
 import { outlookOf, type Outlook, type Tally } from '../../core/engine/outlook.ts';
 import { grouped } from '../../core/value/show.ts';
@@ -91,7 +91,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
     io.exit.out(`The run ${record.id} has passed: there is nothing to go on with.\n`);
     return 0;
   }
-  const records = new CallRecords(record.id, record.events, record.body);
+  const records = recordedCalls(record);
   const addresses = (said: readonly string[]) => new Set(said.map((each) => wholeAddress(each, record)));
   const from: GoingOn = {
     kept: {
@@ -130,7 +130,7 @@ function wholeAddress(said: string, { events }: RecordedRun): string {
   );
 }
 
-const TIDYING = 'takes back and tidies up what was done; nothing else is sent';
+export const TIDYING = 'takes back and tidies up what was done; nothing else is sent';
 
 const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
   interrupt: 'it was interrupted',
@@ -138,6 +138,7 @@ const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
   doubt: 'a request was in doubt',
   within: 'its time was over',
   to: 'it went as far as it was told',
+  watch: 'it was watched, and not tidied up',
 };
 
 function headingOf(outlook: Outlook, end: EventOf<'finished' | 'paused'> | undefined): string {

@@ -297,7 +297,7 @@ export class RunView {
   private underWay(event: TransientBody & { at: number }): void {
     const { palette } = this.options;
     if (event.type === 'pausing') {
-      if (event.why === 'to') return;
+      if (event.why === 'to' || event.why === 'watch') return;
       const what = event.why === 'interrupt' ? 'interrupted' : 'pausing';
       const note = `${what}: nothing more is sent, and what is in flight may end; once more stops at once`;
       this.line(palette.warning(`       ${note}`));
@@ -325,7 +325,7 @@ export class RunView {
         : `${grouped(totals.held)} of ${counted(totals.expects, 'expectation')} held`;
     const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}${waitedWords(totals)}`;
     const word =
-      ended.type === 'paused'
+      ended.type === 'paused' && ended.why !== 'watch'
         ? palette.warning(PAUSED[ended.why] ?? 'paused')
         : exit === 0
           ? palette.good('passed')
@@ -336,7 +336,7 @@ export class RunView {
     // Notes are not shown then, and this one says what is wrong.
     if (ended.type === 'paused' && this.options.quiet && ended.detail !== undefined)
       write(`${visible(ended.why === 'quota' ? `${ended.detail} is used up` : ended.detail)}\n`);
-    if (ended.type === 'paused') write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
+    if (ended.type === 'paused' && ended.why !== 'watch') write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
   }
 
   /** Method and path under the api's own URL; any other URL is shown whole. */

@@ -19,6 +19,10 @@ export async function runToEnd(
     context.pausing.begin({ why: 'to' });
     return outcome;
   }
+  if (context.isWatched && before && (context.undos.length > 0 || context.chain.cleanup.length > 0)) {
+    context.pausing.begin({ why: 'watch' });
+    return outcome;
+  }
   // What was not reached is not done any more; what was done is taken back and tidied up.
   if (context.isTidying) outcome = { ...outcome, exit: worse(outcome.exit, outcome.reached ? 1 : 0) };
   else if (outcome.reached) return outcome;

@@ -85,6 +85,8 @@ export type RunContext = Readonly<{
   goal: Goal | undefined;
   /** Whether nothing is done any more but undos and cleanup. */
   isTidying: boolean;
+  /** Whether undos and cleanup are left for later. */
+  isWatched: boolean;
   /** What was remembered when the run began, and what the next one is to know. */
   memory: Readonly<{ before: ObjectValue; later: Map<string, Value> }>;
   openCallbacks: OpenCallbacks;

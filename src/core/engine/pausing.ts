@@ -1,19 +1,19 @@
 import type { Code } from '../diagnostics/catalogue.ts';
-import type { EventBody } from '../journal/events.ts';
+import type { EventBody, PauseReason } from '../journal/events.ts';
 import { dateTimeText } from '../value/json-write.ts';
 import { DateTime } from '../value/value.ts';
 import type { Recorder } from '../journal/recorder.ts';
 
 /** Why a run stops before its end and stays open: with what exit status, and when it can go on. */
 export type Pause = Readonly<{
-  why: 'interrupt' | 'quota' | 'within' | 'to' | 'doubt';
+  why: PauseReason;
   step?: string;
   /** Milliseconds since 1970 from which on it is worth going on. */
   until?: number;
   detail?: string;
 }>;
 
-const EXITS: Readonly<Record<Pause['why'], number>> = { interrupt: 130, quota: 5, within: 3, to: 0, doubt: 3 };
+const EXITS: Readonly<Record<PauseReason, number>> = { interrupt: 130, quota: 5, within: 3, to: 0, watch: 0, doubt: 3 };
 
 /** The wish that a run stops: no further request begins, waits end, requests in flight may end. */
 export class Pausing {

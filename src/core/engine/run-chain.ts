@@ -55,6 +55,8 @@ export type RunRequest = Readonly<{
   goal?: Goal | undefined;
   /** Whether it only takes back and tidies up what was done. */
   isTidying?: boolean;
+  /** Whether taking back and tidying up are left for later, because the chain is about to be run again. */
+  isWatched?: boolean;
   /** Milliseconds after which no further request begins. */
   withinMs?: number | undefined;
   /** Opens addresses for callbacks. */
@@ -93,7 +95,8 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   }
   const outcome = await runToEnd(context, '', runUndos);
   ended.abort();
-  const isReached = context.pausing.pause?.why === 'to';
+  const why = context.pausing.pause?.why;
+  const isReached = why === 'to' || why === 'watch';
   const isPaused = outcome.exit === 130 || isReached;
   const exit = isPaused && outcome.exit === 130 ? context.pausing.exit : strictly(outcome.exit, request, context);
   for (const server of context.callbacks.values()) server.close();
@@ -137,6 +140,7 @@ export function contextOf(request: RunRequest): RunContext {
     part: request.part,
     goal: request.goal,
     isTidying: request.isTidying ?? false,
+    isWatched: request.isWatched ?? false,
     stay: request.stay ?? false,
     kept: request.kept,
     fresh: request.fresh,

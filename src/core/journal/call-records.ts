@@ -12,6 +12,8 @@ export type RecordedCall = Readonly<{
   exchanges: readonly RecordedExchange[];
   /** Looks of a call that polled. */
   looks: number | undefined;
+  /** A body of its exchanges. */
+  body(ref: BodyRef): Uint8Array | undefined;
 }>;
 
 /** Outcomes of a step that needs not be done again. */
@@ -45,6 +47,8 @@ export class CallRecords {
     readonly run: string,
     events: readonly JournalEvent[],
     readonly body: (ref: BodyRef) => Uint8Array | undefined,
+    /** What another run has recorded, from which calls were taken over. */
+    private readonly origin: (run: string) => CallRecords | undefined = () => undefined,
   ) {
     for (const event of events) this.add(event);
   }
@@ -123,7 +127,9 @@ export class CallRecords {
       byRound.set(sent.page ?? 1, { sent, answered });
     }
     const first = this.firsts.get(key);
-    return { run: this.run, ended, first, exchanges: [...byRound.values()], looks };
+    const own = { run: this.run, ended, first, exchanges: [...byRound.values()], looks, body: this.body };
+    const there = ended.from && byRound.size === 0 ? this.origin(ended.from.run)?.call(key) : undefined;
+    return there ? { ...there, ended } : own;
   }
 
   /** A request that went out and was never answered, as far as is recorded. */

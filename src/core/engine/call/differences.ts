@@ -16,7 +16,7 @@ const MASK = /\u2039[^\u203a]+\u203a/;
 export function differencesOf(
   now: HttpRequest,
   before: RecordedRequest,
-  records: Readonly<{ records: Readonly<{ body(ref: BodyRef): Uint8Array | undefined }> }>,
+  bodyOf: (ref: BodyRef) => Uint8Array | undefined,
 ): readonly string[] {
   const found: string[] = [];
   const compare = (what: string, today: string, then: string) => {
@@ -28,7 +28,7 @@ export function differencesOf(
     if (!NOT_CONFIGURED.has(name.toLowerCase()))
       compare(`header ${name}`, value, headerOf(before.headers, name) ?? 'none');
   }
-  const content = before.body && records.records.body(before.body);
+  const content = before.body && bodyOf(before.body);
   const then = content && new TextDecoder().decode(content);
   if (typeof now.body !== 'string' && now.body !== undefined) return found;
   if (now.body === then) return found;

@@ -82,10 +82,11 @@ export function beforeSending(
   if (kept && kept.mode !== 'go-on') {
     const call = kept.records.call(context.keyPrefix + step.name);
     if (!call || call.exchanges.length === 0) return { notRecorded: true };
-    const differences = kept.mode === 'rehearse' && call.first ? differencesOf(shown, call.first.request, kept) : [];
+    const differences =
+      kept.mode === 'rehearse' && call.first ? differencesOf(shown, call.first.request, call.body) : [];
     const saved = savedValue(step, call, kept.records);
     return {
-      replayed: { outcome: 'reused', call, body: kept.records.body, isSameRun: false, isOwn, differences, ...saved },
+      replayed: { outcome: 'reused', call, body: call.body, isSameRun: false, isOwn, differences, ...saved },
     };
   }
   if (kept && !step.isUndo) {
@@ -121,7 +122,8 @@ function goingOn(
   }
   const call = records.call(key);
   if (!call || call.ended.sentPrint !== print || call.exchanges.length === 0) return undefined;
-  const replayed = { outcome: 'reused', call, body: records.body, isSameRun } as const;
+  const isRecordedHere = isSameRun && call.run === records.run;
+  const replayed = { outcome: 'reused', call, body: call.body, isSameRun: isRecordedHere } as const;
   const isSafelyRead = isSafe(step.request.line?.method ?? 'GET');
   if (isDone(call.ended)) {
     if (context.redone.isRedone && isSafelyRead) return undefined;
