@@ -125,6 +125,7 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
   rehearsed: () => {},
   edited: () => {},
   resaved: () => {},
+  'kept-secret': () => {},
   accepting: () => {},
   hanging: () => {},
   huge: () => {},
@@ -201,6 +202,12 @@ describe('command lines', () => {
       if (preparation === 'recorded') await folder.run(['send', 'GET', '/berths', '--api', 'harbour']);
       if (preparation === 'rehearsed') await rehearsed(folder, value);
       if (preparation === 'edited') await leftWith(folder, '  - write: list.csv\n    row: { a: "1" }\n', 'list.csv');
+      if (preparation === 'kept-secret')
+        await leftWith(
+          folder,
+          "  - call: add\n    request: POST /berths\n    json: { name: N 9, depth: 7, quay: N }\n    keep: { token: 'secret($.id)' }\n",
+          'notes.txt',
+        );
       if (preparation === 'resaved')
         await leftWith(
           folder,

@@ -96,6 +96,7 @@ export const catalogue = {
   'change-not-allowed': { level: 'error', title: 'a changing call at a guarded deployment' },
   'needs-terminal': { level: 'error', title: 'a question, and no terminal to ask it on' },
   'input-missing': { level: 'error', title: 'inputs that were not given' },
+  'secret-gone': { level: 'error', title: 'a kept secret that a run which goes on does not have' },
   'saved-file-changed': { level: 'error', title: 'a saved file that changed, of a call that is not sent again' },
   'written-file-changed': { level: 'error', title: 'a file that was changed since the run wrote it' },
   'choices-chain': { level: 'error', title: 'a chain that cannot give choices' },

@@ -33,3 +33,11 @@ export function savedChanged(step: CallStep, path: string): CallEnding {
   const advice = 'Put the file back, or say that it was not sent: --not-sent ADDRESS.';
   return { problem: problemOf(step, 'saved-file-changed', message, advice), exit: 1 };
 }
+
+/** A secret is in no record, and the call that gave it is not one to send again. */
+export function secretGone(step: CallStep, name: string): CallEnding {
+  const message = `The secret "${name}" is in no record, and the call that gave it is not one to send again`;
+  const advice =
+    'Say repeatable: true of the call where that does no harm, or send it once more with --not-sent ADDRESS.';
+  return { problem: problemOf(step, 'secret-gone', message, advice), exit: 1 };
+}

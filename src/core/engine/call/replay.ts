@@ -61,6 +61,8 @@ export type Before =
   | Readonly<{ notRecorded: true }>
   /** It was done, and the file that it saved is another one since. */
   | Readonly<{ savedChanged: string }>
+  /** It was done, and a secret that it gave is in no record. */
+  | Readonly<{ secretGone: string }>
   | Readonly<{ send: true; forSecrets?: true }>;
 
 /** Whether a recorded response serves, by the rules of going on. */
@@ -133,7 +135,10 @@ function goingOn(
         ? undefined
         : { savedChanged: records.saved(call.ended.step)?.path ?? step.save.source.text };
     }
-    return isRepeatable && holdsWhatIsNotRecorded(call) ? 'made-anew' : replayed;
+    if (isRepeatable && holdsWhatIsNotRecorded(call)) return 'made-anew';
+    const gone = call.ended.binds?.find(({ masked }) => masked);
+    if (!gone) return replayed;
+    return notSent.has(address) ? undefined : { secretGone: gone.name };
   }
   const { status } = call.exchanges.at(-1)!.answered;
   // The change was made, though what came of it was not as expected: it is not made twice.

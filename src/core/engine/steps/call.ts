@@ -1,6 +1,6 @@
 import type { CallStep } from '../../chain/model.ts';
 import { ender, sentEnding } from '../call/ending.ts';
-import { inDoubt, notRecorded, savedChanged } from '../call/doubt.ts';
+import { inDoubt, notRecorded, savedChanged, secretGone } from '../call/doubt.ts';
 import { pagedEnding } from '../call/paged.ts';
 import { polledEnding } from '../call/polled.ts';
 import { beforeSending } from '../call/replay.ts';
@@ -19,6 +19,7 @@ export const runCall: StepRunner<CallStep> = async (step, address, outer) => {
   const end = ender(step, address, endpoint, context);
   if ('doubt' in before) return end(inDoubt(step, address, before.doubt, context));
   if ('notRecorded' in before) return end(notRecorded(step));
+  if ('secretGone' in before) return end(secretGone(step, before.secretGone));
   if ('savedChanged' in before) return end(savedChanged(step, before.savedChanged));
   if ('taken' in before) return end({ exit: 0, why: 'taken as done, as you said; nothing is kept of it' });
   if (step.paging) return end(await pagedEnding(step, address, step.paging, endpoint, context));

@@ -100,6 +100,11 @@ export const runningCodes: CodePages = {
       'A run that goes on would write into a file that somebody else has changed since. The file is left as it is: move it away, or put it back as the run left it.',
     example: { command: '@edited resume' },
   },
+  'secret-gone': {
+    about:
+      'A run that goes on would need a secret that a call kept. Secrets are in no record; a call that may be repeated is sent again for it, and this one may not. Say repeatable: true where that does no harm.',
+    example: { command: '@kept-secret resume' },
+  },
   'saved-file-changed': {
     about:
       'A run that goes on finds that the file to which a response was saved is another one since, or gone. A request that only reads is sent again; one that changes something is not, unless you say --not-sent with its address.',
