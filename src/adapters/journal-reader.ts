@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
 import { exchangesOf, type ExchangeRecord } from '../core/report/exchange.ts';
 import type { RunSource } from '../core/report/told-run.ts';
-import { packName } from './journal-files.ts';
+import { packName, runFolder } from './journal-files.ts';
 
 /** One recorded run: its events, and its bodies on demand. */
 export type RecordedRun = Readonly<{
@@ -31,7 +31,7 @@ export function listRuns(recordFolder: string): readonly string[] {
 
 /** Reads a journal. A torn last line is passed over, so a run can be read while it goes on. */
 export function readRun(recordFolder: string, id: string): RecordedRun | undefined {
-  const folder = path.join(recordFolder, 'runs', id);
+  const folder = runFolder(recordFolder, id);
   const file = path.join(folder, 'journal.ndjson');
   if (!existsSync(file)) return undefined;
   const events: JournalEvent[] = [];
@@ -41,7 +41,7 @@ export function readRun(recordFolder: string, id: string): RecordedRun | undefin
 
 /** The same without holding it: events are gone over, and exchanges read again where they stand. */
 export function walkRun(recordFolder: string, id: string): RunSource {
-  const folder = path.join(recordFolder, 'runs', id);
+  const folder = runFolder(recordFolder, id);
   const file = path.join(folder, 'journal.ndjson');
   const places = new Map<number, Place[]>();
   function* events(): Generator<JournalEvent> {
@@ -67,7 +67,7 @@ export function walkRun(recordFolder: string, id: string): RunSource {
 
 /** The first and the last event of a run; none of one that has no journal. */
 export function endsOfRun(recordFolder: string, id: string): readonly JournalEvent[] {
-  const file = path.join(recordFolder, 'runs', id, 'journal.ndjson');
+  const file = path.join(runFolder(recordFolder, id), 'journal.ndjson');
   const size = statSync(file, { throwIfNoEntry: false })?.size ?? 0;
   const [first] = size === 0 ? [] : linesOf(file);
   if (!first) return [];

@@ -240,10 +240,13 @@ function withBody({ seq: _seq, ...event }: JournalEvent, store: JournalStore): E
   };
 }
 
+/** What is asked of the system for a record. That a file cannot be read is no fault of the record. */
+const WRITING: ReadonlySet<string> = new Set(['write', 'fdatasync', 'fsync']);
+
 /** What the system refuses to write ends a run, and leaves it so that it can go on: what is not recorded is not sent. */
 function unwritten(error: unknown, run: string): unknown {
-  const { code = '', syscall } = error as NodeJS.ErrnoException;
-  if (syscall === undefined) return error;
+  const { code = '', syscall = '' } = error as NodeJS.ErrnoException;
+  if (!WRITING.has(syscall)) return error;
   const why = code === 'ENOSPC' || code === 'EDQUOT' ? 'there is no room left on the disk' : code;
   const message = `The run ${run} stopped, because its record could not be written: ${why}`;
   return new UsageFault('not-writable', message, `Make room, then go on with: batharon resume ${run}`, 3);
