@@ -15,7 +15,7 @@ import type { ExchangeOptions } from '../core/ports.ts';
 import { counted } from '../core/value/show.ts';
 import { connectionWords } from './connection-words.ts';
 import type { Connecting } from './connector.ts';
-import { decompress, type Decompressed } from './decompress.ts';
+import { decompress } from './decompress.ts';
 import { SinkPump } from './sink-pump.ts';
 
 /** Fields of a response's headers. */
@@ -74,7 +74,7 @@ export class Exchange {
       {
         path: this.origin.targetOf(path),
         method: method as Dispatcher.HttpMethod,
-        headers: [...this.origin.headers, ...headers, ...length].flat(),
+        headers: flat([this.origin.headers, headers, length]),
         body: streamed ? Readable.from(streamed.chunks()) : ((body as string | Uint8Array | undefined) ?? null),
       } as Dispatcher.DispatchOptions,
       this as unknown as Dispatcher.DispatchHandler,
@@ -143,7 +143,9 @@ export class Exchange {
   onResponseEnd(): void {
     const ended = performance.now();
     this.clear();
-    void this.finish(ended);
+    const isPlain = !this.pump && headerOf(this.headers, 'content-encoding') === undefined;
+    if (isPlain) this.settle({ response: this.response(this.body(), ended) });
+    else void this.finish(ended);
   }
 
   onResponseError(_controller: unknown, error: Error): void {
@@ -164,10 +166,8 @@ export class Exchange {
       }
       return this.settle({ response: this.response(new Uint8Array(), ended) });
     }
-    const body = this.chunks.length === 1 ? this.chunks[0]! : Buffer.concat(this.chunks, this.size);
     const coding = headerOf(this.headers, 'content-encoding');
-    const unpacked: Decompressed =
-      coding === undefined ? { body } : await decompress(body, coding, this.options.maxBodyBytes);
+    const unpacked = await decompress(this.body(), coding, this.options.maxBodyBytes);
     if (unpacked.reason !== undefined) {
       this.settle({
         broken: this.broken(unpackingStop(unpacked.reason, unpacked.what, this.options), 'content-coding'),
@@ -175,6 +175,10 @@ export class Exchange {
       return;
     }
     this.settle({ response: this.response(unpacked.body, ended) });
+  }
+
+  private body(): Uint8Array {
+    return this.chunks.length === 1 ? this.chunks[0]! : Buffer.concat(this.chunks, this.size);
   }
 
   private response(body: Uint8Array, ended: number): HttpResponse {
@@ -278,6 +282,13 @@ export class Exchange {
     clearTimeout(this.timer);
     clearTimeout(this.endTimer);
   }
+}
+
+/** Headers as the package takes them: names and values in turns. */
+function flat(lists: readonly (readonly Header[])[]): string[] {
+  const texts: string[] = [];
+  for (const list of lists) for (const [name, value] of list) texts.push(name, value);
+  return texts;
 }
 
 function rawPairs(controller: Dispatcher.DispatchController): readonly Header[] {

@@ -71,7 +71,7 @@ export class StepHost implements Host {
   };
 
   get unrecorded(): Host {
-    return this.hostWith(undefined).unrecorded;
+    return this.unrecordedWith(undefined);
   }
 
   readFile(path: string): FileRead {
@@ -80,7 +80,7 @@ export class StepHost implements Host {
 
   /** The same for expressions that read a response. */
   beside(response: ResponseHost): Host {
-    return this.hostWith(response);
+    return new ResponseStepHost(this, response);
   }
 
   /** Draws again what was drawn before, for a further page or look of the same step. */
@@ -93,10 +93,10 @@ export class StepHost implements Host {
     return seeded(`${this.run.seed}\n${this.key}\n${what}`, count);
   }
 
-  private hostWith(response: ResponseHost | undefined): Host {
-    const { zone, drawn, run } = this;
+  /** Draws from the system's own generator, and puts nothing down. */
+  unrecordedWith(response: ResponseHost | undefined): Host {
+    const { zone, run } = this;
     const { bytes } = run.randomness;
-    const readFile = (path: string) => run.readFile(path);
     const unrecorded: Host = {
       zone,
       drawn: (_name, make) => make({ bytes, nowMs: (this.now ??= run.nowMs()) }),
@@ -104,9 +104,33 @@ export class StepHost implements Host {
         return unrecorded;
       },
       response,
-      readFile,
+      readFile: (path: string) => run.readFile(path),
     };
-    return { zone, drawn, unrecorded, response, readFile };
+    return unrecorded;
+  }
+}
+
+/** The host of a step for expressions that read a response. */
+class ResponseStepHost implements Host {
+  constructor(
+    private readonly step: StepHost,
+    readonly response: ResponseHost,
+  ) {}
+
+  get zone(): string {
+    return this.step.zone;
+  }
+
+  get drawn(): Host['drawn'] {
+    return this.step.drawn;
+  }
+
+  get unrecorded(): Host {
+    return this.step.unrecordedWith(this.response);
+  }
+
+  readFile(path: string): FileRead {
+    return this.step.readFile(path);
   }
 }
 

@@ -34,13 +34,17 @@ export async function judge(
   for (const expectation of isOwn ? expectationsOf(endpoint, step) : []) {
     records.push({ ...recordOf(expectation, judgeOne(expectation, judging)), of: 'api' });
   }
-  for (const expectation of step.expect) records.push(await judgeEntry(expectation, judging));
+  for (const expectation of step.expect) {
+    const judged = judgeEntry(expectation, judging);
+    records.push(judged instanceof Promise ? await judged : judged);
+  }
   return records;
 }
 
-/** Judges one entry of a call. */
-export function judgeEntry(expectation: Expectation, judging: Judging): Promise<ExpectRecord> {
-  return offered(expectation, recordOf(expectation, judgeOne(expectation, judging)), judging);
+/** Judges one entry of a call; a person may have to be asked about it. */
+export function judgeEntry(expectation: Expectation, judging: Judging): ExpectRecord | Promise<ExpectRecord> {
+  const record = recordOf(expectation, judgeOne(expectation, judging));
+  return judging.context.accept ? offered(expectation, record, judging) : record;
 }
 
 /** Whether an expectation of a paged call is tested on each page: what it reads is of the page alone, or it is a schema. */
@@ -82,8 +86,16 @@ function judgeGraphql(step: CallStep, { frame: { body } }: Judging): ExpectRecor
   return [{ source, text: '$.errors is empty', held: false, of: 'default', code: 'not-held', message }];
 }
 
-/** Whether a call says itself which status it expects; otherwise it is 2xx. */
+const known = new WeakMap<CallStep, boolean>();
+
+/** Whether a call says itself which status it expects; otherwise it is 2xx. Worked out once for each call. */
 function readsStatus(step: CallStep): boolean {
+  let reads = known.get(step);
+  if (reads === undefined) known.set(step, (reads = statusIsRead(step)));
+  return reads;
+}
+
+function statusIsRead(step: CallStep): boolean {
   const waited = [step.poll?.until, step.poll?.giveUpWhen].flatMap((each) => (each?.tree ? namesRead(each.tree) : []));
   if (waited.some((name) => name === 'status' || name === 'response')) return true;
   return step.expect.some((each) => names(each).some((name) => name === 'status' || name === 'response'));

@@ -11,8 +11,7 @@ export class Seen {
   /** Sets the number of a digest from the one before, 0 for one that was not seen, which is given back. */
   swap(digest: Uint8Array, next: (before: number) => number): number {
     if (this.count * 2 * FIELDS > this.slots.length) this.grow();
-    const view = new DataView(digest.buffer, digest.byteOffset);
-    const at = this.place(view.getUint32(0), view.getUint32(4), view.getUint32(8));
+    const at = this.place(word(digest, 0), word(digest, 4), word(digest, 8));
     const before = this.slots[at + 3]!;
     if (before === 0) this.count++;
     this.slots[at + 3] = next(before);
@@ -25,8 +24,13 @@ export class Seen {
     const mask = slots.length / FIELDS - 1;
     for (let slot = a & mask; ; slot = (slot + 1) & mask) {
       const at = slot * FIELDS;
-      if (slots[at + 3] === 0) slots.set([a, b, c], at);
-      if (slots[at + 3] === 0 || (slots[at] === a && slots[at + 1] === b && slots[at + 2] === c)) return at;
+      if (slots[at + 3] === 0) {
+        slots[at] = a;
+        slots[at + 1] = b;
+        slots[at + 2] = c;
+        return at;
+      }
+      if (slots[at] === a && slots[at + 1] === b && slots[at + 2] === c) return at;
     }
   }
 
@@ -38,4 +42,9 @@ export class Seen {
       this.slots[this.place(before[at]!, before[at + 1]!, before[at + 2]!) + 3] = before[at + 3]!;
     }
   }
+}
+
+/** Four bytes as an unsigned number. */
+function word(bytes: Uint8Array, at: number): number {
+  return ((bytes[at]! << 24) | (bytes[at + 1]! << 16) | (bytes[at + 2]! << 8) | bytes[at + 3]!) >>> 0;
 }

@@ -204,22 +204,25 @@ function withQuery(url: string, pairs: readonly string[]): string {
  * so it stays. `secretNames` are the headers and parameters of the credential.
  */
 export function maskedByName(request: HttpRequest, secretNames: ReadonlySet<string>): HttpRequest {
-  const headers = request.headers.map(([name, value]): Header => {
+  const headers = request.headers.map((header): Header => {
+    const [name, value] = header;
     const lower = name.toLowerCase();
     const isSecret = SECRET_HEADERS.has(lower) || secretNames.has(lower);
-    return isSecret && !value.includes('‹') ? [name, `‹${name}›`] : [name, value];
+    return isSecret && !value.includes('‹') ? [name, `‹${name}›`] : header;
   });
   return { ...request, headers, url: withoutUserInfo(maskedParameters(request.url, secretNames)) };
 }
 
 function maskedParameters(url: string, secretNames: ReadonlySet<string>): string {
-  if (secretNames.size === 0) return url;
+  const lower = url.toLowerCase();
+  if (![...secretNames].some((name) => lower.includes(`${name}=`))) return url;
   return url.replace(/([?&])([^=&#]+)=([^&#]*)/g, (pair, sign: string, name: string, value: string) =>
     secretNames.has(name.toLowerCase()) && !value.includes('‹') ? `${sign}${name}=‹${name}›` : pair,
   );
 }
 
 function withoutUserInfo(url: string): string {
+  if (!url.includes('@')) return url;
   const { origin } = splitUrl(url);
   return origin.includes('@') ? origin.replace(/\/\/.*@/, '//‹userinfo›@') + url.slice(origin.length) : url;
 }

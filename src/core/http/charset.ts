@@ -117,10 +117,18 @@ function markOf(bytes: Uint8Array): string | undefined {
   return bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : undefined;
 }
 
+/** Encodings by their labels: servers say the same few again and again. */
+const encodings = new Map<string, string>();
+const MAX_ENCODINGS = 100;
+
 function charsetOf(label: string): string | undefined {
+  let encoding = encodings.get(label);
+  if (encoding !== undefined) return encoding;
   try {
-    return new TextDecoder(label).encoding;
+    ({ encoding } = new TextDecoder(label));
   } catch {
     return undefined;
   }
+  if (encodings.size < MAX_ENCODINGS) encodings.set(label, encoding);
+  return encoding;
 }

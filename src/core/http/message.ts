@@ -100,14 +100,19 @@ export type ExchangeResult =
 /** The value of a header, several joined by `, `; its name in any case. */
 export function headerOf(headers: readonly Header[], name: string): string | undefined {
   const lower = name.toLowerCase();
-  const values = headers.filter(([each]) => each.toLowerCase() === lower).map(([, value]) => value);
-  return values.length === 0 ? undefined : values.join(', ');
+  let joined: string | undefined;
+  for (const [each, value] of headers) {
+    if (each.length !== lower.length || each.toLowerCase() !== lower) continue;
+    joined = joined === undefined ? value : `${joined}, ${value}`;
+  }
+  return joined;
 }
 
 /** `https://host:port` of an absolute URL as it stands, and what follows it; the path is at least `/`. */
 export function splitUrl(url: string): Readonly<{ origin: string; path: string }> {
   const origin = /^https?:\/\/[^/?#]*/i.exec(url)![0];
-  const rest = url.slice(origin.length).replace(/#.*$/s, '');
+  const hash = url.indexOf('#', origin.length);
+  const rest = hash < 0 ? url.slice(origin.length) : url.slice(origin.length, hash);
   return { origin, path: rest.startsWith('/') ? rest : `/${rest}` };
 }
 

@@ -1,6 +1,6 @@
 import type { MadeCredential } from '../http/auth/definition.ts';
 import type { DecodedAs } from '../http/decode.ts';
-import type { Phase, Timings } from '../http/message.ts';
+import type { Header, Phase, Timings } from '../http/message.ts';
 
 import type { Json } from '../value/value.ts';
 
@@ -33,7 +33,7 @@ export type PlaceRef = { file: string; line: number; column: number; length: num
 /** A name that an expression read, and the address that bound it. */
 export type Read = { name: string; from?: string };
 
-export type RecordedRequest = { method: string; url: string; headers: [string, string][]; body?: BodyRef };
+export type RecordedRequest = { method: string; url: string; headers: readonly Header[]; body?: BodyRef };
 
 /** A hole of a request: where it stands, what is written in it, and what it read. */
 export type HoleRecord = { place: string; text: string; reads: Read[] };
@@ -146,7 +146,7 @@ export type EventBody =
       status: number;
       reason: string;
       http: string;
-      headers: [string, string][];
+      headers: readonly Header[];
       body?: BodyRef;
       decoded: DecodedAs;
       encodedSize: number;

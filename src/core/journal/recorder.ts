@@ -1,4 +1,3 @@
-import type { Header } from '../http/message.ts';
 import { textOf } from '../value/text.ts';
 import { writeJson } from '../value/json-write.ts';
 import { isList, isObject, kindOf, LongList, type Value } from '../value/value.ts';
@@ -100,11 +99,6 @@ export class Recorder {
   /** A JSON text as it may be kept: it stays JSON. */
   maskedJson(text: string): string {
     return this.masker.isActive ? this.masker.json(text) : text;
-  }
-
-  /** Headers as they are recorded. */
-  headers(headers: readonly Header[]): [string, string][] {
-    return headers.map(([name, value]) => [name, value]);
   }
 
   sync(): Promise<void> {

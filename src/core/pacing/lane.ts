@@ -98,8 +98,8 @@ export type WaitTold = (hold: Hold | undefined) => void;
 
 const FREE: Taken = { slots: { number: undefined, sent: () => {}, ended: () => {}, drop: async () => {} } };
 
-/** Takes a slot in each lane, in all or in none, and waits for its time. */
-export async function takeSlots(
+/** Takes a slot in each lane, in all or in none, and waits for its time; at once where the lanes are free. */
+export function takeSlots(
   lanes: readonly Lane[],
   store: LaneStore,
   clock: Clock,
@@ -107,9 +107,20 @@ export async function takeSlots(
   /** A server that closes a lane for longer is not waited for. */
   longestMs: number,
   told: WaitTold,
+): Taken | Promise<Taken> {
+  const isFree = lanes.every((lane) => lane.shared === undefined);
+  return isFree ? FREE : takeShared(lanes, store, clock, signal, longestMs, told);
+}
+
+async function takeShared(
+  lanes: readonly Lane[],
+  store: LaneStore,
+  clock: Clock,
+  signal: AbortSignal,
+  longestMs: number,
+  told: WaitTold,
 ): Promise<Taken> {
   const held = lanes.filter((lane) => lane.shared !== undefined);
-  if (held.length === 0) return FREE;
   const shared = held.map((lane) => lane.shared!);
   const planned = await store.alone(shared, (states) => plan(held, shared, states, store, clock.nowMs()));
   if ('spent' in planned) return planned;

@@ -31,10 +31,8 @@ export class NoUriForm extends Error {
  */
 export function expand(operator: UriOperator, values: readonly (readonly [Variable, Maybe])[]): string {
   const rules = OPERATORS[operator];
-  const parts = values.flatMap(([variable, value]) => {
-    const part = isDefined(value) ? expandVariable(operator, variable, value) : undefined;
-    return part === undefined ? [] : [part];
-  });
+  const parts: string[] = [];
+  for (const [variable, value] of values) if (isDefined(value)) parts.push(expandVariable(operator, variable, value));
   return parts.length === 0 ? '' : rules.first + parts.join(rules.separator);
 }
 
@@ -45,7 +43,7 @@ export function isDefined(value: Maybe): value is Exclude<Value, null> {
   return !isObject(value) || Object.keys(value).length > 0;
 }
 
-function expandVariable(operator: UriOperator, variable: Variable, value: Value): string | undefined {
+function expandVariable(operator: UriOperator, variable: Variable, value: Value): string {
   const { named, separator, ifEmpty, reserved } = OPERATORS[operator];
   const encode = (item: Value) => encodeValue(item, reserved);
   const name = encodeReserved(variable.name);

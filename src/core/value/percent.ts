@@ -1,4 +1,5 @@
 const UNRESERVED = /[A-Za-z0-9\-._~]/;
+const ALL_RESERVED_OR_UNRESERVED = /^[A-Za-z0-9\-._~:/?#[\]@!$&'()*+,;=]*$/;
 const RESERVED_OR_UNRESERVED = /[A-Za-z0-9\-._~:/?#[\]@!$&'()*+,;=]/;
 
 /** Percent-encodes everything but unreserved characters, as UTF-8 (RFC 3986 section 2). `%` is data and becomes `%25`. */
@@ -9,6 +10,7 @@ export function encodeUnreserved(text: string): string {
 
 /** Keeps reserved characters and existing `%XX` too: the `+` and `#` operators of RFC 6570, section 3.2.1. */
 export function encodeReserved(text: string): string {
+  if (ALL_RESERVED_OR_UNRESERVED.test(text)) return text;
   return text
     .split(/(%[0-9A-Fa-f]{2})/)
     .map((part, i) => (i % 2 === 1 ? part : encode(part, (character) => RESERVED_OR_UNRESERVED.test(character))))

@@ -11,7 +11,8 @@ import {
   type PageRequest,
 } from '../../http/build-request.ts';
 import type { Endpoint, RequestTemplate } from '../../http/endpoint.ts';
-import type { Header, HttpRequest } from '../../http/message.ts';
+import type { BodyHost } from '../../http/bodies/definition.ts';
+import type { Header, HttpRequest, OpenedFile } from '../../http/message.ts';
 import type { Redirect } from '../../http/redirect.ts';
 import { fillFault, fillText } from '../../template/fill.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
@@ -25,9 +26,26 @@ export type Pair = Readonly<{ sent: HttpRequest; shown: HttpRequest; isOwn: bool
 
 export type Outcome<T> = Readonly<{ value: T }> | Readonly<{ problem: ProblemRecord }>;
 
+/** What bodies of one step are built with. */
+class StepBodyHost implements BodyHost {
+  constructor(private readonly context: RunContext) {}
+
+  get namedFiles(): ReadonlySet<string> {
+    return this.context.runHost.namedFiles;
+  }
+
+  /** The same for every try. */
+  get boundary(): string {
+    return `part-${hexOf(this.context.host.fixedBytes('boundary', 16))}`;
+  }
+
+  openFile(path: string): OpenedFile {
+    return this.context.runHost.openFile(path);
+  }
+}
+
 /** Builds the requests of one call: its holes are evaluated once, for all of its tries and hops. */
 export class RequestBuilder {
-  private readonly bodyHost;
   /** What came to stand in the header that makes the request one and the same. */
   idempotencyKey: string | undefined;
 
@@ -36,16 +54,7 @@ export class RequestBuilder {
     private readonly endpoint: Endpoint | undefined,
     private readonly context: RunContext,
     readonly resolvers: Resolvers = resolversFor(context, endpoint),
-  ) {
-    const { host, runHost } = context;
-    this.bodyHost = {
-      openFile: (path: string) => runHost.openFile(path),
-      namedFiles: runHost.namedFiles,
-      get boundary() {
-        return `part-${hexOf(host.fixedBytes('boundary', 16))}`;
-      },
-    };
-  }
+  ) {}
 
   first(page?: PageRequest): Outcome<Pair> {
     return this.pair((context) => buildRequest(context, page));
@@ -97,8 +106,9 @@ export class RequestBuilder {
 
   /** Builds by the same code twice: with values, and for the record with masks. */
   private pair(make: (context: BuildContext) => BuiltRequest): Outcome<Pair> {
-    const { template: request, endpoint, bodyHost: host } = this;
-    const { userAgent } = this.context;
+    const { template: request, endpoint, context } = this;
+    const { userAgent } = context;
+    const host = new StepBodyHost(context);
     return filled(() => {
       const { real, masked, holdsSecret } = this.resolvers;
       const { request: sent, isOwn } = make({ request, endpoint, resolver: real, userAgent, host });

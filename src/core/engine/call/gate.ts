@@ -17,7 +17,8 @@ export type Entered = Readonly<{
   slots: Slots;
   /** To be called when the request has ended, or is not to be sent. */
   leave(): void;
-  hear(response: HttpResponse): Promise<void>;
+  /** Nothing to wait for where the response says nothing of limits. */
+  hear(response: HttpResponse): Promise<void> | undefined;
 }>;
 
 /** The lanes of a request, the outer one first: that of its api or origin, and one of the call where it has a pace. */
@@ -78,8 +79,8 @@ export async function enter(lanes: readonly Lane[], step: string, context: RunCo
 }
 
 /** Few responses say anything of limits: the names of their headers tell. */
-function hear(lane: Lane, { status, headers }: HttpResponse, slot: number | undefined): Promise<void> {
+function hear(lane: Lane, { status, headers }: HttpResponse, slot: number | undefined): Promise<void> | undefined {
   const speaks = headers.some(([name]) => /^(x-)?rate-?limit|^retry-after$/i.test(name));
-  if (!speaks) return Promise.resolve();
+  if (!speaks) return undefined;
   return lane.hear(status, (name) => headerOf(headers, name), slot);
 }

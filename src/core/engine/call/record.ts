@@ -1,7 +1,7 @@
 import { changesSomething, mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
-import { headerOf, type HttpResponse, type RequestBody } from '../../http/message.ts';
+import { headerOf, type Header, type HttpResponse, type RequestBody } from '../../http/message.ts';
 import { isChanging, isRepeatable } from '../../http/methods.ts';
 import { crypto } from '../../packages.ts';
 import type { BodyRef, EventBody, EventOf, HoleRecord } from '../../journal/events.ts';
@@ -33,8 +33,11 @@ export function purposeOf(step: CallStep, hop: number, method: string): Pick<Pur
   return { repeatable: isRepeatable(method), changing: isChanging(method) };
 }
 
-/** Records a request, and waits for the disk when it may not be sent twice: even a power cut leaves a trace of it. */
-export async function recordSent(
+/**
+ * Records a request. One that may not be sent twice goes out when what this gives has resolved, and the record is on the
+ * disk: even a power cut leaves a trace of it.
+ */
+export function recordSent(
   {
     purpose,
     address,
@@ -50,7 +53,7 @@ export async function recordSent(
   }: Purpose,
   { x, hop, pair }: Readonly<{ x: number; hop: number; pair: Pair }>,
   context: RunContext,
-): Promise<void> {
+): Promise<void> | undefined {
   const { method, url, headers, body } = pair.shown;
   const type = headerOf(headers, 'content-type');
   const content = purpose !== 'token' || typeof body !== 'string' ? body : maskedFields(body, type);
@@ -66,7 +69,7 @@ export async function recordSent(
     tryNumber,
     hop,
     api,
-    request: { method, url, headers: context.recorder.headers(headers), ...recorded },
+    request: { method, url, headers, ...recorded },
     ...(holes.length === 0 ? {} : { holes: [...holes] }),
     ...(idempotencyKey === undefined ? {} : { idempotencyKey }),
     repeatable,
@@ -74,7 +77,7 @@ export async function recordSent(
     ...(sentPrint === undefined ? {} : { sentPrint }),
     flushed: !repeatable,
   });
-  if (!repeatable) await context.recorder.sync();
+  return repeatable ? undefined : context.recorder.sync();
 }
 
 function recordedBody(content: RequestBody, header: string | undefined, { recorder }: RunContext): BodyRef {
@@ -103,16 +106,15 @@ export function answeredEvent(
   const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
   const content = decoded.text ?? response.body;
   const body = elsewhere ?? (response.body.length > 0 ? recorder.body({ content, type, as: decoded.as }) : undefined);
-  const setCookies = response.headers.flatMap(([name, value]) =>
-    name.toLowerCase() === 'set-cookie' ? [/^\s*([^=;]*)/.exec(value)![1]!.trim()] : [],
-  );
+  const cookies = response.headers.filter(isSetCookie);
+  const setCookies = cookies.map(([, value]) => /^\s*([^=;]*)/.exec(value)![1]!.trim());
   return {
     type: 'answered',
     x,
     status: response.status,
     reason: response.reason,
     http: response.http,
-    headers: maskedCookies(recorder.headers(response.headers)),
+    headers: cookies.length === 0 ? response.headers : response.headers.map(withCookieMasked),
     ...(body ? { body } : {}),
     decoded: decoded.as,
     encodedSize: response.encodedSize,
@@ -123,9 +125,12 @@ export function answeredEvent(
   };
 }
 
+function isSetCookie([name]: Header): boolean {
+  return name.length === 10 && name.toLowerCase() === 'set-cookie';
+}
+
 /** Cookies are credentials: their values are masked whatever they are. */
-function maskedCookies(headers: [string, string][]): [string, string][] {
-  return headers.map(([name, value]) =>
-    name.toLowerCase() === 'set-cookie' ? [name, value.replace(/^([^=;]*)=([^;]*)/, '$1=‹Set-Cookie›')] : [name, value],
-  );
+function withCookieMasked(header: Header): Header {
+  const [name, value] = header;
+  return isSetCookie(header) ? [name, value.replace(/^([^=;]*)=([^;]*)/, '$1=‹Set-Cookie›')] : header;
 }

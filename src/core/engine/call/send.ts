@@ -27,7 +27,12 @@ import { Tries } from './tries.ts';
 import type { Decision } from '../../pacing/retry.ts';
 
 /** What came of a request: a response, none, or a reason not to send it. `numbers` are its exchanges in the record. */
-export type Sent = Readonly<{ numbers: readonly number[]; tries?: number; notAgain?: Decision; tookMs?: number }> &
+export type Sent = Readonly<{
+  numbers: readonly number[];
+  tries?: number;
+  notAgain?: Decision | undefined;
+  tookMs?: number;
+}> &
   (
     | Readonly<{ x: number; request: HttpRequest; response: HttpResponse; refused?: RefusedRedirect; isOwn: boolean }>
     | Readonly<{ x: number; broken: Broken }>
@@ -58,6 +63,9 @@ export class Sender implements Requests {
   private round: Round = {};
   private readonly tries: Tries;
   private tryNumber = 1;
+  /** Why no further try was made. */
+  private notAgain: Decision | undefined;
+  private readonly key: string;
   /** The fingerprint of what is sent for the call: of its first request. */
   private print: string | undefined;
 
@@ -68,12 +76,9 @@ export class Sender implements Requests {
     private readonly context: RunContext,
     private readonly sinkFor: ExchangeOptions['sinkFor'],
   ) {
+    this.key = context.keyPrefix + step.name;
     this.builder = new RequestBuilder(step.request, endpoint, context);
     this.tries = new Tries(step, endpoint, context);
-  }
-
-  private get key(): string {
-    return this.context.keyPrefix + this.step.name;
   }
 
   private get signer(): Signer {
@@ -90,7 +95,8 @@ export class Sender implements Requests {
     const { clock } = this.context;
     const from = clock.monotonicMs();
     const sent = await this.tried(round);
-    return { ...sent, tookMs: clock.monotonicMs() - from };
+    const tookMs = clock.monotonicMs() - from;
+    return { ...sent, tries: this.tries.count, notAgain: this.notAgain, tookMs };
   }
 
   private async tried(round: Round): Promise<Sent> {
@@ -107,8 +113,10 @@ export class Sender implements Requests {
       this.tryNumber = ++tries.count;
       const sent = await this.follow(first.value);
       const decision = tries.decide(sent);
-      if (!('again' in decision) && !(decision.not === 'so-long' && isFull(sent)))
-        return { ...sent, tries: tries.count, notAgain: decision };
+      if (!('again' in decision) && !(decision.not === 'so-long' && isFull(sent))) {
+        this.notAgain = decision;
+        return sent;
+      }
       const { x } = sent as Extract<Sent, { x: number }>;
       if ('response' in sent) await this.recordAnswer(sent);
       else context.recorder.record(brokenEvent(x, (sent as Extract<Sent, { broken: object }>).broken));
@@ -163,7 +171,7 @@ export class Sender implements Requests {
     const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
     const lanes = lanesFor(endpoint, pair.isOwn, pair.sent.url, step, context);
     for (let isSecond = false; ;) {
-      const unready = await authenticator?.ready?.(authHost(this.signer, context));
+      const unready = authenticator?.ready && (await authenticator.ready(authHost(this.signer, context)));
       if (unready) return { numbers, ...this.notReady(unready) };
       const entered = await enter(lanes, this.address, context);
       if (!entered) return { numbers, declined: 'pause' };
@@ -174,7 +182,12 @@ export class Sender implements Requests {
         continue;
       }
       const generation = authenticator?.generation ?? 0;
-      const sent = await this.exchange(pair, hop, authenticator, entered).finally(() => entered.leave());
+      let sent: Sent;
+      try {
+        sent = await this.exchange(pair, hop, authenticator, entered);
+      } finally {
+        entered.leave();
+      }
       if (!('response' in sent) || !authenticator || sent.response.status !== 401 || isSecond) return sent;
       if (!authenticator.renewed?.(sent.response, generation)) return sent;
       await this.recordAnswer(sent);
@@ -202,10 +215,13 @@ export class Sender implements Requests {
     if (changed) return unsent(changed, 1);
     const x = ++context.counters.exchanges;
     numbers.push(x);
+    const { repeatable, changing } = purposeOf(step, hop, pair.sent.method);
     const purpose: Purpose = {
-      ...this.signer,
-      ...purposeOf(step, hop, pair.sent.method),
       purpose: context.purpose,
+      address: this.address,
+      key: this.key,
+      repeatable,
+      changing,
       api: endpoint?.api ?? '',
       idempotencyKey: this.builder.idempotencyKey,
       holes: hop === 0 ? holesOf(step, context) : [],
@@ -213,7 +229,8 @@ export class Sender implements Requests {
       sentPrint: this.print!,
       tryNumber: this.tryNumber,
     };
-    await recordSent(purpose, { x, hop, pair }, context);
+    const flushed = recordSent(purpose, { x, hop, pair }, context);
+    if (flushed) await flushed;
     const sending = context.waits.sending();
     const { response, broken } = await context.transport.exchange(
       pair.sent,
@@ -229,7 +246,8 @@ export class Sender implements Requests {
     sending();
     slots.sent();
     if (broken) return { numbers, x, broken };
-    await hear(response);
+    const heard = hear(response);
+    if (heard) await heard;
     if (context.round) context.round.retryAfterMs = askedToWait(response, context.clock) ?? 0;
     if (bare.isOwn) context.sessions.jarOf(endpoint!).take(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };

@@ -140,51 +140,62 @@ class Loop {
 
   /** Starts items in the order of the list, and a further one whenever one ends. */
   async run(identities: Identities, places: Iterable<number>): Promise<void> {
-    for await (const item of this.chosen(identities, places)) {
-      await this.room(item.index);
+    for await (const items of this.chosen(identities, places)) {
+      for (const item of items) {
+        if (!this.hasRoom(item.index)) await this.room(item.index);
+        if (this.isOver()) break;
+        this.inFlight.set(item.index, this.guarded(item, this.begun++));
+      }
       if (this.isOver()) break;
-      const work = this.item(item, this.begun++)
-        .catch((error: unknown) => {
-          this.fault ??= error;
-          this.isStopped = true;
-        })
-        .finally(() => {
-          this.inFlight.delete(item.index);
-          this.wake();
-        });
-      this.inFlight.set(item.index, work);
     }
     await Promise.all(this.inFlight.values());
     if (this.fault !== undefined) throw this.fault;
     this.skipped = this.list.length - this.done - this.failures.length;
   }
 
-  /** The items at some places, which are in order, with their identities. */
-  private async *chosen(identities: Identities, places: Iterable<number>): AsyncGenerator<ItemAt> {
+  /** One item, however it ends. */
+  private async guarded(item: ItemAt, order: number): Promise<void> {
+    try {
+      await this.item(item, order);
+    } catch (error) {
+      this.fault ??= error;
+      this.isStopped = true;
+    }
+    this.inFlight.delete(item.index);
+    this.wake();
+  }
+
+  /** The items at some places, which are in order, with their identities: piece by piece of the list. */
+  private async *chosen(identities: Identities, places: Iterable<number>): AsyncGenerator<Iterable<ItemAt>> {
     const wanted = places[Symbol.iterator]();
     let place = wanted.next();
     let index = 0;
-    for await (const piece of piecesOf(this.list)) {
+    const itemsOf = function* (piece: readonly Value[]): Iterable<ItemAt> {
       for (const value of piece) {
         if (place.done) return;
-        const identity = identities.next(index, value);
+        const { id, label } = identities.next(index, value);
         if (place.value === index) {
-          yield { index, value, ...identity };
+          yield label === undefined ? { index, value, id } : { index, value, id, label };
           place = wanted.next();
         }
         index++;
       }
+    };
+    for await (const piece of piecesOf(this.list)) {
+      if (place.done) return;
+      yield itemsOf(piece);
     }
   }
 
-  /** Waits until a further item may begin. */
-  private async room(index: number): Promise<void> {
+  private hasRoom(index: number): boolean {
     const { inFlight, step } = this;
-    for (;;) {
-      const [oldest = index] = inFlight.keys();
-      if (this.isOver() || (inFlight.size < step.atOnce && index - oldest < MAX_AHEAD)) return;
-      await new Promise<void>((resolve) => (this.wake = resolve));
-    }
+    const [oldest = index] = inFlight.keys();
+    return inFlight.size < step.atOnce && index - oldest < MAX_AHEAD;
+  }
+
+  /** Waits until a further item may begin, or none is to. */
+  private async room(index: number): Promise<void> {
+    while (!this.isOver() && !this.hasRoom(index)) await new Promise<void>((resolve) => (this.wake = resolve));
   }
 
   private isOver(): boolean {

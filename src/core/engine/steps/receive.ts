@@ -188,7 +188,7 @@ function record(
     type: 'called-back',
     name,
     step,
-    request: { method, url, headers: recorder.headers(shown.headers), ...kept },
+    request: { method, url, headers: shown.headers, ...kept },
     answered,
   });
 }
