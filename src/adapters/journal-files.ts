@@ -132,8 +132,9 @@ class BodyFiles {
   store(content: string | Uint8Array, type: string | undefined): BodyRef {
     const sha256 = hash('sha256', content);
     const size = typeof content === 'string' ? Buffer.byteLength(content) : content.length;
+    if (typeof content === 'string' && size <= MAX_INLINE)
+      return type ? { sha256, size, type, text: content } : { sha256, size, text: content };
     const head = { sha256, size, ...(type ? { type } : {}) };
-    if (typeof content === 'string' && size <= MAX_INLINE) return { ...head, text: content };
     const known = this.known.get(sha256);
     if (known) return known;
     const data = typeof content === 'string' ? Buffer.from(content) : content;

@@ -46,15 +46,15 @@ export function ender(
     const { replayed } = context;
     const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
     end({
+      outcome: differs ? 'failed' : replayed && outcome === 'held' ? replayed.outcome : outcome,
+      before: [...newEvents(context, before), ...undo, ...notes],
+      expects,
       ...rest,
       ...(differs ? { problem: differs } : {}),
       ...numbers,
       ...(tries > 1 ? { tries } : {}),
       ...prints(step, endpoint, context),
       ...(replayed && !replayed.isSameRun ? { from: fromOf(replayed) } : {}),
-      expects,
-      outcome: differs ? 'failed' : replayed && outcome === 'held' ? replayed.outcome : outcome,
-      before: [...newEvents(context, before), ...undo, ...notes],
     });
     return {
       outcome: differs ? 'failed' : outcome,
@@ -87,8 +87,13 @@ function fromOf({ call }: Replayed): { run: string; x: number[] } {
   return { run: call.run, x: call.exchanges.map(({ answered }) => answered.x) };
 }
 
+const NO_EVENTS: readonly EventBody[] = [];
+
 /** What is told of an expectation although it held: it said nothing of the response, or part of it had no effect. */
-function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRecord, step: string): EventBody[] {
+function notesOn(
+  { text, source, overNone, idleExcept = [], accepted }: ExpectRecord,
+  step: string,
+): readonly EventBody[] {
   const note = (code: Code, level: 'warning' | 'info', message: string): EventBody => ({
     type: 'note',
     code,
@@ -97,6 +102,7 @@ function notesOn({ text, source, overNone, idleExcept = [], accepted }: ExpectRe
     step,
     ...(source ? { source } : {}),
   });
+  if (!overNone && !accepted && idleExcept.length === 0) return NO_EVENTS;
   return [
     ...(overNone ? [note('nothing-to-check', 'warning', `${text} held only because the list is empty`)] : []),
     ...idleExcept.map((path) =>

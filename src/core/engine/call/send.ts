@@ -96,7 +96,7 @@ export class Sender implements Requests {
     const from = clock.monotonicMs();
     const sent = await this.tried(round);
     const tookMs = clock.monotonicMs() - from;
-    return { ...sent, tries: this.tries.count, notAgain: this.notAgain, tookMs };
+    return { tries: this.tries.count, notAgain: this.notAgain, tookMs, ...sent };
   }
 
   private async tried(round: Round): Promise<Sent> {
