@@ -5,7 +5,8 @@ import { writeJson } from '../value/json-write.ts';
 import { textOf } from '../value/text.ts';
 import { isObject, memberOf, type ObjectValue, type Value } from '../value/value.ts';
 import { RejectsFile, type Reject } from './rejects.ts';
-import { csvText, headerOf, keyText, RowFault, rowKindOf, rowsIn, tableText, type RowKind } from './row-texts.ts';
+import { csvNames } from '../value/csv.ts';
+import { csvText, keyText, RowFault, rowKindOf, rowsIn, tableText, type RowKind } from './row-texts.ts';
 
 /** How a step writes to a file. */
 export type WriteForm = Readonly<{
@@ -136,7 +137,7 @@ class TableFile {
       return;
     }
     const before = this.isBegun || !this.form.append ? undefined : this.file.read();
-    if (before !== undefined && before !== '') this.columns = headerOf(before);
+    if (before !== undefined && before !== '') this.columns = csvNames(before);
     const isFresh = !this.isBegun && (before === undefined || before === '');
     const [first] = rows;
     this.columns ??= first && Object.keys(first);
@@ -188,7 +189,7 @@ class TableFile {
   private readIndex(column: string): Map<string, ObjectValue> {
     const before = this.file.read() ?? '';
     const rows: readonly Value[] = before.trim() === '' ? [] : rowsIn(before, this.kind);
-    if (this.kind === 'csv' && before.trim() !== '') this.columns = headerOf(before);
+    if (this.kind === 'csv' && before.trim() !== '') this.columns = csvNames(before);
     return new Map(
       rows.filter(isObject).map((row, i): [string, ObjectValue] => {
         const key = memberOf(row, column);

@@ -44,11 +44,6 @@ export function rowsIn(text: string, kind: RowKind): readonly Value[] {
   });
 }
 
-export function headerOf(text: string): readonly string[] {
-  const [first] = readCsv(`${text.split('\n', 1)[0]!}\n${text.split('\n', 1)[0]!}\n`) as readonly ObjectValue[];
-  return Object.keys(first ?? {});
-}
-
 /** A key by which rows are found again, as a text. */
 export function keyText(key: Value): string {
   const text = textOf(key);
