@@ -220,13 +220,24 @@ function openAppender(file: string): Appender {
 const gone = new Set<number>();
 let outGone = (): void => {};
 
+/** Bytes written: a text goes as it is, which is faster than by way of a buffer. */
+function write(descriptor: number, data: string | Uint8Array): number {
+  return typeof data === 'string' ? writeSync(descriptor, data) : writeSync(descriptor, data);
+}
+
+/** What is left of data of which so many bytes are written. */
+function unwritten(data: string | Uint8Array, bytes: number): string | Uint8Array {
+  if (typeof data !== 'string') return data.subarray(bytes);
+  return bytes === Buffer.byteLength(data) ? '' : Buffer.from(data).subarray(bytes);
+}
+
 /** Writes all of it before returning, also to a pipe that is full for the moment. */
 function writeAll(descriptor: number, data: string | Uint8Array): void {
   if (gone.has(descriptor)) return;
-  let rest: Uint8Array = typeof data === 'string' ? Buffer.from(data) : data;
+  let rest = data;
   while (rest.length > 0) {
     try {
-      rest = rest.subarray(writeSync(descriptor, rest));
+      rest = unwritten(rest, write(descriptor, rest));
     } catch (error) {
       const { code } = error as NodeJS.ErrnoException;
       if (code === 'EPIPE' && descriptor <= 2) {

@@ -2,6 +2,7 @@
 import type * as Xmldom from '@xmldom/xmldom';
 import type * as CsvParseStream from 'csv-parse';
 import type * as CsvParse from 'csv-parse/sync';
+import type * as IconvLite from 'iconv-lite';
 import type * as CsvStringify from 'csv-stringify/sync';
 import type * as Luxon from 'luxon';
 import type * as OAuth from 'oauth4webapi';
@@ -11,6 +12,7 @@ import type * as JsonSchema from './json-schema-packages.ts';
 
 /** Packages that few chains need and that are slow to load: each is loaded when it is first called for, and only here. */
 export const luxon = () => require('luxon') as typeof Luxon;
+export const iconvLite = () => require('iconv-lite') as typeof IconvLite;
 export const csvStringify = () => require('csv-stringify/sync') as typeof CsvStringify;
 export const csvParseStream = () => require('csv-parse') as typeof CsvParseStream;
 export const csvParse = () => require('csv-parse/sync') as typeof CsvParse;

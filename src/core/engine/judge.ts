@@ -9,7 +9,6 @@ import { counted, showValue } from '../value/show.ts';
 import { isList, memberOf } from '../value/value.ts';
 import { stopsAtRedirect } from './call/redirects.ts';
 import { namesRead } from '../expression/names-read.ts';
-import { offered } from './expect/accept.ts';
 import type { Judged, Judging } from './expect/definition.ts';
 import { judgeEquals } from './expect/equals.ts';
 import { judgeFits } from './expect/fits.ts';
@@ -22,29 +21,25 @@ import { placeOf } from './places.ts';
  * are tried. `isOwn` says whether the response came from the api's own origin; `step` may hold a part of the entries of a
  * `whole` call, which decide whether a status is expected by default.
  */
-export async function judge(
+export function judge(
   step: CallStep,
   status: number,
   isOwn: boolean,
   judging: Judging,
   whole: CallStep = step,
-): Promise<ExpectRecord[]> {
+): ExpectRecord[] {
   const { endpoint } = judging;
   const records: ExpectRecord[] = [...judgeStatus(whole, status, endpoint), ...judgeGraphql(step, judging)];
   for (const expectation of isOwn ? expectationsOf(endpoint, step) : []) {
     records.push({ ...recordOf(expectation, judgeOne(expectation, judging)), of: 'api' });
   }
-  for (const expectation of step.expect) {
-    const judged = judgeEntry(expectation, judging);
-    records.push(judged instanceof Promise ? await judged : judged);
-  }
+  for (const expectation of step.expect) records.push(judgeEntry(expectation, judging));
   return records;
 }
 
-/** Judges one entry of a call; a person may have to be asked about it. */
-export function judgeEntry(expectation: Expectation, judging: Judging): ExpectRecord | Promise<ExpectRecord> {
-  const record = recordOf(expectation, judgeOne(expectation, judging));
-  return judging.context.accept ? offered(expectation, record, judging) : record;
+/** Judges one entry of a call. */
+export function judgeEntry(expectation: Expectation, judging: Judging): ExpectRecord {
+  return recordOf(expectation, judgeOne(expectation, judging));
 }
 
 /** Whether an expectation of a paged call is tested on each page: what it reads is of the page alone, or it is a schema. */

@@ -1,3 +1,4 @@
+import { iconvLite } from '../packages.ts';
 import type { DecodeProblem } from './decode.ts';
 
 type DecodedText =
@@ -10,7 +11,7 @@ const utf8 = new TextDecoder('utf-8', { fatal: true });
  * UTF-16 are decoded by the platform and refused where they are invalid; other charsets by iconv-lite, since Node's
  * own decoder is wrong for bytes 0x80 to 0x9F of windows-1252. Never throws.
  */
-export async function decodeText(bytes: Uint8Array, label: string | undefined): Promise<DecodedText> {
+export function decodeText(bytes: Uint8Array, label: string | undefined): DecodedText {
   const charset = markOf(bytes) ?? (label === undefined ? 'utf-8' : charsetOf(label));
   if (charset === undefined) {
     const message = `The body says that its charset is "${label}", which is not known`;
@@ -18,8 +19,7 @@ export async function decodeText(bytes: Uint8Array, label: string | undefined): 
   }
   if (charset === 'utf-8') return strictly(utf8, bytes, charset);
   if (charset.startsWith('utf-16')) return strictly(new TextDecoder(charset, { fatal: true }), bytes, charset);
-  const { default: iconv } = await import('iconv-lite');
-  return { text: iconv.decode(bytes as Buffer, charset) };
+  return { text: iconvLite().decode(bytes as Buffer, charset) };
 }
 
 /** Thrown for content in pieces that is not what its charset says. */
@@ -37,7 +37,7 @@ export async function* decodePieces(
   let decode: ((piece?: Uint8Array) => string) | undefined;
   let before = 0;
   for await (const piece of pieces) {
-    decode ??= await decoderFor(markOf(piece) ?? (label === undefined ? 'utf-8' : charsetOf(label)), label);
+    decode ??= decoderFor(markOf(piece) ?? (label === undefined ? 'utf-8' : charsetOf(label)), label);
     try {
       yield decode(piece);
     } catch {
@@ -52,10 +52,7 @@ export async function* decodePieces(
   }
 }
 
-async function decoderFor(
-  charset: string | undefined,
-  label: string | undefined,
-): Promise<(piece?: Uint8Array) => string> {
+function decoderFor(charset: string | undefined, label: string | undefined): (piece?: Uint8Array) => string {
   if (charset === undefined) {
     throw new DecodeFault({ code: 'unknown-charset', message: `The charset "${label}" is not known` });
   }
@@ -63,8 +60,7 @@ async function decoderFor(
     const decoder = new TextDecoder(charset, { fatal: true });
     return (piece) => decoder.decode(piece, { stream: piece !== undefined });
   }
-  const { default: iconv } = await import('iconv-lite');
-  const decoder = iconv.getDecoder(charset);
+  const decoder = iconvLite().getDecoder(charset);
   return (piece) => (piece ? decoder.write(piece as Buffer) : (decoder.end() ?? ''));
 }
 

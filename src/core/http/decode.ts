@@ -65,13 +65,13 @@ const TEXTUAL: ReadonlySet<string> = new Set([
 ]);
 
 /** Decodes a body by `read-as`, else by media type, and by charset. An empty body is nothing. Never throws. */
-export async function decodeBody(response: HttpResponse, readAs?: ReadAs): Promise<Decoded> {
+export function decodeBody(response: HttpResponse, readAs?: ReadAs): Decoded {
   const { body } = response;
   if (body.length === 0) return { as: 'none', value: undefined };
   const { type, charset } = mediaTypeOf(headerOf(response.headers, 'content-type'));
   const as = readAs ?? decodedAs(type);
   if (as === 'bytes') return { as, value: new Bytes(body) };
-  const decoded = await decodeText(body, charset ?? (as === 'xml' ? declaredIn(body) : undefined));
+  const decoded = decodeText(body, charset ?? (as === 'xml' ? declaredIn(body) : undefined));
   if (decoded.problem) {
     // Without a media type nobody said that it was text.
     const isGuess = type === '' && readAs === undefined;

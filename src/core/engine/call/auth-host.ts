@@ -78,7 +78,7 @@ async function sendToken(
     return result;
   }
   const { response } = result;
-  const decoded = await decodeBody(response);
+  const decoded = decodeBody(response);
   const masked = decoded.text === undefined ? decoded : { ...decoded, text: maskedFields(decoded.text, decoded.as) };
   context.recorder.record(answeredEvent(x, response, masked, context));
   return result;

@@ -6,6 +6,7 @@ import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/event
 import { bindAll } from '../bind.ts';
 import { responseFrame, type RunContext } from '../context.ts';
 import type { Judging } from '../expect/definition.ts';
+import { offered } from '../expect/accept.ts';
 import { isOfEachPage, judge, judgeEntry } from '../judge.ts';
 import { ResponseView, type ResponseAround } from '../response-names.ts';
 import { sentEnding, type CallEnding } from './ending.ts';
@@ -46,7 +47,7 @@ export async function pagedEnding(
     const unsent = sentEnding(step, address, sent, context);
     if (unsent || !('response' in sent)) return { ...unsent!, x: numbers, expects, tries };
     const { response, request, x, isOwn, refused } = sent;
-    const decoded = await decodeBody(response, step.readAs);
+    const decoded = decodeBody(response, step.readAs);
     const url = request.url;
     const around = {
       url,
@@ -66,7 +67,7 @@ export async function pagedEnding(
     if (refused) return failed(problemOf(step, refused.code, refused.message, refused.advice));
     if (decoded.problem) return failed(undecodable(step, decoded), 3);
     const judging = { frame, exchange: x, endpoint, context };
-    const records = (await judge(onEach, response.status, isOwn, judging, step)).map((each) => ({
+    const records = (judge(onEach, response.status, isOwn, judging, step)).map((each) => ({
       ...each,
       page: number,
     }));
@@ -118,7 +119,8 @@ async function lastPageEnding(
   const records: ExpectRecord[] = [];
   for (const expectation of overAll) {
     const body = expectation.form === 'that' ? frame.body : pages.items;
-    records.push(await judgeEntry(expectation, { ...judging, frame: { ...frame, body } }));
+    const ofAll = { ...judging, frame: { ...frame, body } };
+    records.push(await offered(expectation, judgeEntry(expectation, ofAll), ofAll));
   }
   const told = [...expects, ...records];
   if (records.some(({ held }) => !held)) {

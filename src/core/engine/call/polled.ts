@@ -58,10 +58,10 @@ export async function polledEnding(
       const sink = new CallSink(step, address, endpoint, context, () => sender.resolvers);
       return responseEnding(step, address, sent, { endpoint, sink, tookMs, polls: look, context });
     };
-    const decoded = await decodeBody(response, step.readAs);
+    const decoded = decodeBody(response, step.readAs);
     const view = new ResponseView(response, decoded, { url: request.url, tookMs, polls: look, tries }, step.namespaces);
     const frame = responseFrame(context, endpoint, view);
-    const records = await judge(onEach, response.status, isOwn, { frame, exchange: x, endpoint, context });
+    const records = judge(onEach, response.status, isOwn, { frame, exchange: x, endpoint, context });
     const isUseless = refused !== undefined || decoded.problem !== undefined || records.some(({ held }) => !held);
     if (isUseless) return { ...(await last()), ...around, x: numbers };
     const verdict = verdictOf(poll.until, poll.giveUpWhen, frame);

@@ -2,6 +2,7 @@ import type { CallStep } from '../../chain/model.ts';
 import { decodeBody, mediaTypeOf } from '../../http/decode.ts';
 import { headerOf } from '../../http/message.ts';
 import { bindAll } from '../bind.ts';
+import { allOffered } from '../expect/accept.ts';
 import { responseFrame, type RunContext } from '../context.ts';
 import { judge, judgeStatus } from '../judge.ts';
 import { ResponseView } from '../response-names.ts';
@@ -30,11 +31,11 @@ export async function responseEnding(
   { endpoint, sink, tookMs, polls, context }: Around,
 ): Promise<CallEnding> {
   const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
-  const elsewhere = await sink.finished(type);
+  const elsewhere = sink.isUsed ? await sink.finished(type) : undefined;
   const saved = context.replayed?.saved;
   const decoded = saved
     ? { as: 'bytes' as const, value: saved }
-    : (elsewhere?.decoded ?? (await decodeBody(response, step.readAs)));
+    : (elsewhere?.decoded ?? (decodeBody(response, step.readAs)));
   const around = { url: request.url, tookMs, tries, ...(polls === undefined ? {} : { polls }) };
   const view = new ResponseView(response, decoded, around, step.namespaces);
   const frame = responseFrame(context, endpoint, view);
@@ -57,7 +58,9 @@ export async function responseEnding(
   if (decoded.problem) {
     return ending({ expects: judgeStatus(step, status, endpoint), problem: undecodable(step, decoded), exit: 3 });
   }
-  const expects = await judge(step, status, isOwn, { frame, exchange: x, endpoint, context });
+  const judging = { frame, exchange: x, endpoint, context };
+  const judged = judge(step, status, isOwn, judging);
+  const expects = context.accept ? await allOffered(step.expect, judged, judging) : judged;
   const failed = expects.find(({ held }) => !held);
   if (failed) {
     const said = serverWords(decoded, endpoint, frame);

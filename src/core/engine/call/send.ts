@@ -63,8 +63,6 @@ export class Sender implements Requests {
   private round: Round = {};
   private readonly tries: Tries;
   private tryNumber = 1;
-  /** Why no further try was made. */
-  private notAgain: Decision | undefined;
   private readonly key: string;
   /** The fingerprint of what is sent for the call: of its first request. */
   private print: string | undefined;
@@ -92,16 +90,9 @@ export class Sender implements Requests {
 
   /** Sends, and again where it failed and may be sent again; each exchange is one of its own in the record. */
   async send(round: Round = {}): Promise<Sent> {
-    const { clock } = this.context;
-    const from = clock.monotonicMs();
-    const sent = await this.tried(round);
-    const tookMs = clock.monotonicMs() - from;
-    return { tries: this.tries.count, notAgain: this.notAgain, tookMs, ...sent };
-  }
-
-  private async tried(round: Round): Promise<Sent> {
     this.round = round;
     const { numbers, tries, context } = this;
+    const from = context.clock.monotonicMs();
     if ((round.page ?? round.look ?? 1) > 1) context.host.beginAgain();
     const first = this.builder.first(round.next);
     if ('problem' in first) return { numbers, problem: first.problem, exit: 1 };
@@ -114,8 +105,8 @@ export class Sender implements Requests {
       const sent = await this.follow(first.value);
       const decision = tries.decide(sent);
       if (!('again' in decision) && !(decision.not === 'so-long' && isFull(sent))) {
-        this.notAgain = decision;
-        return sent;
+        const tookMs = context.clock.monotonicMs() - from;
+        return { tries: tries.count, notAgain: decision, tookMs, ...sent };
       }
       const { x } = sent as Extract<Sent, { x: number }>;
       if ('response' in sent) await this.recordAnswer(sent);
@@ -263,7 +254,7 @@ export class Sender implements Requests {
 
   /** A response that is not the last one of its call: recorded, and done with. */
   async recordAnswer({ x, response }: Extract<Sent, { response: HttpResponse }>): Promise<void> {
-    this.context.recorder.record(answeredEvent(x, response, await decodeBody(response), this.context));
+    this.context.recorder.record(answeredEvent(x, response, decodeBody(response), this.context));
   }
 
   private fileChanged({ sent: { body } }: Pair): ProblemRecord | undefined {

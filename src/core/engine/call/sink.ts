@@ -84,6 +84,11 @@ export class CallSink {
     };
   }
 
+  /** Whether the body came here. */
+  get isUsed(): boolean {
+    return this.saving !== undefined || this.events !== undefined;
+  }
+
   /** What the body was read as, when it came here; and what of it is recorded. */
   async finished(type: string): Promise<Readonly<{ decoded: Decoded; body: BodyRef; file?: EventBody }> | undefined> {
     if (this.saving) {

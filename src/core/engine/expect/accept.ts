@@ -26,6 +26,18 @@ export async function offered(expectation: Expectation, record: ExpectRecord, ju
   return { ...rest, held: true, accepted: true };
 }
 
+/** The same for all entries of a call, whose records are the last of these. */
+export async function allOffered(
+  entries: readonly Expectation[],
+  records: readonly ExpectRecord[],
+  judging: Judging,
+): Promise<ExpectRecord[]> {
+  const offer = [...records];
+  const from = records.length - entries.length;
+  for (const [i, entry] of entries.entries()) offer[from + i] = await offered(entry, records[from + i]!, judging);
+  return offer;
+}
+
 /** The response as a file: masked, JSON pretty, excepted places as the old file has them. */
 function contentFor(
   file: string,

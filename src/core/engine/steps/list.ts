@@ -60,17 +60,17 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
 }
 
 /** Runs a step if its `when` holds. It draws from the seed by its own key. */
-export async function runStep(step: Step, address: string, outer: RunContext): Promise<StepOutcome> {
+export function runStep(step: Step, address: string, outer: RunContext): Promise<StepOutcome> {
   // Calls are known by their names; the others by their place among the steps.
   const key = step.kind === 'call' ? outer.keyPrefix + nameOfStep(step) : address;
   const context: RunContext = { ...outer, host: new StepHost(outer.runHost, key) };
   if (step.when) {
     const decided = decide(step.when, plainFrame(context));
     const end = ended(step, address, context);
-    if ('problem' in decided) return end({ problem: decided.problem });
+    if ('problem' in decided) return Promise.resolve(end({ problem: decided.problem }));
     if (!decided.holds) {
       end({ outcome: 'skipped', why: `when ${step.when.source.text.trim()} is false` });
-      return plainOutcome('skipped');
+      return Promise.resolve(plainOutcome('skipped'));
     }
   }
   return runByKind(step, address, context);

@@ -14,6 +14,7 @@ import { bindAll } from '../bind.ts';
 import { failedExpectation } from '../call/problems.ts';
 import { plainFrame, type RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
+import { allOffered } from '../expect/accept.ts';
 import { judgeEntry } from '../judge.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
@@ -59,7 +60,7 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
       ),
     );
   }
-  const decoded = await decodeBody({ ...received, ...NO_RESPONSE });
+  const decoded = decodeBody({ ...received, ...NO_RESPONSE });
   const frame = frameFor(received, decoded);
   const answer = filling(() => answerOf(step, frame, context));
   if ('diagnostic' in answer) {
@@ -68,9 +69,9 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
   }
   received.answer(answer.value);
   record(step, address, received, answer.value.status, context);
-  const expects = [];
-  for (const each of step.expect)
-    expects.push(await judgeEntry(each, { frame, exchange: 0, endpoint: undefined, context }));
+  const judging = { frame, exchange: 0, endpoint: undefined, context };
+  const judged = step.expect.map((each) => judgeEntry(each, judging));
+  const expects = await allOffered(step.expect, judged, judging);
   const totals = { calls: 0, expects: expects.length, held: expects.filter(({ held }) => held).length };
   if (totals.held < totals.expects) {
     return { ...end({ expects, problem: failedExpectation(expects, '') }), ...totals, exit: 1, stops: true };
@@ -100,7 +101,7 @@ async function receivedAgain(
   context: RunContext,
   end: ReturnType<typeof ended>,
 ): ReturnType<typeof runReceive> {
-  const frame = receivedFrame(request, await decodeBody({ ...request, ...NO_RESPONSE }), context);
+  const frame = receivedFrame(request, decodeBody({ ...request, ...NO_RESPONSE }), context);
   const { binds, problems } = bindAll(step.keep, undefined, address, frame, context);
   const [problem] = problems;
   if (problem) return { ...end({ problem, problems }), stops: true };
