@@ -14,12 +14,18 @@ export class Gathered {
 
   /** What came of the item that was begun as number `order`, from 0: nothing of one that failed. */
   put(order: number, value: Value | undefined): void {
-    this.early.set(order, value);
-    for (; this.early.has(this.next); this.next++) {
+    if (order !== this.next) return void this.early.set(order, value);
+    this.add(value);
+    while (this.early.has(this.next)) {
       const first = this.early.get(this.next);
       this.early.delete(this.next);
-      if (first !== undefined) this.builder.add(first);
+      this.add(first);
     }
+  }
+
+  private add(value: Value | undefined): void {
+    this.next++;
+    if (value !== undefined) this.builder.add(value);
   }
 
   finish(): Items {

@@ -12,7 +12,15 @@ import { Mask, type Value } from '../value/value.ts';
 import type { Credential } from './auth/definition.ts';
 import type { Endpoint, RequestTemplate } from './endpoint.ts';
 import { headerText, SECRET_HEADERS } from './headers.ts';
-import { headerOf, originKey, splitUrl, type Header, type HttpRequest, type RequestBody } from './message.ts';
+import {
+  headerOf,
+  isSameName,
+  originKey,
+  splitUrl,
+  type Header,
+  type HttpRequest,
+  type RequestBody,
+} from './message.ts';
 import type { BodyHost } from './bodies/definition.ts';
 
 export type BuildContext = Readonly<{
@@ -186,9 +194,13 @@ const LEFT_OUT = '\0';
 
 /** Later headers replace earlier ones of the same name, in their place. */
 function mergeHeaders(headers: readonly Header[]): readonly Header[] {
-  const merged = new Map<string, Header>();
-  for (const header of headers) merged.set(header[0].toLowerCase(), header);
-  return [...merged.values()].filter(([, value]) => value !== LEFT_OUT);
+  const merged: Header[] = [];
+  for (const header of headers) {
+    const at = merged.findIndex(([name]) => isSameName(name, header[0]));
+    if (at < 0) merged.push(header);
+    else merged[at] = header;
+  }
+  return merged.some(([, value]) => value === LEFT_OUT) ? merged.filter(([, value]) => value !== LEFT_OUT) : merged;
 }
 
 function withQuery(url: string, pairs: readonly string[]): string {

@@ -97,13 +97,16 @@ export type Broken = Readonly<{
 export type ExchangeResult =
   Readonly<{ response: HttpResponse; broken?: undefined }> | Readonly<{ response?: undefined; broken: Broken }>;
 
+/** Whether two names of headers are the same, in any case (RFC 9110 section 5.1). */
+export function isSameName(left: string, right: string): boolean {
+  return left === right || (left.length === right.length && left.toLowerCase() === right.toLowerCase());
+}
+
 /** The value of a header, several joined by `, `; its name in any case. */
 export function headerOf(headers: readonly Header[], name: string): string | undefined {
-  const lower = name.toLowerCase();
   let joined: string | undefined;
   for (const [each, value] of headers) {
-    if (each.length !== lower.length || each.toLowerCase() !== lower) continue;
-    joined = joined === undefined ? value : `${joined}, ${value}`;
+    if (isSameName(each, name)) joined = joined === undefined ? value : `${joined}, ${value}`;
   }
   return joined;
 }

@@ -5,6 +5,8 @@ import { isList, isObject, type Value } from './value.ts';
 export function canonicalJson(value: Value): string {
   if (isList(value)) return `[${value.map(canonicalJson).join(',')}]`;
   if (!isObject(value)) return writeJson(value);
-  const names = Object.keys(value).sort();
-  return `{${names.map((name) => `${JSON.stringify(name)}:${canonicalJson(value[name]!)}`).join(',')}}`;
+  let text = '';
+  for (const name of Object.keys(value).sort())
+    text += `${text === '' ? '' : ','}${JSON.stringify(name)}:${canonicalJson(value[name]!)}`;
+  return `{${text}}`;
 }

@@ -9,12 +9,13 @@ const SAFE = BigInt(Number.MAX_SAFE_INTEGER);
 export function readNumber(text: string): number | ExactNumber | bigint | undefined {
   const double = Number(text);
   if (!Number.isFinite(double)) return undefined;
-  if (String(double) === text && Number.isSafeInteger(double)) return double;
+  const isShortest = String(double) === text;
+  if (isShortest && Number.isSafeInteger(double)) return double;
   if (/^-?\d+$/.test(text)) {
     const big = BigInt(text);
     if (big > SAFE || big < -SAFE) return big;
   }
-  return String(double) === text ? double : new ExactNumber(double, text);
+  return isShortest ? double : new ExactNumber(double, text);
 }
 
 const NUMBER = /^-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?$/;

@@ -78,8 +78,9 @@ function recordedOtherwise(step: CallStep, differences: readonly string[]): Prob
 /** The fingerprints by which a later run knows whether this call is to be done again. */
 function prints(step: CallStep, endpoint: Endpoint | undefined, context: RunContext) {
   const { replayed, printed } = context;
-  const sentPrint = replayed?.call.ended.sentPrint ?? printed.get(context.keyPrefix + step.name);
-  printed.delete(context.keyPrefix + step.name);
+  const key = context.keyPrefix + step.name;
+  const sentPrint = replayed?.call.ended.sentPrint ?? printed.get(key);
+  printed.delete(key);
   return sentPrint === undefined ? {} : { sentPrint, judgedPrint: judgedPrint(step, endpoint, context) };
 }
 

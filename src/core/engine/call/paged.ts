@@ -67,7 +67,7 @@ export async function pagedEnding(
     if (refused) return failed(problemOf(step, refused.code, refused.message, refused.advice));
     if (decoded.problem) return failed(undecodable(step, decoded), 3);
     const judging = { frame, exchange: x, endpoint, context };
-    const records = (judge(onEach, response.status, isOwn, judging, step)).map((each) => ({
+    const records = judge(onEach, response.status, isOwn, judging, step).map((each) => ({
       ...each,
       page: number,
     }));

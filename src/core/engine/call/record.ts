@@ -1,7 +1,7 @@
 import { changesSomething, mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
-import { headerOf, type Header, type HttpResponse, type RequestBody } from '../../http/message.ts';
+import { headerOf, isSameName, type Header, type HttpResponse, type RequestBody } from '../../http/message.ts';
 import { isChanging, isRepeatable } from '../../http/methods.ts';
 import { crypto } from '../../packages.ts';
 import type { BodyRef, EventBody, EventOf, HoleRecord } from '../../journal/events.ts';
@@ -126,7 +126,7 @@ export function answeredEvent(
 }
 
 function isSetCookie([name]: Header): boolean {
-  return name.length === 10 && name.toLowerCase() === 'set-cookie';
+  return isSameName(name, 'set-cookie');
 }
 
 /** Cookies are credentials: their values are masked whatever they are. */

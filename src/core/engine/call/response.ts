@@ -35,7 +35,7 @@ export async function responseEnding(
   const saved = context.replayed?.saved;
   const decoded = saved
     ? { as: 'bytes' as const, value: saved }
-    : (elsewhere?.decoded ?? (decodeBody(response, step.readAs)));
+    : (elsewhere?.decoded ?? decodeBody(response, step.readAs));
   const around = { url: request.url, tookMs, tries, ...(polls === undefined ? {} : { polls }) };
   const view = new ResponseView(response, decoded, around, step.namespaces);
   const frame = responseFrame(context, endpoint, view);

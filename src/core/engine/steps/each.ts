@@ -83,6 +83,8 @@ function* chosen(length: number, { part, item }: RunContext): Iterable<number> {
   for (let k = 0; k < count; k++) yield step === 1 ? k : Math.floor((k * length) / count);
 }
 
+const NOTHING_DONE: StepsOutcome = { exit: 0, calls: 0, expects: 0, held: 0 };
+
 /** One item at its place in the list. */
 export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?: string }>;
 
@@ -144,7 +146,8 @@ class Loop {
       for (const item of items) {
         if (!this.hasRoom(item.index)) await this.room(item.index);
         if (this.isOver()) break;
-        this.inFlight.set(item.index, this.guarded(item, this.begun++));
+        if (this.step.steps.length === 0) this.gatherAlone(item, this.begun++);
+        else this.inFlight.set(item.index, this.guarded(item, this.begun++));
       }
       if (this.isOver()) break;
     }
@@ -206,19 +209,26 @@ class Loop {
     const { step, context, number } = this;
     const inner = this.contextOf(item);
     const inside = `${number}#${item.index + 1}`;
-    const before = this.failedBefore(item, inner);
-    if (before) {
-      this.gather(order, undefined);
-      return this.account(item, before);
-    }
+    if (this.staysFailed(item, order, inner)) return;
     const isLong = step.steps.length > 1;
     const key = inner.keyPrefix.slice(0, -1);
     if (isLong) context.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
     const outcome = await context.runSteps(step.steps, `${inside}.`, inner);
     if (outcome.reached) this.isReached = true;
+    this.itemEnded(item, order, inner, outcome);
+  }
+
+  /** An item for which nothing is done, and nothing waited for. */
+  private gatherAlone(item: ItemAt, order: number): void {
+    const inner = this.contextOf(item);
+    if (!this.staysFailed(item, order, inner)) this.itemEnded(item, order, inner, NOTHING_DONE);
+  }
+
+  private itemEnded(item: ItemAt, order: number, inner: RunContext, outcome: StepsOutcome): void {
+    const { step, context, number } = this;
     const isToGather = outcome.exit === 0 && !outcome.halted && !outcome.reached;
     const problem = this.gather(order, isToGather ? inner : undefined);
-    if (isLong || problem) {
+    if (step.steps.length > 1 || problem) {
       const how = problem
         ? 'failed'
         : outcome.halted
@@ -230,8 +240,8 @@ class Loop {
               : 'failed';
       context.recorder.record({
         type: 'ended',
-        step: inside,
-        key,
+        step: `${number}#${item.index + 1}`,
+        key: inner.keyPrefix.slice(0, -1),
         kind: 'item',
         outcome: how,
         ms: 0,
@@ -239,6 +249,15 @@ class Loop {
       });
     }
     this.account(item, problem ? { ...outcome, exit: 1 } : outcome);
+  }
+
+  /** Whether an item is left as it was in the run that is gone on with. */
+  private staysFailed(item: ItemAt, order: number, inner: RunContext): boolean {
+    const before = this.failedBefore(item, inner);
+    if (!before) return false;
+    this.gather(order, undefined);
+    this.account(item, before);
+    return true;
   }
 
   /** An item that failed in the run that is gone on with stays failed, unless the failed ones are tried again. */
