@@ -2,26 +2,14 @@ import { statSync } from 'node:fs';
 import path from 'node:path';
 import type { FreshRecords } from '../core/engine/call/replay.ts';
 import { CallRecords, isDone, type RecordedCall } from '../core/journal/call-records.ts';
-import { listRuns, readRun } from './journal-reader.ts';
+import { listRuns, readRun, type RecordedRun } from './journal-reader.ts';
 
 /** Older responses of a project's runs, by what was sent; each run is read once, and only those that are young enough. */
 export function freshRecords(recordFolder: string, own: string): FreshRecords {
-  const read = new Map<string, ReadonlyMap<string, RecordedCall> & { records?: CallRecords }>();
-  const callsOf = (run: string): ReadonlyMap<string, RecordedCall> & { records?: CallRecords } => {
+  const read = new Map<string, DoneCalls>();
+  const callsOf = (run: string): DoneCalls => {
     let calls = read.get(run);
-    if (!calls) {
-      const recorded = readRun(recordFolder, run);
-      const found: Map<string, RecordedCall> & { records?: CallRecords } = new Map<string, RecordedCall>();
-      if (recorded) {
-        found.records = new CallRecords(run, recorded.events, recorded.body);
-        for (const event of recorded.events) {
-          if (event.type !== 'ended' || event.sentPrint === undefined || event.from || !isDone(event)) continue;
-          const call = found.records.call(event.key);
-          if (call && isWhole(call)) found.set(event.sentPrint, call);
-        }
-      }
-      read.set(run, (calls = found));
-    }
+    if (!calls) read.set(run, (calls = new DoneCalls(readRun(recordFolder, run))));
     return calls;
   };
   return (sentPrint, maxAgeMs) => {
@@ -32,13 +20,31 @@ export function freshRecords(recordFolder: string, own: string): FreshRecords {
         throwIfNoEntry: false,
       })?.mtimeMs;
       if (modified === undefined || modified < oldest) return undefined;
-      const calls = callsOf(run);
-      const call = calls.get(sentPrint);
-      if (call && call.exchanges.every(({ answered }) => answered.at >= oldest))
-        return { call, body: calls.records!.body };
+      const call = callsOf(run).call(sentPrint);
+      if (call && call.exchanges.every(({ answered }) => answered.at >= oldest)) return { call, body: call.body };
     }
     return undefined;
   };
+}
+
+/** The calls that a run has done itself, by what was sent. */
+class DoneCalls {
+  private readonly records: CallRecords | undefined;
+  private readonly keys = new Map<string, string[]>();
+
+  constructor(record: RecordedRun | undefined) {
+    this.records = record && new CallRecords(record.id, record.journal, record.body);
+    for (const event of record?.journal ?? []) {
+      if (event.type !== 'ended' || event.sentPrint === undefined || event.from || !isDone(event)) continue;
+      this.keys.set(event.sentPrint, [event.key, ...(this.keys.get(event.sentPrint) ?? [])]);
+    }
+  }
+
+  /** The last one that is recorded whole. */
+  call(sentPrint: string): RecordedCall | undefined {
+    const calls = (this.keys.get(sentPrint) ?? []).map((key) => this.records!.call(key));
+    return calls.find((call) => call !== undefined && isWhole(call));
+  }
 }
 
 /** Nothing of it was masked, and all of it is there. */

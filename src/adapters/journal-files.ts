@@ -15,6 +15,7 @@ import path from 'node:path';
 import type { BodyRef } from '../core/journal/events.ts';
 import type { JournalStore } from '../core/ports.ts';
 import type { Appender, Exit } from './exit.ts';
+import { lastLine } from './last-line.ts';
 
 /** Bytes up to which a body stands in its event, and from which it gets a file of its own; bytes of one pack. */
 const MAX_INLINE = 2 * 1024;
@@ -46,9 +47,8 @@ export function reopenJournalStore(recordFolder: string, run: string, exit: Exit
   const owner = runOwner(folder);
   if (owner !== undefined) throw new RunUnderWay(`The run ${run} goes on in process ${owner}`);
   const file = path.join(folder, 'journal.ndjson');
-  const text = readFileSync(file);
-  const complete = text.lastIndexOf(10) + 1;
-  if (complete < text.length) truncateSync(file, complete);
+  const complete = lastLine(file).end;
+  if (complete < statSync(file).size) truncateSync(file, complete);
   const packs = readdirSync(folder).flatMap((name) => Number(/^bodies-(\d+)\.pack$/.exec(name)?.[1] ?? []));
   rmSync(path.join(folder, 'run.lock'), { force: true });
   return openStore(folder, exit, Math.max(0, ...packs));

@@ -1,14 +1,16 @@
-import { closeSync, existsSync, openSync, readdirSync, readFileSync, readSync, statSync } from 'node:fs';
+import { closeSync, openSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import path from 'node:path';
 import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
-import { exchangesOf, type ExchangeRecord } from '../core/report/exchange.ts';
-import type { RunSource } from '../core/report/told-run.ts';
+import type { Journal } from '../core/journal/journal.ts';
+import { bytesAt, lastLine } from './last-line.ts';
 import { packName, runFolder } from './journal-files.ts';
 
-/** One recorded run: its events, and its bodies on demand. */
+/** One recorded run, its bodies on demand. A torn last line is passed over, so a run can be read while it goes on. */
 export type RecordedRun = Readonly<{
   id: string;
   folder: string;
+  journal: Journal;
+  /** All of the journal at hand: read when it is first asked for. */
   events: readonly JournalEvent[];
   body(ref: BodyRef): Uint8Array | undefined;
 }>;
@@ -29,102 +31,90 @@ export function listRuns(recordFolder: string): readonly string[] {
   }
 }
 
-/** Reads a journal. A torn last line is passed over, so a run can be read while it goes on. */
+/** A recorded run; nothing where there is no journal. */
 export function readRun(recordFolder: string, id: string): RecordedRun | undefined {
   const folder = runFolder(recordFolder, id);
   const file = path.join(folder, 'journal.ndjson');
-  if (!existsSync(file)) return undefined;
-  const events: JournalEvent[] = [];
-  for (const { line } of linesOf(file)) events.push(JSON.parse(line) as JournalEvent);
-  return { id, folder, events, body: (ref) => readBody(folder, ref) };
-}
-
-/** The same without holding it: events are gone over, and exchanges read again where they stand. */
-export function walkRun(recordFolder: string, id: string): RunSource {
-  const folder = runFolder(recordFolder, id);
-  const file = path.join(folder, 'journal.ndjson');
-  const places = new Map<number, Place[]>();
-  function* events(): Generator<JournalEvent> {
-    places.clear();
-    for (const { line, offset, length } of linesOf(file)) {
-      const event = JSON.parse(line) as JournalEvent;
-      if (event.type === 'sent' || event.type === 'answered' || event.type === 'broken') {
-        const known = places.get(event.x);
-        if (known) known.push([offset, length]);
-        else places.set(event.x, [[offset, length]]);
-      }
-      yield event;
-    }
-  }
-  let descriptor: number | undefined;
-  const exchange = (x: number): ExchangeRecord | undefined => {
-    const opened = (descriptor ??= openSync(file, 'r'));
-    const parts = places.get(x)?.map((place) => JSON.parse(readAt(opened, place).toString()) as JournalEvent) ?? [];
-    return exchangesOf(parts)[0];
+  if (!statSync(file, { throwIfNoEntry: false })) return undefined;
+  const journal = new JournalFile(file);
+  let events: readonly JournalEvent[] | undefined;
+  return {
+    id,
+    folder,
+    journal,
+    get events() {
+      return (events ??= [...journal]);
+    },
+    body: (ref) => readBody(folder, ref),
   };
-  return { events: events(), body: (ref) => readBody(folder, ref), exchange };
 }
 
 /** The first and the last event of a run; none of one that has no journal. */
 export function endsOfRun(recordFolder: string, id: string): readonly JournalEvent[] {
-  const file = path.join(runFolder(recordFolder, id), 'journal.ndjson');
-  const size = statSync(file, { throwIfNoEntry: false })?.size ?? 0;
-  const [first] = size === 0 ? [] : linesOf(file);
-  if (!first) return [];
-  // The last line is rarely long; where it is, more of the end is read.
-  for (let length = 4096; ; length *= 8) {
-    const from = Math.max(0, size - length);
-    const text = bytesAt(file, [from, size - from]).toString();
-    const complete = text.slice(0, text.lastIndexOf('\n'));
-    const start = complete.lastIndexOf('\n');
-    if (start < 0 && from > 0) continue;
-    return [first.line, complete.slice(start + 1)].map((line) => JSON.parse(line) as JournalEvent);
-  }
+  const journal = readRun(recordFolder, id)?.journal;
+  const last = journal?.last();
+  return journal && last ? [...firstOf(journal), last] : [];
 }
 
-/** Where a line stands in its file, and how long it is, in bytes. */
-type Place = readonly [offset: number, length: number];
+function firstOf(journal: Journal): readonly JournalEvent[] {
+  for (const event of journal) return [event];
+  return [];
+}
 
-/** Bytes of a journal that are read at a time. */
+/** Bytes of a journal that are read at a time, and for one event alone. */
 const PIECE = 1024 * 1024;
+const LINE = 4096;
 
-/** The complete lines of a file, however long it is. */
-function* linesOf(file: string): Generator<{ line: string; offset: number; length: number }> {
-  const descriptor = openSync(file, 'r');
-  try {
-    let rest: Buffer = Buffer.alloc(0);
-    let offset = 0;
-    for (;;) {
-      const piece = Buffer.alloc(PIECE);
-      const count = readSync(descriptor, piece, 0, PIECE, offset + rest.length);
-      if (count === 0) return;
-      const data = rest.length === 0 ? piece.subarray(0, count) : Buffer.concat([rest, piece.subarray(0, count)]);
-      let from = 0;
-      for (let end = data.indexOf(10); end >= 0; end = data.indexOf(10, from)) {
-        if (end > from) yield { line: data.toString('utf8', from, end), offset: offset + from, length: end - from };
-        from = end + 1;
+/** A journal on disk, however long. Places are offsets of lines. */
+class JournalFile implements Journal {
+  private descriptor: number | undefined;
+
+  constructor(private readonly file: string) {}
+
+  *[Symbol.iterator](): Iterator<JournalEvent> {
+    for (const [event] of this.placed()) yield event;
+  }
+
+  *placed(): Generator<readonly [JournalEvent, number]> {
+    const descriptor = openSync(this.file, 'r');
+    try {
+      let rest: Buffer = Buffer.alloc(0);
+      let offset = 0;
+      for (;;) {
+        const piece = bytesAt(descriptor, offset + rest.length, PIECE);
+        if (piece.length === 0) return;
+        const data = rest.length === 0 ? piece : Buffer.concat([rest, piece]);
+        let from = 0;
+        for (let end = data.indexOf(10); end >= 0; end = data.indexOf(10, from)) {
+          if (end > from) yield [eventIn(data, from, end), offset + from];
+          from = end + 1;
+        }
+        offset += from;
+        rest = data.subarray(from);
       }
-      offset += from;
-      rest = data.subarray(from);
+    } finally {
+      closeSync(descriptor);
     }
-  } finally {
-    closeSync(descriptor);
+  }
+
+  at(place: number): JournalEvent {
+    const descriptor = (this.descriptor ??= openSync(this.file, 'r'));
+    for (let length = LINE; ; length *= 8) {
+      const data = bytesAt(descriptor, place, length);
+      const end = data.indexOf(10);
+      if (end >= 0) return eventIn(data, 0, end);
+      if (data.length < length) throw new Error(`The journal ${this.file} has no event at ${place}`);
+    }
+  }
+
+  last(): JournalEvent | undefined {
+    const { start, end } = lastLine(this.file);
+    return start === end ? undefined : this.at(start);
   }
 }
 
-function bytesAt(file: string, place: Place): Buffer {
-  const descriptor = openSync(file, 'r');
-  try {
-    return readAt(descriptor, place);
-  } finally {
-    closeSync(descriptor);
-  }
-}
-
-function readAt(descriptor: number, [offset, length]: Place): Buffer {
-  const data = Buffer.alloc(length);
-  readSync(descriptor, data, 0, length, offset);
-  return data;
+function eventIn(data: Buffer, from: number, end: number): JournalEvent {
+  return JSON.parse(data.toString('utf8', from, end)) as JournalEvent;
 }
 
 function readBody(folder: string, ref: BodyRef): Uint8Array | undefined {
@@ -132,5 +122,10 @@ function readBody(folder: string, ref: BodyRef): Uint8Array | undefined {
   if ('file' in ref) return readFileSync(path.join(folder, path.basename(ref.file)));
   if (!('at' in ref)) return undefined;
   const [pack, offset, length] = ref.at;
-  return bytesAt(path.join(folder, packName(pack)), [offset, length]);
+  const descriptor = openSync(path.join(folder, packName(pack)), 'r');
+  try {
+    return bytesAt(descriptor, offset, length);
+  } finally {
+    closeSync(descriptor);
+  }
 }

@@ -3,14 +3,14 @@ import { CallRecords } from '../core/journal/call-records.ts';
 import { readRun, type RecordedRun } from './journal-reader.ts';
 
 /** What a run has recorded of its calls. Those that it took over from another run are read there, when they are asked for. */
-export function recordedCalls({ id, folder, events, body }: RecordedRun): CallRecords {
+export function recordedCalls({ id, folder, journal, body }: RecordedRun): CallRecords {
   const others = new Map<string, CallRecords | undefined>();
   const origin = (run: string): CallRecords | undefined => {
     if (!others.has(run)) {
       const other = readRun(path.dirname(path.dirname(folder)), run);
-      others.set(run, other && new CallRecords(run, other.events, other.body));
+      others.set(run, other && new CallRecords(run, other.journal, other.body));
     }
     return others.get(run);
   };
-  return new CallRecords(id, events, body, origin);
+  return new CallRecords(id, journal, body, origin);
 }

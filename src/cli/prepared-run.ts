@@ -1,3 +1,4 @@
+import { sourceOf } from '../core/report/told-run.ts';
 import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
@@ -147,7 +148,10 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     const endpointOf = endpointsFor(chain, workspace, at);
     const { heading } = from;
     const outlook = { chain, chainAt: used.chainAt, endpointOf, host };
-    view.goOn(from.record?.events ?? [], typeof heading === 'string' ? heading : heading(outlook));
+    view.goOn(
+      from.record && sourceOf(from.record.journal, from.record.body),
+      typeof heading === 'string' ? heading : heading(outlook),
+    );
   }
   const plan = {
     run,

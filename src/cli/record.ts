@@ -89,13 +89,13 @@ export function responseWithBody(record: RecordedRun, call: string | undefined):
 }
 
 /** A recorded body as text; `undefined` when there is none. */
-export function bodyText(record: RecordedRun, ref: BodyRef | undefined): string | undefined {
+export function bodyText(record: Pick<RecordedRun, 'body'>, ref: BodyRef | undefined): string | undefined {
   const content = ref && record.body(ref);
   return content && new TextDecoder().decode(content);
 }
 
 /** A recorded body as a JSON value; `undefined` when it is none. */
-export function bodyJson(record: RecordedRun, ref: BodyRef | undefined): Value | undefined {
+export function bodyJson(record: Pick<RecordedRun, 'body'>, ref: BodyRef | undefined): Value | undefined {
   const text = bodyText(record, ref);
   if (text === undefined) return undefined;
   return ref?.type === LINES_TYPE ? text.split('\n').flatMap((line) => jsonIn(line) ?? []) : jsonIn(text);

@@ -20,7 +20,7 @@ export function deploymentsOf({ apis }: EventOf<'run'>): readonly string[] {
 /** Inputs as they were given; what is secret is in no record, and is asked for again. */
 export function recordedInputs(
   { inputs }: EventOf<'run'>,
-  record: RecordedRun,
+  record: Pick<RecordedRun, 'folder' | 'body'>,
   /** Whether it is this very run that goes on. */
   isSameRun: boolean,
 ): ReadonlyMap<string, Given> {
@@ -47,7 +47,7 @@ export function recordedInputs(
 }
 
 /** A table that stands in lines beside its journal. */
-function longTable(stored: Stored, { folder }: RecordedRun) {
+function longTable(stored: Stored, { folder }: Pick<RecordedRun, 'folder'>) {
   if (!('body' in stored) || stored.body.type !== LINES_TYPE || !('file' in stored.body)) return undefined;
   const { file, size, sha256 } = stored.body;
   return { path: path.join(folder, file), length: stored.length ?? 0, file: { file, size, sha256 } };
@@ -66,7 +66,7 @@ export function keepingRun(
   mode: 'go-on' | 'only',
   call = '',
 ): Readonly<{ goingOn: GoingOn; seed: string }> {
-  const [first] = record.events;
+  const [first] = record.journal;
   if (first?.type !== 'run') throw new UsageFault('run-not-found', `${record.id} is no run of a chain`);
   const kept = keptOf(record, mode);
   const isAlone = mode === 'only';

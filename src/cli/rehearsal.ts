@@ -27,7 +27,7 @@ export function rehearse(
   io: Io,
 ): Promise<RunResult> {
   const { workspace, chain, used, at, inputs, host } = plan;
-  const [first] = record.events;
+  const [first] = record.journal;
   if (first?.type !== 'run') throw new Error('A record begins with its run');
   const never = () => Promise.reject(new Error('Nothing is sent in a rehearsal'));
   const store: JournalStore = {

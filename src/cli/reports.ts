@@ -1,8 +1,8 @@
 import path from 'node:path';
-import { walkRun } from '../adapters/journal-reader.ts';
+import { readRun } from '../adapters/journal-reader.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { reportFormats } from '../core/report/formats/list.ts';
-import { tellRun } from '../core/report/told-run.ts';
+import { sourceOf, tellRun } from '../core/report/told-run.ts';
 import type { Io } from './io.ts';
 import { UsageFault } from './usage-fault.ts';
 import { VERSION } from './version.ts';
@@ -27,7 +27,10 @@ export function writeReports(
   wanted: readonly WantedReport[],
   io: Io,
 ): void {
-  const runs = ids.map((id) => tellRun(walkRun(recordFolder, id)));
+  const runs = ids.flatMap((id) => {
+    const record = readRun(recordFolder, id);
+    return record ? [tellRun(sourceOf(record.journal, record.body))] : [];
+  });
   for (const { kind, file } of wanted) {
     const pieces = reportFormats.find((format) => format.kind === kind)!.render(runs, `batharon ${VERSION}`);
     if (file === '-') {

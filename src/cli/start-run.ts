@@ -110,7 +110,7 @@ function memoryFor({ workspace, chain }: RunPlan, endpoints: readonly Endpoint[]
 /** What the chain remembers: as it was when a run began that is gone on with. */
 function rememberedFor(plan: RunPlan, endpoints: readonly Endpoint[], io: Io): ObjectValue {
   if (plan.purpose !== 'run') return {};
-  const [first] = plan.goesOn?.events ?? [];
+  const [first] = plan.goesOn?.journal ?? [];
   if (first?.type !== 'run') return memoryFor(plan, endpoints, io).read();
   return Object.fromEntries(
     Object.entries(first.remembered).map(([name, stored]) => [name, fromStored(stored) ?? null]),
@@ -135,7 +135,7 @@ export async function withRecord<T>(
   const open = plan.purpose === 'choices' ? heldStore : goesOn ? reopenJournalStore : createJournalStore;
   const store = open(workspace.recordFolder, run, io.exit);
   const listeners = [...plan.listeners, warmForLoops];
-  const recorder = new Recorder(systemClock, io.exit.masker, store, listeners, goesOn?.events.at(-1)?.seq ?? 0);
+  const recorder = new Recorder(systemClock, io.exit.masker, store, listeners, goesOn?.journal.last()?.seq ?? 0);
   const transport = createTransport(io.environment);
   const lanes = laneFiles(path.join(workspace.recordFolder, 'lanes'));
   const abort = new AbortController();

@@ -66,8 +66,8 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
 /** Takes back and tidies up what the last run left, for all runs before it. */
 async function tidiedUp(file: string, run: string, options: RunOptions, io: Io): Promise<ExitStatus> {
   const record = openRecord(openProject(io.cwd), run);
-  const [first] = record.events;
-  const end = record.events.at(-1);
+  const [first] = record.journal;
+  const end = record.journal.last();
   if (first?.type !== 'run' || end?.type !== 'paused' || end.why !== 'watch') return 0;
   const kept = { ...keptOf(record, 'go-on'), isSameRun: true };
   const from = { kept, record, inputs: recordedInputs(first, record, true), heading: TIDYING };

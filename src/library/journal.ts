@@ -1,6 +1,6 @@
 import { readRun } from '../adapters/journal-reader.ts';
 import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
-import { heldSource, tellRun, type ToldRun } from '../core/report/told-run.ts';
+import { sourceOf, tellRun, type ToldRun } from '../core/report/told-run.ts';
 import path from 'node:path';
 
 /** The record of a run, also of one that goes on. */
@@ -17,6 +17,13 @@ export type Journal = Readonly<{
 export function openJournal(folder: string, run: string): Journal | undefined {
   const recorded = readRun(path.join(folder, '.batharon'), run);
   if (!recorded) return undefined;
-  const { events, body } = recorded;
-  return { run, events, body, told: () => tellRun(heldSource(events, body)) };
+  const { journal, body } = recorded;
+  return {
+    run,
+    get events() {
+      return recorded.events;
+    },
+    body,
+    told: () => tellRun(sourceOf(journal, body)),
+  };
 }

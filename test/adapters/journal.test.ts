@@ -1,10 +1,21 @@
-import { appendFileSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import fc from 'fast-check';
+import {
+  appendFileSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { createExit } from '../../src/adapters/exit.ts';
-import { createJournalStore, newRunId } from '../../src/adapters/journal-files.ts';
+import { createJournalStore, newRunId, reopenJournalStore } from '../../src/adapters/journal-files.ts';
 import { listRuns, readRun } from '../../src/adapters/journal-reader.ts';
 import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
+import { heldJournal } from '../../src/core/journal/journal.ts';
 import { isFact, Recorder } from '../../src/core/journal/recorder.ts';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'batharon-journal-'));
@@ -94,4 +105,40 @@ test('files are private, runs are listed newest first, and ids are never taken t
   const draws = [0, 0, 0.99, 0.5];
   const id = newRunId(folder, new Date(2026, 4, 23, 14, 12), () => draws.shift()!);
   expect(id).toBe('0523-1412-00');
+});
+
+describe('a journal that is not held', () => {
+  const file = path.join(folder, 'runs/f/journal.ndjson');
+  const lengths = fc.array(fc.oneof(fc.nat(60), fc.integer({ min: 4000, max: 40_000 })), { maxLength: 12 });
+  const torn = fc.constantFrom('', '{', '{"seq":9,"at":1,"message":"' + 'y'.repeat(5000));
+  const eventOf = (length: number, i: number) => ({ seq: i + 1, at: i, ...said('å'.repeat(length)) }) as JournalEvent;
+
+  test('is gone over, found again by its places, and has the last event that is whole', () => {
+    mkdirSync(path.dirname(file), { recursive: true });
+    fc.assert(
+      fc.property(lengths, torn, (sizes, rest) => {
+        const events = sizes.map(eventOf);
+        writeFileSync(file, events.map((event) => `${JSON.stringify(event)}\n`).join('') + rest);
+        const { journal } = readRun(folder, 'f')!;
+        const held = heldJournal(events);
+        expect([...journal]).toEqual([...held]);
+        expect(journal.last()).toEqual(held.last());
+        for (const each of [journal, held])
+          for (const [event, place] of each.placed()) expect(each.at(place)).toEqual(event);
+      }),
+    );
+  });
+
+  test('is cut behind that event when it is gone on with', async () => {
+    for (const [count, rest] of [
+      [0, '{"seq":1'],
+      [2, ''],
+      [3, 'z'.repeat(9000)],
+    ] as const) {
+      const whole = Array.from({ length: count }, (_, i) => `${JSON.stringify(eventOf(3000, i))}\n`).join('');
+      writeFileSync(file, whole + rest);
+      await reopenJournalStore(folder, 'f', createExit()).close();
+      expect(readFileSync(file, 'utf8')).toBe(whole);
+    }
+  });
 });

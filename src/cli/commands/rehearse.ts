@@ -1,3 +1,4 @@
+import { sourceOf } from '../../core/report/told-run.ts';
 import type { Command } from 'commander';
 import { callsOf } from '../../core/chain/model.ts';
 import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
@@ -72,7 +73,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     columnsNow: io.columnsNow,
     moves: false,
   });
-  view.know(record.events);
+  view.know(sourceOf(record.journal, record.body));
   const plan = { workspace, chain, used, at, inputs, host };
   const { exit } = await rehearse(
     plan,

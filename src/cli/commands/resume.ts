@@ -56,7 +56,7 @@ async function execute(id: string | undefined, options: Options, io: Io): Promis
     const exit = await goOn(record, said, workspace, io);
     if (!canAsk || exit !== 3) return exit;
     record = openRecord(workspace, record.id);
-    const end = record.events.at(-1);
+    const end = record.journal.last();
     if (end?.type !== 'paused' || end.why !== 'doubt' || end.step === undefined) return exit;
     const answer = await became(end.step, io);
     if (answer === 'stop') return exit;
@@ -76,7 +76,7 @@ async function became(step: string, io: Io): Promise<'sent' | 'notSent' | 'stop'
 }
 
 async function goOn(record: RecordedRun, options: Options, workspace: Workspace, io: Io): Promise<ExitStatus> {
-  const [first] = record.events;
+  const [first] = record.journal;
   if (first?.type !== 'run' || first.chain === '')
     throw new UsageFault('run-not-found', `${record.id} is no run of a chain`, 'See the runs with: batharon runs');
   const owner = runOwner(record.folder);
@@ -84,7 +84,8 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
     const advice = 'Wait for its end, or stop it.';
     throw new UsageFault('run-under-way', `The run ${record.id} goes on in process ${owner}`, advice);
   }
-  const end = record.events.findLast((event) => event.type === 'finished' || event.type === 'paused');
+  const last = record.journal.last();
+  const end = last?.type === 'finished' || last?.type === 'paused' ? last : undefined;
   const { part } = first.options as { part?: Part };
   const at = deploymentsOf(first);
   if (end?.type === 'finished' && end.outcome === 'passed' && !options.all) {
@@ -108,7 +109,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
       ? TIDYING
       : (files) => {
           const failed = options.failed ?? false;
-          return headingOf(outlookOf({ ...files, records, events: record.events, failed }), end);
+          return headingOf(outlookOf({ ...files, records, failed }), end);
         },
   };
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
@@ -118,11 +119,9 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
 }
 
 /** `2#5.2` for `2#5.2/ask-clearance`. */
-function wholeAddress(said: string, { events }: RecordedRun): string {
-  const sent = events.find(
-    (event) => event.type === 'sent' && (event.step === said || event.step.startsWith(`${said}/`)),
-  );
-  if (sent?.type === 'sent') return sent.step;
+function wholeAddress(said: string, { journal }: RecordedRun): string {
+  for (const event of journal)
+    if (event.type === 'sent' && (event.step === said || event.step.startsWith(`${said}/`))) return event.step;
   throw new UsageFault(
     'bad-option',
     `Nothing was sent at ${said} in this run`,

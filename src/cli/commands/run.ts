@@ -144,7 +144,7 @@ function refuseBeside(file: string, { cwd }: Io): void {
   for (const id of listRuns(recordFolder)) {
     const owner = runOwner(path.join(recordFolder, 'runs', id));
     if (owner === undefined) continue;
-    const [first] = readRun(recordFolder, id)?.events ?? [];
+    const [first] = readRun(recordFolder, id)?.journal ?? [];
     if (first?.type === 'run' && first.chain === chain)
       throw new UsageFault(
         'run-under-way',

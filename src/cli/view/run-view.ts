@@ -1,8 +1,10 @@
 import { isDone } from '../../core/journal/call-records.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ToldEvent, TransientBody } from '../../core/journal/events.ts';
+import type { ExchangeRecord } from '../../core/report/exchange.ts';
 import { explainFailure } from '../../core/report/failure.ts';
 import { History, loopOf, stepName, stepNumber, storedBriefly } from '../../core/report/history.ts';
+import type { RunSource } from '../../core/report/told-run.ts';
 import { counted, grouped, spent } from '../../core/value/show.ts';
 import { showFailure } from './failure.ts';
 import { LiveLine } from './live-line.ts';
@@ -32,6 +34,10 @@ const MAX_FAILURES = 200;
 /** Failures of a loop that have a line of their own. */
 const MAX_LINES = 5;
 
+type Shown = Readonly<{ sent: ExchangeRecord['sent'] | undefined; answered: ExchangeRecord['answered'] }>;
+
+const NO_EXCHANGE: Shown = { sent: undefined, answered: undefined };
+
 type KeptFailure = Readonly<{ text: string; step: string; loop: string | undefined; item: number | undefined }>;
 
 /** Kinds of steps whose end says nothing that was not said. */
@@ -50,6 +56,8 @@ export class RunView {
   private readonly live: LiveLine | undefined;
   private readonly files: EventOf<'file'>[] = [];
   private run: EventOf<'run'> | undefined;
+  /** What was recorded before the run went on. */
+  private before: RunSource | undefined;
   /** Steps that wait at the moment, and the last look of those that poll. */
   private readonly waiting = new Map<string, Extract<TransientBody, { type: 'waiting' }>>();
   private readonly looked = new Map<string, EventOf<'looked'>>();
@@ -102,20 +110,19 @@ export class RunView {
   };
 
   /** Shows that a run goes on, from what was recorded of it. */
-  goOn(events: readonly JournalEvent[], heading: string): void {
-    this.know(events);
+  goOn(before: RunSource | undefined, heading: string): void {
+    if (before) this.know(before);
     if (this.run) this.line(this.heading(this.run));
     this.line(this.options.palette.quiet(heading));
   }
 
   /** Takes in what was recorded before, without showing it. */
-  know(events: readonly JournalEvent[]): void {
-    for (const event of events) {
+  know(before: RunSource): void {
+    for (const event of before.events) {
       this.history.add(event);
       if (event.type === 'run') this.run = event;
-      if (event.type === 'sent') this.requests.set(event.x, event);
-      if (event.type === 'answered') this.answers.set(event.x, event);
     }
+    this.before = before;
   }
 
   private heading({ name, apis, run }: EventOf<'run'>): string {
@@ -167,6 +174,14 @@ export class RunView {
     });
     const others = this.failures.filter((each) => each.loop !== loop);
     this.failures.splice(0, this.failures.length, ...others, ...kept);
+  }
+
+  /** A request that was shown while it went on, or one of before. */
+  private exchange(x: number): Shown {
+    const [sent, answered] = [this.requests.get(x), this.answers.get(x)];
+    this.requests.delete(x);
+    this.answers.delete(x);
+    return sent ? { sent, answered } : (this.before?.exchange(x) ?? NO_EXCHANGE);
   }
 
   private forget({ x = [] }: EventOf<'ended'>): void {
@@ -270,12 +285,7 @@ export class RunView {
   private endedCall(event: EventOf<'ended'>): void {
     const { palette, columns } = this.options;
     const x = event.why === undefined ? event.x?.at(-1) : event.x?.[0];
-    const sent = x === undefined ? undefined : this.requests.get(x);
-    const answered = x === undefined ? undefined : this.answers.get(x);
-    if (x !== undefined) {
-      this.requests.delete(x);
-      this.answers.delete(x);
-    }
+    const { sent, answered } = x === undefined ? NO_EXCHANGE : this.exchange(x);
     const failed = !isDone(event);
     const head = this.headOf(event.step);
     const tries = event.tries === undefined ? undefined : `${event.tries} tries`;

@@ -1,8 +1,7 @@
 import { insideOf, type CallStep, type Chain, type Step } from '../chain/model.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
-import { isDone, type CallRecords } from '../journal/call-records.ts';
-import type { EventOf, JournalEvent } from '../journal/events.ts';
+import { isDone, type CallEnd, type CallRecords } from '../journal/call-records.ts';
 import { judgedPrint } from './call/fingerprint.ts';
 import type { RunHost } from './host.ts';
 
@@ -26,7 +25,6 @@ export type OutlookOptions = Readonly<{
   chainAt(file: Source): Chain | undefined;
   endpointOf(api: string | undefined): Endpoint | undefined;
   host: RunHost;
-  events: readonly JournalEvent[];
   records: CallRecords;
   /** Whether items that failed are tried again. */
   failed: boolean;
@@ -47,23 +45,24 @@ class Counting {
   readonly judgedAgain = { count: 0, first: undefined as string | undefined };
   readonly toSend = { count: 0, first: undefined as string | undefined };
   isAtLeast = false;
-  private readonly ends = new Map<string, EventOf<'ended'>[]>();
+  private readonly ends = new Map<string, Map<CallEnd, Tally>>();
   /** Items of loops, all their openings together. */
   private readonly totals = new Map<string, number>();
 
   constructor(private readonly options: OutlookOptions) {
-    for (const ended of options.records.all()) this.put(withoutItems(ended.key), ended);
-    for (const event of options.events) {
-      if (event.type !== 'opened' || event.kind !== 'each') continue;
-      const key = withoutItems(event.key);
-      this.totals.set(key, Math.max(this.totals.get(key) ?? 0, event.total ?? 0));
+    const { records } = options;
+    for (const { key, end, address } of records.all()) this.put(withoutItems(key), end, address);
+    for (const [key, total] of records.totals) {
+      const loop = withoutItems(key);
+      this.totals.set(loop, Math.max(this.totals.get(loop) ?? 0, total));
     }
   }
 
-  private put(key: string, ended: EventOf<'ended'>): void {
-    const list = this.ends.get(key);
-    if (list) list.push(ended);
-    else this.ends.set(key, [ended]);
+  private put(key: string, end: CallEnd, address: () => string): void {
+    let ends = this.ends.get(key);
+    if (!ends) this.ends.set(key, (ends = new Map<CallEnd, Tally>()));
+    const { count = 0, first = address() } = ends.get(end) ?? {};
+    ends.set(end, { count: count + 1, first });
   }
 
   /** `times`: how often the steps are done, where that is known. */
@@ -85,17 +84,17 @@ class Counting {
 
   private call(chain: Chain, step: CallStep, key: string, times: number | undefined): void {
     const endpoint = this.options.endpointOf(step.api?.text ?? chain.api?.text);
-    const ends = this.ends.get(key) ?? [];
+    const ends = this.ends.get(key) ?? new Map<CallEnd, Tally>();
     let ended = 0;
-    for (const each of ends) {
+    for (const [each, tally] of ends) {
       const isJudgedAgain =
         each.judgedPrint !== undefined &&
         each.judgedPrint !== judgedPrint(step, endpoint, { runHost: this.options.host });
-      const isLeft = each.outcome === 'skipped' || (each.outcome === 'failed' && !this.options.failed && each.item);
-      if (isJudgedAgain && each.x?.length) count(this.judgedAgain, each.step);
-      else if (isDone(each)) count(this.done, each.step);
-      else if (!isLeft) count(this.toSend, each.step);
-      ended++;
+      const isLeft = each.outcome === 'skipped' || (each.outcome === 'failed' && !this.options.failed && each.isOfItem);
+      if (isJudgedAgain && each.isSent) count(this.judgedAgain, tally);
+      else if (isDone(each)) count(this.done, tally);
+      else if (!isLeft) count(this.toSend, tally);
+      ended += tally.count;
     }
     if (times === undefined) this.isAtLeast ||= true;
     const open = Math.max(0, (times ?? 0) - ended);
@@ -104,7 +103,7 @@ class Counting {
   }
 }
 
-function count(tally: { count: number; first: string | undefined }, step: string): void {
-  tally.count++;
-  tally.first ??= step;
+function count(tally: { count: number; first: string | undefined }, { count: more, first }: Tally): void {
+  tally.count += more;
+  tally.first ??= first;
 }

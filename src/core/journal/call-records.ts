@@ -1,4 +1,5 @@
 import type { BodyRef, EventOf, JournalEvent, RecordedRequest } from './events.ts';
+import type { Journal } from './journal.ts';
 
 /** One request of a recorded call with its answer: of several tries and hops the last. */
 export type RecordedExchange = Readonly<{ sent: EventOf<'sent'>; answered: EventOf<'answered'> }>;
@@ -19,17 +20,32 @@ export type RecordedCall = Readonly<{
 /** Outcomes of a step that needs not be done again. */
 const DONE: ReadonlySet<string> = new Set(['held', 'reused', 'fresh']);
 
-export function isDone({ outcome }: EventOf<'ended'>): boolean {
+export function isDone({ outcome }: Pick<EventOf<'ended'>, 'outcome'>): boolean {
   return DONE.has(outcome);
 }
 
-/** What a run has recorded of its calls, by the keys of their steps. */
+/** How a call ended, as far as it matters for going on; one for all that ended alike. */
+export type CallEnd = Readonly<{
+  outcome: EventOf<'ended'>['outcome'];
+  judgedPrint: string | undefined;
+  /** Whether requests of this run stand for it. */
+  isSent: boolean;
+  /** Whether it failed for an item of a loop. */
+  isOfItem: boolean;
+}>;
+
+/** Where the events of one key stand: what was first sent for it, and how it last ended. */
+type Places = { first: number | undefined; ended: number | undefined; end: CallEnd | undefined };
+
+/** What a run has recorded of its calls, by the keys of their steps. Of what was done only the places are held. */
 export class CallRecords {
-  private readonly ends = new Map<string, EventOf<'ended'>>();
-  private readonly sent = new Map<number, EventOf<'sent'>>();
-  private readonly answers = new Map<number, EventOf<'answered'>>();
+  private readonly calls = new Map<string, Places>();
+  private readonly alike = new Map<string, CallEnd>();
+  /** Items of loops by their keys, as the last opening told them. */
+  readonly totals = new Map<string, number>();
+  private readonly sent = new Map<number, number>();
+  private readonly answers = new Map<number, number>();
   private readonly open = new Map<string, EventOf<'sent'>>();
-  private readonly firsts = new Map<string, EventOf<'sent'>>();
   private readonly undone = new Set<string>();
   private readonly waits = new Set<string>();
   private readonly listened = new Map<string, EventOf<'listening'>>();
@@ -45,25 +61,25 @@ export class CallRecords {
 
   constructor(
     readonly run: string,
-    events: readonly JournalEvent[],
+    private readonly journal: Journal,
     readonly body: (ref: BodyRef) => Uint8Array | undefined,
     /** What another run has recorded, from which calls were taken over. */
     private readonly origin: (run: string) => CallRecords | undefined = () => undefined,
   ) {
-    for (const event of events) this.add(event);
+    for (const [event, place] of journal.placed()) this.add(event, place);
   }
 
-  private add(event: JournalEvent): void {
+  private add(event: JournalEvent, place: number): void {
     switch (event.type) {
       case 'sent':
         this.last = Math.max(this.last, event.x);
-        this.sent.set(event.x, event);
+        this.sent.set(event.x, place);
         if (event.purpose !== 'call') return;
-        if (!this.open.has(event.key)) this.firsts.set(event.key, event);
+        if (!this.open.has(event.key)) this.placesOf(event.key).first = place;
         this.open.set(event.key, event);
         return;
       case 'answered':
-        this.answers.set(event.x, event);
+        this.answers.set(event.x, place);
         return;
       case 'undone':
         if (event.outcome === 'held') this.undone.add(event.key);
@@ -78,11 +94,24 @@ export class CallRecords {
         if (event.after.sha256 !== undefined) this.savings.set(event.step, event);
         this.written(event);
         return;
+      case 'opened':
+        if (event.kind === 'each') this.totals.set(event.key, event.total ?? 0);
+        return;
       case 'ended':
-        this.ended(event);
+        this.ended(event, place);
         return;
       default:
     }
+  }
+
+  private placesOf(key: string): Places {
+    let places = this.calls.get(key);
+    if (!places) this.calls.set(key, (places = { first: undefined, ended: undefined, end: undefined }));
+    return places;
+  }
+
+  private read<T extends JournalEvent['type']>(place: number | undefined): EventOf<T> | undefined {
+    return place === undefined ? undefined : (this.journal.at(place) as EventOf<T>);
   }
 
   /** The first words on a file tell its size before; the last, how it was left, unless it is being written since. */
@@ -92,21 +121,33 @@ export class CallRecords {
     this.files.set(path, { sizeBefore, after: before ? undefined : after });
   }
 
-  private ended(event: EventOf<'ended'>): void {
+  private ended(event: EventOf<'ended'>, place: number): void {
     if (event.kind === 'wait' && event.outcome === 'held') this.waits.add(event.step);
     const called = this.called.get(event.step);
     if (event.kind === 'receive' && called && isDone(event)) this.taken.set(event.step, called);
     if (event.kind !== 'call' || event.step.startsWith('u')) return;
     this.undone.delete(event.key);
-    this.ends.set(event.key, event);
+    const places = this.placesOf(event.key);
+    places.ended = place;
+    places.end = this.endOf(event);
     // One that was cut, or whose answer never came, leaves its request open.
     if (event.outcome !== 'cut' && this.isAnswered(event)) this.open.delete(event.key);
     for (const { index } of event.key.matchAll(/\}\//g)) {
       const prefix = event.key.slice(0, index + 2);
-      const failed = (this.failures.get(prefix) ?? []).filter(({ key }) => key !== event.key);
+      const before = this.failures.get(prefix);
+      if (!before && event.outcome !== 'failed') continue;
+      const failed = (before ?? []).filter(({ key }) => key !== event.key);
       if (event.outcome === 'failed') failed.push(event);
       this.failures.set(prefix, failed);
     }
+  }
+
+  private endOf({ outcome, judgedPrint, x = [], item }: EventOf<'ended'>): CallEnd {
+    const end = { outcome, judgedPrint, isSent: x.length > 0, isOfItem: item !== undefined };
+    const kind = Object.values(end).join(' ');
+    const known = this.alike.get(kind);
+    if (!known) this.alike.set(kind, end);
+    return known ?? end;
   }
 
   private isAnswered({ x = [] }: EventOf<'ended'>): boolean {
@@ -116,17 +157,19 @@ export class CallRecords {
 
   /** The call of a key, unless it was taken back since. */
   call(key: string): RecordedCall | undefined {
-    const ended = this.ends.get(key);
+    const places = this.calls.get(key);
+    const ended = this.read<'ended'>(places?.ended);
     if (!ended || this.undone.has(key)) return undefined;
     const byRound = new Map<number, RecordedExchange>();
     let looks: number | undefined;
     for (const x of ended.x ?? []) {
-      const [sent, answered] = [this.sent.get(x), this.answers.get(x)];
+      const sent = this.read<'sent'>(this.sent.get(x));
+      const answered = this.read<'answered'>(this.answers.get(x));
       if (!sent || !answered) continue;
       if (sent.look !== undefined) looks = sent.look;
       byRound.set(sent.page ?? 1, { sent, answered });
     }
-    const first = this.firsts.get(key);
+    const first = this.read<'sent'>(places?.first);
     const own = { run: this.run, ended, first, exchanges: [...byRound.values()], looks, body: this.body };
     const there = ended.from && byRound.size === 0 ? this.origin(ended.from.run)?.call(key) : undefined;
     return there ? { ...there, ended } : own;
@@ -167,7 +210,9 @@ export class CallRecords {
   }
 
   /** How calls ended, each the last time, in the order in which they first did; not those that were taken back since. */
-  *all(): Iterable<EventOf<'ended'>> {
-    for (const ended of this.ends.values()) if (!this.undone.has(ended.key)) yield ended;
+  *all(): Iterable<Readonly<{ key: string; end: CallEnd; address(): string }>> {
+    for (const [key, { ended, end }] of this.calls) {
+      if (end && !this.undone.has(key)) yield { key, end, address: () => this.read<'ended'>(ended)!.step };
+    }
   }
 }

@@ -1,5 +1,6 @@
 import type { BodyRef, EventOf, FailureGroup, JournalEvent, Totals } from '../journal/events.ts';
 import { isDone } from '../journal/call-records.ts';
+import type { Journal } from '../journal/journal.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from './exchange.ts';
 import { explainFailure, type Failure } from './failure.ts';
 import { History, loopOf, stepName, storedBriefly } from './history.ts';
@@ -66,18 +67,26 @@ export type ToldExchange = {
   status: number | undefined;
 };
 
-/** Where a run is told from: its events, gone over once, and all of an exchange when it is asked for. */
+/** Where a run is told from: its events, and all of an exchange when it is asked for, once they were gone over. */
 export type RunSource = Readonly<{
   events: Iterable<JournalEvent>;
   body(ref: BodyRef): Uint8Array | undefined;
   exchange(x: number): ExchangeRecord | undefined;
 }>;
 
-/** A run whose events are at hand, as a source. */
-export function heldSource(events: readonly JournalEvent[], body: RunSource['body']): RunSource {
-  let all: ReadonlyMap<number, ExchangeRecord> | undefined;
-  const exchange = (x: number) => (all ??= new Map(exchangesOf(events).map((each) => [each.sent.x, each]))).get(x);
-  return { events, body, exchange };
+/** A journal as a source: exchanges are read again where they stand. */
+export function sourceOf(journal: Journal, body: RunSource['body']): RunSource {
+  const places = new Map<number, number[]>();
+  function* events(): Generator<JournalEvent> {
+    places.clear();
+    for (const [event, place] of journal.placed()) {
+      if (event.type === 'sent') places.set(event.x, [place]);
+      if (event.type === 'answered' || event.type === 'broken') places.get(event.x)?.push(place);
+      yield event;
+    }
+  }
+  const exchange = (x: number) => exchangesOf((places.get(x) ?? []).map((place) => journal.at(place)))[0];
+  return { events: { [Symbol.iterator]: events }, body, exchange };
 }
 
 /** Tells a run. */
