@@ -1,11 +1,20 @@
 // A long table through one call each, at the harbour over loopback; a table that is only gone over; what the view costs.
 import { spawn } from 'node:child_process';
-import { createWriteStream, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  createWriteStream,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { loadCore } from './core.mjs';
-import { inTurns, ms, note, timeOf } from './measure.mjs';
+import { ms, note, timeOf } from './measure.mjs';
 import { program } from './project.mjs';
 
 const here = path.dirname(fileURLToPath(import.meta.url));
@@ -97,6 +106,7 @@ export async function measureRows() {
   note('   memory in the last tenth, of the first', run.growth, 1.1, '');
   await measureView(folder, run.took);
   await measureReports(options);
+  await measureResume(folder, options);
   harbour.kill();
   await measureWalk(folder, options);
   rmSync(folder, { recursive: true });
@@ -112,6 +122,15 @@ async function measureReports(options) {
   const largest = seen.reduce((most, each) => (each.peak > most.peak ? each : most));
   note('   the slowest report of it, of 10 s', slowest.took / 10_000, 1, `${slowest.kind} ${ms(slowest.took)}`);
   note('   the largest in memory, of 300 MiB', largest.peak / 300, 1, `${largest.kind} ${largest.peak.toFixed(0)} MiB`);
+}
+
+/** The same run as if it had been killed half-way: what going on with it holds in memory. */
+async function measureResume(folder, options) {
+  const [run] = readdirSync(path.join(folder, '.batharon/runs'));
+  const journal = path.join(folder, '.batharon/runs', run, 'journal.ndjson');
+  truncateSync(journal, Math.floor(statSync(journal).size / 2));
+  const resumed = await watched([program, 'resume'], options);
+  note('   going on with half of it, of 300 MiB', resumed.peak / 300, 1, `${resumed.peak.toFixed(0)} MiB`);
 }
 
 /** The events of the run again, shown as on a terminal: what that takes of the time of the run. */
@@ -135,10 +154,10 @@ async function measureView(folder, took) {
 
 async function measureWalk(folder, options) {
   await writeTable(path.join(folder, 'long.csv'), WALKED, (i) => `${i},KM ${i}/4,Grafjord,${i % 300}.5,${remark}\n`);
-  const [alone] = inTurns(1, () =>
-    timeOf(process.execPath, [path.join(here, 'bare-csv.mjs'), path.join(folder, 'long.csv')]),
-  );
+  const bareArgs = [path.join(here, 'bare-csv.mjs'), path.join(folder, 'long.csv')];
+  const before = timeOf(process.execPath, bareArgs);
   const { took, peak } = await watched([program, 'run', 'walk.chain.yaml', '--take', 'rows=@long.csv'], options);
+  const alone = (before + timeOf(process.execPath, bareArgs)) / 2;
   note(`${WALKED} rows gone over, against csv-parse alone`, took / alone, 2, `${ms(took)} and ${ms(alone)}`);
   const start = await watched([program, 'run', 'walk.chain.yaml', '--take', 'rows=@rows.csv'], options);
   const more = peak - start.peak;
