@@ -10,7 +10,6 @@ import {
   statSync,
   truncateSync,
   unlinkSync,
-  writeFileSync,
   writeSync,
 } from 'node:fs';
 import path from 'node:path';
@@ -64,7 +63,7 @@ export function createExit(): Exit {
     appender: openAppender,
     writeFile: (file, content, mode = 0o600) => {
       mkdirSync(path.dirname(file), { recursive: true });
-      replaceFile(file, typeof content === 'string' ? masked(content) : content, mode);
+      replaceWith(file, typeof content === 'string' ? masked(content) : content, mode);
     },
     writePieces: (file, pieces, mode) => {
       mkdirSync(path.dirname(file), { recursive: true });
@@ -79,14 +78,14 @@ export function createExit(): Exit {
       cut: (size) => truncateSync(file, size),
       replace: (text, reveal) => {
         mkdirSync(path.dirname(file), { recursive: true });
-        replaceFile(file, reveal ? text : masked(text), 0o644);
+        replaceWith(file, reveal ? text : masked(text), 0o644);
       },
     }),
     writeSecrets: (file, content) => {
       mkdirSync(path.dirname(file), { recursive: true });
-      replaceFile(file, content, 0o600);
+      replaceWith(file, content, 0o600);
     },
-    rewriteFile: (file, content) => replaceFile(file, content, statSync(file).mode & 0o777),
+    rewriteFile: (file, content) => replaceWith(file, content, statSync(file).mode & 0o777),
   };
 }
 
@@ -131,10 +130,20 @@ function synced(descriptor: number): Promise<void> {
   return new Promise((resolve, reject) => fdatasync(descriptor, (error) => (error ? reject(error) : resolve())));
 }
 
-function replaceFile(file: string, content: string | Uint8Array, mode: number): void {
+/** Writes a file beside its place, and puts it there when all of it is written. */
+function replaceFile(file: string, mode: number, write: (descriptor: number) => void): void {
   const beside = `${file}.${process.pid}.part`;
-  writeFileSync(beside, content, { mode });
+  const descriptor = openSync(beside, 'w', mode);
+  try {
+    write(descriptor);
+  } finally {
+    closeSync(descriptor);
+  }
   renameSync(beside, file);
+}
+
+function replaceWith(file: string, content: string | Uint8Array, mode: number): void {
+  replaceFile(file, mode, (descriptor) => writeAll(descriptor, content));
 }
 
 /** Characters of a report that are written at a time. */
@@ -146,26 +155,21 @@ function replaceFromPieces(
   masked: (text: string) => string,
   mode: number,
 ): number {
-  const beside = `${file}.${process.pid}.part`;
-  const descriptor = openSync(beside, 'w', mode);
   let size = 0;
   let waiting = '';
-  const write = (): void => {
-    const data = Buffer.from(waiting);
-    waiting = '';
-    writeAll(descriptor, data);
-    size += data.length;
-  };
-  try {
+  replaceFile(file, mode, (descriptor) => {
+    const write = (): void => {
+      const data = Buffer.from(waiting);
+      waiting = '';
+      writeAll(descriptor, data);
+      size += data.length;
+    };
     for (const piece of pieces) {
       waiting += masked(piece);
       if (waiting.length > BATCH) write();
     }
     write();
-  } finally {
-    closeSync(descriptor);
-  }
-  renameSync(beside, file);
+  });
   return size;
 }
 

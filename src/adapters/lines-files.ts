@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { createReadStream, existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import type { LinesFile, OpenLines } from '../core/ports.ts';
+import { linesIn } from '../core/value/lines.ts';
 import type { Exit } from './exit.ts';
 
 /** Characters that are collected before they are written. */
@@ -70,13 +71,6 @@ class Lines implements LinesFile {
 }
 
 /** The lines of a file in pieces, without their ends. */
-export async function* linesOf(file: string): AsyncGenerator<readonly string[]> {
-  let rest = '';
-  const stream = createReadStream(file, { encoding: 'utf8', highWaterMark: PIECE });
-  for await (const text of stream as AsyncIterable<string>) {
-    const lines = (rest + text).split('\n');
-    rest = lines.pop()!;
-    yield lines;
-  }
-  if (rest !== '') yield [rest];
+export function linesOf(file: string): AsyncIterable<readonly string[]> {
+  return linesIn(createReadStream(file, { encoding: 'utf8', highWaterMark: PIECE }) as AsyncIterable<string>);
 }

@@ -53,6 +53,9 @@ function longTable(stored: Stored, { folder }: Pick<RecordedRun, 'folder'>) {
   return { path: path.join(folder, file), length: stored.length ?? 0, file: { file, size, sha256 } };
 }
 
+/** What is said of a run that goes on only to tidy up. */
+export const TIDYING = 'takes back and tidies up what was done; nothing else is sent';
+
 /** What is recorded of a run's calls, for another one that begins or is rehearsed. */
 export function keptOf(record: RecordedRun, mode: Kept['mode']): Kept {
   const nothing: ReadonlySet<string> = new Set();

@@ -3,8 +3,7 @@ import type { ExitStatus, Io } from './io.ts';
 import { prepareAndRun, type RunOptions } from './prepared-run.ts';
 import { openRecord } from './record.ts';
 import { worse } from '../core/engine/worse.ts';
-import { TIDYING } from './commands/resume.ts';
-import { keepingRun, keptOf, recordedInputs } from './recorded-run.ts';
+import { keepingRun, keptOf, recordedInputs, TIDYING } from './recorded-run.ts';
 import { UsageFault } from './usage-fault.ts';
 import { openProject } from './workspace.ts';
 

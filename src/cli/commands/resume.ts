@@ -10,7 +10,7 @@ import { grouped } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
 import { openRecord } from '../record.ts';
-import { deploymentsOf, recordedInputs } from '../recorded-run.ts';
+import { deploymentsOf, recordedInputs, TIDYING } from '../recorded-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openProject, type Workspace } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
@@ -128,8 +128,6 @@ function wholeAddress(said: string, { journal }: RecordedRun): string {
     'Addresses stand in front of each line: 2#5.2.',
   );
 }
-
-export const TIDYING = 'takes back and tidies up what was done; nothing else is sent';
 
 const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
   interrupt: 'it was interrupted',

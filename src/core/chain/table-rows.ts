@@ -1,5 +1,6 @@
 import { csvRows } from '../value/csv.ts';
 import { readJson } from '../value/json-read.ts';
+import { linesIn } from '../value/lines.ts';
 import type { Value } from '../value/value.ts';
 import type { TableForm } from './model.ts';
 
@@ -37,16 +38,6 @@ async function* lineRows(texts: AsyncIterable<string>): AsyncGenerator<readonly 
       return [json.value];
     });
   }
-}
-
-async function* linesIn(texts: AsyncIterable<string>): AsyncGenerator<readonly string[]> {
-  let rest = '';
-  for await (const text of texts) {
-    const lines = (rest + text).split('\n');
-    rest = lines.pop()!;
-    yield lines;
-  }
-  yield [rest];
 }
 
 /** The items of a JSON list, each read when all of it is there. */
