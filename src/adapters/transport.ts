@@ -1,3 +1,4 @@
+import { FewMap } from '../core/few-map.ts';
 import type { Dispatcher } from 'undici';
 import UndiciPool from 'undici/lib/dispatcher/pool.js';
 import connectThrough from 'undici/lib/api/api-connect.js';
@@ -15,13 +16,13 @@ const MAX_HEADER_BYTES = 64 * 1024;
 /** The network by undici's pools: one an origin, kept alive, one request at a time on a connection. */
 export function createTransport(environment: NodeJS.ProcessEnv = {}): Transport {
   const origins = new Map<string, Origin>();
-  const inFlight = new Set<Exchange>();
+  const inFlight = new FewMap<Exchange, Exchange>();
   // One listener for the run, not one for each request.
   let watched: AbortSignal | undefined;
   const watch = (signal: AbortSignal) => {
     if (watched === signal) return;
     watched = signal;
-    signal.addEventListener('abort', () => inFlight.forEach((exchange) => exchange.interrupt()));
+    signal.addEventListener('abort', () => inFlight.values().forEach((exchange) => exchange.interrupt()));
   };
   const byConnection = new Map<ConnectionOptions, Map<string, Origin>>();
   const originOf = (url: string, connection: ConnectionOptions): Origin => {
@@ -45,7 +46,7 @@ export function createTransport(environment: NodeJS.ProcessEnv = {}): Transport 
           inFlight.delete(exchange);
           resolve(result);
         });
-        inFlight.add(exchange);
+        inFlight.set(exchange, exchange);
         if (signal.aborted) exchange.interrupt();
         else exchange.dispatch(path, request);
       });

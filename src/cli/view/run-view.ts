@@ -1,3 +1,4 @@
+import { FewMap } from '../../core/few-map.ts';
 import { isDone } from '../../core/journal/call-records.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ToldEvent, TransientBody } from '../../core/journal/events.ts';
@@ -49,8 +50,8 @@ const SAID_ALREADY: ReadonlySet<string> = new Set(['say']);
 /** The terminal view of a run: a pure reader of its events, one line a call as it ends. */
 export class RunView {
   private readonly history = new History();
-  private readonly requests = new Map<number, EventOf<'sent'>>();
-  private readonly answers = new Map<number, EventOf<'answered'>>();
+  private readonly requests = new FewMap<number, EventOf<'sent'>>();
+  private readonly answers = new FewMap<number, EventOf<'answered'>>();
   private readonly failures: KeptFailure[] = [];
   private readonly loops = new Loops();
   private readonly live: LiveLine | undefined;

@@ -1,3 +1,4 @@
+import type { FewMap } from '../few-map.ts';
 import type { Frame } from '../expression/frame.ts';
 import { frameOf } from '../expression/frame.ts';
 import type { Endpoint } from '../http/endpoint.ts';
@@ -67,7 +68,7 @@ export type RunContext = Readonly<{
   replayed: Replayed | undefined;
   redone: Redone;
   /** Fingerprints of what is sent for calls under way, by the keys of their steps. */
-  printed: Map<string, string>;
+  printed: FewMap<string, string>;
   /** The round that a step is in, and what its last response asked to wait, in milliseconds. */
   round: { retryAfterMs: number } | undefined;
   /** Whether a spent quota is waited for. */

@@ -1,3 +1,4 @@
+import { FewMap } from '../few-map.ts';
 import type { Chain } from '../chain/model.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { SignInHelp, TokenStore } from '../http/auth/help.ts';
@@ -146,7 +147,7 @@ export function contextOf(request: RunRequest): RunContext {
     fresh: request.fresh,
     replayed: undefined,
     round: undefined,
-    printed: new Map<string, string>(),
+    printed: new FewMap<string, string>(),
     pausing,
     stopping: pausing.signal,
     waits: new Waits(clock, recorder),

@@ -1,3 +1,4 @@
+import { FewMap } from '../../few-map.ts';
 import { goneOverOnly } from '../../chain/gone-over.ts';
 import { allSteps, type EachStep } from '../../chain/model.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
@@ -91,7 +92,7 @@ export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?:
 /** A loop under way: what has come of its items. */
 class Loop {
   private readonly gathered = new Map<string, Gathered>();
-  private readonly inFlight = new Map<number, Promise<void>>();
+  private readonly inFlight = new FewMap<number, Promise<void>>();
   private begun = 0;
   private wake = (): void => {};
   /** What nobody foresaw, such as a full disk: it ends the run when what is in flight has ended. */
@@ -192,8 +193,7 @@ class Loop {
 
   private hasRoom(index: number): boolean {
     const { inFlight, step } = this;
-    const [oldest = index] = inFlight.keys();
-    return inFlight.size < step.atOnce && index - oldest < MAX_AHEAD;
+    return inFlight.size < step.atOnce && index - (inFlight.oldest ?? index) < MAX_AHEAD;
   }
 
   /** Waits until a further item may begin, or none is to. */
