@@ -10,7 +10,17 @@ export type LoopState = {
   /** Parts of the way that were told already, where no line moves. */
   told: number;
   toldAt: number;
+  /** How far it was at two moments; what is left is reckoned from the earlier one, in the latter half of its time so far. */
+  before: Mark;
+  mark: Mark;
+  /** Whether a request went out since it was opened: items of before, whose responses are recorded, say nothing of those to come. */
+  isSending: boolean;
 };
+
+type Mark = Readonly<{ at: number; ended: number }>;
+
+/** Milliseconds that a loop runs before anything is reckoned from a part of its time. */
+const FIRST_MARK_MS = 1000;
 
 /** Where no line moves, a loop says how far it is after each tenth of the way, or each minute. */
 const PARTS = 10;
@@ -22,15 +32,34 @@ export class Loops {
 
   add(event: JournalEvent): void {
     if (event.type === 'opened' && event.kind === 'each') {
-      this.open.set(stepNumber(event.step), { opened: event, done: 0, failed: 0, told: 0, toldAt: event.at });
+      const mark = { at: event.at, ended: 0 };
+      const state = {
+        opened: event,
+        done: 0,
+        failed: 0,
+        told: 0,
+        toldAt: event.at,
+        before: mark,
+        mark,
+        isSending: false,
+      };
+      this.open.set(stepNumber(event.step), state);
       return;
     }
+    if (event.type === 'sent') for (const state of this.open.values()) state.isSending = true;
     if (event.type !== 'ended') return;
     if (event.kind === 'each') this.open.delete(stepNumber(event.step));
     const state = this.loopOfItem(event);
     if (!state || event.outcome === 'cut') return;
     if (event.outcome === 'failed') state.failed++;
     else state.done++;
+    const { opened, mark } = state;
+    const here = { at: event.at, ended: state.done + state.failed };
+    if (!state.isSending) state.before = state.mark = here;
+    else if (event.at - opened.at >= Math.max(FIRST_MARK_MS, 2 * (mark.at - opened.at))) {
+      state.before = mark;
+      state.mark = here;
+    }
   }
 
   /** The loop of which an event ends an item: of items with one step it is that step's end. */
@@ -67,10 +96,11 @@ export class Loops {
 }
 
 /** `1,200 of 40,000, 3 failed`, and how long it will take from here. */
-export function progressWords({ opened, done, failed }: LoopState, now: number): string {
+export function progressWords({ opened, done, failed, before }: LoopState, now: number): string {
   const total = opened.total ?? 0;
   const ended = done + failed;
-  const left = ended > 0 && ended < total ? ((now - opened.at) / ended) * (total - ended) : undefined;
+  const since = ended - before.ended;
+  const left = since > 0 && ended < total ? ((now - before.at) / since) * (total - ended) : undefined;
   return [
     `${grouped(ended)} of ${grouped(total)}`,
     ...(failed > 0 ? [`${grouped(failed)} failed`] : []),
