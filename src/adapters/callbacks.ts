@@ -1,4 +1,5 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import { onAbort } from '../core/abort.ts';
 import type { AddressInfo } from 'node:net';
 import type { Header } from '../core/http/message.ts';
 import type { CallbackServer, OpenCallbacks, ReceivedRequest } from '../core/ports.ts';
@@ -41,7 +42,7 @@ export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
     new Promise((resolve) => {
       const done = (arrived: Arrived | undefined): void => {
         clearTimeout(timer);
-        signal.removeEventListener('abort', stop);
+        leave();
         waiter = undefined;
         if (!arrived) return resolve(undefined);
         const { request, response } = arrived;
@@ -53,7 +54,7 @@ export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
       };
       const stop = (): void => done(undefined);
       const timer = setTimeout(stop, milliseconds);
-      signal.addEventListener('abort', stop);
+      const leave = onAbort(signal, stop);
       waiter = { fits, take: done, passed };
       // Those that came before, in order, until one fits.
       while (waiter && waiting.length > 0) offer(waiting.shift()!);

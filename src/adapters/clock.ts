@@ -1,3 +1,4 @@
+import { onAbort } from '../core/abort.ts';
 import type { Clock } from '../core/ports.ts';
 
 /** The machine's own clocks. */
@@ -11,7 +12,7 @@ export const systemClock: Clock = {
       let timer: NodeJS.Timeout;
       const finish = (): void => {
         clearTimeout(timer);
-        signal.removeEventListener('abort', finish);
+        forget();
         resolve();
       };
       // A timer takes 31 bits of milliseconds, three and a half weeks.
@@ -20,7 +21,7 @@ export const systemClock: Clock = {
         if (left <= 0) finish();
         else timer = setTimeout(next, Math.min(left, 2 ** 31 - 1));
       };
-      signal.addEventListener('abort', finish);
+      const forget = onAbort(signal, finish);
       next();
     }),
 };

@@ -45,6 +45,15 @@ describe('a chain of requests', () => {
     expect(JSON.parse(place.read('given.json'))).toMatchObject({ reservation: expect.stringMatching(/^R-/) as string });
   });
 
+  test('more may begin at once than the api takes at once: they wait, and nobody complains', async () => {
+    const steps = '\n    at-once: 40\n    steps:\n      - { call: berth, request: GET /berths/N1 }\n';
+    const place = project({ 'wide.chain.yaml': `api: harbour\nsteps:\n  - each: n in range(60)${steps}` });
+    const ran = await place.run(['run', 'wide.chain.yaml']);
+    const foreseen = await place.run(['forecast', 'wide.chain.yaml']);
+    expect([ran.status, ran.err, foreseen.status, foreseen.err]).toEqual([0, '', 0, '']);
+    expect(ran.out).toContain('60 calls');
+  });
+
   test('--out - leaves standard output to the data', async () => {
     const { status, out, err } = await project({ 'a.chain.yaml': CHAIN }).run(['run', 'a.chain.yaml', '--out', '-']);
     expect(status).toBe(0);

@@ -78,7 +78,12 @@ export class Folder {
       // A program that does not end fails its test, and does not outlive it.
       const overdue = setTimeout(() => child.kill('SIGKILL'), 15_000);
       child.on('close', () => clearTimeout(overdue));
-      child.on('close', (status) => resolve({ status, out, err, all }));
+      child.on('close', (status) => {
+        // What Node itself complains of, such as a leak, nobody is to see.
+        const complaint = /^\(node:\d+\).*/m.exec(err);
+        if (complaint) reject(new Error(complaint[0]));
+        else resolve({ status, out, err, all });
+      });
       child.stdin.end(options.input ?? '');
       if (options.until) {
         const { until } = options;

@@ -1,3 +1,5 @@
+import { onAbort } from '../abort.ts';
+
 /** Places for what is done at the same time, given in the order in which they are asked for. */
 export class Places {
   private taken = 0;
@@ -16,16 +18,15 @@ export class Places {
   take(signal: AbortSignal): Promise<boolean> {
     if (this.tryTake()) return Promise.resolve(true);
     return new Promise((resolve) => {
-      const got = () => {
-        signal.removeEventListener('abort', left);
-        resolve(true);
-      };
-      const left = () => {
+      if (signal.aborted) return resolve(false);
+      const stay = onAbort(signal, () => {
         this.waiting.splice(this.waiting.indexOf(got), 1);
         resolve(false);
+      });
+      const got = () => {
+        stay();
+        resolve(true);
       };
-      if (signal.aborted) return resolve(false);
-      signal.addEventListener('abort', left);
       this.waiting.push(got);
     });
   }

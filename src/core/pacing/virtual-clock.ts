@@ -1,3 +1,4 @@
+import { onAbort } from '../abort.ts';
 import type { Clock } from '../ports.ts';
 
 type Sleeper = Readonly<{ at: number; order: number; wake(): void }>;
@@ -25,11 +26,11 @@ export class VirtualClock implements Clock {
   sleep(milliseconds: number, signal: AbortSignal): Promise<void> {
     return new Promise((resolve) => {
       if (signal.aborted) return resolve();
+      const sleepOn = onAbort(signal, resolve);
       const wake = () => {
-        signal.removeEventListener('abort', wake);
+        sleepOn();
         resolve();
       };
-      signal.addEventListener('abort', wake);
       this.push({ at: this.now + milliseconds, order: this.order++, wake });
     });
   }
