@@ -82,7 +82,7 @@ function openOrigin(url: string, connection: ConnectionOptions, environment: Nod
     uri: proxy.origin,
     clientFactory: (to: URL, options: object) =>
       Object.assign(new UndiciPool(to, options), { connect: connectThrough }),
-    requestTls: { ...tlsOptions(connection), servername: new URL(url).hostname },
+    requestTls: tlsOptions(connection)!,
     ...(proxy.headers[0] ? { token: proxy.headers[0][1] } : {}),
   });
   return { ...plain, dispatcher: withOrigin(tunnel, url) };
