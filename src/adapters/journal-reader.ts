@@ -97,6 +97,29 @@ class JournalFile implements Journal {
     }
   }
 
+  *backwards(): Generator<JournalEvent> {
+    const descriptor = openSync(this.file, 'r');
+    try {
+      // What is read and not given yet: bytes from an offset on, up to the end of a line.
+      let offset = lastLine(this.file).end;
+      let data: Buffer = Buffer.alloc(0);
+      for (;;) {
+        const before = data.length < 2 ? -1 : data.lastIndexOf(10, data.length - 2);
+        if (before >= 0 || (offset === 0 && data.length > 1)) {
+          yield eventIn(data, before + 1, data.length - 1);
+          data = data.subarray(0, before + 1);
+        } else if (offset === 0) return;
+        else {
+          const from = Math.max(0, offset - PIECE);
+          data = Buffer.concat([bytesAt(descriptor, from, offset - from), data]);
+          offset = from;
+        }
+      }
+    } finally {
+      closeSync(descriptor);
+    }
+  }
+
   at(place: number): JournalEvent {
     const descriptor = (this.descriptor ??= openSync(this.file, 'r'));
     for (let length = LINE; ; length *= 8) {

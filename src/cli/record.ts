@@ -1,5 +1,5 @@
 import { endsOfRun, listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
-import { exchangesOf } from '../core/report/exchange.ts';
+import { exchangesBack } from '../core/report/exchange.ts';
 import { evaluate } from '../core/expression/evaluate.ts';
 import { frameOf } from '../core/expression/frame.ts';
 import { parseExpression } from '../core/expression/parse.ts';
@@ -34,7 +34,7 @@ export function recordId({ recordFolder }: Workspace, wanted: string | undefined
   if (wanted === 'last' || wanted === 'last-good') {
     const found = ids.find((id) => {
       const ends = endsOfRun(recordFolder, id);
-      return isRun(ends) && (wanted === 'last' || passed(ends));
+      return isRun(ends) && (wanted === 'last' || passed(ends.at(-1)));
     });
     if (found !== undefined) return found;
     throw new UsageFault(
@@ -62,8 +62,8 @@ function isRun(events: readonly JournalEvent[]): boolean {
   return first?.type === 'run' && first.chain !== '';
 }
 
-function passed(events: readonly JournalEvent[]): boolean {
-  return events.some((event) => event.type === 'finished' && event.outcome === 'passed');
+function passed(last: JournalEvent | undefined): boolean {
+  return last?.type === 'finished' && last.outcome === 'passed';
 }
 
 /** A response with its body, and the URL that gave it. */
@@ -76,13 +76,13 @@ export type RecordedResponse = Readonly<{
 
 /** The last response with a body that a record holds, or that of a named call. */
 export function responseWithBody(record: RecordedRun, call: string | undefined): RecordedResponse {
-  const exchange = exchangesOf(record.events).findLast(
-    ({ sent, answered }) =>
-      answered?.body !== undefined && (call === undefined || sent.step.endsWith(`/${call}`) || sent.step === call),
-  );
-  const { answered, sent } = exchange ?? {};
-  const content = answered?.body && record.body(answered.body);
-  if (answered && sent && content) return { step: sent.step, url: sent.request.url, answered, content };
+  for (const { sent, answered } of exchangesBack(record.journal)) {
+    if (!answered?.body) continue;
+    if (call !== undefined && !sent.step.endsWith(`/${call}`) && sent.step !== call) continue;
+    const content = record.body(answered.body);
+    if (content) return { step: sent.step, url: sent.request.url, answered, content };
+    break;
+  }
   const what = call === undefined ? 'response with a body' : `response of "${call}"`;
   const advice = 'See what it has with: batharon look';
   throw new UsageFault('call-not-found', `The record ${record.id} has no ${what}`, advice);
@@ -114,8 +114,7 @@ export function hasRuns({ recordFolder }: Workspace): boolean {
 /** The value of a name that its record only points to: the expression that gave it, on the recorded body. */
 export function wholeValue({ stored }: BoundName, record: RecordedRun): Value | undefined {
   if (!('from' in stored)) return undefined;
-  const answered = record.events.find((event) => event.type === 'answered' && event.x === stored.from);
-  const body = answered?.type === 'answered' ? bodyJson(record, answered.body) : undefined;
+  const body = bodyJson(record, answerOf(record, stored.from)?.body);
   const { tree } = parseExpression(stored.expr);
   if (body === undefined || !tree) return undefined;
   return evaluate(
@@ -124,16 +123,21 @@ export function wholeValue({ stored }: BoundName, record: RecordedRun): Value | 
   ).value;
 }
 
+function answerOf({ journal }: RecordedRun, x: number): EventOf<'answered'> | undefined {
+  for (const event of journal) if (event.type === 'answered' && event.x === x) return event;
+  return undefined;
+}
+
 /** The newest run of one chain file, whose path is as one sees it from where one stands. */
 export function newestRunOf(workspace: Workspace, file: string): RecordedRun | undefined {
   return newestOf(workspace, inProject(workspace, file), () => true);
 }
 
 /** The newest run of the same chain that passed, beside the one it is compared with. */
-export function goodRunBeside(workspace: Workspace, { id, events }: RecordedRun): RecordedRun {
-  const [first] = events;
+export function goodRunBeside(workspace: Workspace, { id, journal }: RecordedRun): RecordedRun {
+  const [first] = journal;
   const chain = first?.type === 'run' ? first.chain : '';
-  const found = newestOf(workspace, chain, (record) => record.id !== id && passed(record.events));
+  const found = newestOf(workspace, chain, (record) => record.id !== id && passed(record.journal.last()));
   if (found) return found;
   throw new UsageFault('run-not-found', 'No other run of this chain that passed is recorded here');
 }

@@ -123,6 +123,7 @@ describe('a journal that is not held', () => {
         const held = heldJournal(events);
         expect([...journal]).toEqual([...held]);
         expect(journal.last()).toEqual(held.last());
+        for (const each of [journal, held]) expect([...each.backwards()]).toEqual([...events].reverse());
         for (const each of [journal, held])
           for (const [event, place] of each.placed()) expect(each.at(place)).toEqual(event);
       }),

@@ -11,7 +11,7 @@ import type { SourceFile } from '../../core/diagnostics/source.ts';
 import { shellQuoted } from '../../core/draft/shell-words.ts';
 import { callLines } from '../../core/draft/write-call.ts';
 import { parametersOf, type DraftBody, type DraftRequest } from '../../core/draft/request.ts';
-import { exchangesOf, type ExchangeRecord } from '../../core/report/exchange.ts';
+import { exchangesBack, exchangesOf, findExchange, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { isName } from '../../core/path/scanner.ts';
 import { nameFor, propose, search } from '../../core/path/propose.ts';
 import { boundNames, valueOfBound, type BoundName } from '../../core/report/bound.ts';
@@ -43,7 +43,7 @@ export const command: CommandModule = {
 function execute(name: string, { into, run }: Options, io: Io): ExitStatus {
   const workspace = openProject(io.cwd);
   const record = openRecord(workspace, run);
-  const exchange = exchangesOf(record.events).at(-1);
+  const exchange = findExchange(exchangesBack(record.journal), undefined);
   if (!exchange)
     throw new UsageFault('call-not-found', `The record ${record.id} has no exchange`, 'Send one with: batharon send');
   const full = path.resolve(io.cwd, into);

@@ -1,6 +1,6 @@
 import { Argument, type Command } from 'commander';
 import { curlCommand } from '../../core/draft/curl-command.ts';
-import { exchangesOf, findExchange } from '../../core/report/exchange.ts';
+import { exchangesBack, findExchange } from '../../core/report/exchange.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { bodyText, openRecord } from '../record.ts';
 import { UsageFault } from '../usage-fault.ts';
@@ -25,7 +25,7 @@ export const command: CommandModule = {
 
 function execute(call: string | undefined, { run }: Options, io: Io): ExitStatus {
   const record = openRecord(openWorkspace(io.cwd), run);
-  const found = findExchange(exchangesOf(record.events), call);
+  const found = findExchange(exchangesBack(record.journal), call);
   if (!found)
     throw new UsageFault(
       'call-not-found',

@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import { findExchange, exchangesOf } from '../../core/report/exchange.ts';
+import { exchangesBack, findExchange, triesOf } from '../../core/report/exchange.ts';
 import { stepName } from '../../core/report/history.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { openRecord } from '../record.ts';
@@ -41,12 +41,15 @@ export const command: CommandModule = {
 
 function execute(call: string | undefined, options: Options, io: Io): ExitStatus {
   const record = openRecord(openWorkspace(io.cwd), options.run);
-  const exchanges = exchangesOf(record.events);
-  const found = findExchange(exchanges, call, options.item);
+  const { journal } = record;
+  const found = findExchange(exchangesBack(journal), call, options.item);
   if (!found) {
-    const names = [...new Set(exchanges.map(({ sent }) => stepName(sent.step)))];
+    const names = new Set<string>();
+    for (const event of journal) if (event.type === 'sent') names.add(stepName(event.step));
     const advice =
-      names.length === 0 ? 'It sent nothing.' : (didYouMean(call ?? '', names) ?? `It has ${names.join(', ')}.`);
+      names.size === 0
+        ? 'It sent nothing.'
+        : (didYouMean(call ?? '', [...names]) ?? `It has ${[...names].join(', ')}.`);
     throw new UsageFault(
       'call-not-found',
       `The record ${record.id} has no call "${call ?? ''}"${options.item === undefined ? '' : ` for item ${options.item}`}`,
@@ -54,7 +57,6 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
     );
   }
   const palette = paletteOf(io.colors);
-  const tries = exchanges.filter(({ sent }) => sent.step === found.sent.step);
   if (options.paths) {
     io.exit.out(`${pathLines(pathsOf(found, record), palette).join('\n')}\n`);
   } else if (options.origins) {
@@ -65,6 +67,7 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
       `${JSON.stringify({ run: record.id, step: sent.step, request: sent.request, response: answered ?? broken ?? null }, null, 2)}\n`,
     );
   } else {
+    const tries = triesOf(found, journal);
     const shown = showExchange(found, record.id, record.body, palette);
     io.exit.out(`${tries.length > 1 ? `${tryLines(tries, palette).join('\n')}\n\n` : ''}${shown}\n`);
   }

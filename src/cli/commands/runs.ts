@@ -50,9 +50,9 @@ export function listedRuns({ recordFolder }: Workspace, most: number): readonly 
     .slice(0, most)
     .flatMap((id) => {
       const record = readRun(recordFolder, id);
-      const [first] = record?.events ?? [];
+      const [first] = record?.journal ?? [];
       if (!record || first?.type !== 'run') return [];
-      const last = record.events.at(-1)!;
+      const last = record.journal.last()!;
       const where = first.apis.map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`));
       return [
         {
@@ -60,7 +60,7 @@ export function listedRuns({ recordFolder }: Workspace, most: number): readonly 
           at: new Date(first.at).toISOString(),
           chain: first.chain === '' ? '' : first.name,
           where: where.join(', '),
-          result: resultOf(first, record.events, record.folder),
+          result: resultOf(first, last, record.folder),
           ms: last.at - first.at,
           bytes: readdirSync(record.folder).reduce(
             (sum, name) => sum + statSync(path.join(record.folder, name)).size,
@@ -71,14 +71,11 @@ export function listedRuns({ recordFolder }: Workspace, most: number): readonly 
     });
 }
 
-function resultOf(first: EventOf<'run'>, events: readonly JournalEvent[], folder: string): ListedRun['result'] {
+function resultOf(first: EventOf<'run'>, last: JournalEvent, folder: string): ListedRun['result'] {
   if (first.chain === '') return 'sent';
-  const end = events.findLast(
-    (event) => event.type === 'finished' || event.type === 'paused' || event.type === 'resumed',
-  );
-  if (end?.type === 'finished') return end.outcome;
+  if (last.type === 'finished') return last.outcome;
   if (runOwner(folder) !== undefined) return 'under way';
-  return end?.type === 'paused' ? 'paused' : 'killed';
+  return last.type === 'paused' ? 'paused' : 'killed';
 }
 
 async function list({ as, most }: ListOptions, io: Io): Promise<ExitStatus> {

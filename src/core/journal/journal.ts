@@ -4,6 +4,8 @@ import type { JournalEvent } from './events.ts';
 export interface Journal extends Iterable<JournalEvent> {
   /** Each event with its place, by which it is found again. */
   placed(): Iterable<readonly [event: JournalEvent, place: number]>;
+  /** The events from the last one on. */
+  backwards(): Iterable<JournalEvent>;
   /** The event at a place. */
   at(place: number): JournalEvent;
   /** The last event; nothing of a run that has none. */
@@ -17,6 +19,7 @@ export function heldJournal(events: readonly JournalEvent[]): Journal {
     *placed() {
       for (const [place, event] of events.entries()) yield [event, place];
     },
+    backwards: () => [...events].reverse(),
     at: (place) => events[place]!,
     last: () => events.at(-1),
   };

@@ -1,5 +1,6 @@
 import type { EventOf, JournalEvent } from '../journal/events.ts';
-import { itemsOf, stepName } from './history.ts';
+import type { Journal } from '../journal/journal.ts';
+import { itemsOf, stepName, stepNumber } from './history.ts';
 
 /** One request of a run with what came of it, gathered from the events. */
 export type ExchangeRecord = Readonly<{
@@ -24,22 +25,48 @@ export function exchangesOf(events: readonly JournalEvent[]): readonly ExchangeR
   return [...found.values()].map(({ sent, answered, broken, ended }) => ({ sent, answered, broken, ended }));
 }
 
-/** The exchange of a call by name, address or number, for an item (`5`, `5.2`) if one is said; the last one of the run without any. */
+/** The same from the last one on, without holding them: most who ask want one of the last. */
+export function* exchangesBack(journal: Pick<Journal, 'backwards'>): Generator<ExchangeRecord> {
+  const ends = new Map<number, Partial<Omit<ExchangeRecord, 'sent'>>>();
+  for (const event of journal.backwards()) {
+    if (event.type === 'ended') for (const x of event.x ?? []) ends.set(x, { ended: event, ...ends.get(x) });
+    else if (event.type === 'answered') ends.set(event.x, { ...ends.get(event.x), answered: event });
+    else if (event.type === 'broken') ends.set(event.x, { ...ends.get(event.x), broken: event });
+    else if (event.type === 'sent') {
+      const { answered, broken, ended } = ends.get(event.x) ?? {};
+      ends.delete(event.x);
+      yield { sent: event, answered, broken, ended };
+    }
+  }
+}
+
+/** The last exchange of a call by name, address or number, for an item (`5`, `5.2`) if one is said; the last of all without any. */
 export function findExchange(
-  exchanges: readonly ExchangeRecord[],
+  exchangesBackwards: Iterable<ExchangeRecord>,
   wanted: string | undefined,
   item?: string,
 ): ExchangeRecord | undefined {
-  if (item !== undefined)
-    return findExchange(
-      exchanges.filter(({ sent }) => itemsOf(sent.step) === item),
-      wanted,
-    );
-  if (wanted === undefined) return exchanges.at(-1);
-  return exchanges.findLast(
-    ({ sent }) => stepName(sent.step) === wanted || sent.step === wanted || sent.step.split('/')[0] === wanted,
-  );
+  for (const exchange of exchangesBackwards) {
+    const { step } = exchange.sent;
+    if (item !== undefined && itemsOf(step) !== item) continue;
+    if (wanted === undefined || [stepName(step), step, stepNumber(step)].includes(wanted)) return exchange;
+  }
+  return undefined;
 }
+
+/** All exchanges of the same doing of a call: its tries, hops and pages, and what its credential needed, in order. */
+export function triesOf({ sent, ended }: ExchangeRecord, journal: Journal): readonly ExchangeRecord[] {
+  const began = ended ? ended.at - ended.ms - CLOCKS_DIFFER_MS : -Infinity;
+  const tries: ExchangeRecord[] = [];
+  for (const exchange of exchangesBack(journal)) {
+    if (exchange.sent.at < began) break;
+    if (exchange.sent.step === sent.step) tries.unshift(exchange);
+  }
+  return tries;
+}
+
+/** Milliseconds by which the clock that stamps events may be apart from the one that measures durations. */
+const CLOCKS_DIFFER_MS = 50;
 
 /** Milliseconds from sending to the last byte. */
 export function tookOf({ answered }: Pick<ExchangeRecord, 'answered'>): number | undefined {
