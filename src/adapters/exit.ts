@@ -3,9 +3,12 @@ import {
   closeSync,
   existsSync,
   fdatasync,
+  fstatSync,
   mkdirSync,
   openSync,
   readFileSync,
+  readSync,
+  realpathSync,
   renameSync,
   statSync,
   truncateSync,
@@ -16,6 +19,7 @@ import path from 'node:path';
 import { isatty } from 'node:tty';
 import type { RowsFile, SavedFile, SavingFile } from '../core/ports.ts';
 import { Masker } from '../core/masking/masker.ts';
+import { FileLock } from './file-lock.ts';
 
 /** A file that is only appended to. */
 export type Appender = Readonly<{ write(data: string | Uint8Array): void; sync(): Promise<void>; close(): void }>;
@@ -39,8 +43,8 @@ export type Exit = Readonly<{
   writePieces(file: string, pieces: Iterable<string>, mode: number): number;
   /** Begins a file for what a server sends, true values and all; it comes to its place when it is complete. */
   savingFile(file: string, shown: string): SavingFile;
-  /** A file of rows; what is secret is masked in it unless it is to be revealed. */
-  rowsFile(file: string, shown: string): RowsFile;
+  /** A file of rows; what is secret is masked in it unless it is to be revealed. Its lock stands elsewhere, not beside it. */
+  rowsFile(file: string, shown: string, lock: string): RowsFile;
   /** The file of secrets itself, for its owner alone: the one place where their values are meant to be. */
   writeSecrets(file: string, content: string): void;
   /** The same for a file that the user wrote, which is given back with a change: nothing in it is masked. */
@@ -70,15 +74,28 @@ export function createExit(): Exit {
       return replaceFromPieces(file, pieces, masked, mode);
     },
     savingFile: (file, shown) => new PartialFile(file, shown),
-    rowsFile: (file, shown) => ({
+    rowsFile: (file, shown, lock) => ({
       path: shown,
-      read: () => (existsSync(file) ? readFileSync(file, 'utf8') : undefined),
+      read: (from, to) => (existsSync(file) ? bytesOf(file, from, to) : undefined),
       size: () => statSync(file, { throwIfNoEntry: false })?.size ?? 0,
-      append: (text, reveal) => appendTo(file, reveal ? text : masked(text)),
+      stamp: () => {
+        const { ino, size, mtimeMs } = statSync(file, { throwIfNoEntry: false }) ?? {};
+        return `${ino} ${size} ${mtimeMs}`;
+      },
+      append: (text, { reveal, encode }) => appendTo(file, encode(reveal ? text : masked(text))),
       cut: (size) => truncateSync(file, size),
-      replace: (text, reveal) => {
+      replace: (text, { reveal, encode }) => {
         mkdirSync(path.dirname(file), { recursive: true });
-        replaceWith(file, reveal ? text : masked(text), 0o644);
+        const kept = statSync(file, { throwIfNoEntry: false })?.mode ?? 0o644;
+        replaceWith(realPlace(file), encode(reveal ? text : masked(text)), kept & 0o777);
+      },
+      alone: (work) => {
+        const fileLock = new FileLock(lock);
+        try {
+          return fileLock.alone(work);
+        } finally {
+          fileLock.close();
+        }
       },
     }),
     writeSecrets: (file, content) => {
@@ -201,10 +218,27 @@ class Lines {
   }
 }
 
-function appendTo(file: string, text: string): void {
+/** Where a link leads to: what it stands for is replaced, and the link stays. */
+function realPlace(file: string): string {
+  return existsSync(file) ? realpathSync(file) : file;
+}
+
+/** The bytes of a file, or of its part from one up to another. */
+function bytesOf(file: string, from = 0, to = Infinity): Uint8Array {
+  if (from === 0 && to === Infinity) return readFileSync(file);
+  const descriptor = openSync(file, 'r');
+  try {
+    const bytes = Buffer.alloc(Math.min(to, fstatSync(descriptor).size) - from);
+    return bytes.subarray(0, readSync(descriptor, bytes, 0, bytes.length, from));
+  } finally {
+    closeSync(descriptor);
+  }
+}
+
+function appendTo(file: string, content: string | Uint8Array): void {
   const descriptor = openSync(file, 'a', 0o644);
   try {
-    writeAll(descriptor, text);
+    writeAll(descriptor, content);
   } finally {
     closeSync(descriptor);
   }

@@ -1,19 +1,5 @@
 import { createHash } from 'node:crypto';
-import {
-  closeSync,
-  existsSync,
-  linkSync,
-  mkdirSync,
-  openSync,
-  readFileSync,
-  readSync,
-  renameSync,
-  rmSync,
-  statSync,
-  unlinkSync,
-  writeFileSync,
-  writeSync,
-} from 'node:fs';
+import { closeSync, existsSync, mkdirSync, openSync, readSync, writeSync } from 'node:fs';
 import { hostname } from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -25,14 +11,13 @@ import {
   type SharedLane,
   type Slot,
 } from '../core/pacing/lane-state.ts';
+import { FileLock, isRunning } from './file-lock.ts';
 
 /** Two places for the head, written in turn, so that one can always be read; and the slots behind them, in a ring. */
 const HEAD_BYTES = 2048;
 const SLOT_BYTES = 16;
 const VERSION_DIGITS = 15;
 const SLOTS_AT = 2 * HEAD_BYTES;
-/** A lock that is older than this is that of a process which is gone, or as good as gone. */
-const STALE_MS = 5000;
 /** Who takes slots on which machine: the low part is the process, the high part says which machine. */
 const HOST_UNIT = 2 ** 24;
 const HOST = createHash('sha256').update(hostname()).digest().readUInt16BE(0);
@@ -84,25 +69,14 @@ function digest(name: string): string {
   return createHash('sha256').update(name).digest('hex').slice(0, 8);
 }
 
-function isRunning(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
-}
-
 type StoredHead = LaneHead & { version: number; slots: number };
 
 class LaneFile implements SharedLane {
   private readonly descriptor: number;
-  private readonly lockFile: string;
-  private readonly mark: string;
+  private readonly fileLock: FileLock;
   private readonly bytes = Buffer.alloc(SLOT_BYTES);
   private readonly heads = Buffer.alloc(2 * HEAD_BYTES);
   private version = 0;
-  private lockedAt = 0;
   /** Slots of the ring as it is in the file. */
   private ring: number;
 
@@ -113,10 +87,7 @@ class LaneFile implements SharedLane {
     private readonly windowMs: number,
   ) {
     mkdirSync(path.dirname(file), { recursive: true, mode: 0o700 });
-    this.lockFile = `${file}.lock`;
-    // A lock is a second name of a file that says whose it is: it comes to be in one step, with all that it says.
-    this.mark = `${file}.${process.pid}`;
-    writeFileSync(this.mark, JSON.stringify({ pid: process.pid, host: hostname() }), { mode: 0o600 });
+    this.fileLock = new FileLock(file);
     this.ring = slots;
     const isNew = !existsSync(file);
     this.descriptor = openSync(file, isNew ? 'a+' : 'r+', 0o600);
@@ -193,82 +164,21 @@ class LaneFile implements SharedLane {
   }
 
   async lock(): Promise<void> {
-    for (let tries = 1; !this.tryLock(); tries++) {
-      if (tries % 20 === 0) this.breakStale();
+    for (let tries = 1; !this.fileLock.tryLock(); tries++) {
+      if (tries % 20 === 0) this.fileLock.breakStale();
       // Whoever has it is done with it in microseconds.
       if (tries > 3) await sleep(1);
     }
   }
 
-  private tryLock(): boolean {
-    try {
-      linkSync(this.mark, this.lockFile);
-      this.lockedAt = performance.now();
-      return true;
-    } catch (error) {
-      const { code } = error as NodeJS.ErrnoException;
-      if (code === 'EEXIST') return false;
-      if (code !== 'ENOENT') throw error;
-      // Somebody tidied up; the mark is made anew.
-      mkdirSync(path.dirname(this.mark), { recursive: true, mode: 0o700 });
-      writeFileSync(this.mark, JSON.stringify({ pid: process.pid, host: hostname() }), { mode: 0o600 });
-      return false;
-    }
-  }
-
-  /** A lock whose process is gone is renamed, which one of all who want that can do, and looked at before it is dropped. */
-  private breakStale(): void {
-    const before = this.lockAsIs(this.lockFile);
-    if (!before || !before.isStale) return;
-    const aside = `${this.lockFile}.${process.pid}`;
-    try {
-      renameSync(this.lockFile, aside);
-    } catch {
-      return;
-    }
-    const renamed = this.lockAsIs(aside);
-    // It was another one by then, and somebody's: it is put back, unless a third has come already.
-    if (renamed && renamed.text !== before.text && !renamed.isStale) {
-      try {
-        linkSync(aside, this.lockFile);
-      } catch {
-        // Whoever comes now finds a lock either way.
-      }
-    }
-    rmSync(aside, { force: true });
-  }
-
-  private lockAsIs(file: string): Readonly<{ text: string; isStale: boolean }> | undefined {
-    try {
-      const text = readFileSync(file, 'utf8');
-      const { pid, host } = JSON.parse(text) as { pid: number; host: string };
-      const isOld = Date.now() - statSync(file).ctimeMs > STALE_MS;
-      return { text, isStale: isOld || (host === hostname() && !isRunning(pid)) };
-    } catch {
-      return undefined;
-    }
-  }
-
   unlock(): void {
-    const isLate = performance.now() - this.lockedAt > STALE_MS / 5;
-    // After so long another may have taken it for stale, and the lock there now would be its own.
-    if (isLate && !isSameFile(this.lockFile, this.mark)) return;
-    try {
-      unlinkSync(this.lockFile);
-    } catch {
-      // It was taken for stale, and is gone.
-    }
+    this.fileLock.unlock();
   }
 
   close(): void {
     closeSync(this.descriptor);
-    rmSync(this.mark, { force: true });
+    this.fileLock.close();
   }
-}
-
-function isSameFile(left: string, right: string): boolean {
-  const [one, other] = [left, right].map((file) => statSync(file, { throwIfNoEntry: false })?.ino);
-  return one !== undefined && one === other;
 }
 
 /** A head, up to the end of its line; nothing when it cannot be read. */

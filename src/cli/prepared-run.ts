@@ -24,6 +24,7 @@ import { askChange } from './ask-change.ts';
 import { ChoicesOfChains } from './choices.ts';
 import { secretsFor } from './endpoints.ts';
 import { commandInputs, type InputOptions } from './inputs.ts';
+import { reachableGoal } from './goal.ts';
 import type { ExitStatus, Io } from './io.ts';
 import type { HostOptions } from './run-host.ts';
 import { writeReports, type WantedReport } from './reports.ts';
@@ -33,6 +34,7 @@ import { UsageFault } from './usage-fault.ts';
 import { showDiagnostics, tally } from './view/diagnostics.ts';
 import { paletteOf } from './view/palette.ts';
 import { RunView } from './view/run-view.ts';
+import { withoutRows } from './without-files.ts';
 import { loadChain, openProject, readAt } from './workspace.ts';
 
 /** What may be said of a run, whether it begins or goes on. */
@@ -105,6 +107,8 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   if (options.ask && !canAsk)
     throw new UsageFault('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   const checked = canRun ? chain : undefined;
+  const goal =
+    options.goal && checked ? await reachableGoal(options.goal, checked, used.chainAt, canAsk, io) : undefined;
   const help = signInHelp(canAsk, io.exit);
   // What was given before, or is taken from a record, is not asked again.
   const choices =
@@ -166,7 +170,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     options: { at: [...options.at], ...(options.part ? { part: { ...options.part } } : {}) },
     purpose: 'run' as const,
     listeners: [view.listen, ...(options.events ? [eventLines(io)] : [])],
-    host,
+    host: goal?.isAlone ? withoutRows(host) : host,
     now: options.now ?? null,
     accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
     part: options.part,
@@ -175,7 +179,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     strict: options.strict ?? false,
     ask: options.ask ? askChange(palette, io) : undefined,
     kept: from?.kept,
-    goal: options.goal,
+    goal,
     withinMs: options.withinMs,
     isTidying: options.cleanup ?? false,
     isWatched: options.watched ?? false,

@@ -57,7 +57,7 @@ function openOne(recordFolder: string, id: string): RecordedRun {
   return record;
 }
 
-function isRun(events: readonly JournalEvent[]): boolean {
+export function isRun(events: readonly JournalEvent[]): boolean {
   const [first] = events;
   return first?.type === 'run' && first.chain !== '';
 }

@@ -1,8 +1,7 @@
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
-import type { Clock, JournalStore, RowsFile, SavingFile } from '../core/ports.ts';
+import type { Clock, JournalStore } from '../core/ports.ts';
 import type { Kept } from '../core/engine/call/replay.ts';
-import type { RunHost } from '../core/engine/host.ts';
 import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { fromStored } from '../core/journal/stored.ts';
@@ -12,6 +11,7 @@ import type { ObjectValue } from '../core/value/value.ts';
 import type { Io } from './io.ts';
 import { endpointsFor, type RunPlan } from './start-run.ts';
 import { USER_AGENT } from './version.ts';
+import { withoutFiles } from './without-files.ts';
 
 /** A clock on which no time passes: what was waited for in the recording is not waited for again. */
 const timeless = (nowMs: number): Clock => ({ nowMs: () => nowMs, monotonicMs: () => 0, sleep: async () => {} });
@@ -67,22 +67,4 @@ export function rehearse(
     userAgent: USER_AGENT,
     maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
   });
-}
-
-/** The same, but what is written is written nowhere. */
-function withoutFiles(host: RunHost): RunHost {
-  const rows = (path: string): RowsFile => ({
-    path,
-    read: () => undefined,
-    size: () => 0,
-    append: () => {},
-    cut: () => {},
-    replace: () => {},
-  });
-  const saving = (path: string): SavingFile => ({
-    write: () => 'more',
-    finish: async () => ({ path, size: 0, sha256: '', replaced: false }),
-    abandon: async () => {},
-  });
-  return { ...host, rowsFile: rows, saveFile: saving, beside: (file) => withoutFiles(host.beside(file)) };
 }

@@ -1,4 +1,4 @@
-import { createHmac, createSecretKey, randomBytes, type KeyObject } from 'node:crypto';
+import { createHmac, createSecretKey, hash, randomBytes, type KeyObject } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
@@ -72,7 +72,10 @@ export function runHost(
       },
       rowsFile: (name) => {
         const place = placeToWrite(name, rules);
-        return 'file' in place ? exit.rowsFile(place.file, inProject({ folder, cwd }, place.file)) : place;
+        if (!('file' in place)) return place;
+        const shown = inProject({ folder, cwd }, place.file);
+        const lock = path.join(folder, RECORD_FOLDER, 'lanes', `file-${hash('sha256', shown).slice(0, 16)}`);
+        return exit.rowsFile(place.file, shown, lock);
       },
       beside: (other) => at(other.path),
     };

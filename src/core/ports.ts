@@ -70,19 +70,28 @@ export type CallbackAnswer = Readonly<{ status: number; headers: readonly Header
 /** Opens addresses for callbacks. Rejects when the port cannot be listened at. */
 export type OpenCallbacks = (where: Readonly<{ path: string; port: number; bind: string }>) => Promise<CallbackServer>;
 
+/** How text goes into a file of rows: whether secrets stay as they are, and as which bytes. */
+export type RowsWriting = Readonly<{ reveal: boolean; encode(text: string): string | Uint8Array }>;
+
 /** A file of rows that steps write. Its path is the one in the project, the same wherever one stands. */
 export interface RowsFile {
   readonly path: string;
-  /** What is in it now; nothing when it is not there. */
-  read(): string | undefined;
+  /** Nothing goes there, and nothing is told of it: the run does not do all that its chain says. */
+  readonly isNowhere?: true;
+  /** What is in it now, or its part from a byte up to another; nothing when it is not there. */
+  read(from?: number, to?: number): Uint8Array | undefined;
   /** Bytes that are in it now. */
   size(): number;
-  /** Puts text behind what is there, in one system call. `reveal` leaves secrets as they are. */
-  append(text: string, reveal: boolean): void;
+  /** Another one whenever anybody has written to it. */
+  stamp(): string;
+  /** Puts text behind what is there, in one system call. */
+  append(text: string, how: RowsWriting): void;
   /** Cuts it back to so many bytes. */
   cut(size: number): void;
   /** Writes the whole file in one step. */
-  replace(text: string, reveal: boolean): void;
+  replace(text: string, how: RowsWriting): void;
+  /** Does something while no other process does so with this file. */
+  alone<T>(work: () => T): T;
 }
 
 /** A file that a response's body is saved to. Nothing stands at its place before all of it has come. */

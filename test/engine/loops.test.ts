@@ -1,5 +1,4 @@
 import { readChain } from '../../src/core/chain/chain-file.ts';
-import { Outputs } from '../../src/core/engine/outputs.ts';
 import { readTable } from '../../src/core/chain/tables.ts';
 import { allChainProblems, told } from '../support/chains.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
@@ -174,7 +173,7 @@ describe('rejects', () => {
         inputs: { text: '[{"id": 1, "step": "x"}, {"id": 2, "parts": [7]}, {"id": 3}]' },
       },
     );
-    expect(file.read()).toBe('id,step,parts,failed_step,reason\n1,x,,stop,not 1\n2,,[7],stop,not 2\n');
+    expect(file.text()).toBe('id,step,parts,failed_step,reason\n1,x,,stop,not 1\n2,,[7],stop,not 2\n');
     expect(run.exit).toBe(1);
     expect(run.events.filter(({ type }) => type === 'file')).toMatchObject([{ path: 'out/rejects.csv', rows: 2 }]);
   });
@@ -183,7 +182,7 @@ describe('rejects', () => {
     const file = memoryFile('out/rejects.ndjson');
     const steps = '- each: v in [4]\n  rejects: out/rejects.ndjson\n  steps: [{ stop: no }]';
     await coreRun(chainOf(steps), { host: { rowsFile: () => file } });
-    expect(file.read()).toBe('{"item":4,"step":"stop","reason":"no"}\n');
+    expect(file.text()).toBe('{"item":4,"step":"stop","reason":"no"}\n');
   });
 });
 
@@ -274,67 +273,8 @@ describe('tables', () => {
       'UTC',
     );
     expect(read).toMatchObject({ diagnostics: [{ code: 'bad-cell' }] });
-    expect(JSON.stringify(read)).toMatch(/2 cells of t\.csv do not fit: row 2, qty: 'x' .*; row 4, qty: '1\.5'/);
-  });
-});
-
-describe('files of rows', () => {
-  const clock = { nowMs: () => 0, monotonicMs: () => 0, sleep: async () => {} };
-  const form = { updateBy: undefined, append: false, reveal: false, spreadsheet: false };
-  const written = (
-    path: string,
-    before: string | undefined,
-    more: object,
-    ...batches: readonly (readonly Record<string, never>[])[]
-  ) => {
-    const file = memoryFile(path, before);
-    const outputs = new Outputs(clock);
-    for (const rows of batches) outputs.write(file, '1/write', { ...form, ...more }, rows);
-    outputs.close();
-    return file.read();
-  };
-  const row = (cells: object) => [cells] as unknown as readonly Record<string, never>[];
-  test.each([
-    [
-      'a run starts the file afresh',
-      'r.csv',
-      'old\n',
-      {},
-      [row({ a: 1, b: 'x, "y"' }), row({ b: null, a: 2 })],
-      'a,b\n1,"x, ""y"""\n2,\n',
-    ],
-    [
-      'append keeps what was there and its columns',
-      'r.csv',
-      'b,a\n1,2\n',
-      { append: true },
-      [row({ a: 3, b: 4 })],
-      'b,a\n1,2\n4,3\n',
-    ],
-    [
-      'rows are updated by a column, others put behind, columns added',
-      'r.csv',
-      'id,n\n7,old\n8,stays\n',
-      { updateBy: 'id' },
-      [row({ id: '7', n: 'new', flag: 'NO' }), row({ id: 9, n: 'more' })],
-      'id,n,flag\n7,new,NO\n8,stays,\n9,more,\n',
-    ],
-    ['NDJSON', 'r.ndjson', undefined, {}, [row({ a: [1] }), row({ a: null })], '{"a":[1]}\n{"a":null}\n'],
-    ['JSON as a whole', 'r.json', undefined, {}, [row({ a: 1 })], '[\n  {\n    "a": 1\n  }\n]\n'],
-    [
-      'cells that a spreadsheet would run',
-      'r.csv',
-      undefined,
-      { spreadsheet: true },
-      [row({ a: '=1+1' })],
-      "a\n'=1+1\n",
-    ],
-  ])('%s', (_name, path, before, more, batches, wanted) =>
-    expect(written(path, before, more, ...batches)).toBe(wanted),
-  );
-
-  test('a row with a column that is not there, a cell that is a list', () => {
-    expect(() => written('r.csv', undefined, {}, row({ a: 1 }), row({ c: 1 }))).toThrow('has no column "c"; it has a');
-    expect(() => written('r.csv', undefined, {}, row({ a: [1] }))).toThrow('The cell a is a list');
+    expect(JSON.stringify(read)).toMatch(
+      /2 cells of the table t\.csv do not fit.*row 2, qty: 'x' .*row 4, qty: '1\.5'/,
+    );
   });
 });

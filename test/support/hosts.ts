@@ -15,15 +15,23 @@ const changing: OpenedFile = {
 };
 
 /** A file of rows that is held in memory. */
-export function memoryFile(path: string, text?: string): RowsFile {
-  let content = text;
+export function memoryFile(path: string, before?: string | Uint8Array): RowsFile & { text(): string | undefined } {
+  let content: Buffer | undefined = before === undefined ? undefined : Buffer.from(before as string);
+  let changes = 0;
+  const put = (bytes: Buffer) => {
+    content = bytes;
+    changes++;
+  };
   return {
     path,
-    read: () => content,
-    size: () => Buffer.byteLength(content ?? ''),
-    append: (more) => void (content = (content ?? '') + more),
-    cut: (size) => void (content = content?.slice(0, size)),
-    replace: (all) => void (content = all),
+    read: (from, to) => content?.subarray(from, to),
+    text: () => content?.toString(),
+    size: () => content?.length ?? 0,
+    stamp: () => String(changes),
+    append: (text, { encode }) => put(Buffer.concat([content ?? Buffer.alloc(0), Buffer.from(encode(text) as string)])),
+    cut: (size) => put(content!.subarray(0, size)),
+    replace: (text, { encode }) => put(Buffer.from(encode(text) as string)),
+    alone: (work) => work(),
   };
 }
 

@@ -1,15 +1,15 @@
 import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
-import type { RecordedRun } from '../../adapters/journal-reader.ts';
+import { endsOfRun, listRuns, type RecordedRun } from '../../adapters/journal-reader.ts';
 import type { Part } from '../../core/engine/context.ts';
 import { recordedCalls } from '../../adapters/recorded-calls.ts';
-import type { EventOf } from '../../core/journal/events.ts';
+import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { outlookOf, type Outlook, type Tally } from '../../core/engine/outlook.ts';
 import { grouped } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
-import { openRecord } from '../record.ts';
+import { isRun, openRecord } from '../record.ts';
 import { deploymentsOf, recordedInputs, TIDYING } from '../recorded-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openProject, type Workspace } from '../workspace.ts';
@@ -22,7 +22,7 @@ type Options = Omit<RunOptions, 'at' | 'part' | 'share'> &
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('[run]', 'the run; the newest one that has not passed without it')
+      .argument('[run]', 'the run; the newest one without it')
       .option('--failed', 'try the items again that failed')
       .option('--cleanup', 'do nothing more but take back and tidy up what was done')
       .option('--all', 'go on from --first or --spread to the rest of the items')
@@ -51,7 +51,7 @@ export const command: CommandModule = {
 async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
   const workspace = openProject(io.cwd);
-  let record = openRecord(workspace, id ?? 'last');
+  let record = openRecord(workspace, id ?? newestWhole(workspace));
   for (let said = options; ;) {
     const exit = await goOn(record, said, workspace, io);
     if (!canAsk || exit !== 3) return exit;
@@ -75,10 +75,30 @@ async function became(step: string, io: Io): Promise<'sent' | 'notSent' | 'stop'
   return ANSWERS[answer as keyof typeof ANSWERS];
 }
 
+/** The newest run that is not of one call alone. */
+function newestWhole({ recordFolder }: Workspace): string {
+  return (
+    listRuns(recordFolder).find((id) => {
+      const ends = endsOfRun(recordFolder, id);
+      return isRun(ends) && !isAlone(ends.at(-1));
+    }) ?? 'last'
+  );
+}
+
+function isAlone(end: JournalEvent | undefined): boolean {
+  return end?.type === 'paused' && end.why === 'only';
+}
+
 async function goOn(record: RecordedRun, options: Options, workspace: Workspace, io: Io): Promise<ExitStatus> {
   const [first] = record.journal;
   if (first?.type !== 'run' || first.chain === '')
     throw new UsageFault('run-not-found', `${record.id} is no run of a chain`, 'See the runs with: batharon runs');
+  if (isAlone(record.journal.last()))
+    throw new UsageFault(
+      'run-not-found',
+      `The run ${record.id} was of one call alone: there is nothing to go on with`,
+      'Run the chain without --only.',
+    );
   const owner = runOwner(record.folder);
   if (owner !== undefined) {
     const advice = 'Wait for its end, or stop it.';
@@ -135,6 +155,7 @@ const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
   doubt: 'a request was in doubt',
   within: 'its time was over',
   to: 'it went as far as it was told',
+  only: 'it was of one call alone',
   watch: 'it was watched, and not tidied up',
 };
 

@@ -5,6 +5,7 @@ import { listRuns, readRun } from '../../adapters/journal-reader.ts';
 import type { Goal } from '../../core/engine/context.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
+import { itemNumbers } from '../goal.ts';
 import { chosenChains, runMany } from '../many-chains.ts';
 import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
 import { newestRunOf, openRecord } from '../record.ts';
@@ -110,9 +111,8 @@ function goalOf({ to, only, item }: Options): Goal | undefined {
   if (to !== undefined && only !== undefined)
     throw new UsageFault('bad-option', '--to and --only are two ways to stop');
   if (item !== undefined && only === undefined) throw new UsageFault('bad-option', '--item goes with --only');
-  const items = item === undefined ? [] : item.split('.').map(Number);
-  if (items.some((each) => !Number.isInteger(each) || each < 1))
-    throw new UsageFault('bad-option', `--item wants a number such as 5, or 5.2, and "${item}" is none`);
+  const items = item === undefined ? [] : itemNumbers(item);
+  if (!items) throw new UsageFault('bad-option', `--item wants a number such as 5, or 5.2, and "${item}" is none`);
   const call = to ?? only;
   return call === undefined ? undefined : { call, items, isAlone: only !== undefined };
 }

@@ -39,7 +39,7 @@ export type ListedRun = Readonly<{
   at: string;
   chain: string;
   where: string;
-  result: 'passed' | 'failed' | 'paused' | 'under way' | 'killed' | 'sent';
+  result: 'passed' | 'failed' | 'paused' | 'under way' | 'killed' | 'sent' | 'one call';
   ms: number;
   bytes: number;
 }>;
@@ -75,7 +75,8 @@ function resultOf(first: EventOf<'run'>, last: JournalEvent, folder: string): Li
   if (first.chain === '') return 'sent';
   if (last.type === 'finished') return last.outcome;
   if (runOwner(folder) !== undefined) return 'under way';
-  return last.type === 'paused' ? 'paused' : 'killed';
+  if (last.type !== 'paused') return 'killed';
+  return last.why === 'only' ? 'one call' : 'paused';
 }
 
 async function list({ as, most }: ListOptions, io: Io): Promise<ExitStatus> {

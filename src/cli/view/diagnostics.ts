@@ -3,13 +3,13 @@ import { correctedLine } from '../../core/diagnostics/fix.ts';
 import type { Diagnostic } from '../../core/diagnostics/source.ts';
 import { counted } from '../../core/value/show.ts';
 import type { Palette } from './palette.ts';
-import { visible, wrapped } from './text.ts';
+import { cut, visible, wrapped } from './text.ts';
 
 const MAX_SHOWN = 50;
 
 /** A diagnostic: what is wrong, where, the line with its part underlined, what to do. */
 export function showDiagnostic(diagnostic: Diagnostic, palette: Palette, columns: number): string {
-  const { level, code, message, advice } = diagnostic;
+  const { level, code, message, list = [], advice } = diagnostic;
   const paint = level === 'error' ? palette.bad : palette.warning;
   const frame = cutFrame(frameOfDiagnostic(diagnostic), Math.max(40, columns - 10));
   const corrected = correctedLine(diagnostic);
@@ -21,6 +21,7 @@ export function showDiagnostic(diagnostic: Diagnostic, palette: Palette, columns
     `  ${palette.quiet(frame.place)}`,
     `${palette.quiet(`${gutter} |`)} ${line}`,
     `${palette.quiet('      |')} ${underline}`,
+    ...list.map((each) => `        ${cut(visible(each), Math.max(40, columns - 8))}`),
     ...(corrected === undefined ? [] : [`${palette.good(`${gutter} >`)} ${visible(corrected.replaceAll('\t', ' '))}`]),
     ...(advice === undefined
       ? []

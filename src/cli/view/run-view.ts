@@ -4,12 +4,13 @@ import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ToldEvent, TransientBody } from '../../core/journal/events.ts';
 import type { ExchangeRecord } from '../../core/report/exchange.ts';
 import { explainFailure } from '../../core/report/failure.ts';
-import { History, loopOf, stepName, stepNumber, storedBriefly } from '../../core/report/history.ts';
+import { History, loopOf, stepName, stepNumber } from '../../core/report/history.ts';
 import type { RunSource } from '../../core/report/told-run.ts';
 import { counted, grouped, spent } from '../../core/value/show.ts';
 import { showFailure } from './failure.ts';
 import { LiveLine } from './live-line.ts';
 import { bar, groupLines, Loops, progressWords } from './loops.ts';
+import { AS_WANTED, boundWords, doneBefore, outcomeWord, pausedWords } from './outcome-words.ts';
 import { goOnWords, waitedWords, waitWords } from './waits.ts';
 import type { Palette } from './palette.ts';
 import { cut, padded, paddedLeft, sized, visible } from './text.ts';
@@ -260,7 +261,7 @@ export class RunView {
       case 'wait':
         return spent(event.ms);
       default:
-        return event.why ?? bound;
+        return [event.why, bound].filter((part) => part !== undefined && part !== '').join('   ');
     }
   }
 
@@ -308,7 +309,7 @@ export class RunView {
   private underWay(event: TransientBody & { at: number }): void {
     const { palette } = this.options;
     if (event.type === 'pausing') {
-      if (event.why === 'to' || event.why === 'watch') return;
+      if (AS_WANTED.has(event.why)) return;
       const what = event.why === 'interrupt' ? 'interrupted' : 'pausing';
       const note = `${what}: nothing more is sent, and what is in flight may end; once more stops at once`;
       this.line(palette.warning(`       ${note}`));
@@ -335,19 +336,16 @@ export class RunView {
         ? 'no expectations'
         : `${grouped(totals.held)} of ${counted(totals.expects, 'expectation')} held`;
     const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}${waitedWords(totals)}`;
-    const word =
-      ended.type === 'paused' && ended.why !== 'watch'
-        ? palette.warning(PAUSED[ended.why] ?? 'paused')
-        : exit === 0
-          ? palette.good('passed')
-          : palette.bad('failed');
+    const outcome = exit === 0 ? palette.good('passed') : palette.bad('failed');
+    const word = ended.type === 'finished' ? outcome : pausedWords(ended, outcome, palette);
     write(this.options.quiet && exit === 0 ? '' : `\n${word}   ${summary}\n`);
     if (totals.retried > 0)
       this.line(palette.warning(`${counted(totals.retried, 'call')} passed only after more than one try`));
     // Notes are not shown then, and this one says what is wrong.
-    if (ended.type === 'paused' && this.options.quiet && ended.detail !== undefined)
+    if (ended.type !== 'paused' || ended.why === 'only' || ended.why === 'watch') return;
+    if (this.options.quiet && ended.detail !== undefined && ended.why !== 'to')
       write(`${visible(ended.why === 'quota' ? `${ended.detail} is used up` : ended.detail)}\n`);
-    if (ended.type === 'paused' && ended.why !== 'watch') write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
+    write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
   }
 
   /** Method and path under the api's own URL; any other URL is shown whole. */
@@ -362,25 +360,4 @@ export class RunView {
     if (this.live) this.live.above(`${text}\n`);
     else this.options.write(`${text}\n`);
   }
-}
-
-const PAUSED: Readonly<Record<string, string>> = { interrupt: 'interrupted', to: 'as far as said' };
-
-/** What a step bound: `due: 6 items, draught: 5.6`. */
-function boundWords({ binds = [] }: EventOf<'ended'>): string {
-  return binds.map(({ name, value }) => `${name}: ${storedBriefly(value)}`).join(', ');
-}
-
-function outcomeWord(event: EventOf<'ended'>): string {
-  if (event.outcome === 'cut') return 'interrupted';
-  if (event.problem?.seen) return `${event.problem.code}${event.why === undefined ? '' : `, ${event.why}`}`;
-  const failed = (event.expects ?? []).filter(({ held }) => !held).length;
-  if (failed > 0) return `${failed} of ${event.expects!.length} not held`;
-  return event.problem?.code ?? 'failed';
-}
-
-/** Where a response came from that was not asked for now. */
-function doneBefore({ outcome, from }: EventOf<'ended'>): string | undefined {
-  if (outcome === 'reused') return from ? `done in run ${from.run}` : 'done before';
-  return outcome === 'fresh' ? `from run ${from!.run}` : undefined;
 }

@@ -1,7 +1,9 @@
+import type { Code } from '../diagnostics/catalogue.ts';
 import { diagnosticAt, type Diagnostic } from '../diagnostics/source.ts';
 import { didYouMean } from '../diagnostics/suggest.ts';
 import { decodePieces, DecodeFault } from '../http/charset.ts';
 import type { LinesFile } from '../ports.ts';
+import { CsvFault, separatorIn } from '../value/csv.ts';
 import { ListBuilder } from '../value/long-list.ts';
 import { counted, showValue } from '../value/show.ts';
 import { isObject, LongList, memberOf, type Items, type Value } from '../value/value.ts';
@@ -44,10 +46,7 @@ export async function readTable(
     return diagnostics.length > 0 ? { diagnostics } : { rows: builder.finish() };
   } catch (error) {
     if (!(error instanceof Error)) throw error;
-    const { code, message, advice } =
-      error instanceof DecodeFault
-        ? error.problem
-        : { code: 'not-decodable' as const, message: error.message, advice: undefined };
+    const { code, message, advice } = whyUnreadable(error);
     const told = { code, message: `The table ${name} cannot be read: ${message}`, ...(advice ? { advice } : {}) };
     return { diagnostics: [diagnosticAt(take.file, { ...told, range: take.nameRange })] };
   }
@@ -70,6 +69,13 @@ export function tableOfLong({ pieces, length, file }: LongList, take: Take, zone
   return new LongList(rows, length, file);
 }
 
+function whyUnreadable(error: Error): Readonly<{ code: Code; message: string; advice?: string | undefined }> {
+  if (error instanceof DecodeFault) return error.problem;
+  const advice =
+    error instanceof CsvFault ? 'What stands between cells, when it is no comma, is said by separator: at the input.' : undefined;
+  return { code: 'not-decodable', message: error.message, advice };
+}
+
 async function* again(first: IteratorResult<string>, rest: AsyncIterator<string>): AsyncGenerator<string> {
   for (let next = first; !next.done; next = await rest.next()) yield next.value;
 }
@@ -83,7 +89,8 @@ export class Cells {
   private count = 0;
   private rows = 0;
   private missing: Diagnostic | undefined;
-  private isNoTable = false;
+  /** What stands where a row should. */
+  private noRow: string | undefined;
 
   constructor(
     private readonly name: string,
@@ -97,15 +104,16 @@ export class Cells {
 
   /** Looks whether a row fits. */
   readonly look = (row: Value): void => {
-    if (!isObject(row)) this.isNoTable = true;
-    else if (this.rows++ === 0) this.lookAtNames(Object.keys(row));
+    this.rows++;
+    if (!isObject(row)) this.noRow ??= `row ${this.number} is ${showValue(row, 40)}`;
+    else if (this.rows === 1) this.lookAtNames(Object.keys(row));
     for (const column of this.columns) {
       const cell = memberOf(row, column.name) ?? null;
       if (cell === null || this.valueOf(column, cell) !== undefined) continue;
       this.count++;
       if (this.bad.length >= MAX_SHOWN) continue;
       const what = `${showValue(cell, 40)} is not ${takeTypes[column.value].what}`;
-      this.bad.push(`row ${this.rows - 1 + this.firstNumber}, ${column.name}: ${what}`);
+      this.bad.push(`row ${this.number}, ${column.name}: ${what}`);
     }
   };
 
@@ -123,24 +131,33 @@ export class Cells {
 
   problems(): readonly Diagnostic[] {
     const { name, count, bad, missing } = this;
-    if (this.isNoTable) {
+    if (this.noRow !== undefined) {
       const advice = 'A table is CSV with a header row, NDJSON, or a list of objects.';
-      return [this.problem('not-decodable', `The table ${name} is no list of rows`, advice)];
+      return [this.problem('not-decodable', `The table ${name} is no list of rows: ${this.noRow}`, advice)];
     }
     if (missing) return [missing];
     if (count === 0) return [];
-    const rest = count > bad.length ? `; and ${counted(count - bad.length, 'more cell')}` : '';
-    const what = `${counted(count, 'cell')} of ${name} ${count === 1 ? 'does' : 'do'} not fit`;
-    return [
-      this.problem('bad-cell', `${what}: ${bad.join('; ')}${rest}`, 'Correct them, or the types under columns:.'),
-    ];
+    const rest = count > bad.length ? [`and ${counted(count - bad.length, 'more cell')}`] : [];
+    const message = `${counted(count, 'cell')} of the table ${name} ${count === 1 ? 'does' : 'do'} not fit`;
+    const advice = 'Correct them, or the types under columns:.';
+    return [{ ...this.problem('bad-cell', message, advice), list: [...bad, ...rest] }];
+  }
+
+  /** The row at hand, as it is counted in its file. */
+  private get number(): number {
+    return this.rows - 1 + this.firstNumber;
   }
 
   private lookAtNames(known: readonly string[]): void {
     const missing = this.take.table.columns.filter((column) => !known.includes(column.name));
     if (!missing[0]) return;
     const names = missing.map((column) => column.name).join(', ');
-    const advice = didYouMean(missing[0].name, known) ?? `It has ${known.join(', ')}.`;
+    const [only = ''] = known;
+    const separator = known.length === 1 ? separatorIn(only) : undefined;
+    const advice =
+      separator === undefined
+        ? (didYouMean(missing[0].name, known) ?? `It has ${known.join(', ')}.`)
+        : `It has one column, "${only}"; say separator: ${JSON.stringify(separator)} at the input if these are several.`;
     this.missing = this.problem('column-missing', `The table ${this.name} has no column ${names}`, advice);
   }
 

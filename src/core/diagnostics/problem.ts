@@ -15,6 +15,8 @@ export type Problem = Readonly<{
   range: Range;
   /** What is wrong, in one sentence without the full stop of a heading. */
   message: string;
+  /** What was found, a line each, where it is much. */
+  list?: readonly string[];
   /** What to do about it. */
   advice?: string;
   /** What should stand instead, when that is known. */

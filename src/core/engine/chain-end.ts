@@ -15,8 +15,9 @@ export async function runToEnd(
 ): Promise<StepsOutcome> {
   let outcome = await runSteps(context.chain.steps, inside, context);
   if (outcome.exit === 130) return outcome;
-  if (context.goal && before && (outcome.reached || context.goal.isAlone)) {
-    context.pausing.begin({ why: 'to' });
+  const { goal } = context;
+  if (goal && before && (outcome.reached || goal.isAlone)) {
+    context.pausing.begin({ why: goal.isAlone ? 'only' : 'to', detail: goal.call });
     return outcome;
   }
   if (context.isWatched && before && (context.undos.length > 0 || context.chain.cleanup.length > 0)) {

@@ -15,7 +15,7 @@ import type { CallbackServer, Clock, OpenCallbacks, Transport } from '../ports.t
 import type { Maybe, ObjectValue, Value } from '../value/value.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { AskChange } from './call/ask.ts';
-import type { Outputs } from './outputs.ts';
+import type { Outputs } from './outputs/outputs.ts';
 import type { Sessions } from './call/session.ts';
 import { StepHost, type RunHost } from './host.ts';
 import type { FreshRecords, Kept, Replayed } from './call/replay.ts';

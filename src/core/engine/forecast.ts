@@ -1,4 +1,5 @@
 import type { CallStep, Chain, EachStep, RepeatStep, Step } from '../chain/model.ts';
+import { stepKey } from '../chain/step-key.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { RunProfile } from '../journal/profile.ts';
@@ -95,7 +96,7 @@ class Simulation {
       case 'chain': {
         const used = context.chainAt(step.file);
         if (!used) return;
-        const inner = { ...context, chain: used, keyPrefix: `${context.keyPrefix}chain:${step.file.text}/` };
+        const inner = { ...context, chain: used, keyPrefix: prefixOf(step, context) };
         return this.chain(used, inner);
       }
       case 'wait': {
@@ -108,7 +109,7 @@ class Simulation {
   }
 
   private async each(step: EachStep, context: RunContext): Promise<void> {
-    const keyPrefix = `${context.keyPrefix}each:${step.name}/`;
+    const keyPrefix = prefixOf(step, context);
     const size = this.sizeOf(step, keyPrefix.slice(0, -1), context);
     let next = 0;
     const worker = async (): Promise<void> => {
@@ -135,7 +136,7 @@ class Simulation {
   }
 
   private async repeat(step: RepeatStep, context: RunContext): Promise<void> {
-    const keyPrefix = `${context.keyPrefix}repeat:${step.name}/`;
+    const keyPrefix = prefixOf(step, context);
     const rounds = this.options.profile?.size(keyPrefix.slice(0, -1));
     if (rounds === undefined) this.guesses.add(`${step.name}: one round; how many there will be is not known`);
     for (let round = 1; round <= (rounds ?? 1); round++) {
@@ -195,4 +196,9 @@ class Simulation {
       await clock.sleep(Math.max(1, taken.until - clock.nowMs()), context.stopping);
     }
   }
+}
+
+/** What stands before the keys of the steps inside a step. */
+function prefixOf(step: Step, { keyPrefix, chain }: RunContext): string {
+  return `${keyPrefix}${stepKey(chain, step)}/`;
 }

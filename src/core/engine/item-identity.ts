@@ -10,7 +10,7 @@ import { showValue } from '../value/show.ts';
 import { isList, isObject, piecesOf, type Items, type Value } from '../value/value.ts';
 import { problemRecord } from './places.ts';
 import { Seen } from './seen.ts';
-import type { ItemAt } from './steps/each.ts';
+import type { ItemAt } from './loop-items.ts';
 
 /** What an item is matched by when lists change, and what it is called. */
 export type Identity = Readonly<{ id: string; label?: string }>;
@@ -52,7 +52,8 @@ export class Identities {
     if (this.step.knownBy) {
       const known = this.knownAs(index, value);
       const label = 'label' in known ? known.label : '';
-      return { id: label, label };
+      // Braces stand around it in keys.
+      return { id: label.replace(/[{}]/g, encodeURIComponent), label };
     }
     // A loop that only gathers sends nothing that could be matched.
     if (this.step.steps.length === 0) return NO_IDENTITY;

@@ -1,4 +1,5 @@
 import { insideOf, type CallStep, type Chain, type Step } from '../chain/model.ts';
+import { stepKey } from '../chain/step-key.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { isDone, type CallEnd, type CallRecords } from '../journal/call-records.ts';
@@ -70,12 +71,17 @@ class Counting {
     for (const step of steps) {
       if (step.kind === 'call') this.call(chain, step, prefix + step.name, step.when ? undefined : times);
       else if (step.kind === 'each') {
-        const total = this.totals.get(`${prefix}each:${step.name}`);
-        this.steps(chain, step.steps, `${prefix}each:${step.name}/`, times === 1 && !step.when ? total : undefined);
-      } else if (step.kind === 'repeat') this.steps(chain, step.steps, `${prefix}repeat:${step.name}/`, undefined);
+        const total = this.totals.get(prefix + stepKey(chain, step));
+        this.steps(
+          chain,
+          step.steps,
+          `${prefix}${stepKey(chain, step)}/`,
+          times === 1 && !step.when ? total : undefined,
+        );
+      } else if (step.kind === 'repeat') this.steps(chain, step.steps, `${prefix}${stepKey(chain, step)}/`, undefined);
       else if (step.kind === 'chain') {
         const used = this.options.chainAt(step.file);
-        if (used) this.steps(used, used.steps, `${prefix}chain:${step.file.text}/`, times);
+        if (used) this.steps(used, used.steps, `${prefix}${stepKey(chain, step)}/`, times);
       } else {
         for (const inside of insideOf(step)) this.steps(chain, inside, prefix, step.kind === 'if' ? undefined : times);
       }

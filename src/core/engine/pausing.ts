@@ -13,7 +13,15 @@ export type Pause = Readonly<{
   detail?: string;
 }>;
 
-const EXITS: Readonly<Record<PauseReason, number>> = { interrupt: 130, quota: 5, within: 3, to: 0, watch: 0, doubt: 3 };
+const EXITS: Readonly<Record<PauseReason, number>> = {
+  interrupt: 130,
+  quota: 5,
+  within: 3,
+  to: 0,
+  only: 0,
+  watch: 0,
+  doubt: 3,
+};
 
 /** The wish that a run stops: no further request begins, waits end, requests in flight may end. */
 export class Pausing {

@@ -9,7 +9,7 @@ import type { Clock, OpenCallbacks, Transport } from '../ports.ts';
 import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
 import type { AskChange } from './call/ask.ts';
 import type { FreshRecords, Kept } from './call/replay.ts';
-import { Outputs } from './outputs.ts';
+import { Outputs } from './outputs/outputs.ts';
 import { Sessions } from './call/session.ts';
 import type { Lanes } from '../pacing/lanes.ts';
 import { Pausing } from './pausing.ts';
@@ -97,7 +97,7 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const outcome = await runToEnd(context, '', runUndos);
   ended.abort();
   const why = context.pausing.pause?.why;
-  const isReached = why === 'to' || why === 'watch';
+  const isReached = why === 'to' || why === 'only' || why === 'watch';
   const isPaused = outcome.exit === 130 || isReached;
   const exit = isPaused && outcome.exit === 130 ? context.pausing.exit : strictly(outcome.exit, request, context);
   for (const server of context.callbacks.values()) server.close();

@@ -22,6 +22,38 @@ export function decodeText(bytes: Uint8Array, label: string | undefined): Decode
   return { text: iconvLite().decode(bytes as Buffer, charset) };
 }
 
+/** How a text stands in bytes: in which charset, and whether a byte-order mark is before it. */
+export type TextForm = Readonly<{ charset: string; hasMark: boolean }>;
+
+export const PLAIN_TEXT: TextForm = { charset: 'utf-8', hasMark: false };
+
+/** The form of a text of which these are the first bytes; nothing for a label that is not known. */
+export function textFormOf(bytes: Uint8Array, label: string | undefined): TextForm | undefined {
+  const marked = markOf(bytes);
+  const charset = marked ?? (label === undefined ? PLAIN_TEXT.charset : charsetOf(label));
+  return charset === undefined ? undefined : { charset, hasMark: marked !== undefined };
+}
+
+/**
+ * A text in the form of the one before it, or at the start of a file of that form. Of what the charset has no sign for
+ * nothing is written: then it gives the first such character.
+ */
+export function encodeText(
+  text: string,
+  { charset, hasMark }: TextForm,
+  isStart: boolean,
+): Readonly<{ bytes: string | Uint8Array }> | Readonly<{ strange: string }> {
+  const marked = hasMark && isStart ? `\ufeff${text}` : text;
+  if (charset === PLAIN_TEXT.charset) return { bytes: marked };
+  const bytes = iconvLite().encode(marked, charset);
+  const back = iconvLite().decode(bytes, charset, { stripBOM: false });
+  if (back === marked) return { bytes };
+  const strange = [...marked].find(
+    (character) => iconvLite().decode(iconvLite().encode(character, charset), charset) !== character,
+  );
+  return { strange: strange ?? text };
+}
+
 /** Thrown for content in pieces that is not what its charset says. */
 export class DecodeFault extends Error {
   constructor(readonly problem: DecodeProblem) {

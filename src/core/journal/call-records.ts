@@ -49,6 +49,7 @@ export class CallRecords {
   private readonly undone = new Set<string>();
   private readonly waits = new Set<string>();
   private readonly listened = new Map<string, EventOf<'listening'>>();
+  private readonly addresses = new Map<string, EventOf<'listening'>>();
   private readonly called = new Map<string, RecordedRequest>();
   private readonly taken = new Map<string, RecordedRequest>();
   /** Files that responses were saved to, by the steps that did. */
@@ -122,9 +123,11 @@ export class CallRecords {
   }
 
   private ended(event: EventOf<'ended'>, place: number): void {
-    if (event.kind === 'wait' && event.outcome === 'held') this.waits.add(event.step);
+    if (event.kind === 'wait' && event.outcome === 'held') this.waits.add(event.key);
+    const listening = this.listened.get(event.step);
+    if (event.kind === 'listen' && listening) this.addresses.set(event.key, listening);
     const called = this.called.get(event.step);
-    if (event.kind === 'receive' && called && isDone(event)) this.taken.set(event.step, called);
+    if (event.kind === 'receive' && called && isDone(event)) this.taken.set(event.key, called);
     if (event.kind !== 'call' || event.step.startsWith('u')) return;
     this.undone.delete(event.key);
     const places = this.placesOf(event.key);
@@ -191,8 +194,8 @@ export class CallRecords {
   }
 
   /** The address that a step listened at, as its path and port. */
-  listening(step: string): EventOf<'listening'> | undefined {
-    return this.listened.get(step);
+  listening(key: string): EventOf<'listening'> | undefined {
+    return this.addresses.get(key);
   }
 
   /** The file that a call's response was saved to, as it was then. */
@@ -201,12 +204,12 @@ export class CallRecords {
   }
 
   /** The request that a step waited for and got. */
-  received(step: string): RecordedRequest | undefined {
-    return this.taken.get(step);
+  received(key: string): RecordedRequest | undefined {
+    return this.taken.get(key);
   }
 
-  hasWaited(step: string): boolean {
-    return this.waits.has(step);
+  hasWaited(key: string): boolean {
+    return this.waits.has(key);
   }
 
   /** How calls ended, each the last time, in the order in which they first did; not those that were taken back since. */

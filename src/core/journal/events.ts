@@ -261,7 +261,7 @@ export type EventBody =
 export type WaitReason =
   'pace' | 'quota' | 'server' | 'retry' | 'poll' | 'repeat' | 'wait' | 'receive' | 'credential' | 'ask';
 
-export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'within' | 'to' | 'watch';
+export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'within' | 'to' | 'only' | 'watch';
 
 /** What a run came to. Times in milliseconds; of waiting only what nothing was in flight for. */
 export type Totals = {

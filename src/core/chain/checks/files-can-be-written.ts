@@ -1,4 +1,5 @@
 import { wholeOf } from '../../diagnostics/source.ts';
+import { didYouMean } from '../../diagnostics/suggest.ts';
 import type { Rule } from './rule.ts';
 
 /** Files are written inside the project, and no two steps write the same one. */
@@ -6,6 +7,14 @@ export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
   const writers = new Map<string, string>();
   return {
     step(step) {
+      if (step.kind === 'write' && step.row && step.updateBy !== undefined) {
+        const { source } = step.file;
+        const columns = step.row.map(([name]) => name);
+        const message = `The row has no column "${step.updateBy}" to update by`;
+        const advice = didYouMean(step.updateBy, columns) ?? `It has ${columns.join(', ')}.`;
+        if (!columns.includes(step.updateBy))
+          reportIn(source, { code: 'no-such-column', range: wholeOf(source), message, advice });
+      }
       const written = step.kind === 'write' ? step.file : step.kind === 'each' ? step.rejects : undefined;
       const [file] = written?.pieces ?? [];
       if (!written || written.pieces.length !== 1 || typeof file !== 'string') return;

@@ -19,7 +19,7 @@ export const write = stepReader({
   read: (given, { node, reading }) => {
     const isJson = /\.json$/i.test(given.write.source.text);
     const { keyRange } = entryOf(node, 'write')!;
-    const wrong = (code: 'row-and-rows' | 'rows-only', message: string, advice: string) =>
+    const wrong = (code: 'row-and-rows' | 'rows-only' | 'keys-clash', message: string, advice: string) =>
       reading.report({ code, range: keyRange, message, advice });
     if ((given.row === undefined) === (given.rows === undefined))
       wrong('row-and-rows', 'A write has either row or rows', 'row: is one row by column, rows: a list of rows.');
@@ -28,6 +28,12 @@ export const write = stepReader({
         'rows-only',
         'A JSON file is written as a whole',
         'Gather the rows and write them with rows:, or write NDJSON.',
+      );
+    else if (given.append && isJson)
+      wrong(
+        'keys-clash',
+        'A JSON file is written as a whole, and nothing is put behind what is there',
+        'Leave append out, say update-by, or write NDJSON.',
       );
     return {
       kind: 'write',

@@ -1,5 +1,6 @@
 import type { Given } from '../../chain/inputs.ts';
-import { allSteps, type ChainStep } from '../../chain/model.ts';
+import type { ChainStep } from '../../chain/model.ts';
+import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { Node } from '../../expression/model.ts';
@@ -33,7 +34,7 @@ export const runChainStep: StepRunner<ChainStep> = async (step, address, context
   if ('problem' in given) return { ...end({ problem: given.problem }), stops: true };
   const number = address.slice(0, address.indexOf('/'));
   context.recorder.record({ type: 'opened', step: address, key: 'chain', kind: 'chain', text: `chain ${used.name}` });
-  const inner = await runInner(used, given, `${number}.`, context, keyOf(step, context));
+  const inner = await runInner(used, given, `${number}.`, context, stepKey(context.chain, step));
   if ('diagnostics' in inner) return { ...end({ problem: problemRecord(inner.diagnostics[0]!) }), stops: true };
   const { gives, secretNames, stops: _stops, halted, goesOn: _goesOn, ...total } = inner;
   const outcome = total.exit === 0 ? 'held' : total.exit === 130 ? 'cut' : 'failed';
@@ -47,13 +48,6 @@ export const runChainStep: StepRunner<ChainStep> = async (step, address, context
   end({ binds: binds.map(({ real: _real, ...bind }) => bind), why: used.name });
   return { ...total, outcome: 'held' };
 };
-
-/** By its file, and by its order among steps of the same one. */
-function keyOf({ file }: ChainStep, { chain }: RunContext): string {
-  const same = allSteps(chain.steps).filter((each) => each.kind === 'chain' && each.file.text === file.text);
-  const order = same.findIndex((each) => each.kind === 'chain' && each.file === file);
-  return `chain:${file.text}${order > 0 ? `~${order + 1}` : ''}`;
-}
 
 /** What the chain takes, filled; an optional input that was not given is not passed on. */
 function inputsOf({ takes }: ChainStep, context: RunContext): InnerInputs | Readonly<{ problem: ProblemRecord }> {

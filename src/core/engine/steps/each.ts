@@ -1,11 +1,12 @@
 import { FewMap } from '../../few-map.ts';
 import { goneOverOnly } from '../../chain/gone-over.ts';
-import { allSteps, type EachStep } from '../../chain/model.ts';
+import type { EachStep } from '../../chain/model.ts';
+import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import type { Bind, ProblemRecord } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
 import { aKind, counted, grouped } from '../../value/show.ts';
-import { isList, isObject, LongList, Mask, piecesOf, type Items, type Value } from '../../value/value.ts';
+import { isList, isObject, LongList, Mask, type Items, type Value } from '../../value/value.ts';
 import { NodeSet } from '../../value/xml.ts';
 import { fillValue } from '../../template/fill.ts';
 import { valueNeeded } from '../condition.ts';
@@ -14,6 +15,7 @@ import { filling } from '../fill.ts';
 import { failureGroups } from '../failure-groups.ts';
 import { Gathered } from '../gathered.ts';
 import { Identities } from '../item-identity.ts';
+import { itemsAt, placesOf, type ItemAt } from '../loop-items.ts';
 import { placeOf, problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
@@ -44,19 +46,20 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
   const identities = new Identities(step, (item) => plainFrame(loop.contextOf(item)));
   const problem = await identities.problem(list);
   if (problem) return { ...end({ problem }), stops: true };
+  const places = placesOf(step, address, list.length, context);
+  if ('problem' in places) return { ...end({ problem: places.problem }), exit: 2, stops: true };
   const reads = step.list.tree ? readsOf(step.list.tree, context.scope) : [];
   context.recorder.record({
     type: 'opened',
     step: address,
-    key: `${context.keyPrefix}each:${step.name}`,
+    key: context.keyPrefix + stepKey(context.chain, step),
     kind: 'each',
     text: `each ${step.head.text.trim()}`,
     total: list.length,
     steps: step.steps.length,
     reads,
   });
-  const wanted = wantedItem(step, address, context);
-  await loop.run(identities, wanted === undefined ? chosen(list.length, context) : [wanted - 1]);
+  await loop.run(identities, places);
   return loop.end(end);
 };
 
@@ -69,25 +72,7 @@ function notAList({ list }: EachStep, value: Value): ProblemRecord {
   return problemRecord(diagnosticIn(source, problem));
 }
 
-/** The item for which alone a call is wanted that is in this loop. */
-function wantedItem({ steps }: EachStep, address: string, { goal }: RunContext): number | undefined {
-  if (!goal?.isAlone || !allSteps(steps).some((step) => step.kind === 'call' && step.name === goal.call))
-    return undefined;
-  return goal.items[(address.match(/#/g) ?? []).length];
-}
-
-/** The places of the items that run, in order: all, or in an outermost loop the part that the run is told. */
-function* chosen(length: number, { part, item }: RunContext): Iterable<number> {
-  const wanted = !part || item ? length : 'first' in part ? part.first : part.spread;
-  const count = Math.min(wanted, length);
-  const step = part && !item && 'spread' in part ? length / count : 1;
-  for (let k = 0; k < count; k++) yield step === 1 ? k : Math.floor((k * length) / count);
-}
-
 const NOTHING_DONE: StepsOutcome = { exit: 0, calls: 0, expects: 0, held: 0 };
-
-/** One item at its place in the list. */
-export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?: string }>;
 
 /** A loop under way: what has come of its items. */
 class Loop {
@@ -107,6 +92,7 @@ class Loop {
   private stopsChain = false;
   private isReached = false;
   private readonly number: string;
+  private readonly key: string;
 
   constructor(
     private readonly step: EachStep,
@@ -116,6 +102,7 @@ class Loop {
     private readonly rejects: RowsFile | undefined,
   ) {
     this.number = address.slice(0, address.indexOf('/'));
+    this.key = context.keyPrefix + stepKey(context.chain, step);
     for (const { name, value } of step.gather) {
       // What is secret stays where nothing is written.
       const isLong = goneOverOnly(context.chain).has(name) && !secretInTemplate(value, context.secretNames);
@@ -134,7 +121,7 @@ class Loop {
       ...context,
       scope,
       isHalted: () => this.isStopped || context.isHalted(),
-      keyPrefix: `${context.keyPrefix}each:${step.name}{${id}}/`,
+      keyPrefix: `${this.key}{${id}}/`,
       item: { number: index + 1, id, ...(label === undefined ? {} : { label }) },
       redone: new Redone(context.redone),
       sessions: step.ownCookies ? context.sessions.withOwnCookies() : context.sessions,
@@ -143,7 +130,8 @@ class Loop {
 
   /** Starts items in the order of the list, and a further one whenever one ends. */
   async run(identities: Identities, places: Iterable<number>): Promise<void> {
-    for await (const items of this.chosen(identities, places)) {
+    const identify = (index: number, value: Value) => identities.next(index, value);
+    for await (const items of itemsAt(this.list, places, identify)) {
       for (const item of items) {
         if (!this.hasRoom(item.index)) await this.room(item.index);
         if (this.isOver()) break;
@@ -167,28 +155,6 @@ class Loop {
     }
     this.inFlight.delete(item.index);
     this.wake();
-  }
-
-  /** The items at some places, which are in order, with their identities: piece by piece of the list. */
-  private async *chosen(identities: Identities, places: Iterable<number>): AsyncGenerator<Iterable<ItemAt>> {
-    const wanted = places[Symbol.iterator]();
-    let place = wanted.next();
-    let index = 0;
-    const itemsOf = function* (piece: readonly Value[]): Iterable<ItemAt> {
-      for (const value of piece) {
-        if (place.done) return;
-        const { id, label } = identities.next(index, value);
-        if (place.value === index) {
-          yield label === undefined ? { index, value, id } : { index, value, id, label };
-          place = wanted.next();
-        }
-        index++;
-      }
-    };
-    for await (const piece of piecesOf(this.list)) {
-      if (place.done) return;
-      yield itemsOf(piece);
-    }
   }
 
   private hasRoom(index: number): boolean {

@@ -1,4 +1,5 @@
 import { nameOfStep, type Step } from '../../chain/model.ts';
+import { stepKey } from '../../chain/step-key.ts';
 import type { EventBody, EventOf, Json, ProblemRecord } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import { plainOutcome, type StepOutcome } from './definition.ts';
@@ -55,7 +56,7 @@ export function ended(step: Step, address: string, context: RunContext): (ending
     context.recorder.record(...before, {
       type: 'ended',
       step: address,
-      key: context.keyPrefix + nameOfStep(step),
+      key: context.keyPrefix + stepKey(context.chain, step),
       kind: step.kind,
       ...(step.kind === 'call' ? { name: step.name } : {}),
       outcome,

@@ -1,4 +1,5 @@
-import { addressOf, nameOfStep, type Step } from '../../chain/model.ts';
+import { addressOf, type Step } from '../../chain/model.ts';
+import { stepKey } from '../../chain/step-key.ts';
 import { assertNever } from '../../diagnostics/problem.ts';
 import { decide } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
@@ -61,8 +62,7 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
 
 /** Runs a step if its `when` holds. It draws from the seed by its own key. */
 export function runStep(step: Step, address: string, outer: RunContext): Promise<StepOutcome> {
-  // Calls are known by their names; the others by their place among the steps.
-  const key = step.kind === 'call' ? outer.keyPrefix + nameOfStep(step) : address;
+  const key = outer.keyPrefix + stepKey(outer.chain, step);
   const context: RunContext = { ...outer, host: new StepHost(outer.runHost, key) };
   if (step.when) {
     const decided = decide(step.when, plainFrame(context));

@@ -1,4 +1,5 @@
 import type { ListenStep } from '../../chain/model.ts';
+import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { fillText } from '../../template/fill.ts';
 import { base64UrlText } from '../../value/json-write.ts';
@@ -19,7 +20,8 @@ export const runListen: StepRunner<ListenStep> = async (step, address, context) 
   if ('diagnostic' in filled) return { ...end({ problem: problemRecord(filled.diagnostic) }), stops: true };
   const { kept } = context;
   // The server has been told of an address already, and the run is there again.
-  const before = kept && (kept.isSameRun || kept.mode === 'rehearse') ? kept.records.listening(address) : undefined;
+  const key = context.keyPrefix + stepKey(context.chain, step);
+  const before = kept && (kept.isSameRun || kept.mode === 'rehearse') ? kept.records.listening(key) : undefined;
   if (before && (kept?.mode === 'rehearse' || context.isTidying)) {
     context.scope.bind(step.name, { url: before.url }, address);
     return end({ why: before.url });

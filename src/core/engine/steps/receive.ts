@@ -1,4 +1,5 @@
 import type { ReceiveStep } from '../../chain/model.ts';
+import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import { frameOf, type Frame } from '../../expression/frame.ts';
@@ -26,7 +27,7 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
   const end = ended(step, address, context);
   const server = context.callbacks.get(step.name);
   const fail = (problem: ProblemRecord) => ({ ...end({ problem }), stops: true as const });
-  const before = receivedBefore(address, context);
+  const before = receivedBefore(step, context);
   if (before) return receivedAgain(step, address, before, context, end);
   if (context.isTidying) return notReached;
   if (!server && context.kept?.mode === 'rehearse')
@@ -86,10 +87,10 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
   };
 };
 
-/** The request that was received before the run stopped, or in the run that is rehearsed. */
-function receivedBefore(address: string, { kept }: RunContext): ReceivedRequest | undefined {
-  if (!kept || (!kept.isSameRun && kept.mode !== 'rehearse')) return undefined;
-  const request = kept.records.received(address);
+/** The request that was received before the run stopped, or in the run that is rehearsed or of which one call is sent again. */
+function receivedBefore(step: ReceiveStep, { kept, keyPrefix, chain }: RunContext): ReceivedRequest | undefined {
+  if (!kept || (!kept.isSameRun && kept.mode === 'go-on')) return undefined;
+  const request = kept.records.received(keyPrefix + stepKey(chain, step));
   return request && { ...request, body: (request.body && kept.records.body(request.body)) ?? new Uint8Array() };
 }
 

@@ -1,4 +1,5 @@
 import type { RepeatStep } from '../../chain/model.ts';
+import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import { counted } from '../../value/show.ts';
@@ -50,7 +51,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
       ...context,
       scope,
       round: asked,
-      keyPrefix: `${context.keyPrefix}repeat:${step.name}{${round}}/`,
+      keyPrefix: `${context.keyPrefix}${stepKey(context.chain, step)}{${round}}/`,
     };
     const inside = `${number}#${round}`;
     context.recorder.record({ type: 'opened', step: inside, key: inner.keyPrefix, kind: 'round', round });

@@ -1,9 +1,10 @@
 import type { WaitStep } from '../../chain/model.ts';
+import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { aKind } from '../../value/show.ts';
 import { DateTime, Duration, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
-import { plainFrame } from '../context.ts';
+import { plainFrame, type RunContext } from '../context.ts';
 import { problemRecord } from '../places.ts';
 import { notReached, type StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
@@ -16,7 +17,7 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
   const needed = valueNeeded(expression, frame, 'Write x ?? ... with how long to wait then.');
   if ('problem' in needed) return end({ problem: needed.problem });
   // A length of time that has passed once has passed; an instant is asked for again.
-  if ('for' in step && context.kept?.isSameRun && context.kept.records.hasWaited(address)) return end({});
+  if ('for' in step && hasWaited(step, context)) return end({});
   if (context.isTidying) return notReached;
   const milliseconds = pauseOf(step, needed.value, context.clock.nowMs());
   if (milliseconds === undefined) {
@@ -34,6 +35,13 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
     outcome: context.stopping.aborted ? 'cut' : 'held',
   });
 };
+
+/** Whether it has waited before; for one call alone nothing is waited for. */
+function hasWaited(step: WaitStep, { kept, keyPrefix, chain }: RunContext): boolean {
+  return (
+    kept?.mode === 'only' || (kept?.isSameRun === true && kept.records.hasWaited(keyPrefix + stepKey(chain, step)))
+  );
+}
 
 function pauseOf(step: WaitStep, value: Value, nowMs: number): number | undefined {
   if ('for' in step) return value instanceof Duration ? Math.max(0, value.milliseconds) : undefined;

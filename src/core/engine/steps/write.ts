@@ -8,7 +8,8 @@ import { valueNeeded } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
 import { rowsFileAt } from '../rows-file.ts';
-import { RowFault, rowKindOf } from '../row-texts.ts';
+import { RowFault } from '../outputs/row-fault.ts';
+import { rowKindOf } from '../outputs/rows-form.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { secretIn } from '../../expression/secrecy.ts';
@@ -23,6 +24,8 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
   if ('problem' in file) return { ...end({ problem: file.problem }), stops: true };
   const rows = rowsOf(step, context);
   if ('problem' in rows) return { ...end({ problem: rows.problem }), stops: true };
+  // A file that is no UTF-8 is a table that the chain takes, or it cannot be known what it is.
+  const charset = context.chain.takes.find(({ table }) => table.charset !== undefined)?.table.charset;
   try {
     for await (const piece of piecesOf(rowKindOf(file.path) === 'json' ? await held(rows.rows) : rows.rows)) {
       if (!piece.every(isObject)) {
@@ -32,17 +35,16 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
         );
         throw new RowFault('not-a-list', `rows: wants a list of objects, and an item is ${other}`);
       }
-      context.outputs.write(file, address, step, piece);
+      context.outputs.write(file, address, step, charset, piece);
     }
   } catch (error) {
     if (!(error instanceof RowFault)) throw error;
-    return { ...end({ problem: problemAt(source, error.code, error.message) }), stops: true };
+    return { ...end({ problem: problemAt(source, error) }), stops: true };
   }
   return end({ why: `${file.path}   ${counted(rows.rows.length, 'row')}` });
 };
 
-function problemAt(source: Source, code: RowFault['code'], message: string): ProblemRecord {
-  const advice = code === 'written-file-changed' ? 'Move it away, or put it back as the run left it.' : undefined;
+function problemAt(source: Source, { code, message, advice }: RowFault): ProblemRecord {
   return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
 }
 
@@ -78,7 +80,10 @@ function rowsOf(step: WriteStep, context: RunContext): Rows {
   if (value instanceof LongList && secret === undefined) return { rows: value };
   if (!isList(value) || !value.every(isObject)) {
     return {
-      problem: problemAt(source, 'not-a-list', `rows: wants a list of objects, and this is ${showValue(value, 60)}`),
+      problem: problemAt(
+        source,
+        new RowFault('not-a-list', `rows: wants a list of objects, and this is ${showValue(value, 60)}`),
+      ),
     };
   }
   if (secret === undefined) return { rows: value };

@@ -1,4 +1,4 @@
-import { csvStringify } from '../../packages.ts';
+import { csvText } from '../../value/csv.ts';
 import { reasonOf, type ToldCall, type ToldRun } from '../told-run.ts';
 import type { ReportFormat } from './definition.ts';
 
@@ -25,8 +25,8 @@ export const csv: ReportFormat = {
   kind: 'csv',
   about: 'a row for each call, for a spreadsheet',
   render: function* (runs) {
-    yield csvStringify().stringify([COLUMNS]);
-    for (const run of runs) for (const call of run.calls) yield csvStringify().stringify([rowOf(call, run)]);
+    yield csvText([COLUMNS]);
+    for (const run of runs) for (const call of run.calls) yield csvText([rowOf(call, run)]);
   },
 };
 

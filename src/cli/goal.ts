@@ -1,0 +1,53 @@
+import { allSteps, type Chain } from '../core/chain/model.ts';
+import type { Source } from '../core/diagnostics/source.ts';
+import { didYouMean } from '../core/diagnostics/suggest.ts';
+import type { Goal } from '../core/engine/context.ts';
+import { loopsAround } from '../core/engine/goal.ts';
+import { counted } from '../core/value/show.ts';
+import type { Io } from './io.ts';
+import { UsageFault } from './usage-fault.ts';
+
+/** `5`, or `5.2` in nested loops; nothing for what is none. */
+export function itemNumbers(said: string): readonly number[] | undefined {
+  return /^[1-9]\d*(\.[1-9]\d*)*$/.test(said) ? said.split('.').map(Number) : undefined;
+}
+
+/**
+ * A goal that can be reached: its call is in the chain, and a call that is sent alone is that of one item, which is asked for
+ * where it is not said.
+ */
+export async function reachableGoal(
+  goal: Goal,
+  { steps, name }: Chain,
+  chainAt: (file: Source) => Chain | undefined,
+  canAsk: boolean,
+  io: Io,
+): Promise<Goal> {
+  const { call, items, isAlone } = goal;
+  const loops = loopsAround(steps, call, chainAt);
+  if (!loops) {
+    const calls = allSteps(steps).flatMap((step) => (step.kind === 'call' ? [step.name] : []));
+    const advice = didYouMean(call, calls) ?? `Its calls are ${calls.join(', ')}.`;
+    throw new UsageFault('call-not-found', `The chain ${name} has no call "${call}" among its steps`, advice);
+  }
+  if (!isAlone) return goal;
+  const wanted = loops.findLastIndex(({ kind }) => kind === 'each') + 1;
+  if (items.length > loops.length)
+    throw new UsageFault(
+      'bad-option',
+      `--item ${items.join('.')} goes deeper than ${call}, which is in ${counted(loops.length, 'loop')}`,
+    );
+  if (items.length >= wanted) return goal;
+  const heads = loops.slice(0, wanted).map((loop) => (loop.kind === 'each' ? loop.head.text.trim() : loop.name));
+  const example = heads.map(() => 1).join('.');
+  if (!canAsk) {
+    const message = `${call} is in a loop (${heads.join(', in ')}), and --item does not say of which item`;
+    throw new UsageFault('needs-terminal', message, `As in --item ${example}.`);
+  }
+  const { ask } = await import('../adapters/prompts.ts');
+  const problem = (answer: string) =>
+    itemNumbers(answer)?.length === wanted ? undefined : `A number such as ${example} is wanted.`;
+  const message = `Of which item (${heads.join(', in ')}), such as ${example}?`;
+  const answer = await ask({ message, choices: undefined, secret: false, problem }, io.exit);
+  return { ...goal, items: itemNumbers(answer)! };
+}

@@ -1,0 +1,11 @@
+/** Thrown for rows that a file cannot take, and for a file that is left as it is because it cannot be read whole. */
+export class RowFault extends Error {
+  constructor(
+    readonly code:
+      'no-such-column' | 'bad-value' | 'not-a-list' | 'not-decodable' | 'over-limit' | 'written-file-changed',
+    message: string,
+    readonly advice?: string,
+  ) {
+    super(message);
+  }
+}
