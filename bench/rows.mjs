@@ -144,8 +144,8 @@ async function measureView(folder, took) {
     .map((line) => JSON.parse(line));
   let written = 0;
   const write = (text) => void (written += text.length);
-  const columns = { columns: 100, columnsNow: () => 100, nameWidth: 12 };
-  const view = new RunView({ write, palette: paletteOf(true), quiet: false, moves: true, ...columns });
+  const columns = { columns: () => 100, nameWidth: 12, beforeWriting: () => {}, nowMs: Date.now };
+  const view = new RunView({ write, palette: paletteOf(true), quiet: false, verbose: false, moves: true, ...columns });
   const started = performance.now();
   for (const event of events) view.listen(event);
   const shown = performance.now() - started;

@@ -8,6 +8,17 @@ import type { CallbackServer, OpenCallbacks, ReceivedRequest } from '../core/por
 const MAX_WAITING = 100;
 const MAX_BYTES = 1024 * 1024;
 
+/** Why an address cannot be listened at, in words. */
+const WHY_NOT: Readonly<Record<string, string>> = {
+  EADDRINUSE: 'another program listens there',
+  EACCES: 'this user may not listen there',
+  EADDRNOTAVAIL: 'that is no address of this machine',
+  ENOTFOUND: 'that is no address of this machine',
+};
+
+/** Milliseconds for which the last answers may still be on their way when an address is closed. */
+const LINGER_MS = 500;
+
 type Arrived = Readonly<{ request: ReceivedRequest; response: ServerResponse }>;
 type Waiter = Readonly<{
   fits(request: ReceivedRequest): boolean;
@@ -29,9 +40,13 @@ export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
     waiter.passed(arrived.request);
     arrived.response.writeHead(202).end();
   };
+  const host = bind.includes(':') ? `[${bind}]` : bind;
   const server = createServer((message, response) => {
     const address = server.address() as AddressInfo;
-    const url = new URL(message.url ?? '/', `http://${bind}:${address.port}`);
+    const base = `http://${host}:${address.port}`;
+    const target = message.url ?? '/';
+    if (!URL.canParse(target, base)) return void response.writeHead(400).end();
+    const url = new URL(target, base);
     if (url.pathname !== path) return void response.writeHead(404).end();
     void bodyOf(message).then((body) => {
       if (!body) return void response.writeHead(413).end();
@@ -60,17 +75,21 @@ export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
       while (waiter && waiting.length > 0) offer(waiting.shift()!);
     });
   return new Promise((resolve, reject) => {
-    server.once('error', reject);
+    server.once('error', (error: NodeJS.ErrnoException) =>
+      reject(new Error(WHY_NOT[error.code ?? ''] ?? error.message)),
+    );
     server.listen(port, bind, () => {
       const { port: own } = server.address() as AddressInfo;
       resolve({
-        url: `http://${bind}:${own}${path}`,
+        url: `http://${host}:${own}${path}`,
         port: own,
         next,
         close: () => {
           for (const { response } of waiting) response.writeHead(202).end();
           server.close();
           server.closeIdleConnections();
+          // Whoever keeps a connection open, or is slow to read an answer, does not keep the run from ending.
+          setTimeout(() => server.closeAllConnections(), LINGER_MS).unref();
         },
       });
     });

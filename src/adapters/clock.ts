@@ -8,7 +8,7 @@ export const systemClock: Clock = {
   sleep: (milliseconds, signal) =>
     new Promise((resolve) => {
       if (signal.aborted) return resolve();
-      const end = Date.now() + milliseconds;
+      const end = performance.now() + milliseconds;
       let timer: NodeJS.Timeout;
       const finish = (): void => {
         clearTimeout(timer);
@@ -17,7 +17,7 @@ export const systemClock: Clock = {
       };
       // A timer takes 31 bits of milliseconds, three and a half weeks.
       const next = (): void => {
-        const left = end - Date.now();
+        const left = end - performance.now();
         if (left <= 0) finish();
         else timer = setTimeout(next, Math.min(left, 2 ** 31 - 1));
       };

@@ -33,6 +33,8 @@ export type Exit = Readonly<{
   masker: Masker;
   out(text: string): void;
   err(text: string): void;
+  /** Calls back before anything is written to standard output or standard error; one listener at a time. */
+  beforeWriting(listener: () => void): void;
   /** Calls back when nobody reads standard output any more. */
   onOutGone(listener: () => void): void;
   /** Opens a file for appending; folders on the way are made for their owner alone. */
@@ -55,11 +57,17 @@ export function createExit(): Exit {
   const masker = new Masker();
   const masked = (text: string) => (masker.isActive ? masker.inside(text) : text);
   const out = new Lines(1);
+  let before = (): void => {};
   process.once('exit', () => out.flush());
   return {
     masker,
-    out: (text) => out.write(masked(text)),
+    beforeWriting: (listener) => void (before = listener),
+    out: (text) => {
+      before();
+      out.write(masked(text));
+    },
     err: (text) => {
+      before();
       out.flush();
       writeAll(2, masked(text));
     },

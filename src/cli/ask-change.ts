@@ -13,13 +13,20 @@ const ANSWERS: Readonly<Record<string, ChangeAnswer>> = {
 /** `--ask`: shows a request that changes something as `preview` does, and asks. One question at a time. */
 export function askChange(palette: Palette, io: Io): AskChange {
   let last: Promise<unknown> = Promise.resolve();
+  // Those that wait to be asked about meanwhile are answered by it too.
+  const all = new Set<string>();
+  let isStopped = false;
   return (call, shown) => {
-    const answer = last.then(async () => {
+    const answer = last.then(async (): Promise<ChangeAnswer> => {
+      if (isStopped || all.has(call)) return isStopped ? 'stop' : 'send';
       const lines = requestLines(shown, palette).map((line) => (line === '' ? '' : `  ${line}`));
       io.exit.err(`\n${palette.strong(call)}\n${lines.join('\n')}\n\n`);
       const { ask } = await import('../adapters/prompts.ts');
       const question = { message: `What about ${call}?`, choices: Object.keys(ANSWERS), secret: false };
-      return ANSWERS[await ask({ ...question, problem: () => undefined }, io.exit)]!;
+      const answered = ANSWERS[await ask({ ...question, problem: () => undefined }, io.exit)]!;
+      if (answered === 'all') all.add(call);
+      isStopped = answered === 'stop';
+      return answered;
     });
     last = answer.catch(() => undefined);
     return answer;

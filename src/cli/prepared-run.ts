@@ -45,6 +45,7 @@ export type RunOptions = InputOptions &
     mayChange: readonly string[];
     out?: string;
     quiet?: boolean;
+    verbose?: boolean;
     events?: boolean;
     accept?: boolean;
     ask?: boolean;
@@ -142,10 +143,12 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   const view = new RunView({
     write,
     palette,
-    columns: io.columns,
     nameWidth,
     quiet: options.quiet ?? false,
-    columnsNow: io.columnsNow,
+    verbose: options.verbose ?? false,
+    columns: io.columnsNow,
+    beforeWriting: io.exit.beforeWriting,
+    nowMs: systemClock.nowMs,
     moves: isData ? io.errIsTerminal : io.outIsTerminal,
   });
   if (from) {

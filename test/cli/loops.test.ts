@@ -1,5 +1,7 @@
+import { LiveBlock } from '../../src/cli/view/live-block.ts';
 import { Loops, progressWords } from '../../src/cli/view/loops.ts';
-import type { JournalEvent } from '../../src/core/journal/events.ts';
+import { UnderWay } from '../../src/cli/view/under-way.ts';
+import type { JournalEvent, ToldEvent } from '../../src/core/journal/events.ts';
 
 /** A loop of `total` items of one call each, at moments in milliseconds: when each was sent, if it was, and ended. */
 function follow(total: number, items: readonly Readonly<{ sent?: number; ended: number; failed?: true }>[]): string {
@@ -12,7 +14,7 @@ function follow(total: number, items: readonly Readonly<{ sent?: number; ended: 
     const outcome = failed ? 'failed' : sent === undefined ? 'reused' : 'held';
     add({ type: 'ended', kind: 'call', step, outcome, at: ended });
   });
-  return progressWords(loops.outermost()!, items.at(-1)?.ended ?? 0);
+  return progressWords(loops.all()[0]!, items.at(-1)?.ended ?? 0);
 }
 
 const each = (count: number, from: number, every: number) =>
@@ -33,3 +35,147 @@ test.each<[string, string]>([
   ['500 of 1,000', follow(1000, reused(500))],
   ['600 of 1,000, about 40 s left', follow(1000, [...reused(500), ...each(100, 5, 100)])],
 ])('%s', (expected, words) => expect(words).toBe(expected));
+
+describe('what is under way', () => {
+  const told = (columns: number, ...events: readonly object[]) => {
+    const loops = new Loops();
+    const loopHead = () => 'vessel in due';
+    const requestText = () => 'GET /slow';
+    const underWay = new UnderWay(loops, { nameWidth: 12, columns: () => columns, loopHead, requestText });
+    for (const event of events) {
+      loops.add(event as JournalEvent);
+      underWay.add(event as ToldEvent);
+    }
+    return underWay.lines(5000);
+  };
+  const loop = { type: 'opened', kind: 'each', step: '2/each', at: 0, total: 400, steps: 2 };
+  const sent = (x: number, at = 4900) => ({ type: 'sent', x, at, step: `2#${x}.1/ask` });
+  const ended = (number: number, outcome = 'held') => ({
+    type: 'ended',
+    kind: 'item',
+    step: `2#${number}`,
+    outcome,
+    at: 4000,
+  });
+  const waits = (step: string, why: string, more: object = {}) => ({ type: 'waiting', step, why, ...more });
+  const looked = { type: 'looked', step: '3/watch', look: 2, seen: { '$.state': { json: 'queued' } }, progress: 40 };
+
+  test.each<[string, number, readonly object[], readonly string[]]>([
+    ['nothing', 80, [{ ...sent(1), step: '1/ask' }], []],
+    [
+      'a request that takes long',
+      80,
+      [{ ...sent(1, 3000), step: '1/ask' }],
+      [' 1     ask           GET /slow   no answer for 2.0 s'],
+    ],
+    [
+      'a request that was answered',
+      80,
+      [
+        { ...sent(1, 3000), step: '1/ask' },
+        { type: 'answered', x: 1 },
+      ],
+      [],
+    ],
+    [
+      'a loop, with what it does',
+      80,
+      [
+        loop,
+        ended(1),
+        ended(2, 'failed'),
+        sent(3),
+        sent(4),
+        waits('2#5.1/ask', 'pace', { detail: '8/s', until: 5400 }),
+      ],
+      [
+        ' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   2 of 400',
+        '       1 failed, 2 in flight, waiting for the pace 8/s, 400 ms',
+      ],
+    ],
+    ['the same where there is little room', 30, [loop, ended(1)], [' 2     vessel in due   1 of …']],
+    [
+      'several that wait for the same',
+      80,
+      [loop, waits('2#1.1/a', 'poll', { until: 9000 }), waits('2#2.1/a', 'poll', { until: 5100 })],
+      [
+        ' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   0 of 400',
+        '       2 waiting for the next look, 100 ms',
+      ],
+    ],
+    [
+      'a poll alone',
+      80,
+      [looked, waits('3/watch', 'poll', { until: 5800 })],
+      [" 3     watch         █████░░░░░░░░░ 40 %   look 2: 'queued', the next in 800 ms"],
+    ],
+    [
+      'rounds',
+      80,
+      [
+        { ...loop, kind: 'repeat' },
+        { type: 'opened', kind: 'round', step: '2#3', round: 3, at: 1 },
+        { ...looked, step: '2/each' },
+      ],
+      [" 2     vessel in due   round 3: 'queued'"],
+    ],
+    ['nothing while somebody is asked', 80, [loop, waits('2#1.1/a', 'ask')], []],
+  ])('%s', (_name, columns, events, lines) => expect(told(columns, ...events)).toEqual(lines));
+});
+
+describe('lines that move', () => {
+  beforeEach(() => jest.useFakeTimers());
+  afterEach(() => jest.useRealTimers());
+
+  /** What stands in a terminal after all that was written: the few signs that are used of its language. */
+  const screenOf = (written: string): readonly string[] => {
+    const lines = [''];
+    let [row, column] = [0, 0];
+    for (const [, control, up, text] of written.matchAll(
+      /(\r|\n|\u001b\[J|\u001b\[\?25.)|\u001b\[(\d+)A|([^\r\n\u001b]+)/g,
+    )) {
+      if (up) row -= Number(up);
+      else if (control === '\r') column = 0;
+      else if (control === '\n') [row, column] = [row + 1, 0];
+      else if (control === '\u001b[J') {
+        lines[row] = lines[row]!.slice(0, column);
+        lines.length = row + 1;
+      } else if (text) {
+        lines[row] =
+          (lines[row] ?? '').padEnd(column).slice(0, column) + text + (lines[row] ?? '').slice(column + text.length);
+        column += text.length;
+      }
+      lines[row] ??= '';
+    }
+    return lines;
+  };
+
+  test('stand below what stays, change in place, and leave nothing behind', () => {
+    let written = '';
+    let others = (): void => {};
+    const write = (text: string) => {
+      others();
+      written += text;
+    };
+    const block = new LiveBlock(write, (listener) => void (others = listener));
+    let lines = ['bar 1', 'eight in flight'];
+    block.set(() => lines);
+    block.above('first\n');
+    expect(screenOf(written)).toEqual(['first', '']);
+    jest.advanceTimersByTime(100);
+    expect(screenOf(written)).toEqual(['first', 'bar 1', 'eight in flight']);
+    block.above('second\n');
+    lines = ['bar 2'];
+    jest.advanceTimersByTime(1000);
+    expect(screenOf(written)).toEqual(['first', 'second', 'bar 2']);
+    write('another says\n');
+    expect(screenOf(written)).toEqual(['first', 'second', 'another says', '']);
+    jest.advanceTimersByTime(1000);
+    block.end();
+    expect(screenOf(written)).toEqual(['first', 'second', 'another says', '']);
+    const before = written;
+    jest.advanceTimersByTime(5000);
+    expect(written).toBe(before);
+    expect(written.lastIndexOf('\u001b[?25h')).toBeGreaterThan(written.lastIndexOf('\u001b[?25l'));
+  });
+});

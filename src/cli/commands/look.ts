@@ -1,5 +1,5 @@
 import { Option, type Command } from 'commander';
-import { exchangesBack, findExchange, triesOf } from '../../core/report/exchange.ts';
+import { exchangesBack, findCallback, findExchange, triesOf } from '../../core/report/exchange.ts';
 import { stepName } from '../../core/report/history.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { openRecord } from '../record.ts';
@@ -11,7 +11,7 @@ import { originsOf } from '../../core/report/origins.ts';
 import type { ExchangeRecord } from '../../core/report/exchange.ts';
 import type { RecordedRun } from '../../adapters/journal-reader.ts';
 import { bodyJson } from '../record.ts';
-import { pathLines, showExchange, tryLines } from '../view/exchange.ts';
+import { pathLines, showCallback, showExchange, tryLines } from '../view/exchange.ts';
 import { originLines } from '../view/preview.ts';
 import type { Palette } from '../view/palette.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -42,21 +42,16 @@ export const command: CommandModule = {
 function execute(call: string | undefined, options: Options, io: Io): ExitStatus {
   const record = openRecord(openWorkspace(io.cwd), options.run);
   const { journal } = record;
-  const found = findExchange(exchangesBack(journal), call, options.item);
-  if (!found) {
-    const names = new Set<string>();
-    for (const event of journal) if (event.type === 'sent') names.add(stepName(event.step));
-    const advice =
-      names.size === 0
-        ? 'It sent nothing.'
-        : (didYouMean(call ?? '', [...names]) ?? `It has ${[...names].join(', ')}.`);
-    throw new UsageFault(
-      'call-not-found',
-      `The record ${record.id} has no call "${call ?? ''}"${options.item === undefined ? '' : ` for item ${options.item}`}`,
-      advice,
-    );
-  }
   const palette = paletteOf(io.colors);
+  const found = findExchange(exchangesBack(journal), call, options.item);
+  const callback = found ? undefined : findCallback(journal, call, options.item);
+  if (callback) {
+    const { step, request, answered } = callback;
+    const json = () => JSON.stringify({ run: record.id, step, received: request, answered }, null, 2);
+    io.exit.out(`${options.as === 'json' ? json() : showCallback(callback, record.id, record.body, palette)}\n`);
+    return 0;
+  }
+  if (!found) throw notThere(record, call, options.item);
   if (options.paths) {
     io.exit.out(`${pathLines(pathsOf(found, record), palette).join('\n')}\n`);
   } else if (options.origins) {
@@ -72,6 +67,20 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
     io.exit.out(`${tries.length > 1 ? `${tryLines(tries, palette).join('\n')}\n\n` : ''}${shown}\n`);
   }
   return 0;
+}
+
+function notThere({ id, journal }: RecordedRun, call: string | undefined, item: string | undefined): UsageFault {
+  const names = new Set<string>();
+  for (const event of journal) {
+    if (event.type === 'sent') names.add(stepName(event.step));
+    if (event.type === 'called-back') names.add(event.name);
+  }
+  const all = [...names];
+  const advice = all.length === 0 ? 'It sent nothing.' : (didYouMean(call ?? '', all) ?? `It has ${all.join(', ')}.`);
+  const of = item === undefined ? '' : ` for item ${item}`;
+  const message =
+    call === undefined ? `The record ${id} has no request${of}` : `The record ${id} has no call "${call}"${of}`;
+  return new UsageFault('call-not-found', message, advice);
 }
 
 function pathsOf({ sent, answered }: ExchangeRecord, record: RecordedRun): readonly LineOfBody[] {

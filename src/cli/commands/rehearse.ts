@@ -1,3 +1,4 @@
+import { systemClock } from '../../adapters/clock.ts';
 import { sourceOf } from '../../core/report/told-run.ts';
 import type { Command } from 'commander';
 import { callsOf } from '../../core/chain/model.ts';
@@ -16,7 +17,7 @@ import { paletteOf } from '../view/palette.ts';
 import { RunView } from '../view/run-view.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Omit<InputOptions, 'input'> & Readonly<{ run?: string; quiet?: boolean }>;
+type Options = Omit<InputOptions, 'input'> & Readonly<{ run?: string; quiet?: boolean; verbose?: boolean }>;
 
 /** `rehearse CHAIN`: runs it offline on recorded responses, with the files as they are now. */
 export const command: CommandModule = {
@@ -27,6 +28,7 @@ export const command: CommandModule = {
       .option('--take <name=value>', 'another value for an input (may be given again)', several, [])
       .option('--take-from <file>', 'inputs from a YAML or JSON file')
       .option('--quiet', 'show failures only')
+      .option('--verbose', 'show each request, and each step inside of loops')
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
     examples(
       sub,
@@ -67,10 +69,12 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const view = new RunView({
     write: io.exit.out,
     palette,
-    columns: io.columns,
     nameWidth: Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length))),
     quiet: options.quiet ?? false,
-    columnsNow: io.columnsNow,
+    verbose: options.verbose ?? false,
+    columns: io.columnsNow,
+    beforeWriting: io.exit.beforeWriting,
+    nowMs: systemClock.nowMs,
     moves: false,
   });
   view.know(sourceOf(record.journal, record.body));

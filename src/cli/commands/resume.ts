@@ -36,6 +36,7 @@ export const command: CommandModule = {
       .option('--strict', 'a call that passed only after more than one try counts as failed')
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--quiet', 'show failures only')
+      .option('--verbose', 'show each request, and each step inside of loops')
       .action((id: string | undefined, options: Options) => run((io) => execute(id, options, io)));
     examples(
       sub,

@@ -64,6 +64,7 @@ export const command: CommandModule = {
       .option('--events', 'each event as a line of JSON on standard output')
       .option('--watch', 'again at every save of the files; what has not changed is not sent again')
       .option('--quiet', 'show failures only')
+      .option('--verbose', 'show each request, and each step inside of loops')
       .action((chains: readonly string[], options: Options) => run((io) => execute(chains, options, io)));
     examples(
       sub,

@@ -1,6 +1,6 @@
 import { readJson } from '../../core/value/json-read.ts';
 import { STATUS_CODES } from './status-codes.ts';
-import type { BodyRef } from '../../core/journal/events.ts';
+import type { BodyRef, EventOf } from '../../core/journal/events.ts';
 import { tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { stepName } from '../../core/report/history.ts';
 import { prettyJson } from './json.ts';
@@ -33,6 +33,24 @@ export function showExchange(record: ExchangeRecord, run: string, readBody: Read
       ? statusLine(answered.status, answered.reason, palette)
       : palette.bad(broken ? broken.message : 'no response was recorded'),
     ...(answered ? [...headerLines(answered.headers, palette), ...bodyLines(answered.body, readBody, palette)] : []),
+  ].join('\n');
+}
+
+/** A callback as it was received, and what it was answered. */
+export function showCallback(
+  { name, request, answered }: EventOf<'called-back'>,
+  run: string,
+  readBody: ReadBody,
+  palette: Palette,
+): string {
+  return [
+    [palette.strong(name), palette.quiet(`run ${run}`), palette.quiet('received')].join('   '),
+    '',
+    `${palette.strong(request.method)} ${visible(request.url)}`,
+    ...headerLines(request.headers, palette),
+    ...bodyLines(request.body, readBody, palette),
+    '',
+    `${palette.quiet('answered')} ${statusLine(answered, '', palette)}`,
   ].join('\n');
 }
 

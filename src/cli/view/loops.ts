@@ -2,7 +2,7 @@ import type { EventOf, FailureGroup, JournalEvent } from '../../core/journal/eve
 import { loopOf, stepNumber } from '../../core/report/history.ts';
 import { grouped } from '../../core/value/show.ts';
 
-/** A loop under way. */
+/** A loop under way; of a `repeat` what is done are the rounds that ended. */
 export type LoopState = {
   readonly opened: EventOf<'opened'>;
   done: number;
@@ -26,12 +26,18 @@ const FIRST_MARK_MS = 1000;
 const PARTS = 10;
 const MINUTE_MS = 60_000;
 
+const LOOPS: ReadonlySet<string> = new Set(['each', 'repeat']);
+
 /** How far loops are, by the events of their items. */
 export class Loops {
   private readonly open = new Map<string, LoopState>();
 
   add(event: JournalEvent): void {
-    if (event.type === 'opened' && event.kind === 'each') {
+    if (event.type === 'opened' && event.kind === 'round') {
+      const state = this.open.get(stepNumber(event.step).replace(/#\d+$/, ''));
+      if (state) state.done = event.round! - 1;
+    }
+    if (event.type === 'opened' && LOOPS.has(event.kind)) {
       const mark = { at: event.at, ended: 0 };
       const state = {
         opened: event,
@@ -48,7 +54,7 @@ export class Loops {
     }
     if (event.type === 'sent') for (const state of this.open.values()) state.isSending = true;
     if (event.type !== 'ended') return;
-    if (event.kind === 'each') this.open.delete(stepNumber(event.step));
+    if (LOOPS.has(event.kind)) this.open.delete(stepNumber(event.step));
     const state = this.loopOfItem(event);
     if (!state || event.outcome === 'cut') return;
     if (event.outcome === 'failed') state.failed++;
@@ -77,13 +83,22 @@ export class Loops {
     return loop === undefined ? undefined : this.open.get(loop);
   }
 
-  /** The outermost loop under way. */
-  outermost(): LoopState | undefined {
-    return this.open.values().next().value;
+  /** The loops under way, the outermost first. */
+  all(): readonly LoopState[] {
+    return [...this.open.values()];
+  }
+
+  /** Rounds are told each minute. */
+  private dueRound({ step, at }: EventOf<'opened'>): LoopState | undefined {
+    const state = this.open.get(stepNumber(step).replace(/#\d+$/, ''));
+    if (!state || at - state.toldAt < MINUTE_MS) return undefined;
+    state.toldAt = at;
+    return state;
   }
 
   /** A loop that has come so far that it is to be said, where no line moves. */
   due(event: JournalEvent): LoopState | undefined {
+    if (event.type === 'opened' && event.kind === 'round') return this.dueRound(event);
     const state = event.type === 'ended' ? this.loopOfItem(event) : undefined;
     const total = state?.opened.total ?? 0;
     if (!state || total < PARTS * 10) return undefined;
@@ -95,17 +110,30 @@ export class Loops {
   }
 }
 
-/** `1,200 of 40,000, 3 failed`, and how long it will take from here. */
-export function progressWords({ opened, done, failed, before }: LoopState, now: number): string {
+/** `1,200 of 40,000`; `round 7`. */
+export function countWords({ opened, done, failed }: LoopState): string {
+  if (opened.kind === 'repeat') return `round ${done + 1}`;
+  return `${grouped(done + failed)} of ${grouped(opened.total ?? 0)}`;
+}
+
+/** `3 failed`, where there are any. */
+export function failedWords({ failed }: LoopState): string {
+  return failed > 0 ? `${grouped(failed)} failed` : '';
+}
+
+/** `about 2 min left`, where it can be reckoned. */
+export function leftWords({ opened, done, failed, before }: LoopState, now: number): string {
+  if (opened.kind === 'repeat') return '';
   const total = opened.total ?? 0;
   const ended = done + failed;
   const since = ended - before.ended;
-  const left = since > 0 && ended < total ? ((now - before.at) / since) * (total - ended) : undefined;
-  return [
-    `${grouped(ended)} of ${grouped(total)}`,
-    ...(failed > 0 ? [`${grouped(failed)} failed`] : []),
-    ...(left !== undefined && left > 2000 ? [`about ${roughly(left)} left`] : []),
-  ].join(', ');
+  const left = since > 0 && ended < total ? ((now - before.at) / since) * (total - ended) : 0;
+  return left > 2000 ? `about ${roughly(left)} left` : '';
+}
+
+/** All of these, where there is one line for them. */
+export function progressWords(state: LoopState, now: number): string {
+  return [countWords(state), failedWords(state), leftWords(state, now)].filter((part) => part !== '').join(', ');
 }
 
 function roughly(milliseconds: number): string {
@@ -114,8 +142,9 @@ function roughly(milliseconds: number): string {
   return seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${Math.round(seconds / 3600)} h`;
 }
 
-/** A bar of so many columns. */
+/** A bar of so many columns; none where nobody knows how long the way is. */
 export function bar({ opened, done, failed }: LoopState, width: number): string {
+  if (opened.kind === 'repeat') return '';
   const total = Math.max(1, opened.total ?? 1);
   const filled = Math.min(width, Math.floor(((done + failed) / total) * width));
   return '\u2588'.repeat(filled) + '\u2591'.repeat(width - filled);

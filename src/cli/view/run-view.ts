@@ -3,44 +3,45 @@ import { isDone } from '../../core/journal/call-records.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ToldEvent, TransientBody } from '../../core/journal/events.ts';
 import type { ExchangeRecord } from '../../core/report/exchange.ts';
-import { explainFailure } from '../../core/report/failure.ts';
-import { History, loopOf, stepName, stepNumber } from '../../core/report/history.ts';
+import { History, stepName, stepNumber } from '../../core/report/history.ts';
 import type { RunSource } from '../../core/report/told-run.ts';
 import { counted, grouped, spent } from '../../core/value/show.ts';
-import { showFailure } from './failure.ts';
-import { LiveLine } from './live-line.ts';
-import { bar, groupLines, Loops, progressWords } from './loops.ts';
+import { Failures } from './failures.ts';
+import { LiveBlock } from './live-block.ts';
+import { Loops, progressWords } from './loops.ts';
 import { AS_WANTED, boundWords, doneBefore, outcomeWord, pausedWords } from './outcome-words.ts';
-import { goOnWords, waitedWords, waitWords } from './waits.ts';
+import { UnderWay } from './under-way.ts';
+import { goOnWords, waitedWords } from './waits.ts';
 import type { Palette } from './palette.ts';
-import { cut, padded, paddedLeft, sized, visible } from './text.ts';
+import { cut, padded, paddedLeft, sized, visible, wrapped } from './text.ts';
 
 export type RunViewOptions = Readonly<{
   write(text: string): void;
   palette: Palette;
-  columns: number;
   /** Columns for the names of steps: the longest of the chain, within reason. */
   nameWidth: number;
   quiet: boolean;
+  /** Whether every step of every item and round has its line, and every request. */
+  verbose: boolean;
   /** Whether lines may move: a terminal. */
   moves: boolean;
   /** Columns of the terminal as it is now. */
-  columnsNow(): number;
+  columns(): number;
+  /** Calls back before anybody writes to the terminal. */
+  beforeWriting(listener: () => void): void;
+  /** Milliseconds since 1970, by the clock that stamps events. */
+  nowMs(): number;
 }>;
 
 /** Columns that are left at the end of a line for what a call kept. */
 const KEPT_WIDTH = 22;
 
-/** Failures that are kept for the end; of more there is the journal. */
-const MAX_FAILURES = 200;
 /** Failures of a loop that have a line of their own. */
 const MAX_LINES = 5;
 
 type Shown = Readonly<{ sent: ExchangeRecord['sent'] | undefined; answered: ExchangeRecord['answered'] }>;
 
 const NO_EXCHANGE: Shown = { sent: undefined, answered: undefined };
-
-type KeptFailure = Readonly<{ text: string; step: string; loop: string | undefined; item: number | undefined }>;
 
 /** Kinds of steps whose end says nothing that was not said. */
 const SILENT_ENDS: ReadonlySet<string> = new Set(['if', 'item', 'together']);
@@ -53,25 +54,36 @@ export class RunView {
   private readonly history = new History();
   private readonly requests = new FewMap<number, EventOf<'sent'>>();
   private readonly answers = new FewMap<number, EventOf<'answered'>>();
-  private readonly failures: KeptFailure[] = [];
+  private readonly failures = new Failures();
   private readonly loops = new Loops();
-  private readonly live: LiveLine | undefined;
+  private readonly live: LiveBlock | undefined;
+  private readonly underWay: UnderWay;
   private readonly files: EventOf<'file'>[] = [];
   private run: EventOf<'run'> | undefined;
   /** What was recorded before the run went on. */
   private before: RunSource | undefined;
-  /** Steps that wait at the moment, and the last look of those that poll. */
-  private readonly waiting = new Map<string, Extract<TransientBody, { type: 'waiting' }>>();
-  private readonly looked = new Map<string, EventOf<'looked'>>();
 
   constructor(private readonly options: RunViewOptions) {
-    if (options.moves && !options.quiet) this.live = new LiveLine(options.write);
+    const { moves, quiet, write, beforeWriting, nameWidth, columns } = options;
+    if (moves && !quiet) this.live = new LiveBlock(write, beforeWriting);
+    this.underWay = new UnderWay(this.loops, {
+      nameWidth,
+      columns,
+      loopHead: (step) => this.loopHead(step),
+      requestText: (sent) => this.requestText(sent),
+    });
   }
 
   readonly listen = (event: ToldEvent): void => {
-    if (!isFact(event)) return this.underWay(event);
+    if (this.live) this.underWay.add(event);
+    if (!isFact(event)) {
+      this.move();
+      if (event.type === 'pausing') this.pausing(event);
+      return;
+    }
     this.history.add(event);
     this.loops.add(event);
+    this.move();
     this.progress(event);
     switch (event.type) {
       case 'run':
@@ -83,6 +95,7 @@ export class RunView {
         break;
       case 'answered':
         this.answers.set(event.x, event);
+        if (this.options.verbose) this.request(event);
         break;
       case 'said':
         this.line(` ${padded(stepNumber(event.step), 5)} ${visible(event.text)}`);
@@ -99,9 +112,6 @@ export class RunView {
         break;
       case 'ended':
         this.ended(event);
-        break;
-      case 'looked':
-        this.looked.set(event.step, event);
         break;
       case 'finished':
       case 'paused':
@@ -140,42 +150,30 @@ export class RunView {
     // What it said stands there already.
     if (SAID_ALREADY.has(event.kind) && isDone(event)) return;
     if (SILENT_ENDS.has(event.kind) && event.problem === undefined) return;
-    if (event.kind === 'each') this.keepGroups(event);
+    if (event.kind === 'each') this.failures.group(event);
+    const status = this.answers.get(event.x?.at(-1) ?? 0)?.status ?? null;
     // Of what a loop does only its failures are told; the loop's own line says how many held.
-    if (this.loops.around(event.step) && event.outcome !== 'failed') return this.forget(event);
+    if (this.isInside(event.step) && event.outcome !== 'failed') return this.forget(event);
     if (event.outcome === 'skipped')
       this.line(this.options.palette.quiet(this.plainLine(event.step, `skipped: ${event.why ?? ''}`)));
     else if (!this.isOneTooMany(event)) {
       if (event.kind === 'call') this.endedCall(event);
       else this.endedOther(event);
     } else this.forget(event);
-    const { palette, columns } = this.options;
-    if (event.outcome !== 'failed' || (event.kind === 'each' && !event.problem)) return;
-    if (this.failures.length >= MAX_FAILURES) return;
-    const text = showFailure(explainFailure(event, this.history), palette, columns);
-    this.failures.push({ text, step: stepName(event.step), loop: loopOf(event.step), item: event.item?.number });
+    // Of what failed because of the steps inside it these have told.
+    if (event.outcome !== 'failed' || (event.kind !== 'call' && !event.problem)) return;
+    this.failures.add(event, status, this.history);
+  }
+
+  /** Whether a step is told of by the loop that it is in. */
+  private isInside(step: string): boolean {
+    return !this.options.verbose && this.loops.around(step) !== undefined;
   }
 
   /** Of the failures of a loop only the first few have a line of their own; all are counted. */
   private isOneTooMany({ step }: EventOf<'ended'>): boolean {
     const loop = this.loops.around(step);
-    return loop !== undefined && loop.failed > MAX_LINES;
-  }
-
-  /** Of many failures that are alike one is shown, with what the others have in common with it. */
-  private keepGroups({ step, groups = [] }: EventOf<'ended'>): void {
-    if (groups.length === 0) return;
-    const loop = stepNumber(step);
-    const own = this.failures.filter((each) => each.loop === loop);
-    const kept = groups.flatMap((group) => {
-      const first =
-        own.find((each) => each.item === group.first && each.step === group.step) ??
-        own.find((each) => each.step === group.step);
-      const lines = groupLines(group).map((line) => `        ${this.options.palette.warning(visible(line))}`);
-      return first ? [{ ...first, text: [first.text, ...lines].join('\n') }] : [];
-    });
-    const others = this.failures.filter((each) => each.loop !== loop);
-    this.failures.splice(0, this.failures.length, ...others, ...kept);
+    return loop !== undefined && loop.failed > MAX_LINES && !this.options.verbose;
   }
 
   /** A request that was shown while it went on, or one of before. */
@@ -195,47 +193,26 @@ export class RunView {
 
   /** A branch says which way it goes, another chain its name; loops and rounds are told when they end. */
   private opened({ kind, step, text = '', branch }: EventOf<'opened'>): void {
-    if (this.loops.around(step)) return;
+    if (this.isInside(step)) return;
     if (kind === 'if') this.line(this.plainLine(step, `${text}: ${branch === 'otherwise' ? 'no' : 'yes'}`));
     if (kind === 'chain') this.line(this.plainLine(step, text));
   }
 
-  /** How far the outermost loop is: on a terminal in a line that moves, elsewhere in a line now and then. */
+  /** How far a loop is, in a line now and then, where no lines move. */
   private progress(event: JournalEvent): void {
-    if (event.type !== 'ended' && event.type !== 'opened') return;
-    const { palette } = this.options;
-    if (!this.live) {
-      const due = this.loops.due(event);
-      if (due) this.line(palette.quiet(this.plainLine(due.opened.step, progressWords(due, event.at))));
-      return;
-    }
-    this.redraw(event.at);
+    if (this.live || (event.type !== 'ended' && event.type !== 'opened')) return;
+    const due = this.loops.due(event);
+    if (!due) return;
+    const { step } = due.opened;
+    const words = `${this.loopHead(step)}   ${progressWords(due, event.at)}`;
+    this.line(this.options.palette.quiet(this.plainLine(step, words)));
   }
 
-  /** The line that moves: how far the outermost loop is, and what is waited for. */
-  private redraw(now: number): void {
+  /** The lines that move are drawn anew; not while somebody is asked something. */
+  private move(): void {
     if (!this.live) return;
-    if (!this.loops.outermost() && this.waiting.size === 0) return this.live.end();
-    this.live.set(() => this.movingLine(now));
-  }
-
-  private movingLine(now: number): string {
-    const { columns, nameWidth, columnsNow } = this.options;
-    const loop = this.loops.outermost();
-    const [step, waiting] = this.waiting.entries().next().value ?? [];
-    if (!loop && step === undefined) return '';
-    const width = Math.max(8, Math.min(30, columns - nameWidth - 50));
-    const words = waiting ? waitWords(waiting, this.looked.get(waiting.step), loop ? 0 : width, now) : '';
-    const line = loop
-      ? this.plainLine(
-          loop.opened.step,
-          [cut(this.loopHead(loop.opened.step), 24), bar(loop, width), progressWords(loop, now), words]
-            .filter((part) => part !== '')
-            .join('  '),
-        )
-      : this.plainLine(step!, words);
-    // The window may have become narrower since.
-    return cut(line, columnsNow() - 1);
+    if (this.underWay.isAsking) this.live.clear();
+    this.live.set(() => this.underWay.lines(this.options.nowMs()));
   }
 
   /** ` 2     let        wanted: 7` */
@@ -267,7 +244,7 @@ export class RunView {
 
   /** `vessel in due`. */
   private loopHead(step: string): string {
-    return this.history.loopText(stepNumber(step)).replace(/^each /, '');
+    return cut(this.history.loopText(stepNumber(step)).replace(/^(each|repeat) /, ''), 40);
   }
 
   /** ` 2#5.1 look     `: number and name in columns; a long number takes from the blanks behind the name. */
@@ -278,14 +255,32 @@ export class RunView {
 
   /** A step that sends nothing: number, name, and what there is to say of it. */
   private plainLine(step: string, note: string, paint = (text: string) => text): string {
-    const { columns } = this.options;
     const head = `${this.headOf(step)}  `;
-    return `${head}${paint(cut(visible(note), columns - head.length))}`.trimEnd();
+    return `${head}${paint(cut(visible(note), this.options.columns() - head.length))}`.trimEnd();
+  }
+
+  /** A request that is not all of its call: `GET /arrivals?page=2   200   12 ms, page 2`. What the call's own line tells is not told twice. */
+  private request({ x, status, timings }: EventOf<'answered'>): void {
+    const sent = this.requests.get(x);
+    if (!sent) return;
+    const { purpose, page, look, tryNumber, hop } = sent;
+    const what = [
+      purpose === 'call' ? '' : purpose,
+      page === undefined ? '' : `page ${page}`,
+      look === undefined ? '' : `look ${look}`,
+      tryNumber > 1 ? `try ${tryNumber}` : '',
+      hop > 0 ? `redirect ${hop}` : '',
+    ].filter((part) => part !== '');
+    if (what.length === 0 && status < 300) return;
+    const took = spent(timings.send + timings.wait + timings.receive);
+    const line = `         ${visible(this.requestText(sent))}   ${status}   ${[took, ...what].join(', ')}`;
+    this.line(this.options.palette.quiet(cut(line, this.options.columns())));
   }
 
   /** ` 1     arrivals   GET /arrivals?day=2026-05-23   200    84 ms   due: 6 items` */
   private endedCall(event: EventOf<'ended'>): void {
-    const { palette, columns } = this.options;
+    const { palette } = this.options;
+    const columns = this.options.columns();
     const x = event.why === undefined ? event.x?.at(-1) : event.x?.[0];
     const { sent, answered } = x === undefined ? NO_EXCHANGE : this.exchange(x);
     const failed = !isDone(event);
@@ -305,26 +300,20 @@ export class RunView {
     );
   }
 
-  /** What is waited for now, in the line that moves; that a run is about to stop, in a line of its own. */
-  private underWay(event: TransientBody & { at: number }): void {
-    const { palette } = this.options;
-    if (event.type === 'pausing') {
-      if (AS_WANTED.has(event.why)) return;
-      const what = event.why === 'interrupt' ? 'interrupted' : 'pausing';
-      const note = `${what}: nothing more is sent, and what is in flight may end; once more stops at once`;
-      this.line(palette.warning(`       ${note}`));
-      return;
-    }
-    if (event.why === undefined) this.waiting.delete(event.step);
-    else this.waiting.set(event.step, event);
-    this.redraw(event.at);
+  /** That a run is about to stop. */
+  private pausing({ why }: Extract<TransientBody, { type: 'pausing' }>): void {
+    if (AS_WANTED.has(why)) return;
+    const what = why === 'interrupt' ? 'interrupted' : 'pausing';
+    const note = `${what}: nothing more is sent, and what is in flight may end; once more stops at once`;
+    this.line(this.options.palette.warning(`       ${note}`));
   }
 
   private finished(ended: EventOf<'finished' | 'paused'>): void {
     const { exit, totals } = ended;
     const { palette, write } = this.options;
+    const columns = this.options.columns();
     this.live?.end();
-    for (const { text } of this.failures) write(`\n${text}\n`);
+    for (const text of this.failures.texts(palette, columns)) write(`\n${text}\n`);
     if (this.files.length > 0 && !this.options.quiet) write('\n');
     for (const { path, op, after, rows } of this.files) {
       const count = rows === undefined ? '' : `${counted(rows, 'row')}   `;
@@ -338,7 +327,8 @@ export class RunView {
     const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}${waitedWords(totals)}`;
     const outcome = exit === 0 ? palette.good('passed') : palette.bad('failed');
     const word = ended.type === 'finished' ? outcome : pausedWords(ended, outcome, palette);
-    write(this.options.quiet && exit === 0 ? '' : `\n${word}   ${summary}\n`);
+    const told = wrapped(`${word}   ${summary}`, columns).join('\n   ');
+    write(this.options.quiet && exit === 0 ? '' : `\n${told}\n`);
     if (totals.retried > 0)
       this.line(palette.warning(`${counted(totals.retried, 'call')} passed only after more than one try`));
     // Notes are not shown then, and this one says what is wrong.

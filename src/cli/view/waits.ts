@@ -1,9 +1,9 @@
-import type { EventOf, Totals, TransientBody } from '../../core/journal/events.ts';
+import type { EventOf, Totals, TransientBody, WaitReason } from '../../core/journal/events.ts';
 import { storedShown } from '../../core/report/history.ts';
 import { spent } from '../../core/value/show.ts';
 
 /** What is waited for, in words, by the reason. */
-const REASONS: Readonly<Record<string, string>> = {
+const REASONS: Readonly<Record<WaitReason, string>> = {
   pace: 'waiting for the pace',
   quota: 'waiting for the quota',
   server: 'waiting as the server asks:',
@@ -16,22 +16,24 @@ const REASONS: Readonly<Record<string, string>> = {
   ask: 'waiting for an answer',
 };
 
-/** `waiting for the pace 8/s, 0.4 s`; of a poll its look, state and a bar. */
-export function waitWords(
-  { why = 'wait', detail = '', until }: Extract<TransientBody, { type: 'waiting' }>,
-  look: EventOf<'looked'> | undefined,
-  barWidth: number,
-  now: number,
-): string {
+/** Something that is waited for at the moment. */
+export type Waiting = Extract<TransientBody, { type: 'waiting' }> & Readonly<{ why: WaitReason }>;
+
+/** `waiting for the pace 8/s, 0.4 s`. */
+export function reasonWords({ why, detail = '', until }: Waiting, now: number): string {
   const left = until === undefined ? '' : `, ${spent(Math.max(0, until - now))}`;
-  if (why !== 'poll' || !look) return `${REASONS[why]}${detail === '' ? '' : ` ${detail}`}${left}`;
-  const states = Object.values(look.seen).map(storedShown).join(' ');
-  const bar = progressBar(look.progress, barWidth);
-  return [bar, `look ${look.look}: ${states}${left}`].filter((part) => part !== '').join('  ');
+  // What a poll saw is told by its last look.
+  return `${REASONS[why]}${detail === '' || why === 'poll' ? '' : ` ${detail}`}${left}`;
 }
 
-function progressBar(progress: number | undefined, width: number): string {
-  if (progress === undefined || width === 0) return '';
+/** What conditions read in the last look, or the last round. */
+export function lookWords({ seen }: EventOf<'looked'>): string {
+  return Object.values(seen).map(storedShown).join(' ');
+}
+
+/** How far what is polled says that it is; empty when it does not. */
+export function progressBar({ progress }: EventOf<'looked'>, width: number): string {
+  if (progress === undefined) return '';
   const filled = Math.floor((progress / 100) * width);
   return `${'\u2588'.repeat(filled)}${'\u2591'.repeat(width - filled)} ${Math.round(progress)} %`;
 }

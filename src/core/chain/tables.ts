@@ -72,7 +72,9 @@ export function tableOfLong({ pieces, length, file }: LongList, take: Take, zone
 function whyUnreadable(error: Error): Readonly<{ code: Code; message: string; advice?: string | undefined }> {
   if (error instanceof DecodeFault) return error.problem;
   const advice =
-    error instanceof CsvFault ? 'What stands between cells, when it is no comma, is said by separator: at the input.' : undefined;
+    error instanceof CsvFault
+      ? 'What stands between cells, when it is no comma, is said by separator: at the input.'
+      : undefined;
   return { code: 'not-decodable', message: error.message, advice };
 }
 

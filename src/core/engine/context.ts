@@ -11,10 +11,11 @@ import type { CallStep, Chain, Step } from '../chain/model.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
 import type { Node } from '../expression/model.ts';
 import { namesRead } from '../expression/names-read.ts';
-import type { CallbackServer, Clock, OpenCallbacks, Transport } from '../ports.ts';
+import type { Clock, OpenCallbacks, Transport } from '../ports.ts';
 import type { Maybe, ObjectValue, Value } from '../value/value.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { AskChange } from './call/ask.ts';
+import type { Callbacks } from './callbacks.ts';
 import type { Outputs } from './outputs/outputs.ts';
 import type { Sessions } from './call/session.ts';
 import { StepHost, type RunHost } from './host.ts';
@@ -91,8 +92,8 @@ export type RunContext = Readonly<{
   /** What was remembered when the run began, and what the next one is to know. */
   memory: Readonly<{ before: ObjectValue; later: Map<string, Value> }>;
   openCallbacks: OpenCallbacks;
-  /** Addresses that are listened at, by name; closed when the run ends. */
-  callbacks: Map<string, CallbackServer>;
+  /** Addresses that are listened at. */
+  callbacks: Callbacks;
   /** Files of rows that the run writes. */
   outputs: Outputs;
   /** What will take back what was made, in the order in which it was made; shared by used chains. */
@@ -174,9 +175,8 @@ export function plainFrame(context: RunContext, endpoint = endpointOfChain(conte
 /** The frame of a response key: there the short names mean the response, whatever else is called so. */
 export function responseFrame(context: RunContext, endpoint: Endpoint | undefined, view: ResponseView): Frame {
   const value = (name: string): Maybe => {
-    if (RESPONSE_NAMES.has(name)) return view.name(name);
-    if (name === 'response') return view.all();
-    return outerName(context, endpoint, name);
+    const own = RESPONSE_NAMES.has(name) ? view.name(name) : name === 'response' ? view.all() : undefined;
+    return own ?? outerName(context, endpoint, name);
   };
   return frameOf(view.body, value, context.host.beside(view.host));
 }

@@ -79,7 +79,7 @@ function ranges(numbers: readonly number[]): string {
   }
   const shown = found.slice(0, MAX_RANGES).map(([from, to]) => (from === to ? `${from}` : `${from}-${to}`));
   const rest = found.slice(MAX_RANGES).reduce((sum, [from, to]) => sum + to - from + 1, 0);
-  return shown.join(', ') + (rest > 0 ? ` and ${rest} more` : '');
+  return shown.join(', ') + (rest > 0 ? ` and ${grouped(rest)} more` : '');
 }
 
 /** Scalar members of an item that those before it have as well; of the first all of them. */

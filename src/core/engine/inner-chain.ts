@@ -3,7 +3,8 @@ import type { Chain } from '../chain/model.ts';
 import type { Diagnostic } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Value } from '../value/value.ts';
-import { chainContext, type RunContext } from './context.ts';
+import { Callbacks } from './callbacks.ts';
+import { chainContext, type FailedStep, type RunContext } from './context.ts';
 import { evaluateGives } from './gives.ts';
 import { inputHost } from './host.ts';
 import { runToEnd } from './chain-end.ts';
@@ -19,7 +20,13 @@ export type InnerInputs = Readonly<{
 }>;
 
 export type InnerOutcome =
-  | (StepsOutcome & Readonly<{ gives: ReadonlyMap<string, Value>; secretNames: ReadonlyMap<string, string> }>)
+  | (StepsOutcome &
+      Readonly<{
+        gives: ReadonlyMap<string, Value>;
+        secretNames: ReadonlyMap<string, string>;
+        /** The steps of it that failed. */
+        failed: readonly FailedStep[];
+      }>)
   | Readonly<{ diagnostics: readonly Diagnostic[] }>;
 
 /**
@@ -49,11 +56,19 @@ export async function runInner(
     return endpoint && signsIn ? { ...endpoint, auth: undefined } : endpoint;
   };
   const context = chainContext(
-    { ...outer, chain, runHost, endpointOf, memory: NO_MEMORY(), keyPrefix: `${outer.keyPrefix}${key}/` },
+    {
+      ...outer,
+      chain,
+      runHost,
+      endpointOf,
+      memory: NO_MEMORY(),
+      keyPrefix: `${outer.keyPrefix}${key}/`,
+      callbacks: new Callbacks(),
+    },
     inputs,
     secretNames,
   );
-  const outcome = await runToEnd(context, inside);
+  const outcome = await runToEnd(context, inside).finally(() => context.callbacks.close());
   const { real, secrets } = evaluateGives(context, outcome.exit === 0 ? 'passed' : 'failed');
-  return { ...outcome, gives: real, secretNames: secrets };
+  return { ...outcome, gives: real, secretNames: secrets, failed: context.failed };
 }

@@ -79,7 +79,7 @@ export class States {
   private sequence(text: string): string {
     const states = (this.all.get(text) ?? []).slice(0, -1);
     const last = this.all.get(text)?.at(-1);
-    if (states.every((each) => each === last) && states.length <= 1) return '';
+    if (states.every((each) => each === last)) return '';
     const runs: { state: string; count: number }[] = [];
     for (const state of states) {
       const run = runs.at(-1);

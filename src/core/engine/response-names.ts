@@ -1,11 +1,10 @@
+import { RESPONSE_NAMES } from '../chain/names.ts';
 import type { Decoded } from '../http/decode.ts';
 import type { ResponseHost } from '../expression/host.ts';
 import { XmlNode, type XmlDocument } from '../value/xml.ts';
 import { HeaderFields } from '../http/headers.ts';
 import { headerOf, type HttpResponse } from '../http/message.ts';
 import { Bytes, Duration, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
-
-const NAMES = ['status', 'headers', 'cookies', 'url', 'took', 'size', 'raw', 'tries'];
 
 /** What is known of a response beside itself: the URL that gave it, and how long it took in milliseconds. */
 export type ResponseAround = Readonly<{
@@ -41,7 +40,10 @@ export class ResponseView {
     };
   }
 
-  /** The value of a response name. Made when it is read: most expectations read one or none of them. */
+  /**
+   * The value of a response name; nothing for one that calls of this sort do not have. Made when it is read: most
+   * expectations read one or none of them.
+   */
   name(name: string): Maybe {
     const { response } = this;
     switch (name) {
@@ -74,7 +76,8 @@ export class ResponseView {
 
   /** All of them, for `response.NAME`. */
   all(): ObjectValue {
-    return Object.fromEntries(NAMES.map((name) => [name, this.name(name)!]));
+    const all = [...RESPONSE_NAMES.keys()].map((name): [string, Maybe] => [name, this.name(name)]);
+    return Object.fromEntries(all.filter((entry): entry is [string, Value] => entry[1] !== undefined));
   }
 }
 

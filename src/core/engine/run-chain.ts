@@ -9,6 +9,7 @@ import type { Clock, OpenCallbacks, Transport } from '../ports.ts';
 import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
 import type { AskChange } from './call/ask.ts';
 import type { FreshRecords, Kept } from './call/replay.ts';
+import { Callbacks } from './callbacks.ts';
 import { Outputs } from './outputs/outputs.ts';
 import { Sessions } from './call/session.ts';
 import type { Lanes } from '../pacing/lanes.ts';
@@ -100,7 +101,7 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const isReached = why === 'to' || why === 'only' || why === 'watch';
   const isPaused = outcome.exit === 130 || isReached;
   const exit = isPaused && outcome.exit === 130 ? context.pausing.exit : strictly(outcome.exit, request, context);
-  for (const server of context.callbacks.values()) server.close();
+  context.callbacks.close();
   for (const event of context.outputs.close()) recorder.record(event);
   const { real, secrets } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
   const shown = [...real].map(([name, value]): [string, Value] => {
@@ -151,7 +152,7 @@ export function contextOf(request: RunRequest): RunContext {
     pausing,
     stopping: pausing.signal,
     waits: new Waits(clock, recorder),
-    callbacks: new Map(),
+    callbacks: new Callbacks(),
     memory: { before: request.remembered ?? {}, later: new Map<string, Value>() },
     runHost,
     schemas: new Schemas((path) => runHost.readFile(path)),

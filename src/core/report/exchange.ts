@@ -49,9 +49,27 @@ export function findExchange(
   for (const exchange of exchangesBackwards) {
     const { step } = exchange.sent;
     if (item !== undefined && itemsOf(step) !== item) continue;
-    if (wanted === undefined || [stepName(step), step, stepNumber(step)].includes(wanted)) return exchange;
+    if (wanted === undefined || isNamed(step, wanted)) return exchange;
   }
   return undefined;
+}
+
+/** The last callback of a step, or of the address of a name, that one looks for in the same way. */
+export function findCallback(
+  journal: Pick<Journal, 'backwards'>,
+  wanted: string | undefined,
+  item?: string,
+): EventOf<'called-back'> | undefined {
+  for (const event of journal.backwards()) {
+    if (event.type !== 'called-back' || (item !== undefined && itemsOf(event.step) !== item)) continue;
+    if (wanted === undefined || event.name === wanted || isNamed(event.step, wanted)) return event;
+  }
+  return undefined;
+}
+
+/** Whether a step has a name, an address or a number. */
+function isNamed(step: string, wanted: string): boolean {
+  return [stepName(step), step, stepNumber(step)].includes(wanted);
 }
 
 /** All exchanges of the same doing of a call: its tries, hops and pages, and what its credential needed, in order. */

@@ -47,7 +47,7 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
     step: stepName(ended.step),
     items: itemsOf(ended.step),
     item: ended.item && history.itemWords(ended.step, ended.item),
-    hasExchange: (ended.x ?? []).length > 0,
+    hasExchange: (ended.x ?? []).length > 0 || (ended.kind === 'receive' && expectations.length > 0),
     place,
     sections: [
       ...problems.map((problem): FailureSection => ({

@@ -2,26 +2,60 @@ import type { Bind, EventOf, ItemRecord, JournalEvent, Read, Stored } from '../j
 import { fromStored } from '../journal/stored.ts';
 import { counted, showBriefly, showValue } from '../value/show.ts';
 
-/** What was bound in a run so far, gathered from its events: where each value came from. */
+/** Characters of a list that are told of an item of it. */
+const MAX_LIST = 40;
+
+type BoundAt = Bind & { step: string };
+
+/**
+ * What was bound in a run so far, gathered from its events: where each value came from. What an item of a loop bound is
+ * forgotten when the item has ended, since nothing reads it any more.
+ */
 export class History {
   private run: EventOf<'run'> | undefined;
-  private readonly binds = new Map<string, Bind & { step: string }>();
+  /** By the item or round in which it was bound, then by step and name. */
+  private readonly binds = new Map<string, Map<string, BoundAt>>();
   private readonly loops = new Map<string, EventOf<'opened'>>();
+  private readonly repeats = new Map<string, EventOf<'opened'>>();
   private readonly labels = new Map<string, string>();
 
   add(event: JournalEvent): void {
     if (event.type === 'run') this.run = event;
     if (event.type === 'opened' && event.kind === 'each') this.loops.set(stepNumber(event.step), event);
+    if (event.type === 'opened' && event.kind === 'repeat') this.repeats.set(stepNumber(event.step), event);
     if (event.type === 'opened' && event.item?.label !== undefined) this.labels.set(event.step, event.item.label);
     if (event.type !== 'ended') return;
-    for (const bind of event.binds ?? []) this.binds.set(`${event.step} ${bind.name}`, { ...bind, step: event.step });
+    const { step, binds = [] } = event;
+    if (binds.length > 0) {
+      const item = itemOf(step);
+      let inItem = this.binds.get(item);
+      if (!inItem) this.binds.set(item, (inItem = new Map<string, BoundAt>()));
+      for (const bind of binds) inItem.set(`${step} ${bind.name}`, { ...bind, step });
+    }
+    const over = this.itemEnding(event);
+    if (over !== undefined) {
+      this.binds.delete(over);
+      this.labels.delete(over);
+    }
+  }
+
+  /** The item of a loop that ends with an event: of items with one step it is that step's end. */
+  private itemEnding({ step, kind }: EventOf<'ended'>): string | undefined {
+    if (kind === 'item') return stepNumber(step);
+    const item = itemOf(step);
+    return stepNumber(step) === `${item}.1` && this.loops.get(loopOf(step) ?? '')?.steps === 1 ? item : undefined;
+  }
+
+  private bindOf({ name, from }: Read): BoundAt | undefined {
+    return from === undefined ? undefined : this.binds.get(itemOf(from))?.get(`${from} ${name}`);
   }
 
   /** Where a name that an expression read got its value: `kept by arrivals from $.id`. */
-  originOf({ name, from }: Read): string | undefined {
+  originOf(read: Read): string | undefined {
+    const { name, from } = read;
     if (name === '$') return undefined;
     if (name === 'secret' || name === 'setting') return `a ${name}`;
-    const bind = from === undefined ? undefined : this.binds.get(`${from} ${name}`);
+    const bind = this.bindOf(read);
     if (bind) return `kept by ${stepName(bind.step)} from ${bind.text}`;
     const item = from === undefined ? null : /^(.*)#(\d+)$/.exec(from);
     const loop = item && this.loops.get(item[1]!);
@@ -29,22 +63,23 @@ export class History {
     return this.run && Object.hasOwn(this.run.inputs, name) ? 'an input' : undefined;
   }
 
-  /** `each vessel in due` of the loop with a number. */
+  /** `each vessel in due` of the loop with a number, `repeat look` of one in rounds. */
   loopText(number: string): string {
-    return this.loops.get(number)?.text ?? '';
+    return (this.loops.get(number) ?? this.repeats.get(number))?.text ?? '';
   }
 
   /** `item 5 of due ('KM 204/5')`: the innermost item that a step was for. */
   itemWords(step: string, { number, label }: ItemRecord): string {
     const loop = this.loops.get(loopOf(step) ?? '');
-    const list = loop?.text?.replace(/^each \S+\s+in\s+/, '');
+    const text = loop?.text?.replace(/^each \S+\s+in\s+/, '');
+    const list = text !== undefined && text.length > MAX_LIST ? `${text.slice(0, MAX_LIST - 1)}…` : text;
     return `item ${number}${list === undefined ? '' : ` of ${list}`}${label === undefined ? '' : ` (${showValue(label)})`}`;
   }
 
   /** The origins behind a name, one a line, back to inputs and responses. */
   trail(read: Read, depth = 0): readonly string[] {
     const origin = this.originOf(read);
-    const bind = read.from === undefined ? undefined : this.binds.get(`${read.from} ${read.name}`);
+    const bind = this.bindOf(read);
     const loop = this.loops.get(read.from?.replace(/#\d+$/, '') ?? '');
     if (origin !== undefined && loop && !bind && depth <= 8) {
       return [origin, ...(loop.reads ?? []).flatMap((each) => this.trail(each, depth + 1))];
@@ -58,6 +93,11 @@ export class History {
 /** The number of the innermost loop that a step is in: `2` of `2#5.2/watch-clearance`. */
 export function loopOf(address: string): string | undefined {
   return /^(.*)#\d+(?:\.[^#]*)?$/.exec(stepNumber(address))?.[1];
+}
+
+/** The innermost item or round that a step is in: `2#5` of `2#5.2/watch-clearance`; empty outside of loops. */
+function itemOf(address: string): string {
+  return /^(.*#\d+)(?:\.[^#]*)?$/.exec(stepNumber(address))?.[1] ?? '';
 }
 
 /** `watch-clearance` of `2#5.2/watch-clearance`. */

@@ -3,25 +3,50 @@ import type { Source } from '../../diagnostics/source.ts';
 import { adviceOf, nearest } from '../../diagnostics/suggest.ts';
 import { findFunction } from '../../expression/functions/list.ts';
 import type { CallNode, Node, PathNode } from '../../expression/model.ts';
-import { stepsOf, type Chain } from '../model.ts';
+import { stepsOf, type CallStep, type Chain } from '../model.ts';
 import { RESERVED, RESPONSE_KEYS, RESPONSE_NAMES } from '../names.ts';
 import { eachNode } from '../walk.ts';
 import type { Place } from '../place.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
 /** Every name that an expression reads is bound at that place, and `$`, `@` and response names stand where they mean something. */
-export const namesAreBound: Rule = (context) => ({
-  expression(tree, source, place) {
-    eachNode(tree, (node, inside) => {
-      if (node.kind === 'call') checkCall(context, source, place, node);
-      if (node.kind !== 'path') return;
-      const { start } = node;
-      if (start.kind === 'body' && !place.response) noResponse(context, source, '$', node.range);
-      if (start.kind === 'item' && !inside.item) noItem(context, source, node);
-      if (start.kind === 'name') checkName(context, source, place, start.name, start.range, tree, node);
-    });
-  },
-});
+export const namesAreBound: Rule = (context) => {
+  let call: CallStep | undefined;
+  return {
+    call: (step) => void (call = step),
+    expression(tree, source, place) {
+      const own = call?.name === place.step ? call : undefined;
+      eachNode(tree, (node, inside) => {
+        if (node.kind === 'call') checkCall(context, source, place, node);
+        if (node.kind !== 'path') return;
+        const { start } = node;
+        if (start.kind === 'body' && !place.response) noResponse(context, source, '$', node.range);
+        if (start.kind === 'item' && !inside.item) noItem(context, source, node);
+        if (start.kind !== 'name') return;
+        const { name, range } = start;
+        const missing = own && place.response && !place.names.has(name) ? MISSING[name]?.(own) : undefined;
+        if (missing) context.reportIn(source, { code: 'unknown-name', range, ...missing });
+        else checkName(context, source, place, name, range, tree, node);
+      });
+    },
+  };
+};
+
+/** What is wrong with response names that only some calls have. */
+const MISSING: Readonly<Record<string, (call: CallStep) => Readonly<{ message: string; advice: string }> | undefined>> =
+  {
+    items: ({ paging }) =>
+      paging?.items
+        ? undefined
+        : {
+            message: '"items" is the list over all pages, and this call names none',
+            advice: 'Say items: under paging, with the path of the list in one page.',
+          },
+    page_count: ({ paging }) =>
+      paging ? undefined : { message: '"page_count" counts pages, and this call reads none', advice: 'Add paging:.' },
+    polls: ({ poll }) =>
+      poll ? undefined : { message: '"polls" counts looks, and this call looks once', advice: 'Add poll:.' },
+  };
 
 function noResponse({ reportIn }: RuleContext, source: Source, name: string, range: Range): void {
   reportIn(source, {
@@ -67,6 +92,7 @@ function checkName(
   }
   if (RESPONSE_NAMES.has(name)) {
     if (!place.response) noResponse(context, source, name, range);
+    else if (place.meanings.includes('method') && !OF_A_REQUEST.has(name)) noneOfARequest(context, source, name, range);
     return;
   }
   const loop = place.gone.get(name);
@@ -118,6 +144,15 @@ function checkName(
     ...adviceOf(advice),
     ...fix,
   });
+}
+
+/** Response names that a received request has as well. */
+const OF_A_REQUEST: ReadonlySet<string> = new Set(['headers', 'url', 'raw']);
+
+function noneOfARequest({ reportIn }: RuleContext, source: Source, name: string, range: Range): void {
+  const message = `"${name}" is of a response, and this is a request that was received`;
+  const advice = 'Of a request there are $, headers, method, url, query and raw.';
+  reportIn(source, { code: 'unknown-name', range, message, advice });
 }
 
 /** Reserved names that mean something only in steps and keys of their own. */

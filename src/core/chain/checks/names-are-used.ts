@@ -9,8 +9,13 @@ export const namesAreUsed: Rule = ({ reportAt }) => {
   const read = new Set<string>();
   return {
     binding({ name, range, file, what }) {
+      // What is carried is looked after by another rule, until a step of the rounds keeps it.
+      if (what === 'carry') return;
       // An address is used by being listened at, which another rule looks after.
       if (what !== 'input' && what !== 'item') kept.set(name, { range, file });
+    },
+    step(step) {
+      if (step.kind === 'receive') read.add(step.name);
     },
     expression(tree) {
       eachNode(tree, (node) => {

@@ -37,6 +37,11 @@ export class Pages {
   take(url: string, size: number, frame: Frame): ProblemRecord | undefined {
     this.count++;
     this.size += size;
+    const before = this.urls.get(url);
+    if (before !== undefined) {
+      const message = `Page ${this.count} is page ${before} again: ${url}`;
+      return this.problem('pages-go-round', message, `What page ${this.count - 1} says of the next one leads back.`);
+    }
     this.urls.set(url, this.count);
     const { items } = this.paging;
     if (!items) return undefined;

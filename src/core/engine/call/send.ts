@@ -150,7 +150,9 @@ export class Sender implements Requests {
     const { ask, unasked } = this.context;
     const { step } = this;
     if (!ask || unasked.has(step.name) || !changesSomething(step)) return undefined;
+    const waiting = this.context.waits.begin('ask', this.address);
     const answer = await ask(step.name, shown);
+    this.context.recorder.record(...waiting.end());
     if (answer === 'all') unasked.add(step.name);
     return answer === 'skip' || answer === 'stop' ? answer : undefined;
   }

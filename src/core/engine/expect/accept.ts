@@ -21,7 +21,11 @@ export async function offered(expectation: Expectation, record: ExpectRecord, ju
   if (isJudged(filled) || body === undefined) return record;
   const file = filled.value;
   const content = contentFor(file, body, expectation.except, judging);
-  if (!(await accept({ file, content, record }))) return record;
+  const { waits, recorder } = judging.context;
+  const waiting = waits.begin('ask', file);
+  const isAccepted = await accept({ file, content, record });
+  recorder.record(...waiting.end());
+  if (!isAccepted) return record;
   const { code: _code, message: _message, advice: _advice, places: _places, ...rest } = record;
   return { ...rest, held: true, accepted: true };
 }

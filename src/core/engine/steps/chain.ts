@@ -36,7 +36,9 @@ export const runChainStep: StepRunner<ChainStep> = async (step, address, context
   context.recorder.record({ type: 'opened', step: address, key: 'chain', kind: 'chain', text: `chain ${used.name}` });
   const inner = await runInner(used, given, `${number}.`, context, stepKey(context.chain, step));
   if ('diagnostics' in inner) return { ...end({ problem: problemRecord(inner.diagnostics[0]!) }), stops: true };
-  const { gives, secretNames, stops: _stops, halted, goesOn: _goesOn, ...total } = inner;
+  const { gives, secretNames, failed, stops: _stops, halted, goesOn: _goesOn, ...total } = inner;
+  // The chain around it has failed of the same.
+  context.failed.push(...failed);
   const outcome = total.exit === 0 ? 'held' : total.exit === 130 ? 'cut' : 'failed';
   if (total.exit !== 0 || halted) {
     end({ outcome, quiet: true });

@@ -1,6 +1,6 @@
 import { FewMap } from '../../few-map.ts';
 import { goneOverOnly } from '../../chain/gone-over.ts';
-import type { EachStep } from '../../chain/model.ts';
+import { allSteps, type EachStep } from '../../chain/model.ts';
 import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import type { Bind, ProblemRecord } from '../../journal/events.ts';
@@ -9,6 +9,7 @@ import { aKind, counted, grouped } from '../../value/show.ts';
 import { isList, isObject, LongList, Mask, type Items, type Value } from '../../value/value.ts';
 import { NodeSet } from '../../value/xml.ts';
 import { fillValue } from '../../template/fill.ts';
+import { Callbacks } from '../callbacks.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame, readsOf, type RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
@@ -93,6 +94,8 @@ class Loop {
   private isReached = false;
   private readonly number: string;
   private readonly key: string;
+  /** Whether items open addresses of their own. */
+  private readonly listens: boolean;
 
   constructor(
     private readonly step: EachStep,
@@ -103,6 +106,7 @@ class Loop {
   ) {
     this.number = address.slice(0, address.indexOf('/'));
     this.key = context.keyPrefix + stepKey(context.chain, step);
+    this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
     for (const { name, value } of step.gather) {
       // What is secret stays where nothing is written.
       const isLong = goneOverOnly(context.chain).has(name) && !secretInTemplate(value, context.secretNames);
@@ -124,6 +128,7 @@ class Loop {
       keyPrefix: `${this.key}{${id}}/`,
       item: { number: index + 1, id, ...(label === undefined ? {} : { label }) },
       redone: new Redone(context.redone),
+      callbacks: this.listens ? new Callbacks(context.callbacks) : context.callbacks,
       sessions: step.ownCookies ? context.sessions.withOwnCookies() : context.sessions,
     };
   }
@@ -179,7 +184,8 @@ class Loop {
     const isLong = step.steps.length > 1;
     const key = inner.keyPrefix.slice(0, -1);
     if (isLong) context.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
-    const outcome = await context.runSteps(step.steps, `${inside}.`, inner);
+    const running = context.runSteps(step.steps, `${inside}.`, inner);
+    const outcome = await (this.listens ? running.finally(() => inner.callbacks.close()) : running);
     if (outcome.reached) this.isReached = true;
     this.itemEnded(item, order, inner, outcome);
   }
@@ -315,7 +321,7 @@ class Loop {
     const counts = { done, failed: failures.length, skipped };
     const ran = done + failures.length;
     const items = skipped > 0 ? `${grouped(ran)} of ${counted(list.length, 'item')}` : counted(list.length, 'item');
-    const why = failures.length > 0 ? `${items}, ${failures.length} failed` : items;
+    const why = failures.length > 0 ? `${items}, ${grouped(failures.length)} failed` : items;
     // A failed loop tells nothing of its own: each failed item has said why.
     end({
       outcome,

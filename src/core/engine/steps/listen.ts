@@ -27,7 +27,8 @@ export const runListen: StepRunner<ListenStep> = async (step, address, context) 
     return end({ why: before.url });
   }
   const known = filled.value.path ?? before?.path ?? base64UrlText(context.runHost.randomness.bytes(16));
-  const path = known.replace(/^\/*/, '/');
+  // As it will be asked for: encoded, and without what is no part of a path.
+  const path = new URL(known.replace(/^\/*/, '/').replace(/[?#].*$/s, ''), 'http://localhost').pathname;
   const { nameSource: source, bind = '127.0.0.1' } = step;
   const port = step.port ?? before?.port ?? 0;
   try {

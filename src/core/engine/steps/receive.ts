@@ -45,11 +45,14 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
     const text = new TextDecoder().decode(request.body);
     return evaluate(step.until.tree, frameFor(request, quickly(request, text))).value === true;
   };
+  const { waits, clock, recorder } = context;
+  const waiting = waits.begin('receive', address, { detail: step.name, until: clock.nowMs() + step.withinMs });
   const received = await server.next(fits, {
     milliseconds: step.withinMs,
     signal: context.stopping,
     passed: (request) => record(step, address, request, 202, context),
   });
+  recorder.record(...waiting.end());
   if (!received) {
     if (context.stopping.aborted) return { ...end({ outcome: 'cut' }), exit: 130, stops: true };
     return fail(

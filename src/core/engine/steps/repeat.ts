@@ -41,6 +41,8 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
       stops: true as const,
     };
   };
+  const key = context.keyPrefix + stepKey(context.chain, step);
+  context.recorder.record({ type: 'opened', step: address, key, kind: 'repeat', text: `repeat ${step.name}` });
   for (let round = 1; ; round++) {
     const scope = new Scope(context.scope);
     for (const [name, value] of carried) scope.bind(name, value, address);
@@ -51,7 +53,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
       ...context,
       scope,
       round: asked,
-      keyPrefix: `${context.keyPrefix}${stepKey(context.chain, step)}{${round}}/`,
+      keyPrefix: `${key}{${round}}/`,
     };
     const inside = `${number}#${round}`;
     context.recorder.record({ type: 'opened', step: inside, key: inner.keyPrefix, kind: 'round', round });
