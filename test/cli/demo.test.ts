@@ -96,6 +96,6 @@ test('callbacks that come before anybody waits, others than the one that is mean
 
 test('on a terminal a loop is a line that moves, and what is said stands above it', async () => {
   const screen = await inTerminal(demo(), ['run', 'chains/cargo.chain.yaml'], []);
-  expect(screen).toMatch(/row in cargo {2}\u2588*\u2591+ {2}[\d]+ of 500/);
-  expect(screen).toMatch(/\r\u001b\[2K 1 +each +row in cargo {3}500 items/);
+  expect(screen).toMatch(/ 1 {5}row in cargo {3}\u2588*\u2591+ {3}[\d]+ of 500\s+8 in flight/);
+  expect(screen).toMatch(/\u001b\[J\u001b\[\?25h 1 +each +row in cargo {3}500 items/);
 });

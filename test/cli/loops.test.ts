@@ -107,7 +107,7 @@ describe('what is under way', () => {
       'a poll alone',
       80,
       [looked, waits('3/watch', 'poll', { until: 5800 })],
-      [" 3     watch         █████░░░░░░░░░ 40 %   look 2: 'queued', the next in 800 ms"],
+      [" 3     watch         █████░░░░░░░░ 40 %   look 2: 'queued', the next in 800 ms"],
     ],
     [
       'rounds',

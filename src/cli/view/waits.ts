@@ -16,12 +16,15 @@ const REASONS: Readonly<Record<WaitReason, string>> = {
   ask: 'waiting for an answer',
 };
 
+/** Milliseconds that are still to be waited, from which on they are told. */
+const SHORTEST_TOLD_MS = 100;
+
 /** Something that is waited for at the moment. */
 export type Waiting = Extract<TransientBody, { type: 'waiting' }> & Readonly<{ why: WaitReason }>;
 
 /** `waiting for the pace 8/s, 0.4 s`. */
 export function reasonWords({ why, detail = '', until }: Waiting, now: number): string {
-  const left = until === undefined ? '' : `, ${spent(Math.max(0, until - now))}`;
+  const left = until === undefined || until - now < SHORTEST_TOLD_MS ? '' : `, ${spent(until - now)}`;
   // What a poll saw is told by its last look.
   return `${REASONS[why]}${detail === '' || why === 'poll' ? '' : ` ${detail}`}${left}`;
 }
