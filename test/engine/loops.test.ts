@@ -234,6 +234,14 @@ describe('what check says of them', () => {
     ['- each: v of [1]\n  steps: []', 'does-not-parse'],
     ['- call: a\n  request: GET /a\n  paging: { items: $.ids }', 'page-cannot-turn'],
     ['- call: a\n  request: GET /a\n  save: x\n  paging: { next: $.next }', 'keys-clash'],
+    ['- write: a.csv\n  row: { id: 1 }\n  update-by: ic', 'no-such-column'],
+    ['- write: a.json\n  rows: "[]"\n  append: true', 'keys-clash'],
+    ['- call: a\n  request: GET /a\n  expect: [polls == 1]', 'unknown-name'],
+    ['- listen: x\n- receive: x\n  expect: [status == 200]', 'unknown-name'],
+    [
+      '- call: a\n  request: GET /a\n  paging: { next: $.n, items: $.a }\n  keep: { b: response.items, n: page_count }',
+      'never-used',
+    ],
   ])('%s', (steps, code) => {
     expect(told(allChainProblems(chainOf(steps))).map((each) => each.split(' ')[0])).toContain(code);
   });
@@ -246,6 +254,17 @@ describe('tables', () => {
       yield Buffer.from(text);
     },
   });
+  test.each([
+    ['t.csv', 'id;qty\n1;2\n', /It has one column, .*; say separator: .*;/],
+    ['t.csv', 'id,qty,id\n1,2,3\n', /its header has the column .*id.* twice/],
+    ['t.json', '[{"qty": 1}, 3]', /is no list of rows: row 2 is 3/],
+    ['t.csv', 'id,qty\n1,a"b\n', /a quote stands inside a cell .* in line 2/],
+  ])('what is no table is told: %s %j', async (name, text, message) => {
+    expect(JSON.stringify(await readTable(source(text, name), take('columns: { qty: integer }'), 'UTC'))).toMatch(
+      message,
+    );
+  });
+
   const take = (columns: string) => {
     const { chain } = readChain({
       path: 'c.chain.yaml',
