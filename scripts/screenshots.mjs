@@ -17,7 +17,10 @@ const COLORS = ['color1:#ff6b6b', 'color2:#7bd88f', 'color3:#f0c674', 'color6:#6
   `XTerm*${each}`,
 ]);
 
-/** A picture: its name, and the commands that are typed before it is taken. */
+/**
+ * A picture: its name, the commands that are typed before it is taken, and the milliseconds after which it is taken though they
+ * are not done.
+ */
 const shots = [
   ['steps', ['batharon run chains/quay.chain.yaml', 'batharon run chains/quay.chain.yaml --take quay=S']],
   ['run', ['batharon run chains/berth.chain.yaml', 'batharon run chains/too-deep.chain.yaml']],
@@ -42,6 +45,8 @@ const shots = [
   ],
   ['sign-in', ['batharon sign-in office', 'OFFICE_SECRET=wrong-lantern batharon sign-in office']],
   ['loop', ['batharon run chains/arrivals.chain.yaml', 'batharon run chains/new-berth.chain.yaml']],
+  // While it goes on: some failed, some wait for their next look.
+  ['live', ['batharon run chains/clearance.chain.yaml'], 2600],
   ['waiting', ['batharon run chains/clearance.chain.yaml']],
   [
     'forecast',
@@ -92,7 +97,7 @@ try {
   const project = path.join(place, 'harbour');
   while (!existsSync(path.join(project, 'secrets.env'))) await sleep(50);
   await sleep(500);
-  for (const [name, commands] of shots) await shoot(name, commands, project);
+  for (const [name, commands, afterMs] of shots) await shoot(name, commands, project, afterMs);
   await shootReport(project);
 } finally {
   harbour.kill('SIGINT');
@@ -117,7 +122,7 @@ async function shootReport(cwd) {
   await browser.close();
 }
 
-async function shoot(name, commands, cwd) {
+async function shoot(name, commands, cwd, afterMs = 20_000) {
   const done = path.join(place, `${name}.done`);
   const typed = commands
     .map((command) => `printf '\\033[1;32m$\\033[0m %s\\n' ${quoted(command)}; ${command}; echo`)
@@ -158,8 +163,9 @@ async function shoot(name, commands, cwd) {
       },
     },
   );
-  for (let i = 0; i < 400 && !existsSync(done); i++) await sleep(50);
-  await sleep(400);
+  const started = Date.now();
+  while (Date.now() - started < afterMs && !existsSync(done)) await sleep(50);
+  if (existsSync(done)) await sleep(400);
   const file = path.join(target, `${name}.png`);
   execFileSync('import', ['-window', 'root', '-display', DISPLAY, '-depth', '8', file]);
   // The window is as large as the longest output needs; what stays empty below is cut off, the width is kept.
