@@ -21,6 +21,9 @@ export type UsedChains = Readonly<{
 
 export const NO_CHAINS: UsedChains = { chains: [], steps: [], diagnostics: [], chainAt: () => undefined };
 
+/** Chains inside of chains. */
+const MAX_DEPTH = 16;
+
 /** Reads the chains that a chain uses; a chain that comes to use itself is an error. `check` looks at each of them whole. */
 export function usedChains(
   { cwd, project }: Workspace,
@@ -41,8 +44,12 @@ export function usedChains(
   ): void => {
     for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn ?? signsInTo(using, project))) {
       const place = placeOf(use.file);
-      const report = (code: 'file-not-found' | 'chain-in-circle', message: string, advice: string) =>
+      const report = (code: 'file-not-found' | 'chain-in-circle' | 'over-limit', message: string, advice: string) =>
         diagnostics.push(diagnosticIn(use.file, { code, range: wholeOf(use.file), message, advice }));
+      if (under.length > MAX_DEPTH) {
+        report('over-limit', `Chains that use others go ${MAX_DEPTH} deep at most`, 'Use this one further up.');
+        continue;
+      }
       if (under.includes(place)) {
         report('chain-in-circle', `${use.file.text} comes to use itself`, 'Take one of the uses out.');
         continue;

@@ -160,6 +160,16 @@ describe('together, repeat, chains, cleanup and undo', () => {
   });
 });
 
+test.each([
+  [{ status: 201, body: '{"id": 2}' }, ['undo-failed']],
+  [{ status: 409, body: '{"id": 2}' }, []],
+])('a call that failed although it was done is not taken back, and says so', async (answer, codes) => {
+  const steps = '- call: make\n  request: POST /things\n  expect: [$.id == 1]\n  undo: DELETE /things/1';
+  const run = await coreRun(chainOf(steps), { answers: [answer] });
+  expect(run.sent).toHaveLength(1);
+  expect(run.events.flatMap((event) => (event.type === 'note' ? [event.code] : []))).toEqual(codes);
+});
+
 describe('rejects', () => {
   test('failed items stand in a table of their own, in the order of the list, with the step and the reason', async () => {
     const file = memoryFile('out/rejects.csv');
@@ -224,6 +234,12 @@ describe('paging', () => {
   });
 });
 
+/** So many loops, each inside the one before. */
+const deepLoops = (count: number, indent = ''): string =>
+  count === 0
+    ? `${indent}- say: x`
+    : `${indent}- each: v${count} in [1]\n${indent}  steps:\n${deepLoops(count - 1, `${indent}    `)}`;
+
 describe('what check says of them', () => {
   test.each([
     ['- each: v in [1]\n  steps:\n    - let: { x: v }\n- say: "{x}"', 'kept-in-loop'],
@@ -235,6 +251,8 @@ describe('what check says of them', () => {
     ['- call: a\n  request: GET /a\n  paging: { items: $.ids }', 'page-cannot-turn'],
     ['- call: a\n  request: GET /a\n  save: x\n  paging: { next: $.next }', 'keys-clash'],
     ['- write: a.csv\n  row: { id: 1 }\n  update-by: ic', 'no-such-column'],
+    ['- together:\n    - write: a.csv\n      rows: "[]"\n    - write: a.csv\n      rows: "[]"', 'saved-twice'],
+    [deepLoops(17), 'over-limit'],
     ['- write: a.json\n  rows: "[]"\n  append: true', 'keys-clash'],
     ['- call: a\n  request: GET /a\n  expect: [polls == 1]', 'unknown-name'],
     ['- listen: x\n- receive: x\n  expect: [status == 200]', 'unknown-name'],

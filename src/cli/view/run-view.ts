@@ -108,7 +108,7 @@ export class RunView {
         if (!event.before) this.files.push(event);
         break;
       case 'note':
-        this.line(`       ${this.options.palette.warning(`${event.level} ${event.code}`)}: ${visible(event.message)}`);
+        this.note(event);
         break;
       case 'ended':
         this.ended(event);
@@ -120,6 +120,16 @@ export class RunView {
       default:
     }
   };
+
+  private note({ level, code, message }: EventOf<'note'>): void {
+    const { palette, columns } = this.options;
+    const text = `${palette.warning(`${level} ${code}`)}: ${visible(message)}`;
+    this.line(
+      wrapped(text, Math.max(40, columns() - 7))
+        .map((line) => `       ${line}`)
+        .join('\n'),
+    );
+  }
 
   /** Shows that a run goes on, from what was recorded of it. */
   goOn(before: RunSource | undefined, heading: string): void {

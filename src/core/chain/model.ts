@@ -183,6 +183,7 @@ export type RepeatStep = StepCommon &
   Readonly<{
     kind: 'repeat';
     name: string;
+    nameSource: Source;
     steps: readonly Step[];
     until: Expression | undefined;
     giveUpWhen: Expression | undefined;

@@ -1,12 +1,32 @@
 import { wholeOf } from '../../diagnostics/source.ts';
 import { didYouMean } from '../../diagnostics/suggest.ts';
-import type { Rule } from './rule.ts';
+import { allSteps, type Step } from '../model.ts';
+import type { Rule, RuleContext } from './rule.ts';
+
+/** Steps at the same time do not both write the whole of one file: nobody could say whose rows are left. */
+function reportWrittenTwice(steps: readonly Step[], reportIn: RuleContext['reportIn']): void {
+  const writers = new Map<string, number>();
+  for (const [i, step] of steps.entries()) {
+    for (const each of allSteps([step])) {
+      const [file] = each.kind === 'write' && each.rows && each.updateBy === undefined ? each.file.pieces : [];
+      if (each.kind !== 'write' || typeof file !== 'string' || each.file.pieces.length !== 1) continue;
+      const other = writers.get(file);
+      writers.set(file, other ?? i);
+      if (other === undefined || other === i) continue;
+      const { source } = each.file;
+      const message = `Another step writes ${file} at the same time, and which comes last is not known`;
+      const advice = 'Give each a file of its own, or say update-by.';
+      reportIn(source, { code: 'saved-twice', range: wholeOf(source), message, advice });
+    }
+  }
+}
 
 /** Files are written inside the project, and no two steps write the same one. */
 export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
   const writers = new Map<string, string>();
   return {
     step(step) {
+      if (step.kind === 'together') reportWrittenTwice(step.steps, reportIn);
       if (step.kind === 'write' && step.row && step.updateBy !== undefined) {
         const { source } = step.file;
         const columns = step.row.map(([name]) => name);

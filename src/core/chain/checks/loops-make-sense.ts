@@ -1,7 +1,8 @@
 import { namesRead } from '../../expression/names-read.ts';
 import { articled } from '../../value/show.ts';
 import { kindOfTree } from '../kinds.ts';
-import { allSteps, type RepeatStep, type Step } from '../model.ts';
+import { wholeOf } from '../../diagnostics/source.ts';
+import { allSteps, insideOf, type RepeatStep, type Step } from '../model.ts';
 import type { Place } from '../place.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
@@ -11,7 +12,24 @@ export const loopsMakeSense: Rule = (context) => ({
     if (step.kind === 'each') checkList(step, place, context);
     if (step.kind === 'repeat') checkRounds(step, context);
   },
+  end() {
+    checkDepth(context.chain.steps, 0, context);
+  },
 });
+
+/** Loops inside of loops. */
+const MAX_DEPTH = 16;
+
+function checkDepth(steps: readonly Step[], depth: number, context: RuleContext): void {
+  for (const step of steps) {
+    const isLoop = step.kind === 'each' || step.kind === 'repeat';
+    if (isLoop && depth === MAX_DEPTH) {
+      const { nameSource: source } = step;
+      const message = `This loop is inside ${MAX_DEPTH} others, and that is as deep as loops go`;
+      context.reportIn(source, { code: 'over-limit', range: wholeOf(source), message });
+    } else for (const inside of insideOf(step)) checkDepth(inside, depth + (isLoop ? 1 : 0), context);
+  }
+}
 
 function checkList({ list }: Extract<Step, { kind: 'each' }>, { names }: Place, { reportIn }: RuleContext): void {
   const kind = kindOfTree(list.tree, names, false);

@@ -21,6 +21,7 @@ export const repeat = stepReader({
   read: (given) => ({
     kind: 'repeat',
     name: given.repeat.text,
+    nameSource: given.repeat,
     steps: given.steps,
     until: given.until,
     giveUpWhen: given['give-up-when'],

@@ -47,7 +47,12 @@ export function ender(
     const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
     end({
       outcome: differs ? 'failed' : replayed && outcome === 'held' ? replayed.outcome : outcome,
-      before: [...newEvents(context, before), ...undo, ...notes],
+      before: [
+        ...newEvents(context, before),
+        ...undo,
+        ...notes,
+        ...(outcome === 'failed' ? notTakenBack(step, address, before) : []),
+      ],
       expects,
       ...rest,
       ...(differs ? { problem: differs } : {}),
@@ -67,6 +72,14 @@ export function ender(
       ...((differs && exit === 0) || (exit === 1 && step.onFailure === 'continue') ? { goesOn: true as const } : {}),
     };
   };
+}
+
+/** A call that failed although the server did what it asked for has no undo, since nothing was kept of it. */
+function notTakenBack({ name, undo }: CallStep, step: string, before: readonly EventBody[]): readonly EventBody[] {
+  const answered = before.findLast((event) => event.type === 'answered');
+  if (!undo || !answered || answered.status < 200 || answered.status > 299) return NO_EVENTS;
+  const message = `${name} was answered ${answered.status} and failed all the same: what it made is not taken back, and may still be there`;
+  return [{ type: 'note', code: 'undo-failed', level: 'warning', message, step }];
 }
 
 /** The recorded response is used all the same, so that all differences of a chain are told at once. */

@@ -87,7 +87,7 @@ export const runningCodes: CodePages = {
   },
   'over-limit': {
     about:
-      'A limit that protects against files and responses made to fill the memory was reached: depth of JSON or XML, length of a pattern, nodes found by a path.',
+      'A limit that protects against files and responses made to fill the memory was reached: depth of JSON or XML, length of a pattern, nodes found by a path, loops inside of loops and chains inside of chains (16).',
     example: { run: call(), answer: { body: `${'['.repeat(600)}${']'.repeat(600)}` } },
   },
   'not-authorized': {
