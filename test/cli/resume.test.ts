@@ -221,6 +221,8 @@ test('what was received stays received, and an address is listened at again', as
     'chains/notice.chain.yaml',
     notice
       .replace('vessel: $.vessel\n\n', 'vessel: $.vessel\n      state: $.state\n\n')
+      // Steps are known by what they are, wherever they come to stand.
+      .replace('steps:\n', "steps:\n  - say: 'a step above'\n")
       .replace('[vessel]', '[vessel, state]'),
   );
   const { out, status } = await folder.run(['resume', '--out', 'given.json']);

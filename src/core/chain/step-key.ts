@@ -34,6 +34,8 @@ function plainKey(step: Step): string {
       return `${step.kind}:${step.name}`;
     case 'chain':
       return `chain:${step.file.text}`;
+    case 'wait':
+      return `wait:${('for' in step ? step.for : step.to).source.text.trim()}`;
     default:
       return step.kind;
   }

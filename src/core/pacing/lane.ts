@@ -113,12 +113,7 @@ export function takeSlots(
 }
 
 async function takeShared(
-  lanes: readonly Lane[],
-  store: LaneStore,
-  clock: Clock,
-  signal: AbortSignal,
-  longestMs: number,
-  told: WaitTold,
+  ...[lanes, store, clock, signal, longestMs, told]: Parameters<typeof takeSlots>
 ): Promise<Taken> {
   const held = lanes.filter((lane) => lane.shared !== undefined);
   const shared = held.map((lane) => lane.shared!);
