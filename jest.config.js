@@ -11,4 +11,5 @@ export default {
     '/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|json-p3|oauth4webapi)/)',
   ],
   testTimeout: 20_000,
+  maxWorkers: '100%',
 };

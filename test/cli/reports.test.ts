@@ -166,7 +166,17 @@ test('several chains: folders, one summary, gives by name; as far as one call, o
   ]);
   expect([many.status, /2 of 2 chains passed/.test(many.all)]).toEqual([0, true]);
   expect(Object.keys(JSON.parse(demo.read('gives.json')))).toEqual(['berth-for-arrival', 'water']);
-  const slice = await demo.run(['run', 'chains', '--slice', '1/99', '--quiet', '--report', 'junit=-']);
+  const slice = await demo.run([
+    'run',
+    'chains',
+    '--slice',
+    '1/99',
+    '--share',
+    '1/1',
+    '--quiet',
+    '--report',
+    'junit=-',
+  ]);
   expect(slice.out).toContain('<testsuite name="arrivals"');
   const to = await demo.run(['run', 'chains/clearance.chain.yaml', '--to', 'ask-clearance']);
   expect([to.status, /11 calls/.test(to.all), to.all.includes('close-day')]).toEqual([0, true, false]);
