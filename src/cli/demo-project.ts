@@ -102,6 +102,12 @@ export const tour: readonly Stop[] = [
     exit: 1,
   },
   {
+    about: 'A loop over what all pages of a list gave. Items that fail alike are told together.',
+    shown: 'batharon run chains/arrivals.chain.yaml',
+    args: ['run', 'chains/arrivals.chain.yaml'],
+    exit: 1,
+  },
+  {
     about: 'A chain with mistakes in it: all of them are told before anything is sent.',
     shown: 'batharon check mistakes/mistakes.yaml',
     args: ['check', 'mistakes/mistakes.yaml'],
