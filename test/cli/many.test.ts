@@ -131,3 +131,32 @@ test('items with cookies of their own start with those of the run, and leave it 
   const own = ['a', 'b', 'c', 'd'].map((who) => `tongue=no; who=${who}`);
   expect(JSON.parse(run.out)).toEqual({ all: own, left: 'tongue=no' });
 });
+
+test('--alone: not beside another run of the chain at the same deployment', async () => {
+  const folder = demo();
+  folder.write(
+    'batharon.yaml',
+    'apis:\n  a:\n    deployments:\n      one: { url: http://127.0.0.1:1 }\n      two: { url: http://127.0.0.1:2 }\n    use-at: one\n',
+  );
+  folder.write(
+    'c.chain.yaml',
+    'api: a\nsteps:\n  - wait: 9s\n  - call: never\n    request: GET /\n    when: run_all\ntakes: { run_all: { type: boolean, default: false } }\n',
+  );
+  const run = (...args: readonly string[]) => folder.run(['run', 'c.chain.yaml', ...args]);
+  let beside: Promise<unknown[]> | undefined;
+  let isOver = false;
+  const first = folder.run(['run', 'c.chain.yaml'], {
+    until: () => {
+      if (!beside && folder.all().some(([name]) => name.endsWith('run.lock'))) {
+        const others = ['one', 'two'].map((at) => run('--alone', '--at', at, '--within', '1ms'));
+        beside = Promise.all(others).finally(() => (isOver = true));
+      }
+      return isOver;
+    },
+  });
+  await first;
+  expect(await beside).toMatchObject([
+    { status: 2, err: expect.stringMatching(/run-under-way: The run \S+ of this chain goes on in process/) },
+    { status: 3 },
+  ]);
+});

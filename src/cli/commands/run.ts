@@ -2,7 +2,9 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { listRuns, readRun } from '../../adapters/journal-reader.ts';
+import { endpointLookup } from '../../core/chain/check.ts';
 import type { Goal } from '../../core/engine/context.ts';
+import type { EventOf } from '../../core/journal/events.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { itemNumbers } from '../goal.ts';
@@ -14,7 +16,7 @@ import { wantedReport } from '../reports.ts';
 import { fractionOf, partOf, shareOf } from '../run-parts.ts';
 import { watchAndRun } from '../watch.ts';
 import { UsageFault } from '../usage-fault.ts';
-import { inProject, openProject } from '../workspace.ts';
+import { inProject, openProject, readAt } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 import { chainOptions } from './options.ts';
 
@@ -93,7 +95,7 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
     if (wrong) throw new UsageFault('bad-option', `--${wrong} is for one chain, and here are ${files.length}`);
     return runMany(files, shared, Number(options.chainsAtOnce), io);
   }
-  if (options.alone) refuseBeside(only, io);
+  if (options.alone) refuseBeside(only, options.at, io);
   const goal = goalOf(options);
   if (options.watch) return watchAndRun(only, { ...shared, goal }, io);
   const from = keptFrom(only, options, goal, io);
@@ -137,16 +139,23 @@ function keptFrom(
   return goal?.isAlone ? keepingRun(record, 'only', goal.call) : keepingRun(record, 'go-on');
 }
 
-/** Refuses to run beside another run of the same chain. */
-function refuseBeside(file: string, { cwd }: Io): void {
+/** Refuses to run beside another run of the same chain at the same deployment of an api; a chain without any is one at all of them. */
+function refuseBeside(file: string, said: readonly string[], { cwd, environment }: Io): void {
   const workspace = openProject(cwd);
-  const { recordFolder } = workspace;
+  const { recordFolder, project } = workspace;
   const chain = inProject(workspace, file);
+  const at = readAt(said, environment, project);
+  const isHere = ({ apis }: EventOf<'run'>): boolean =>
+    apis.length === 0 ||
+    apis.some(({ name, deployment }) => {
+      const endpoint = endpointLookup(project, at)(name);
+      return endpoint?.deployment === (deployment ?? undefined);
+    });
   for (const id of listRuns(recordFolder)) {
     const owner = runOwner(path.join(recordFolder, 'runs', id));
     if (owner === undefined) continue;
     const [first] = readRun(recordFolder, id)?.journal ?? [];
-    if (first?.type === 'run' && first.chain === chain)
+    if (first?.type === 'run' && first.chain === chain && isHere(first))
       throw new UsageFault(
         'run-under-way',
         `The run ${id} of this chain goes on in process ${owner}`,
