@@ -211,6 +211,22 @@ test('--cleanup takes back what was made, and does nothing else', async () => {
   ]);
 });
 
+test('what was taken back when a run failed is made anew when it goes on, and can be rehearsed', async () => {
+  const folder = demo();
+  const chain = (state: string) =>
+    `api: harbour\nsteps:\n  - call: create\n    request: POST /berths\n    json: { name: q, depth: 6.5, quay: S }\n    keep: { berth: $.id }\n    undo: DELETE /berths/{berth}\n  - call: read\n    request: GET /berths/{berth}\n    expect: [$.depth == ${state}]\n`;
+  folder.write('chains/c.chain.yaml', chain('7'));
+  expect((await folder.run(['run', 'chains/c.chain.yaml'])).status).toBe(1);
+  folder.write('chains/c.chain.yaml', chain('6.5'));
+  const { out, status } = await folder.run(['resume', '--no-input']);
+  expect([status, out]).toEqual([
+    0,
+    expect.stringMatching(/1 +create +POST \/berths +201[^]*u1 +create +DELETE \S+ +204/),
+  ]);
+  const offline = await folder.run(['rehearse', 'chains/c.chain.yaml']);
+  expect([offline.status, offline.all]).toEqual([0, expect.stringMatching(/u1 +create/)]);
+});
+
 test('what was received stays received, and an address is listened at again', async () => {
   const folder = demo();
   const notice = folder.read('chains/notice.chain.yaml');

@@ -3,6 +3,7 @@ import { checkChain, endpointLookup } from '../../src/core/chain/check.ts';
 import { resolveInputs, type Given } from '../../src/core/chain/inputs.ts';
 import { readProject } from '../../src/core/chain/project-file.ts';
 import { looseSource, type Diagnostic } from '../../src/core/diagnostics/source.ts';
+import type { Kept } from '../../src/core/engine/call/replay.ts';
 import type { Accept } from '../../src/core/engine/expect/accept.ts';
 import { inputHost, type RunHost } from '../../src/core/engine/host.ts';
 import { runChain } from '../../src/core/engine/run-chain.ts';
@@ -56,6 +57,12 @@ export type CoreOptions = Readonly<{
   project?: string;
   openCallbacks?: OpenCallbacks;
   stay?: boolean;
+  /** What a request is answered, in place of a script. */
+  answerTo?: (request: HttpRequest) => Answer;
+  /** What it goes on from. */
+  kept?: Kept;
+  /** Requests after which it is interrupted: what is in flight then may end. */
+  stopAfter?: number;
 }>;
 
 /** Nobody who could be asked to sign in. */
@@ -109,6 +116,12 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     close: async () => {},
   };
   const sent: HttpRequest[] = [];
+  const stopping = new AbortController();
+  const answerTo = (request: HttpRequest) => {
+    if (sent.push(request) === options.stopAfter) stopping.abort();
+    const { answers = [] } = options;
+    return options.answerTo?.(request) ?? answers[Math.min(sent.length, answers.length) - 1];
+  };
   const result = await runChain({
     chain,
     inputs,
@@ -116,10 +129,11 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     endpointOf: endpointLookup(project, at),
     recorder: new Recorder(clock, masker, store, [(event) => void (isFact(event) && events.push(event))]),
     lanes: new Lanes(new MemoryLanes(), clock, undefined),
-    transport: scripted(options.answers ?? [], sent),
+    transport: scripted(answerTo),
     clock,
     signal: new AbortController().signal,
-    stopping: new AbortController().signal,
+    stopping: stopping.signal,
+    kept: options.kept,
     host,
     tokens: { alone: (_name, work) => work({ read: () => undefined, write: () => {} }) },
     help: NOBODY,
@@ -153,11 +167,10 @@ function codesOf(event: EventBody): readonly string[] {
     : [event.problem, ...(event.problems ?? [])].flatMap((problem) => (problem ? [problem.code] : []));
 }
 
-function scripted(answers: readonly Answer[], sent: HttpRequest[]): Transport {
+function scripted(answerTo: (request: HttpRequest) => Answer | undefined): Transport {
   return {
     exchange: async (request) => {
-      const answer = answers[Math.min(sent.length, answers.length - 1)];
-      sent.push(request);
+      const answer = answerTo(request);
       if (!answer) {
         const message = 'Nothing listens there';
         return { broken: { code: 'no-connection', cause: 'ECONNREFUSED', phase: 'connect', reached: 'no', message } };

@@ -275,7 +275,7 @@ export class RunView {
     if (!sent) return;
     const { purpose, page, look, tryNumber, hop } = sent;
     const what = [
-      purpose === 'call' ? '' : purpose,
+      purpose === 'call' || purpose === 'undo' ? '' : purpose,
       page === undefined ? '' : `page ${page}`,
       look === undefined ? '' : `look ${look}`,
       tryNumber > 1 ? `try ${tryNumber}` : '',

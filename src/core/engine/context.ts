@@ -106,7 +106,7 @@ export type RunContext = Readonly<{
   maxBodyBytes: number;
   counters: { exchanges: number; retried: number };
   /** What requests are sent for: the steps of the run, a chain that signs in, or one that gives choices. */
-  purpose: 'call' | 'sign-in' | 'choices';
+  purpose: 'call' | 'undo' | 'sign-in' | 'choices';
   /** The id of the run, and the steps of it that failed. */
   run: string;
   failed: FailedStep[];

@@ -10,7 +10,14 @@ export async function runUndos({ undos, recorder }: RunContext): Promise<StepsOu
   const total = { exit: 0, calls: 0, expects: 0, held: 0 };
   for (const [i, { n, step, address: made, context }] of [...undos].reverse().entries()) {
     const address = `u${i + 1}/${step.name}`;
-    const outcome = await runStep(step, address, { ...context, isTidying: false, isHalted: () => false });
+    const outcome = await runStep(step, address, {
+      ...context,
+      // It is a request of its own, and not the call again.
+      keyPrefix: `undo:${context.keyPrefix}`,
+      purpose: 'undo',
+      isTidying: false,
+      isHalted: () => false,
+    });
     total.calls += outcome.calls;
     total.expects += outcome.expects;
     total.held += outcome.held;

@@ -75,7 +75,7 @@ export class CallRecords {
       case 'sent':
         this.last = Math.max(this.last, event.x);
         this.sent.set(event.x, place);
-        if (event.purpose !== 'call') return;
+        if (event.purpose !== 'call' && event.purpose !== 'undo') return;
         if (!this.open.has(event.key)) this.placesOf(event.key).first = place;
         this.open.set(event.key, event);
         return;
@@ -128,7 +128,7 @@ export class CallRecords {
     if (event.kind === 'listen' && listening) this.addresses.set(event.key, listening);
     const called = this.called.get(event.step);
     if (event.kind === 'receive' && called && isDone(event)) this.taken.set(event.key, called);
-    if (event.kind !== 'call' || event.step.startsWith('u')) return;
+    if (event.kind !== 'call') return;
     this.undone.delete(event.key);
     const places = this.placesOf(event.key);
     places.ended = place;
@@ -158,11 +158,11 @@ export class CallRecords {
     return last === undefined || this.answers.has(last);
   }
 
-  /** The call of a key, unless it was taken back since. */
-  call(key: string): RecordedCall | undefined {
+  /** The call of a key, unless it was taken back since; that too where only what was recorded counts. */
+  call(key: string, isAnyway = false): RecordedCall | undefined {
     const places = this.calls.get(key);
     const ended = this.read<'ended'>(places?.ended);
-    if (!ended || this.undone.has(key)) return undefined;
+    if (!ended || (this.undone.has(key) && !isAnyway)) return undefined;
     const byRound = new Map<number, RecordedExchange>();
     let looks: number | undefined;
     for (const x of ended.x ?? []) {
@@ -174,7 +174,7 @@ export class CallRecords {
     }
     const first = this.read<'sent'>(places?.first);
     const own = { run: this.run, ended, first, exchanges: [...byRound.values()], looks, body: this.body };
-    const there = ended.from && byRound.size === 0 ? this.origin(ended.from.run)?.call(key) : undefined;
+    const there = ended.from && byRound.size === 0 ? this.origin(ended.from.run)?.call(key, isAnyway) : undefined;
     return there ? { ...there, ended } : own;
   }
 

@@ -125,7 +125,7 @@ export type EventBody =
       x: number;
       step: string;
       key: string;
-      purpose: 'call' | 'token' | 'sign-in' | 'choices';
+      purpose: 'call' | 'undo' | 'token' | 'sign-in' | 'choices';
       page?: number;
       look?: number;
       tryNumber: number;

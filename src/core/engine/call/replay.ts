@@ -82,7 +82,7 @@ export function beforeSending(
   const { shown, isOwn } = first.value;
   const print = sentPrint(shown, step, endpoint, context);
   if (kept && kept.mode !== 'go-on') {
-    const call = kept.records.call(context.keyPrefix + step.name);
+    const call = kept.records.call(context.keyPrefix + step.name, true);
     if (!call || call.exchanges.length === 0) return { notRecorded: true };
     const differences =
       kept.mode === 'rehearse' && call.first ? differencesOf(shown, call.first.request, call.body) : [];

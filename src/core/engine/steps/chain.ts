@@ -39,7 +39,8 @@ export const runChainStep: StepRunner<ChainStep> = async (step, address, context
   const { gives, secretNames, failed, stops: _stops, halted, goesOn: _goesOn, ...total } = inner;
   // The chain around it has failed of the same.
   context.failed.push(...failed);
-  const outcome = total.exit === 0 ? 'held' : total.exit === 130 ? 'cut' : 'failed';
+  const isCut = total.exit === 130 || (halted && total.exit === 0);
+  const outcome = isCut ? 'cut' : total.exit === 0 ? 'held' : 'failed';
   if (total.exit !== 0 || halted) {
     end({ outcome, quiet: true });
     return { ...total, outcome, stops: true, ...(halted ? { halted } : {}) };

@@ -92,6 +92,8 @@ class Loop {
   private stopReason: ProblemRecord | undefined;
   private stopsChain = false;
   private isReached = false;
+  /** Items were left out, or not done to their ends. */
+  private isCutShort = false;
   private readonly number: string;
   private readonly key: string;
   /** Whether items open addresses of their own. */
@@ -139,7 +141,10 @@ class Loop {
     for await (const items of itemsAt(this.list, places, identify)) {
       for (const item of items) {
         if (!this.hasRoom(item.index)) await this.room(item.index);
-        if (this.isOver()) break;
+        if (this.isOver()) {
+          this.isCutShort = true;
+          break;
+        }
         if (this.step.steps.length === 0) this.gatherAlone(item, this.begun++);
         else this.inFlight.set(item.index, this.guarded(item, this.begun++));
       }
@@ -252,7 +257,7 @@ class Loop {
     totals.calls += calls;
     totals.expects += expects;
     totals.held += held;
-    if (halted) return;
+    if (halted) return void (this.isCutShort = true);
     totals.exit = worse(totals.exit, exit);
     // It was stopped, and has not failed.
     if (exit === 130) return void (this.isStopped = true);
@@ -314,10 +319,11 @@ class Loop {
   async end(end: ReturnType<typeof ended>): Promise<StepOutcome> {
     const { totals, failures, done, skipped, context, address, list } = this;
     const isInterrupted = totals.exit === 130 || context.stopping.aborted;
-    const goesOn = !this.isStopped && !isInterrupted;
+    const isHalted = this.isCutShort && !this.isStopped && !isInterrupted;
+    const goesOn = !this.isStopped && !isInterrupted && !isHalted;
     const binds = goesOn || this.stopsChain ? this.binds() : [];
     const groups = await failureGroups(this.number, list, failures, context.failed);
-    const outcome = isInterrupted ? 'cut' : failures.length > 0 ? 'failed' : 'held';
+    const outcome = isInterrupted || isHalted ? 'cut' : failures.length > 0 ? 'failed' : 'held';
     const counts = { done, failed: failures.length, skipped };
     const ran = done + failures.length;
     const items = skipped > 0 ? `${grouped(ran)} of ${counted(list.length, 'item')}` : counted(list.length, 'item');
@@ -334,8 +340,11 @@ class Loop {
     });
     for (const { name, real } of binds) context.scope.bind(name, real, address);
     const exit = isInterrupted ? 130 : totals.exit;
-    const reached = this.isReached ? { reached: true as const } : {};
-    return { ...totals, exit, outcome, ...reached, ...(goesOn ? { goesOn: true } : { stops: true }) };
+    const early = {
+      ...(this.isReached ? { reached: true as const } : {}),
+      ...(isHalted ? { halted: true as const } : {}),
+    };
+    return { ...totals, exit, outcome, ...early, ...(goesOn ? { goesOn: true } : { stops: true }) };
   }
 
   private binds(): readonly (Bind & { real: Value })[] {

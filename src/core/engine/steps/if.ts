@@ -15,7 +15,8 @@ export const runIf: StepRunner<IfStep> = async (step, address, context) => {
   context.recorder.record({ type: 'opened', step: address, key: 'if', kind: 'if', branch, text });
   const steps = decided.holds ? step.steps : step.otherwise;
   const inner = await context.runSteps(steps, decided.holds ? `${number}.` : `${number}.o`, context);
-  const { outcome } = end({ outcome: inner.exit === 0 ? 'held' : inner.exit === 130 ? 'cut' : 'failed', why: branch });
+  const isCut = inner.exit === 130 || (inner.halted && inner.exit === 0);
+  const { outcome } = end({ outcome: isCut ? 'cut' : inner.exit === 0 ? 'held' : 'failed', why: branch });
   // A branch has gone on or stopped inside already.
   return { ...inner, outcome, goesOn: true };
 };

@@ -63,7 +63,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     total.expects += outcome.expects;
     total.held += outcome.held;
     if (outcome.stops) {
-      const how = outcome.exit === 130 ? 'cut' : outcome.exit === 0 ? 'held' : 'failed';
+      const how = outcome.exit === 130 || outcome.halted ? 'cut' : outcome.exit === 0 ? 'held' : 'failed';
       end({ outcome: how, quiet: true });
       return { ...outcome, ...total, outcome: how, stops: true };
     }

@@ -20,6 +20,7 @@ export const runTogether: StepRunner<TogetherStep> = async (step, address, conte
   let isStopped = false;
   let stops = false;
   let isReached = false;
+  let isHalted = false;
   const scopes = step.steps.map(() => new Scope(context.scope));
   const account = ({ exit, calls, expects, held, goesOn, ...outcome }: StepOutcome): void => {
     total.exit = worse(total.exit, exit);
@@ -27,6 +28,7 @@ export const runTogether: StepRunner<TogetherStep> = async (step, address, conte
     total.expects += expects;
     total.held += held;
     if (outcome.reached) isReached = true;
+    if (outcome.halted && !isStopped) isHalted = true;
     if (outcome.stops && exit === 0) stops = true;
     if (outcome.stops || (outcome.outcome !== 'held' && outcome.outcome !== 'skipped' && !goesOn)) isStopped = true;
   };
@@ -43,9 +45,11 @@ export const runTogether: StepRunner<TogetherStep> = async (step, address, conte
   };
   await Promise.all(Array.from({ length: Math.min(step.atOnce ?? Infinity, step.steps.length) }, worker));
   for (const scope of scopes) for (const [name, { value, from }] of scope.own()) context.scope.bind(name, value, from);
+  if (next < step.steps.length && context.isHalted()) isHalted = true;
   const exit = context.stopping.aborted && next < step.steps.length ? 130 : total.exit;
-  const outcome = exit === 0 ? 'held' : exit === 130 ? 'cut' : 'failed';
+  const outcome = exit === 130 || (isHalted && exit === 0) ? 'cut' : exit === 0 ? 'held' : 'failed';
   end({ outcome, quiet: true });
+  if (isHalted) return { ...total, exit, outcome, halted: true, stops: true };
   if (isReached) return { ...total, exit, outcome, reached: true, stops: true };
   return { ...total, exit, outcome, ...(isStopped || stops || exit === 130 ? { stops: true } : { goesOn: true }) };
 };
