@@ -8,7 +8,7 @@ import { coreRun, type Answer, type CoreRun } from '../support/engine.ts';
 import { randomChain } from '../support/random-chain.ts';
 
 /** Chains that are tried; `npm run soak` tries very many. */
-const CHAINS = Math.min(20_000, Number(process.env['SOAK'] ?? 100));
+const CHAINS = Math.min(20_000, Number(process.env['SOAK'] ?? 60));
 
 /** The same request is always answered the same; those to /bad fail. */
 function answerTo({ url }: HttpRequest): Answer {
@@ -30,6 +30,10 @@ const outcomeOf = ({ exit, gives }: CoreRun) => ({ exit, gives });
 /** Requests that change something, those of undos and of the cleanup aside: these are done at each end. */
 const changesOf = ({ events }: CoreRun) =>
   events.flatMap((event) => (event.type === 'sent' && event.changing && isOfSteps(event) ? [event.key] : []));
+
+/** The idempotency keys that went out. */
+const keysOf = ({ sent }: CoreRun) =>
+  sent.flatMap(({ headers }) => headers.flatMap(([name, value]) => (name === 'Idempotency-Key' ? [value] : []))).sort();
 
 const heldIn = ({ events }: CoreRun) =>
   new Set(events.flatMap((event) => (event.type === 'ended' && event.outcome === 'held' ? [event.key] : [])));
@@ -74,5 +78,13 @@ test('any chain that is interrupted anywhere and gone on with ends as an unbroke
     expect(outcomeOf(rest)).toEqual(outcomeOf(whole));
     const held = heldIn(broken);
     expect(changesOf(rest).filter((key) => held.has(key))).toEqual([]);
+  });
+});
+
+test('how many items are under way at the same time changes nothing of what comes out', async () => {
+  await forEachChain(async (text, whole) => {
+    const inOrder = await coreRun(text.replaceAll(/at-once: \d/g, 'at-once: 1'), { answerTo });
+    expect(outcomeOf(inOrder)).toEqual(outcomeOf(whole));
+    expect(keysOf(inOrder)).toEqual(keysOf(whole));
   });
 });

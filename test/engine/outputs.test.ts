@@ -1,4 +1,6 @@
+import fc from 'fast-check';
 import { Outputs } from '../../src/core/engine/outputs/outputs.ts';
+import { csvText, readCsv } from '../../src/core/value/csv.ts';
 import { memoryFile } from '../support/hosts.ts';
 
 describe('files of rows', () => {
@@ -132,5 +134,35 @@ describe('files of rows', () => {
   test('a row with a column that is not there, a cell that is a list', () => {
     expect(() => written('r.csv', undefined, {}, row({ a: 1 }), row({ c: 1 }))).toThrow('has no column "c"; it has a');
     expect(() => written('r.csv', undefined, {}, row({ a: [1] }))).toThrow('The cell a is a list');
+  });
+
+  test('whatever cells hold and however a table is laid out, updating it changes what is meant and nothing else', () => {
+    const cell = fc.oneof(
+      fc.string(),
+      fc.constantFrom('"', 'a;b', 'x,y', 'one\ntwo', 'one\r\ntwo', ' ', "it's", '\t|'),
+    );
+    const key = fc.constantFrom('1', '2', '3', 'KM 204/5');
+    const cells = fc.array(fc.tuple(key, cell, cell), { maxLength: 6 });
+    const layout = fc.record({
+      separator: fc.constantFrom(',', ';', '\t', '|'),
+      lineEnd: fc.constantFrom('\n' as const, '\r\n' as const),
+    });
+    fc.assert(
+      fc.property(cells, cells, layout, fc.boolean(), (before, after, laidOut, hasMark) => {
+        const text = (hasMark ? '\ufeff' : '') + csvText([['id', 'n', 'note'], ...before], laidOut);
+        const file = memoryFile('r.csv', text);
+        const outputs = new Outputs(clock);
+        const model = before.map(([id, n, note]) => ({ id, n, note }));
+        for (const [id, n] of after) {
+          outputs.write(file, '1/write', { ...form, updateBy: 'id' }, undefined, [{ id, n }]);
+          const same = model.filter((each) => each.id === id);
+          same.forEach((each) => (each.n = n));
+          if (same.length === 0) model.push({ id, n, note: '' });
+        }
+        outputs.close();
+        expect(readCsv(file.text()!, laidOut)).toEqual(model);
+        expect(file.text()!.startsWith('\ufeff')).toBe(hasMark);
+      }),
+    );
   });
 });
