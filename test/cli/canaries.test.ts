@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { createServer, type IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { createHash } from 'node:crypto';
 import { gzipSync } from 'node:zlib';
-import { useFolders } from '../support/program.ts';
+import { useFolders, type Folder } from '../support/program.ts';
 
 const folderWith = useFolders();
 const closing: (() => void)[] = [];
@@ -146,16 +147,76 @@ test.each(Object.keys(WAYS))(
     await run('send', 'POST', '/json', '--json', '{"a": "{secret.B}"}');
     await run('secrets');
     expect(outputs[0]).toContain('5 calls');
-    const left = [...folder.all(), ...outputs.map((text, i): [string, string] => [`output ${i}`, text])];
-    for (const [name, secret] of Object.entries(env)) {
-      for (const form of formsOf(secret)) {
-        const inBytes = Buffer.from(form).toString('latin1');
-        for (const [file, text] of left) {
-          if (text.includes(form) || text.includes(inBytes))
-            throw new Error(`${name} stands in ${file} as ${form}: ${secret}`);
-        }
-      }
-    }
+    expectNone(env, folder, outputs);
   },
   60_000,
 );
+
+/** No form of a secret stands in any file, nor in what was put out. */
+function expectNone(secrets: Readonly<Record<string, string>>, folder: Folder, outputs: readonly string[]): void {
+  const left = [...folder.all(), ...outputs.map((text, i): [string, string] => [`output ${i}`, text])];
+  for (const [name, secret] of Object.entries(secrets)) {
+    for (const form of formsOf(secret)) {
+      const inBytes = Buffer.from(form).toString('latin1');
+      for (const [file, text] of left) {
+        if (text.includes(form) || text.includes(inBytes))
+          throw new Error(`${name} stands in ${file} as ${form}: ${secret}`);
+      }
+    }
+  }
+}
+
+/** Names of a chain through which a secret goes from step to step, and out of each of them. */
+const LOOPS = `api: echo
+takes: { k: secret }
+steps:
+  - let: { both: "[k, lower(k) + 'x']" }
+  - each: v in both
+    known-by: lower(v)
+    on-failure: continue
+    rejects: out/rejected.csv
+    steps:
+      - call: fails
+        request: POST /plain
+        json: { v: "{v}" }
+        expect: ["$ == v"]
+  - each: w in both
+    steps:
+      - call: held
+        request: POST /json/{w}/json
+        headers: { X-W: "{base64(w)}" }
+      - write: out/rows.csv
+        row: { w: "{w}", digest: "{sha256(w)}", number: "{number}" }
+    gather: { all: { w: "{upper(w)}" } }
+  - write: out/all.ndjson
+    rows: all
+  - repeat: rounds
+    carry: { c: k }
+    steps:
+      - say: "round {c}"
+      - let: { c: c + 'y', other: upper(c) }
+    until: number >= 2
+  - say: "{other} {json(all)}"
+  - listen: back
+    path: /{k}
+  - receive: back
+    within: 1ms
+gives: { all: all, c: c }
+`;
+
+test('through loops, rounds, tables and callbacks nothing of a secret is left, nor of what was made of it', async () => {
+  const secret = 'kAb"\\ %/+;,é1zQ';
+  const folder = folderWith({
+    'batharon.yaml': `apis: { echo: { url: "${await openEcho([secret])}" } }\n`,
+    'c.chain.yaml': LOOPS,
+  });
+  const outputs: string[] = [];
+  const run = async (...args: readonly string[]) => outputs.push((await folder.run(args)).all);
+  await run('run', 'c.chain.yaml', '--take', `k=${secret}`, '--out', 'given.json', '--report', 'html=page.html');
+  await run('resume', '--failed', '--take', `k=${secret}`);
+  await run('look', 'held', '--item', '2');
+  expect(outputs[0]).toContain('2 items, 2 failed');
+  const made = [secret, secret.toLowerCase(), secret.toUpperCase(), `${secret.toLowerCase()}x`, `${secret}y`];
+  const digests = made.map((each) => createHash('sha256').update(each).digest('hex'));
+  expectNone(Object.fromEntries([...made, ...digests].map((each) => [each, each])), folder, outputs);
+});

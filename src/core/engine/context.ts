@@ -26,6 +26,7 @@ import type { Waits } from './waiting.ts';
 import type { Lanes } from '../pacing/lanes.ts';
 import type { ResponseView } from './response-names.ts';
 import { Scope } from './scope.ts';
+import { SecretNames } from './secret-names.ts';
 
 /** What every step of a run has at hand. */
 export type RunContext = Readonly<{
@@ -34,7 +35,7 @@ export type RunContext = Readonly<{
   /** Values of `secret.NAME`. */
   secrets: ObjectValue;
   /** Names whose values are secret, and the name under which they are masked. */
-  secretNames: Map<string, string>;
+  secretNames: SecretNames;
   schemas: Schemas;
   /** Asks whether a response is to be what a file holds; absent without `--accept`. */
   accept: Accept | undefined;
@@ -144,10 +145,9 @@ export function chainContext(
   const { chain, runHost } = outer;
   const scope = new Scope();
   for (const [name, value] of inputs) scope.bind(name, value);
-  const secretNames = new Map(secretInputs);
-  for (const { name, type } of chain.takes) {
-    if (type === 'secret' && !secretNames.has(name)) secretNames.set(name, name);
-  }
+  const secretNames = new SecretNames();
+  for (const { name, type } of chain.takes) if (type === 'secret') secretNames.set(name, name);
+  for (const [name, secret] of secretInputs) secretNames.set(name, secret);
   return {
     ...outer,
     scope,

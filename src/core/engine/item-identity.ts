@@ -25,6 +25,8 @@ export class Identities {
   constructor(
     private readonly step: EachStep,
     private readonly frameOf: (item: ItemAt) => Frame,
+    /** Gives a print by the project's key where items are secret: neither they nor a digest of them are told. */
+    private readonly print: ((text: string) => string) | undefined,
   ) {}
 
   /** What is wrong with what items are known by: asked before the first of them runs. */
@@ -38,7 +40,8 @@ export class Identities {
         if ('problem' in known) return this.problemAt(index, known.problem);
         const before = seen.swap(digestOf(known.label), (place) => place || index + 1);
         if (before > 0) {
-          const message = `Items ${before} and ${index + 1} are both known by ${showValue(known.label)}`;
+          const by = this.print ? 'the same' : showValue(known.label);
+          const message = `Items ${before} and ${index + 1} are both known by ${by}`;
           return this.problemAt(index, { code: 'known-by-twice', message });
         }
         index++;
@@ -52,14 +55,16 @@ export class Identities {
     if (this.step.knownBy) {
       const known = this.knownAs(index, value);
       const label = 'label' in known ? known.label : '';
+      if (this.print) return { id: this.print(label) };
       // Braces stand around it in keys.
       return { id: label.replace(/[{}]/g, encodeURIComponent), label };
     }
     // A loop that only gathers sends nothing that could be matched.
     if (this.step.steps.length === 0) return NO_IDENTITY;
-    const digest = digestOf(canonicalJson(value));
+    const content = canonicalJson(value);
+    const digest = digestOf(content);
     const before = this.seen.swap(digest, (count) => count + 1);
-    const id = digest.toString('hex', 0, 8);
+    const id = this.print?.(content) ?? digest.toString('hex', 0, 8);
     return { id: before === 0 ? id : `${id}~${before + 1}` };
   }
 

@@ -136,7 +136,7 @@ function originOf({ place, text, reads }: HoleRecord, context: RunContext, { kno
     const run = known.get(name)?.run;
     return run !== undefined && !by.startsWith('computed') ? `${by}, as in run ${run}` : by;
   });
-  const isSecret = names.includes('secret') || names.some((name) => context.secretNames.has(name));
+  const isSecret = names.includes('secret') || names.some((name) => context.secretNames.get(name) !== undefined);
   const { tree } = parseExpression(text);
   const found = isKnown && !isSecret && tree ? evaluate(tree, plainFrame(context)).value : undefined;
   const value = isSecret ? '' : found === undefined ? undefined : showValue(found, 60);

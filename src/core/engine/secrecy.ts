@@ -1,11 +1,8 @@
-import { secretIn } from '../expression/secrecy.ts';
+import { secretIn, type SecretLookup } from '../expression/secrecy.ts';
 import { textsOf, type ValueTemplate } from '../template/template.ts';
 
 /** The name under which a template's value is secret: that of the first secret in its holes. */
-export function secretInTemplate(
-  template: ValueTemplate,
-  secretNames: ReadonlyMap<string, string>,
-): string | undefined {
+export function secretInTemplate(template: ValueTemplate, secretNames: SecretLookup): string | undefined {
   for (const { pieces } of textsOf(template)) {
     for (const piece of pieces) {
       const name = typeof piece === 'string' ? undefined : secretIn(piece.node, secretNames);

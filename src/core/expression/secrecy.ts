@@ -7,11 +7,14 @@ const TELLING_LITTLE: ReadonlySet<string> = new Set(['length', 'count', 'exists'
 /** What stands for a value that only `secret(...)` marks; a `keep` gives it its own name. */
 export const MARKED = 'secret';
 
+/** Says under which name the value of a name is masked; nothing for one that is no secret. */
+export type SecretLookup = Readonly<{ get(name: string): string | undefined }>;
+
 /**
  * The secret that an expression's value depends on, decided by its text alone: what it reads of `secret.*`, or of
  * names that were bound from secrets. `undefined` when its value is not secret.
  */
-export function secretIn(tree: Node, secretNames: ReadonlyMap<string, string>): string | undefined {
+export function secretIn(tree: Node, secretNames: SecretLookup): string | undefined {
   if (isCondition(tree) || (tree.kind === 'call' && TELLING_LITTLE.has(tree.name))) return undefined;
   if (tree.kind === 'call' && tree.name === 'secret') return MARKED;
   if (tree.kind === 'path' && tree.start.kind === 'name') {

@@ -2,7 +2,7 @@
 export type Form = Readonly<{ text: string; name: string }>;
 
 /**
- * Every form in which a secret may leave: as it is, percent-encoded, inside JSON and XML, in base64 wherever it begins,
+ * Every form in which a secret may leave: as it is, percent-encoded, inside JSON, XML and CSV, in base64 wherever it begins,
  * in hexadecimal, as bytes. Longest first, so that the form that says most is masked as a whole.
  */
 export function formsOf(name: string, secret: string): readonly Form[] {
@@ -12,6 +12,8 @@ export function formsOf(name: string, secret: string): readonly Form[] {
     ...percentForms(secret, bytes),
     ...jsonForms(secret),
     secret.replace(/[&<>"']/g, (sign) => XML[sign]!),
+    // Inside a quoted cell of CSV.
+    secret.replaceAll('"', '""'),
     // UTF-8 in a header, whose bytes are read as Latin-1.
     String.fromCharCode(...bytes),
     ...base64Forms(bytes),

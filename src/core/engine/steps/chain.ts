@@ -15,6 +15,7 @@ import { runInner, type InnerInputs } from '../inner-chain.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { secretInTemplate } from '../secrecy.ts';
+import { SecretNames } from '../secret-names.ts';
 import type { StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
 
@@ -79,11 +80,9 @@ function keepOf(step: ChainStep, address: string, { gives, secretNames }: GivenB
   const binds: (Bind & { real: Value })[] = [];
   for (const entry of step.keep) {
     const secret = entry.value.tree && secretGiven(entry.value.tree, secretNames);
-    const names = new Map(context.secretNames);
-    if (secret !== undefined) names.set('gives', secret);
+    const names = new SecretNames({ get: (name) => (name === 'gives' ? secret : context.secretNames.get(name)) });
     const kept = bindAll([entry], undefined, address, frame, { ...context, secretNames: names });
-    names.delete('gives');
-    for (const [name, masked] of names) context.secretNames.set(name, masked);
+    for (const [name, masked] of names.entries()) context.secretNames.set(name, masked);
     if (kept.problems[0]) return { binds: [], problem: kept.problems[0] };
     binds.push(...kept.binds);
   }

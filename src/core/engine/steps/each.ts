@@ -21,7 +21,8 @@ import { placeOf, problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
 import { Scope } from '../scope.ts';
-import { secretIn } from '../../expression/secrecy.ts';
+import { SecretNames } from '../secret-names.ts';
+import { MARKED, secretIn } from '../../expression/secrecy.ts';
 import type { RowsFile } from '../../ports.ts';
 import { rowsFileAt } from '../rows-file.ts';
 import { secretInTemplate } from '../secrecy.ts';
@@ -44,7 +45,7 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
   const rejects = step.rejects && rowsFileAt(step.rejects, context);
   if (rejects && 'problem' in rejects) return { ...end({ problem: rejects.problem }), stops: true };
   const loop = new Loop(step, address, list, context, rejects);
-  const identities = new Identities(step, (item) => plainFrame(loop.contextOf(item)));
+  const identities = new Identities(step, (item) => plainFrame(loop.contextOf(item)), loop.printOfItems());
   const problem = await identities.problem(list);
   if (problem) return { ...end({ problem }), stops: true };
   const places = placesOf(step, address, list.length, context);
@@ -96,6 +97,8 @@ class Loop {
   private isCutShort = false;
   private readonly number: string;
   private readonly key: string;
+  /** Under which name items are masked, if they are secret. */
+  private readonly secret: string | undefined;
   /** Whether items open addresses of their own. */
   private readonly listens: boolean;
 
@@ -108,12 +111,22 @@ class Loop {
   ) {
     this.number = address.slice(0, address.indexOf('/'));
     this.key = context.keyPrefix + stepKey(context.chain, step);
+    const secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
+    this.secret = secret === MARKED ? step.name : secret;
     this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
     for (const { name, value } of step.gather) {
       // What is secret stays where nothing is written.
       const isLong = goneOverOnly(context.chain).has(name) && !secretInTemplate(value, context.secretNames);
       this.gathered.set(name, new Gathered(isLong ? () => context.runHost.openLines('gather') : undefined));
     }
+  }
+
+  /** How items are printed whose identity gives something secret away. */
+  printOfItems(): ((text: string) => string) | undefined {
+    const { step, context, secret } = this;
+    const names = { get: (name: string) => (name === step.name ? secret : context.secretNames.get(name)) };
+    const known = step.knownBy?.tree ? secretIn(step.knownBy.tree, names) : secret;
+    return known === undefined ? undefined : (text) => context.runHost.print(text);
   }
 
   /** The scope of an item sees the names around it. */
@@ -123,9 +136,12 @@ class Loop {
     scope.bind(step.name, value, `${number}#${index + 1}`);
     scope.bind('index', index);
     scope.bind('number', index + 1);
+    const secretNames = new SecretNames(context.secretNames);
+    if (this.secret !== undefined) secretNames.set(step.name, this.secret);
     return {
       ...context,
       scope,
+      secretNames,
       isHalted: () => this.isStopped || context.isHalted(),
       keyPrefix: `${this.key}{${id}}/`,
       item: { number: index + 1, id, ...(label === undefined ? {} : { label }) },
@@ -280,14 +296,13 @@ class Loop {
 
   /** Puts an item that failed into the file for them, where there is one. */
   private reject({ index, value }: ItemAt): void {
-    const { rejects, step, context, number, address } = this;
+    const { rejects, context, number, address } = this;
     if (!rejects) return;
     const inside = `${number}#${index + 1}`;
     const failed = context.failed.findLast(
       (each) => each.address.startsWith(inside) && /^[./]|^$/.test(each.address.slice(inside.length)),
     );
-    const secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
-    const item = secret === undefined ? value : new Mask(secret);
+    const item = this.secret === undefined ? value : new Mask(this.secret);
     const order = [...(address.match(/\d+/g) ?? []).map(Number), index];
     const reason = failed?.reason ?? '';
     context.outputs.reject(rejects, address, { order, item, step: failed?.step ?? '', reason });
@@ -322,7 +337,9 @@ class Loop {
     const isHalted = this.isCutShort && !this.isStopped && !isInterrupted;
     const goesOn = !this.isStopped && !isInterrupted && !isHalted;
     const binds = goesOn || this.stopsChain ? this.binds() : [];
-    const groups = await failureGroups(this.number, list, failures, context.failed);
+    // What secret items have in common is not told.
+    const told = this.secret === undefined ? list : [];
+    const groups = await failureGroups(this.number, told, failures, context.failed);
     const outcome = isInterrupted || isHalted ? 'cut' : failures.length > 0 ? 'failed' : 'held';
     const counts = { done, failed: failures.length, skipped };
     const ran = done + failures.length;

@@ -6,15 +6,18 @@ import { base64UrlText } from '../../value/json-write.ts';
 import { filling } from '../fill.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
+import { secretInTemplate } from '../secrecy.ts';
 import type { StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
 
 /** Opens an address to be called back at; its path is one that nobody guesses, unless the file says another. */
 export const runListen: StepRunner<ListenStep> = async (step, address, context) => {
   const end = ended(step, address, context);
-  const { real } = resolversFor(context);
+  const { real, masked } = resolversFor(context);
   const filled = filling(() => ({
     path: step.path && fillText(step.path, real),
+    // What is secret in it stays out of the record.
+    shown: step.path && secretInTemplate(step.path, context.secretNames) && fillText(step.path, masked),
     seen: step.public && fillText(step.public, real),
   }));
   if ('diagnostic' in filled) return { ...end({ problem: problemRecord(filled.diagnostic) }), stops: true };
@@ -34,10 +37,22 @@ export const runListen: StepRunner<ListenStep> = async (step, address, context) 
   try {
     const server = await context.openCallbacks({ path, port, bind });
     context.callbacks.set(step.name, server);
-    const url = filled.value.seen === undefined ? server.url : filled.value.seen.replace(/\/$/, '') + path;
-    context.recorder.record({ type: 'listening', name: step.name, step: address, url, port: server.port, path });
+    const base = (filled.value.seen ?? server.url.slice(0, -path.length)).replace(/\/$/, '');
+    const url = base + path;
+    const told = filled.value.shown === undefined ? path : filled.value.shown.replace(/^\/*/, '/');
+    const { port: own } = server;
+    context.recorder.record({
+      type: 'listening',
+      name: step.name,
+      step: address,
+      url: base + told,
+      port: own,
+      path: told,
+    });
     context.scope.bind(step.name, { url }, address);
-    return end({ why: url });
+    const secret = step.path && secretInTemplate(step.path, context.secretNames);
+    if (secret !== undefined) context.secretNames.set(step.name, secret);
+    return end({ why: base + told });
   } catch (error) {
     const message = `Port ${port} at ${bind} cannot be listened at: ${(error as Error).message}`;
     const problem = {

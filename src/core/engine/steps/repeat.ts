@@ -1,5 +1,6 @@
 import type { RepeatStep } from '../../chain/model.ts';
 import { stepKey } from '../../chain/step-key.ts';
+import { MARKED, secretIn } from '../../expression/secrecy.ts';
 import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import { counted } from '../../value/show.ts';
@@ -10,6 +11,7 @@ import { States, verdictOf } from '../looks.ts';
 import { pauseMs } from '../pause.ts';
 import { problemRecord } from '../places.ts';
 import { Scope } from '../scope.ts';
+import { SecretNames } from '../secret-names.ts';
 import type { StepRunner } from './definition.ts';
 import { ended } from './ended.ts';
 import { worse } from '../worse.ts';
@@ -28,6 +30,8 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     );
     if ('problem' in needed) return { ...end({ problem: needed.problem }), stops: true };
     carried.set(name, needed.value);
+    const secret = value.tree && secretIn(value.tree, context.secretNames);
+    if (secret !== undefined) context.secretNames.set(name, secret === MARKED ? name : secret);
   }
   const states = new States();
   const started = context.clock.monotonicMs();
@@ -48,10 +52,12 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     for (const [name, value] of carried) scope.bind(name, value, address);
     scope.bind('index', round - 1);
     scope.bind('number', round);
+    const secretNames = new SecretNames(context.secretNames);
     const asked = { retryAfterMs: 0 };
     const inner: RunContext = {
       ...context,
       scope,
+      secretNames,
       round: asked,
       keyPrefix: `${key}{${round}}/`,
     };
@@ -67,6 +73,8 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
       end({ outcome: how, quiet: true });
       return { ...outcome, ...total, outcome: how, stops: true };
     }
+    // What was secret in a round stays so behind it, and a carried name that was so once is so in every round.
+    for (const [name, secret] of secretNames.entries()) context.secretNames.set(name, secret);
     carried = new Map(step.carry.map(({ name }) => [name, scope.get(name)!.value as Value]));
     const frame = plainFrame(inner);
     const seen = states.add([step.giveUpWhen, step.until], frame, inner);
