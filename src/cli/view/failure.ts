@@ -74,7 +74,8 @@ function problemLines(
   const lines = wrapped(`${palette.bad(code)}: ${visible(message)}`, width).map((each) => INDENT + each);
   if (source && line !== undefined) {
     const from = source.column - 1;
-    const start = line.length > width - 4 ? Math.max(0, from - 10) : 0;
+    const indent = line.length - line.trimStart().length;
+    const start = line.length - indent > width - 4 ? Math.max(indent, from - 10) : indent;
     const shown = visible(line.slice(start, start + width - 4).replaceAll('\t', ' '));
     const length = Math.max(1, Math.min(source.length, shown.length - (from - start)));
     lines.push(`${INDENT}  ${shown}`, `${INDENT}  ${' '.repeat(from - start)}${palette.bad('~'.repeat(length))}`);
