@@ -6,21 +6,29 @@ import { UsageFault } from '../usage-fault.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, wrapped } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
+import { formOption, type Form } from './options.ts';
 
 /** `about [TOPIC]`: the reference, offline: a key, a function, a message code. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
+    formOption(sub)
       .argument('[topic]', 'a key, a function or a message code; without one all of them are listed')
-      .action((topic: string | undefined) => run((io) => Promise.resolve(execute(topic, io))));
+      .action((topic: string | undefined, { as }: Readonly<{ as: Form }>) =>
+        run((io) => Promise.resolve(execute(topic, as, io))),
+      );
     examples(sub, 'batharon about keep', 'batharon about sorted', 'batharon about eaten-by-yaml', 'batharon about');
   },
 };
 
-function execute(topic: string | undefined, io: Io): ExitStatus {
+function execute(topic: string | undefined, as: Form, io: Io): ExitStatus {
   const palette = paletteOf(io.colors);
   const width = Math.min(io.columns, 100);
   if (topic === undefined) {
+    if (as === 'json')
+      return putJson(
+        reference().flatMap(({ groups }) => groups.flatMap(({ pages }) => pages)),
+        io,
+      );
     io.exit.out(
       `${reference()
         .map((section) => contents(section, palette, width))
@@ -34,7 +42,13 @@ function execute(topic: string | undefined, io: Io): ExitStatus {
     const advice = near ? `Did you mean "${near}"?` : 'All topics are listed by: batharon about';
     throw new UsageFault('bad-option', `There is nothing called "${topic}" in the reference`, advice);
   }
+  if (as === 'json') return putJson(pages, io);
   io.exit.out(`${pages.map((page) => showPage(page, palette, width)).join('\n\n')}\n`);
+  return 0;
+}
+
+function putJson(pages: readonly Page[], io: Io): ExitStatus {
+  io.exit.out(`${JSON.stringify(pages, null, 2)}\n`);
   return 0;
 }
 

@@ -14,19 +14,18 @@ import { VERSION } from '../version.ts';
 import { loadChain, openProject, readAt } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
-import { Option } from 'commander';
 import { examples, several, type CommandModule } from './definition.ts';
+import { formOption } from './options.ts';
 
 type Options = Readonly<{ at: readonly string[]; as: 'text' | 'json' | 'sarif'; fix?: boolean }>;
 
 /** `check [FILES]`: everything that can be known to be wrong before anything is sent. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
+    formOption(sub, 'sarif')
       .argument('[files...]', 'chain files; without any, all of the project')
       .option('--at <deployment>', 'where the apis run', several, [])
       .option('--fix', 'write the corrections that leave no doubt')
-      .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json', 'sarif']).default('text'))
       .action((files: readonly string[], options: Options) =>
         run((io) => Promise.resolve(execute(files, options, io))),
       );

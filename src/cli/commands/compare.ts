@@ -1,4 +1,4 @@
-import { Option, type Command } from 'commander';
+import type { Command } from 'commander';
 import { compareRuns, type ComparedCall } from '../../core/report/compare.ts';
 import { sourceOf, tellRun } from '../../core/report/told-run.ts';
 import { counted } from '../../core/value/show.ts';
@@ -8,16 +8,16 @@ import { openWorkspace } from '../workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, visible, wrapped } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
+import { formOption } from './options.ts';
 
 type Options = Readonly<{ as: 'text' | 'json' }>;
 
 /** `compare RUN RUN`: what is different in the second one. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
+    formOption(sub)
       .argument('<before>', 'a run')
       .argument('[after]', 'another one', 'last')
-      .addOption(new Option('--as <form>', 'text, or json').choices(['text', 'json']).default('text'))
       .action((before: string, after: string, options: Options) => run((io) => execute(before, after, options, io)));
     examples(sub, 'batharon compare last-good', 'batharon compare 0522-1412-7k 0523-1412-q2 --as json');
   },

@@ -10,6 +10,7 @@ import { counted, showValue } from '../../core/value/show.ts';
 import { yamlScalar } from '../../core/yaml/quoting.ts';
 import { jsonOf, openDocument, plainJsonOf, type Document, type DocumentOptions } from '../documents.ts';
 import type { ExitStatus, Io } from '../io.ts';
+import { formOption } from './options.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { paletteOf } from '../view/palette.ts';
 import { cut, visible } from '../view/text.ts';
@@ -24,7 +25,7 @@ const MAX_SHOWN = 5;
 /** `find TEXT`: where a value or a name stands in a response, and the paths that lead there. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
+    formOption(sub)
       .argument('<text>', 'a value, a part of one, or the name of a member')
       .argument('[file]', 'a JSON file; - for standard input; without one the last recorded response')
       .option('--call <name>', 'the response of this call')
@@ -32,7 +33,6 @@ export const command: CommandModule = {
       .option('--keep <name>', 'keep the first of them under this name ...')
       .option('--into <chain>', '... in the call of this chain that gave the response')
       .addOption(new Option('--by <way>', 'the path that is kept').choices(['exact', 'all', 'field']).default('exact'))
-      .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
       .action((text: string, file: string | undefined, options: Options) =>
         run((io) => execute(text, file === undefined ? options : { ...options, file }, io)),
       );

@@ -1,4 +1,4 @@
-import { Option, type Command } from 'commander';
+import type { Command } from 'commander';
 import path from 'node:path';
 import { laneFiles } from '../../adapters/lane-files.ts';
 import { forecastChain, type Forecast } from '../../core/engine/forecast.ts';
@@ -17,7 +17,7 @@ import { unsentChain } from '../unsent-chain.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, paddedLeft } from '../view/text.ts';
 import { examples, several, type CommandModule } from './definition.ts';
-import { chainOptions } from './options.ts';
+import { chainOptions, formOption } from './options.ts';
 
 type Options = InputOptions &
   HostOptions &
@@ -34,13 +34,12 @@ type Options = InputOptions &
 /** `forecast CHAIN`: requests, duration and quota of a run before anything is sent. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    chainOptions(sub.argument('<chain>', 'the chain file'))
+    formOption(chainOptions(sub.argument('<chain>', 'the chain file')))
       .option('--assume <name=size>', 'the size of a list that is not known yet (may be given again)', several, [])
       .option('--run <run>', 'the run whose sizes and times are taken; the newest one of the chain without it')
       .option('--first <n>', 'only the first so many items of each outermost loop')
       .option('--spread <n>', 'only so many items of each outermost loop, spread over it')
       .option('--share <part>', 'a part of every pace and quota, such as 1/3')
-      .addOption(new Option('--as <form>', 'text, or json').choices(['text', 'json']).default('text'))
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
     examples(
       sub,

@@ -1,8 +1,9 @@
-import { Option, type Command } from 'commander';
+import type { Command } from 'commander';
 import { exchangesBack, findCallback, findExchange, triesOf } from '../../core/report/exchange.ts';
 import { stepName } from '../../core/report/history.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { openRecord } from '../record.ts';
+import { formOption } from './options.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openWorkspace } from '../workspace.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
@@ -22,13 +23,12 @@ type Options = Readonly<{ run?: string; as: 'text' | 'json'; item?: string; path
 /** `look [CALL]`: an exchange of a record as it was sent and received. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
+    formOption(sub)
       .argument('[call]', 'the name or number of a call; without one the last request')
       .option('--run <id>', 'the run; without one the newest record')
       .option('--item <number>', 'the item of a loop: 5, or 5.2 in a loop inside a loop')
       .option('--paths', 'the body of the response, with the path of each line')
       .option('--origins', 'where each value of the request came from')
-      .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
       .action((call: string | undefined, options: Options) => run((io) => Promise.resolve(execute(call, options, io))));
     examples(
       sub,

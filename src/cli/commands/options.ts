@@ -1,4 +1,4 @@
-import type { Command } from 'commander';
+import { Option, type Command } from 'commander';
 import { several } from './definition.ts';
 
 /** What every command says of a chain's inputs and of where its apis are, in one wording. */
@@ -8,4 +8,13 @@ export function chainOptions(sub: Command): Command {
     .option('--take-from <file>', 'inputs from a YAML or JSON file')
     .option('--no-input', 'never ask; what is missing is an error')
     .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, []);
+}
+
+export type Form = 'text' | 'json';
+
+/** The form of what a command that reads puts out: text for people, JSON for programs, and what else it knows. */
+export function formOption(sub: Command, ...further: readonly string[]): Command {
+  return sub.addOption(
+    new Option('--as <form>', 'the form of the output').choices(['text', 'json', ...further]).default('text'),
+  );
 }

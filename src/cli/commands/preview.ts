@@ -1,4 +1,4 @@
-import { Option, type Command } from 'commander';
+import type { Command } from 'commander';
 import { callsOf, type Chain } from '../../core/chain/model.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { curlCommand } from '../../core/draft/curl-command.ts';
@@ -12,7 +12,7 @@ import { showPreviewed, textOfBody } from '../view/preview.ts';
 import { unsentChain } from '../unsent-chain.ts';
 import type { Workspace } from '../workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
-import { chainOptions } from './options.ts';
+import { chainOptions, formOption } from './options.ts';
 
 type Options = Readonly<{
   take: readonly string[];
@@ -27,10 +27,9 @@ type Options = Readonly<{
 /** `preview CHAIN`: the requests that a run would send, with the origin of each value. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    chainOptions(sub.argument('<chain>', 'the chain file'))
+    formOption(chainOptions(sub.argument('<chain>', 'the chain file')), 'curl')
       .option('--only <call>', 'one call alone')
       .option('--run <id>', 'the run whose values stand for what is not known yet; the last without it')
-      .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json', 'curl']).default('text'))
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
     examples(
       sub,

@@ -41,7 +41,7 @@ export const command: CommandModule = {
 async function execute(file: string, options: Options, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
   const record = options.run === undefined ? newestRunOf(workspace, file) : openRecord(workspace, options.run);
-  const [first] = record?.events ?? [];
+  const [first] = record?.journal ?? [];
   if (!record || first?.type !== 'run')
     throw new UsageFault('run-not-found', 'No run of this chain is recorded here', `Run it once: batharon run ${file}`);
   const at = readAt(deploymentsOf(first), io.environment, workspace.project);

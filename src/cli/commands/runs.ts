@@ -1,4 +1,4 @@
-import { Option, type Command } from 'commander';
+import type { Command } from 'commander';
 import { readdirSync, rmSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
@@ -7,6 +7,7 @@ import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { counted, spent } from '../../core/value/show.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
+import { formOption } from './options.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openWorkspace, type Workspace } from '../workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
@@ -19,8 +20,7 @@ type RemoveOptions = Readonly<{ olderThan?: string; keep?: string }>;
 /** `runs`: what is recorded here; `runs remove`: less of it. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
-      .addOption(new Option('--as <form>', 'text, or json').choices(['text', 'json']).default('text'))
+    formOption(sub)
       .option('--most <n>', 'how many are listed, the newest first', '20')
       .action((options: ListOptions) => run((io) => list(options, io)));
     sub

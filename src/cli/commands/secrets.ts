@@ -7,6 +7,7 @@ import { secretsAsked, secretsInTexts, textsOfEndpoint } from '../../core/chain/
 import type { ExitStatus, Io } from '../io.ts';
 import { dotenvValue } from '../new-project.ts';
 import { UsageFault } from '../usage-fault.ts';
+import { formOption, type Form } from './options.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
 import { paletteOf } from '../view/palette.ts';
 import { padded } from '../view/text.ts';
@@ -15,11 +16,11 @@ import { examples, type CommandModule } from './definition.ts';
 /** `secrets`: the names that the project asks for and where each is found; `secrets set NAME` asks for one and keeps it. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
+    formOption(sub)
       .addArgument(new Argument('[action]', 'set one').choices(['set']))
       .argument('[name]', 'its name')
-      .action((action: string | undefined, name: string | undefined) =>
-        run((io) => (action === 'set' ? set(name, io) : Promise.resolve(list(io)))),
+      .action((action: string | undefined, name: string | undefined, { as }: Readonly<{ as: Form }>) =>
+        run((io) => (action === 'set' ? set(name, io) : Promise.resolve(list(as, io)))),
       );
     examples(
       sub,
@@ -31,10 +32,15 @@ export const command: CommandModule = {
 };
 
 /** Each name with who asks for it and where it was found; never a value. */
-function list(io: Io): ExitStatus {
+function list(as: Form, io: Io): ExitStatus {
   const workspace = openProject(io.cwd);
   const store = openSecrets(workspace.folder, io.environment);
   const asked = askedIn(workspace, io);
+  if (as === 'json') {
+    const rows = [...asked].map(([name, by]) => ({ name, for: [...by], in: store.placeOf(name) ?? null }));
+    io.exit.out(`${JSON.stringify(rows, null, 2)}\n`);
+    return rows.some((row) => row.in === null) ? 2 : 0;
+  }
   if (asked.size === 0) {
     io.exit.out('The files of this project ask for no secrets\n');
     return 0;

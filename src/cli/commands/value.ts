@@ -1,4 +1,4 @@
-import { Option, type Command } from 'commander';
+import type { Command } from 'commander';
 import path from 'node:path';
 import { diagnosticIn, looseSource, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { namesRead } from '../../core/expression/names-read.ts';
@@ -20,6 +20,7 @@ import { jsonOf, openDocument } from '../documents.ts';
 import { headerOf } from '../../core/http/message.ts';
 import type { RecordedResponse } from '../record.ts';
 import { runHost } from '../run-host.ts';
+import { formOption } from './options.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openWorkspace } from '../workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
@@ -33,13 +34,12 @@ type Options = Readonly<{ file?: string; run?: string; call?: string; paths?: bo
 /** `value EXPRESSION`: an expression on the last response, a file or standard input. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    sub
+    formOption(sub)
       .argument('<expression>', 'an expression in which $ is the document')
       .argument('[file]', 'a JSON file; - for standard input; without one the last recorded response')
       .option('--call <name>', 'the response of this call')
       .option('--run <id>', 'the run; without one the newest record')
       .option('--paths', 'print the path of each node found')
-      .addOption(new Option('--as <form>', 'the form of the output').choices(['text', 'json']).default('text'))
       .action((expression: string, file: string | undefined, options: Options) =>
         run((io) => execute(expression, file === undefined ? options : { ...options, file }, io)),
       );
