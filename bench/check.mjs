@@ -32,14 +32,14 @@ function chain(number) {
 about: One of ${CHAINS} chains of ${STEPS} steps.
 api: harbour
 
-takes:
+inputs:
   day: { type: date, default: "2026-05-23" }
   quay: { type: text, default: "N" }
   vessel_0: { type: text, default: KM 204/5 }
 
 steps:${steps.join('\n')}
 
-gives: [vessel_${STEPS}]
+outputs: [vessel_${STEPS}]
 `;
 }
 

@@ -20,7 +20,7 @@ export function writeProject(url, calls) {
     keep: { n_${i + 1}: $.next }
 `,
   );
-  const head = 'name: many\napi: harbour\ntakes:\n  n_0: { type: integer, default: 0 }\nsteps:\n';
-  writeFileSync(path.join(folder, 'many.chain.yaml'), `${head}${steps.join('')}gives: [n_${calls}]\n`);
+  const head = 'name: many\napi: harbour\ninputs:\n  n_0: { type: integer, default: 0 }\nsteps:\n';
+  writeFileSync(path.join(folder, 'many.chain.yaml'), `${head}${steps.join('')}outputs: [n_${calls}]\n`);
   return folder;
 }

@@ -25,10 +25,10 @@ const AT_ONCE = 16;
 const CALLS = `
 name: rows
 api: watch
-takes: { rows: { type: table, columns: { number: integer } } }
+inputs: { rows: { type: table, columns: { number: integer } } }
 steps:
   - each: row in rows
-    at-once: ${AT_ONCE}
+    concurrency: ${AT_ONCE}
     steps:
       - call: level
         request: GET /water?row={row.number}
@@ -36,7 +36,7 @@ steps:
 `;
 const WALK = `
 name: walk
-takes: { rows: { type: table, columns: { number: integer, length: number } } }
+inputs: { rows: { type: table, columns: { number: integer, length: number } } }
 steps:
   - each: row in rows
     gather: { numbers: '{row.number}' }
@@ -90,13 +90,13 @@ export async function measureRows() {
   const auth = `auth: { api-key: { header: Harbour-Key, value: '{secret.HARBOUR_KEY}' } }`;
   writeFileSync(
     path.join(folder, 'batharon.yaml'),
-    `apis:\n  watch:\n    url: ${url}/watch\n    at-once: ${AT_ONCE}\n    ${auth}\n`,
+    `apis:\n  watch:\n    url: ${url}/watch\n    concurrency: ${AT_ONCE}\n    ${auth}\n`,
   );
   writeFileSync(path.join(folder, 'rows.chain.yaml'), CALLS);
   writeFileSync(path.join(folder, 'walk.chain.yaml'), WALK);
   await writeTable(path.join(folder, 'rows.csv'), ROWS, (i) => `${i},KM ${i}/4,Grafjord,${i % 300},\n`);
   const options = { cwd: folder, env: { ...process.env, HARBOUR_KEY: key } };
-  const args = [program, 'run', 'rows.chain.yaml', '--take', 'rows=@rows.csv'];
+  const args = [program, 'run', 'rows.chain.yaml', '--input', 'rows=@rows.csv'];
   const bareArgs = [path.join(here, 'bare-rows.mjs'), `${url}/watch/water`, key, String(ROWS), String(AT_ONCE)];
   const before = timeOf(process.execPath, bareArgs);
   const run = await watched(args, options);
@@ -156,10 +156,10 @@ async function measureWalk(folder, options) {
   await writeTable(path.join(folder, 'long.csv'), WALKED, (i) => `${i},KM ${i}/4,Grafjord,${i % 300}.5,${remark}\n`);
   const bareArgs = [path.join(here, 'bare-csv.mjs'), path.join(folder, 'long.csv')];
   const before = timeOf(process.execPath, bareArgs);
-  const { took, peak } = await watched([program, 'run', 'walk.chain.yaml', '--take', 'rows=@long.csv'], options);
+  const { took, peak } = await watched([program, 'run', 'walk.chain.yaml', '--input', 'rows=@long.csv'], options);
   const alone = (before + timeOf(process.execPath, bareArgs)) / 2;
   note(`${WALKED} rows gone over, against csv-parse alone`, took / alone, 2, `${ms(took)} and ${ms(alone)}`);
-  const start = await watched([program, 'run', 'walk.chain.yaml', '--take', 'rows=@rows.csv'], options);
+  const start = await watched([program, 'run', 'walk.chain.yaml', '--input', 'rows=@rows.csv'], options);
   const more = peak - start.peak;
   note(`   memory over that of ${ROWS} rows, of 50 MiB`, Math.max(0, more) / 50, 1, `${peak.toFixed(0)} MiB`);
 }

@@ -22,7 +22,7 @@ const COLORS = ['color1:#ff6b6b', 'color2:#7bd88f', 'color3:#f0c674', 'color6:#6
  * are not done.
  */
 const shots = [
-  ['steps', ['batharon run chains/quay.chain.yaml', 'batharon run chains/quay.chain.yaml --take quay=S']],
+  ['steps', ['batharon run chains/quay.chain.yaml', 'batharon run chains/quay.chain.yaml --input quay=S']],
   ['run', ['batharon run chains/berth.chain.yaml', 'batharon run chains/too-deep.chain.yaml']],
   ['check', ['batharon check mistakes/mistakes.yaml']],
   ['look', ['batharon look reserve --run last-good']],
@@ -34,7 +34,7 @@ const shots = [
       "batharon value '$.arival' --call arrivals --run last-good",
     ],
   ],
-  ['about', ['batharon about sorted', 'batharon about eaten-by-yaml', 'batharon about expect']],
+  ['about', ['batharon about sorted', 'batharon about needs-quotes', 'batharon about expect']],
   [
     'find',
     ['batharon find N3 --call berths --run last-good', 'batharon find "North quay" --call berths --run last-good'],
@@ -52,15 +52,15 @@ const shots = [
     'forecast',
     [
       'batharon forecast chains/clearance.chain.yaml --assume due=400',
-      'batharon forecast chains/pilots.chain.yaml --take count=900',
+      'batharon forecast chains/pilots.chain.yaml --input count=900',
     ],
   ],
   ['resume', ['batharon run chains/clearance.chain.yaml --to ask-clearance', 'batharon resume']],
   [
     'compare',
     [
-      'batharon run chains/clearance.chain.yaml --take day=2026-05-21 --quiet',
-      'batharon run chains/clearance.chain.yaml --take day=2026-05-25',
+      'batharon run chains/clearance.chain.yaml --input day=2026-05-21 --quiet',
+      'batharon run chains/clearance.chain.yaml --input day=2026-05-25',
       'batharon compare last-good',
     ],
   ],

@@ -16,14 +16,14 @@ const CHAIN = `name: c
 api: a
 steps:
   - each: n in range(${ITEMS})
-    at-once: 8
+    concurrency: 8
     steps:
       - { call: make, request: "POST /make/{n}", idempotency-key: true, json: { n: "{n}" }, keep: { id: $.id } }
       - { call: read, request: "GET /read/{n}" }
       - { call: close, request: "POST /close/{n}", idempotency-key: true }
       - { write: out.csv, row: { n: "{n}", id: "{id}" }, update-by: n }
     gather: { ids: "{id}" }
-gives: [ids]
+outputs: [ids]
 `;
 
 let keys = new Map();
@@ -44,11 +44,11 @@ const url = `http://127.0.0.1:${server.address().port}`;
 async function ends(next) {
   keys = new Map();
   const folder = mkdtempSync(path.join(tmpdir(), 'batharon-soak-'));
-  writeFileSync(path.join(folder, 'batharon.yaml'), `apis: { a: { url: "${url}", at-once: 8 } }\n`);
+  writeFileSync(path.join(folder, 'batharon.yaml'), `apis: { a: { url: "${url}", concurrency: 8 } }\n`);
   writeFileSync(path.join(folder, 'c.chain.yaml'), CHAIN);
   let kills = 0;
   for (let isBegun = false; ;) {
-    const args = [...(isBegun ? ['resume'] : ['run', 'c.chain.yaml']), '--out', 'gives.json', '--no-input'];
+    const args = [...(isBegun ? ['resume'] : ['run', 'c.chain.yaml']), '--out', 'outputs.json', '--no-prompt'];
     const child = spawn(process.execPath, [program, ...args], { cwd: folder, stdio: 'ignore' });
     const moment = next();
     const killer = moment === undefined ? undefined : setTimeout(() => child.kill('SIGKILL'), moment);
@@ -65,7 +65,7 @@ async function ends(next) {
     .map((line) => JSON.parse(line));
   const told = {
     kills,
-    gives: readFileSync(path.join(folder, 'gives.json'), 'utf8'),
+    outputs: readFileSync(path.join(folder, 'outputs.json'), 'utf8'),
     rows: readFileSync(path.join(folder, 'out.csv'), 'utf8').split('\n').sort().join('\n'),
     answeredTwice: twice(events),
     otherKeys: [...keys.values()].filter((each) => new Set(each).size > 1).length,
@@ -99,7 +99,7 @@ for (let left = KILLS; left > 0;) {
   left -= Math.max(1, told.kills);
   const isSame = told.gives === whole.gives && told.rows === whole.rows;
   if (!isSame || told.answeredTwice > 0 || told.otherKeys > 0) {
-    console.log('not the same as an unbroken run:', { ...told, gives: undefined, rows: undefined, isSame });
+    console.log('not the same as an unbroken run:', { ...told, outputs: undefined, rows: undefined, isSame });
     process.exitCode = 1;
     break;
   }

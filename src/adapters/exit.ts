@@ -205,15 +205,15 @@ const GATHER_MS = 100;
 class Lines {
   private waiting = '';
   private timer: NodeJS.Timeout | undefined;
-  private readonly atOnce: boolean;
+  private readonly concurrency: boolean;
 
   constructor(private readonly descriptor: number) {
-    this.atOnce = isatty(descriptor);
+    this.concurrency = isatty(descriptor);
   }
 
   write(text: string): void {
     this.waiting += text;
-    if (this.atOnce || this.waiting.length > 65_536) this.flush();
+    if (this.concurrency || this.waiting.length > 65_536) this.flush();
     else this.timer ??= setTimeout(() => this.flush(), GATHER_MS).unref();
   }
 

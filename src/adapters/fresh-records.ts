@@ -12,7 +12,7 @@ export function freshRecords(recordFolder: string, own: string): FreshRecords {
     if (!calls) read.set(run, (calls = new DoneCalls(readRun(recordFolder, run))));
     return calls;
   };
-  return (sentPrint, maxAgeMs) => {
+  return (requestFingerprint, maxAgeMs) => {
     const oldest = Date.now() - maxAgeMs;
     for (const run of listRuns(recordFolder)) {
       if (run === own) continue;
@@ -20,7 +20,7 @@ export function freshRecords(recordFolder: string, own: string): FreshRecords {
         throwIfNoEntry: false,
       })?.mtimeMs;
       if (modified === undefined || modified < oldest) return undefined;
-      const call = callsOf(run).call(sentPrint);
+      const call = callsOf(run).call(requestFingerprint);
       if (call && call.exchanges.every(({ answered }) => answered.at >= oldest)) return { call, body: call.body };
     }
     return undefined;
@@ -35,14 +35,14 @@ class DoneCalls {
   constructor(record: RecordedRun | undefined) {
     this.records = record && new CallRecords(record.id, record.journal, record.body);
     for (const event of record?.journal ?? []) {
-      if (event.type !== 'ended' || event.sentPrint === undefined || event.from || !isDone(event)) continue;
-      this.keys.set(event.sentPrint, [event.key, ...(this.keys.get(event.sentPrint) ?? [])]);
+      if (event.type !== 'ended' || event.requestFingerprint === undefined || event.from || !isDone(event)) continue;
+      this.keys.set(event.requestFingerprint, [event.key, ...(this.keys.get(event.requestFingerprint) ?? [])]);
     }
   }
 
   /** The last one that is recorded whole. */
-  call(sentPrint: string): RecordedCall | undefined {
-    const calls = (this.keys.get(sentPrint) ?? []).map((key) => this.records!.call(key));
+  call(requestFingerprint: string): RecordedCall | undefined {
+    const calls = (this.keys.get(requestFingerprint) ?? []).map((key) => this.records!.call(key));
     return calls.find((call) => call !== undefined && isWhole(call));
   }
 }

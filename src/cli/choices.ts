@@ -1,6 +1,6 @@
 import { resolveInputs } from '../core/chain/inputs.ts';
 import type { Choice } from '../core/chain/choices.ts';
-import type { Take } from '../core/chain/model.ts';
+import type { InputDefinition } from '../core/chain/model.ts';
 import { giveChoices } from '../core/engine/choices.ts';
 import { inputHost, type RunHost } from '../core/engine/host.ts';
 import type { JournalEvent } from '../core/journal/events.ts';
@@ -25,17 +25,17 @@ export class ChoicesOfChains {
     private readonly io: Io,
   ) {}
 
-  of(take: Take, host: RunHost): Promise<readonly Choice[]> {
-    let choices = this.known.get(take.name);
-    if (!choices) this.known.set(take.name, (choices = this.run(take, host)));
+  of(input: InputDefinition, host: RunHost): Promise<readonly Choice[]> {
+    let choices = this.known.get(input.name);
+    if (!choices) this.known.set(input.name, (choices = this.run(input, host)));
     return choices;
   }
 
-  private async run(take: Take, outer: RunHost): Promise<readonly Choice[]> {
+  private async run(input: InputDefinition, outer: RunHost): Promise<readonly Choice[]> {
     const { plan, io, events } = this;
-    const chain = plan.used.chainAt(take.choicesFrom!.chain)!;
+    const chain = plan.used.chainAt(input.choicesFrom!.chain)!;
     const host = outer.beside(chain.file);
-    if (io.errIsTerminal) io.exit.err(`The choices of ${take.name} come from ${chain.file.path} ...\n`);
+    if (io.errIsTerminal) io.exit.err(`The choices of ${input.name} come from ${chain.file.path} ...\n`);
     const { inputs, diagnostics } = await resolveInputs(chain, new Map(), plan.secrets, inputHost(host, 'choices'));
     if (diagnostics[0]) throw new UsageFault('choices-chain', diagnostics[0].message);
     const exchanges = events.filter(({ type }) => type === 'sent').length;
@@ -52,7 +52,7 @@ export class ChoicesOfChains {
         listeners: [(event) => void (isFact(event) && OF_REQUESTS.has(event.type) && events.push(event))],
       },
       io,
-      (request) => giveChoices(request, take),
+      (request) => giveChoices(request, input),
     );
     if ('choices' in given) return given.choices;
     throw new UsageFault('choices-chain', given.message, `Try it alone: batharon run ${chain.file.path}`);

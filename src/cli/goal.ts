@@ -34,7 +34,7 @@ export async function reachableGoal(
   const wanted = loops.findLastIndex(({ kind }) => kind === 'each') + 1;
   if (items.length > loops.length)
     throw new UsageFault(
-      'bad-option',
+      'invalid-option',
       `--item ${items.join('.')} goes deeper than ${call}, which is in ${counted(loops.length, 'loop')}`,
     );
   if (items.length >= wanted) return goal;

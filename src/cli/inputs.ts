@@ -4,10 +4,10 @@ import type { Question } from '../adapters/prompts.ts';
 import { readSourceFile } from '../adapters/project-files.ts';
 import { givenOnCommandLine, missingInputs, resolveInputs, type Given } from '../core/chain/inputs.ts';
 import type { Choice } from '../core/chain/choices.ts';
-import type { Chain, Take } from '../core/chain/model.ts';
+import type { Chain, InputDefinition } from '../core/chain/model.ts';
 import type { TableSource } from '../core/chain/tables.ts';
 import type { OpenLines } from '../core/ports.ts';
-import { takeTypes } from '../core/chain/take-types.ts';
+import { inputTypes } from '../core/chain/input-types.ts';
 import { readValues } from '../core/chain/values-file.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { inputHost, type RunHost } from '../core/engine/host.ts';
@@ -19,7 +19,7 @@ import { runHost, type HostOptions } from './run-host.ts';
 import { UsageFault } from './usage-fault.ts';
 import type { Workspace } from './workspace.ts';
 
-export type InputOptions = Readonly<{ take: readonly string[]; takeFrom?: string; input: boolean }>;
+export type InputOptions = Readonly<{ input: readonly string[]; inputsFrom?: string; prompt: boolean }>;
 
 type GivenInputs = Readonly<{
   given: Map<string, Given>;
@@ -56,13 +56,13 @@ export async function commandInputs(
 ): Promise<CommandInputs> {
   const given = chain && (await givenInputs(chain, options, io, recorded));
   const host = runHost(workspace, file, options, io.exit, given?.files, openLines);
-  const choicesOf = choices && ((take: Take) => choices.of(take, host));
+  const choicesOf = choices && ((input: InputDefinition) => choices.of(input, host));
   if (chain && given) await askMissing(chain, given.given, options, io, choicesOf);
   if (!chain || !given) return { inputs: undefined, host, diagnostics: [] };
   // What is secret is known before anything is written down.
   for (const [name, value] of Object.entries(secrets)) io.exit.masker.add(name, value);
   const { inputs, diagnostics } = await resolveInputs(chain, given.given, secrets, {
-    ...inputHost(host, 'takes'),
+    ...inputHost(host, 'inputs'),
     ...(choicesOf ? { choicesOf } : {}),
   });
   return { inputs, host, diagnostics: [...given.diagnostics, ...diagnostics] };
@@ -75,36 +75,36 @@ async function givenInputs(
   io: Io,
   recorded: ReadonlyMap<string, Given>,
 ): Promise<GivenInputs> {
-  const given = new Map([...recorded].filter(([name]) => chain.takes.some((take) => take.name === name)));
+  const given = new Map([...recorded].filter(([name]) => chain.inputs.some((input) => input.name === name)));
   const files: string[] = [];
   const diagnostics: Diagnostic[] = [];
-  if (options.takeFrom !== undefined) {
-    const read = readSourceFile(path.resolve(io.cwd, options.takeFrom), io.cwd);
-    if (!read.file) throw new UsageFault(read.problem, `The file ${options.takeFrom} cannot be read`);
+  if (options.inputsFrom !== undefined) {
+    const read = readSourceFile(path.resolve(io.cwd, options.inputsFrom), io.cwd);
+    if (!read.file) throw new UsageFault(read.problem, `The file ${options.inputsFrom} cannot be read`);
     const { values, diagnostics: found } = readValues(read.file);
     diagnostics.push(...found);
     for (const { name, value, source } of values) given.set(name, { value, source });
   }
-  for (const each of options.take) {
+  for (const each of options.input) {
     const split = each.indexOf('=');
     if (split <= 0) {
       throw new UsageFault(
-        'bad-option',
-        `--take wants NAME=VALUE, and "${each}" is none`,
-        'As in --take day=2026-05-23.',
+        'invalid-option',
+        `--input wants NAME=VALUE, and "${each}" is none`,
+        'As in --input day=2026-05-23.',
       );
     }
     const name = each.slice(0, split);
-    const take = chain.takes.find((one) => one.name === name);
-    if (take?.type === 'table') {
+    const input = chain.inputs.find((one) => one.name === name);
+    if (input?.type === 'table') {
       const { source } = givenOnCommandLine(name, each.slice(split + 1));
-      given.set(name, { table: tableOf(take, each.slice(split + 1), io), source });
+      given.set(name, { table: tableOf(input, each.slice(split + 1), io), source });
       continue;
     }
-    const text = await textOf(take, each.slice(split + 1), io);
+    const text = await textOf(input, each.slice(split + 1), io);
     given.set(name, givenOnCommandLine(name, text));
   }
-  for (const { name } of chain.takes.filter(({ type }) => type === 'file')) {
+  for (const { name } of chain.inputs.filter(({ type }) => type === 'file')) {
     const from = given.get(name);
     if (!from || !('text' in from)) continue;
     const file = path.resolve(io.cwd, from.text);
@@ -119,13 +119,13 @@ async function givenInputs(
 /** Types whose value may stand in a file: `@FILE`, or `@-` for standard input. */
 const FROM_FILES: ReadonlySet<string> = new Set(['text', 'json', 'secret']);
 
-async function textOf(take: Take | undefined, written: string, io: Io): Promise<string> {
-  if (!take || !FROM_FILES.has(take.type) || !written.startsWith('@')) return written;
+async function textOf(input: InputDefinition | undefined, written: string, io: Io): Promise<string> {
+  if (!input || !FROM_FILES.has(input.type) || !written.startsWith('@')) return written;
   if (written.startsWith('@@')) return written.slice(1);
   const name = written.slice(1);
-  if (name === '-') return trimmed(take, await io.readInput());
+  if (name === '-') return trimmed(input, await io.readInput());
   try {
-    return trimmed(take, readFileSync(path.resolve(io.cwd, name), 'utf8'));
+    return trimmed(input, readFileSync(path.resolve(io.cwd, name), 'utf8'));
   } catch {
     const advice = 'An @ means a file; write @@ for the sign itself.';
     throw new UsageFault('file-not-found', `The file ${name} is not there`, advice);
@@ -133,12 +133,12 @@ async function textOf(take: Take | undefined, written: string, io: Io): Promise<
 }
 
 /** A table: `@FILE`, or `@-` for standard input. */
-function tableOf(take: Take, written: string, io: Io): TableSource {
+function tableOf(input: InputDefinition, written: string, io: Io): TableSource {
   const name = written.replace(/^@/, '');
   if (name === '-') return { name, chunks: () => io.inputChunks() };
   const file = path.resolve(io.cwd, name);
   if (!existsSync(file))
-    throw new UsageFault('file-not-found', `The table ${name} is not there`, `As in --take ${take.name}=@rows.csv.`);
+    throw new UsageFault('file-not-found', `The table ${name} is not there`, `As in --input ${input.name}=@rows.csv.`);
   return { name, chunks: () => createReadStream(file, { highWaterMark: PIECE }) };
 }
 
@@ -146,28 +146,28 @@ function tableOf(take: Take, written: string, io: Io): TableSource {
 const PIECE = 256 * 1024;
 
 /** A secret in a file ends with a line break that is no part of it. */
-function trimmed({ type }: Take, text: string): string {
+function trimmed({ type }: InputDefinition, text: string): string {
   return type === 'secret' ? text.replace(/\r?\n$/, '') : text;
 }
 
 async function askMissing(
   chain: Chain,
   given: Map<string, Given>,
-  { input }: InputOptions,
+  { prompt }: InputOptions,
   io: Io,
-  choicesOf: ((take: Take) => Promise<readonly Choice[]>) | undefined,
+  choicesOf: ((input: InputDefinition) => Promise<readonly Choice[]>) | undefined,
 ): Promise<void> {
   const missing = missingInputs(chain, given);
-  if (missing.length === 0 || !input || !io.inIsTerminal || !io.errIsTerminal) return;
+  if (missing.length === 0 || !prompt || !io.inIsTerminal || !io.errIsTerminal) return;
   const { ask } = await import('../adapters/prompts.ts');
-  for (const take of missing) {
-    const choices = take.choicesFrom && (await choicesOf?.(take));
-    given.set(take.name, givenOnCommandLine(take.name, await ask(questionFor(take, choices), io.exit)));
+  for (const input of missing) {
+    const choices = input.choicesFrom && (await choicesOf?.(input));
+    given.set(input.name, givenOnCommandLine(input.name, await ask(questionFor(input, choices), io.exit)));
   }
 }
 
-function questionFor({ name, type, about, choices }: Take, given: readonly Choice[] | undefined): Question {
-  const { what, parse } = takeTypes[type];
+function questionFor({ name, type, about, choices }: InputDefinition, given: readonly Choice[] | undefined): Question {
+  const { what, parse } = inputTypes[type];
   return {
     message: about === undefined ? name : `${name} (${about})`,
     choices: given?.map(({ value, label }) => ({ value: written(value), name: label })) ?? choices?.map(written),

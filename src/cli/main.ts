@@ -21,7 +21,7 @@ export async function main(argv: readonly string[], io: Io): Promise<ExitStatus>
         commandEntries.map(({ name }) => name),
       );
       throw new UsageFault(
-        'bad-option',
+        'invalid-option',
         `There is no command "${word}"`,
         near ? `Did you mean "${near}"?` : 'The commands are listed by: batharon --help',
       );
@@ -81,7 +81,7 @@ function createProgram(io: Io): Command {
       writeOut: io.exit.out,
       writeErr: io.exit.err,
       getOutHelpWidth: () => io.columns,
-      outputError: (text, write) => write(text.replace(/^error: /, 'error bad-option: ')),
+      outputError: (text, write) => write(text.replace(/^error: /, 'error invalid-option: ')),
     });
   program.addHelpText('after', helpOfCommands());
   return program;

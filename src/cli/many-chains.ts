@@ -5,7 +5,7 @@ import { worse } from '../core/engine/worse.ts';
 import { counted } from '../core/value/show.ts';
 import type { ObjectValue } from '../core/value/value.ts';
 import type { ExitStatus, Io } from './io.ts';
-import { prepareAndRun, writeGives, type Ran, type RunOptions } from './prepared-run.ts';
+import { prepareAndRun, writeOutputs, type Ran, type RunOptions } from './prepared-run.ts';
 import { writeReports } from './reports.ts';
 import { fractionOf } from './run-parts.ts';
 import { UsageFault } from './usage-fault.ts';
@@ -48,29 +48,29 @@ function hasTag(file: string, tags: readonly string[], io: Io): boolean {
 export async function runMany(
   files: readonly string[],
   options: RunOptions,
-  atOnce: number,
+  concurrency: number,
   io: Io,
 ): Promise<ExitStatus> {
-  if (!Number.isInteger(atOnce) || atOnce < 1)
-    throw new UsageFault('bad-option', `--chains-at-once wants a number, and it is none`);
+  if (!Number.isInteger(concurrency) || concurrency < 1)
+    throw new UsageFault('invalid-option', `--parallel-chains wants a number, and it is none`);
   const results: (Ran & { file: string })[] = [];
   let next = 0;
   const worker = async (): Promise<void> => {
     while (next < files.length) {
       const index = next++;
       const file = files[index]!;
-      const [around, flush] = atOnce > 1 ? gathered(io) : [io, () => {}];
+      const [around, flush] = concurrency > 1 ? gathered(io) : [io, () => {}];
       results[index] = { ...(await prepareAndRun(file, options, around)), file };
       flush();
-      if (atOnce === 1 && index < files.length - 1 && !options.quiet) io.exit.err('\n');
+      if (concurrency === 1 && index < files.length - 1 && !options.quiet) io.exit.err('\n');
     }
   };
-  await Promise.all(Array.from({ length: Math.min(atOnce, files.length) }, worker));
+  await Promise.all(Array.from({ length: Math.min(concurrency, files.length) }, worker));
   if (options.out !== undefined) {
-    const gives = Object.fromEntries(
-      results.map(({ name, gives: own }): [string, ObjectValue] => [name, Object.fromEntries(own)]),
+    const outputs = Object.fromEntries(
+      results.map(({ name, outputs: own }): [string, ObjectValue] => [name, Object.fromEntries(own)]),
     );
-    writeGives(options.out, gives, io);
+    writeOutputs(options.out, outputs, io);
   }
   summary(results, options.out === '-' ? io.exit.err : io.exit.out, io);
   const runs = results.flatMap(({ run }) => (run === undefined ? [] : [run]));

@@ -16,7 +16,7 @@ import type { Kept } from '../core/engine/call/replay.ts';
 import type { Goal, Part } from '../core/engine/context.ts';
 import type { OutlookOptions } from '../core/engine/outlook.ts';
 import { isFact, type Listener } from '../core/journal/recorder.ts';
-import type { Share } from '../core/pacing/pace.ts';
+import type { Share } from '../core/pacing/rate-limit.ts';
 import { writeJson } from '../core/value/json-write.ts';
 import type { ObjectValue, Value } from '../core/value/value.ts';
 import { acceptIn } from './accept.ts';
@@ -42,14 +42,14 @@ export type RunOptions = InputOptions &
   HostOptions &
   Readonly<{
     at: readonly string[];
-    mayChange: readonly string[];
+    allowChanges: readonly string[];
     out?: string;
     quiet?: boolean;
     verbose?: boolean;
     events?: boolean;
     accept?: boolean;
     ask?: boolean;
-    stay?: boolean;
+    waitForQuota?: boolean;
     strict?: boolean;
     part?: Part | undefined;
     share?: Share | undefined;
@@ -78,14 +78,14 @@ export type Ran = Readonly<{
   exit: ExitStatus;
   name: string;
   run?: string;
-  gives: ReadonlyMap<string, Value>;
+  outputs: ReadonlyMap<string, Value>;
 }>;
 
 /** The same, and what it gives into the file that was said, and the reports. */
 export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
   const ran = await prepareAndRun(file, options, io, from);
   if (ran.run === undefined) return ran.exit;
-  if (options.out !== undefined) writeGives(options.out, Object.fromEntries(ran.gives), io);
+  if (options.out !== undefined) writeOutputs(options.out, Object.fromEntries(ran.outputs), io);
   if (options.reports?.length) writeReports(openProject(io.cwd).recordFolder, [ran.run], options.reports, io);
   return ran.exit;
 }
@@ -100,9 +100,9 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
   for (const each of chain ? [chain, ...used.steps] : [])
-    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.mayChange));
+    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.allowChanges));
   const canRun = chain && secrets && !hasErrors(found);
-  const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
+  const canAsk = options.prompt && io.inIsTerminal && io.errIsTerminal;
   if (options.accept && !canAsk)
     throw new UsageFault('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');
   if (options.ask && !canAsk)
@@ -137,7 +137,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
   if (hasErrors(found) || !chain || !secrets || !inputs) {
     io.exit.err(`${tally(found)}; ${choices?.events.length ? 'the run was not begun' : 'nothing was sent'}\n`);
     if (!from?.record) rmSync(folder, { recursive: true, force: true });
-    return { exit: 2, name: chain?.name ?? file, gives: new Map() };
+    return { exit: 2, name: chain?.name ?? file, outputs: new Map() };
   }
   const nameWidth = Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length)));
   const view = new RunView({
@@ -178,7 +178,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
     part: options.part,
     share: options.share,
-    stay: options.stay ?? false,
+    waitForQuota: options.waitForQuota ?? false,
     strict: options.strict ?? false,
     ask: options.ask ? askChange(palette, io) : undefined,
     kept: from?.kept,
@@ -188,8 +188,8 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     isWatched: options.watched ?? false,
     goesOn: from?.record,
   };
-  const { exit, gives } = await startRun(plan, io);
-  return { exit, gives, run, name: chain.name };
+  const { exit, outputs } = await startRun(plan, io);
+  return { exit, outputs, run, name: chain.name };
 }
 
 /** Each event as a line of JSON, as the journal has it. */
@@ -200,8 +200,8 @@ function eventLines(io: Io): Listener {
 }
 
 /** As JSON: into a file, or to standard output for `-`. */
-export function writeGives(out: string, gives: ObjectValue, io: Io): void {
-  const text = `${writeJson(gives, 2)}\n`;
+export function writeOutputs(out: string, outputs: ObjectValue, io: Io): void {
+  const text = `${writeJson(outputs, 2)}\n`;
   if (out === '-') {
     io.exit.out(text);
     return;

@@ -73,7 +73,7 @@ export function keepingRun(
   if (first?.type !== 'run') throw new UsageFault('run-not-found', `${record.id} is no run of a chain`);
   const kept = keptOf(record, mode);
   const isAlone = mode === 'only';
-  const heading = isAlone ? `only ${call}, the rest as in run ${record.id}` : `keeping what run ${record.id} did`;
+  const heading = isAlone ? `only ${call}, the rest as in run ${record.id}` : `reusing what run ${record.id} did`;
   const inputs: ReadonlyMap<string, Given> = isAlone ? recordedInputs(first, record, false) : new Map<string, Given>();
   return { goingOn: { kept, record: undefined, inputs, heading }, seed: first.seed };
 }

@@ -5,8 +5,8 @@ import type { Kept } from '../core/engine/call/replay.ts';
 import { DEFAULT_MAX_BODY_BYTES, runChain, type RunResult } from '../core/engine/run-chain.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { fromStored } from '../core/journal/stored.ts';
-import { MemoryLanes } from '../core/pacing/lane-state.ts';
-import { Lanes } from '../core/pacing/lanes.ts';
+import { MemoryLimiters } from '../core/pacing/limiter-state.ts';
+import { RateLimiters } from '../core/pacing/rate-limiters.ts';
 import type { ObjectValue } from '../core/value/value.ts';
 import type { Io } from './io.ts';
 import { endpointsFor, type RunPlan } from './start-run.ts';
@@ -50,7 +50,7 @@ export function rehearse(
     secrets,
     endpointOf: endpointsFor(chain, workspace, at),
     recorder,
-    lanes: new Lanes(new MemoryLanes(), clock, undefined),
+    limiters: new RateLimiters(new MemoryLimiters(), clock, undefined),
     transport: { exchange: never, close: async () => {} },
     clock,
     signal,

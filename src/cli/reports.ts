@@ -17,7 +17,7 @@ export function wantedReport(said: string): WantedReport {
   const kinds = reportFormats.map((format) => format.kind);
   if (split > 0 && file !== '' && kinds.includes(kind)) return { kind, file };
   const advice = (split > 0 && didYouMean(kind, kinds)) || `Kinds are ${kinds.join(', ')}; as in html=report.html.`;
-  throw new UsageFault('bad-option', `A report is KIND=FILE, and "${said}" is none`, advice);
+  throw new UsageFault('invalid-option', `A report is KIND=FILE, and "${said}" is none`, advice);
 }
 
 /** Writes reports of runs, from their journals alone, which are not held. */

@@ -43,7 +43,7 @@ export function runHost(
   const instant = now === undefined ? undefined : parseDateTime(now, zone);
   if (now !== undefined && instant === undefined) {
     throw new UsageFault(
-      'bad-option',
+      'invalid-option',
       `--now wants a date-time, and "${now}" is none`,
       'As in --now 2026-05-23T12:00:00Z.',
     );
@@ -74,7 +74,7 @@ export function runHost(
         const place = placeToWrite(name, rules);
         if (!('file' in place)) return place;
         const shown = inProject({ folder, cwd }, place.file);
-        const lock = path.join(folder, RECORD_FOLDER, 'lanes', `file-${hash('sha256', shown).slice(0, 16)}`);
+        const lock = path.join(folder, RECORD_FOLDER, 'limiters', `file-${hash('sha256', shown).slice(0, 16)}`);
         return exit.rowsFile(place.file, shown, lock);
       },
       beside: (other) => at(other.path),

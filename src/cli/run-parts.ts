@@ -1,29 +1,29 @@
 import type { Part } from '../core/engine/context.ts';
-import type { Share } from '../core/pacing/pace.ts';
+import type { Share } from '../core/pacing/rate-limit.ts';
 import { UsageFault } from './usage-fault.ts';
 
-/** `--share 1/3`, `--slice 2/5`. */
+/** `--limit-share 1/3`, `--slice 2/5`. */
 export function fractionOf(option: string, example: string, said: string): Share {
   const [, part, of] = /^(\d+)\/(\d+)$/.exec(said)?.map(Number) ?? [];
   if (part === undefined || of === undefined || part < 1 || part > of)
-    throw new UsageFault('bad-option', `${option} wants a part such as ${example}, and "${said}" is none`);
+    throw new UsageFault('invalid-option', `${option} wants a part such as ${example}, and "${said}" is none`);
   return { part, of };
 }
 
 export function shareOf(said: string | undefined): Share | undefined {
-  return said === undefined ? undefined : fractionOf('--share', '1/3', said);
+  return said === undefined ? undefined : fractionOf('--limit-share', '1/3', said);
 }
 
-/** `--first 3` or `--spread 3`. */
-export function partOf({ first, spread }: Readonly<{ first?: string; spread?: string }>): Part | undefined {
-  if (first !== undefined && spread !== undefined)
-    throw new UsageFault('bad-option', '--first and --spread are two ways to choose, and one is enough');
-  const said = first ?? spread;
+/** `--first 3` or `--sample 3`. */
+export function partOf({ first, sample }: Readonly<{ first?: string; sample?: string }>): Part | undefined {
+  if (first !== undefined && sample !== undefined)
+    throw new UsageFault('invalid-option', '--first and --sample are two ways to choose, and one is enough');
+  const said = first ?? sample;
   if (said === undefined) return undefined;
   const count = Number(said);
-  if (Number.isInteger(count) && count > 0) return first === undefined ? { spread: count } : { first: count };
+  if (Number.isInteger(count) && count > 0) return first === undefined ? { sample: count } : { first: count };
   throw new UsageFault(
-    'bad-option',
+    'invalid-option',
     `--${first === undefined ? 'spread' : 'first'} wants a number of items, and "${said}" is none`,
   );
 }

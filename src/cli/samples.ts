@@ -11,7 +11,7 @@ export async function curlSample(given: string | true | undefined, io: Io): Prom
   const line = typeof given === 'string' ? given : await io.readInput();
   const read = readCurl(line);
   if ('message' in read)
-    throw new UsageFault('bad-option', `This curl command cannot be read: ${read.message}`, read.advice);
+    throw new UsageFault('invalid-option', `This curl command cannot be read: ${read.message}`, read.advice);
   for (const note of read.notes) io.exit.err(`note: ${note}\n`);
   return read.request;
 }

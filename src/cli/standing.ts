@@ -15,11 +15,11 @@ export function showStanding(io: Io): ExitStatus {
   const workspace = openProject(io.cwd);
   const palette = paletteOf(io.colors);
   const { strong, quiet, name } = palette;
-  const apis = (workspace.project?.apis ?? []).map(({ name: api, endpoints, useAt }) => {
+  const apis = (workspace.project?.apis ?? []).map(({ name: api, endpoints, defaultDeployment }) => {
     const places = endpoints.flatMap(({ deployment }) => (deployment === undefined ? [] : [deployment]));
     return places.length === 0
       ? api
-      : `${api} at ${useAt ?? '?'}${places.length > 1 ? ` (also ${places.filter((each) => each !== useAt).join(', ')})` : ''}`;
+      : `${api} at ${defaultDeployment ?? '?'}${places.length > 1 ? ` (also ${places.filter((each) => each !== defaultDeployment).join(', ')})` : ''}`;
   });
   const chains = findChains(workspace.folder).map((file) => path.relative(io.cwd, file));
   const runs = listedRuns(workspace, 50).filter(({ result }) => result !== 'sent');

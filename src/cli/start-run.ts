@@ -1,6 +1,6 @@
 import { hash } from 'node:crypto';
 import path from 'node:path';
-import { laneFiles } from '../adapters/lane-files.ts';
+import { limiterFiles } from '../adapters/limiter-files.ts';
 import { memoryOf } from '../adapters/memory.ts';
 import { systemClock } from '../adapters/clock.ts';
 import { expectMuchWork } from '../adapters/compiler.ts';
@@ -26,9 +26,9 @@ import type { AskChange } from '../core/engine/call/ask.ts';
 import type { RunHost } from '../core/engine/host.ts';
 import type { JournalStore } from '../core/ports.ts';
 import type { EventBody, JournalEvent, Json, Stored, ToldEvent } from '../core/journal/events.ts';
-import { MemoryLanes } from '../core/pacing/lane-state.ts';
-import { Lanes } from '../core/pacing/lanes.ts';
-import type { Share } from '../core/pacing/pace.ts';
+import { MemoryLimiters } from '../core/pacing/limiter-state.ts';
+import { RateLimiters } from '../core/pacing/rate-limiters.ts';
+import type { Share } from '../core/pacing/rate-limit.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { fromStored } from '../core/journal/stored.ts';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
@@ -75,7 +75,7 @@ export type RunPlan = Readonly<{
   /** The part of every pace that is taken. */
   share?: Share | undefined;
   /** Whether a spent quota is waited for; whether a call that needed several tries counts as failed. */
-  stay?: boolean;
+  waitForQuota?: boolean;
   strict?: boolean;
   listeners: readonly Listener[];
   host: RunHost;
@@ -126,7 +126,7 @@ export async function withRecord<T>(
   const { createTransport } = await import('../adapters/transport.ts');
   const { workspace, chain, at } = plan;
   for (const [name, value] of Object.entries(plan.secrets)) io.exit.masker.add(name, value);
-  for (const { name, type } of chain.takes) {
+  for (const { name, type } of chain.inputs) {
     const value = plan.inputs.get(name);
     if (type === 'secret' && typeof value === 'string') io.exit.masker.add(name, value);
   }
@@ -137,7 +137,7 @@ export async function withRecord<T>(
   const listeners = [...plan.listeners, warmForLoops];
   const recorder = new Recorder(systemClock, io.exit.masker, store, listeners, goesOn?.journal.last()?.seq ?? 0);
   const transport = createTransport(io.environment);
-  const lanes = laneFiles(path.join(workspace.recordFolder, 'lanes'));
+  const limiters = limiterFiles(path.join(workspace.recordFolder, 'limiters'));
   const abort = new AbortController();
   const stopping = new AbortController();
   io.onInterrupt(() => {
@@ -174,10 +174,10 @@ export async function withRecord<T>(
         options: plan.options,
       });
     for (const event of plan.before ?? []) recorder.record(withBody(event, store));
-    const { share, stay, strict } = plan;
+    const { share, waitForQuota, strict } = plan;
     const request: RunRequest = {
-      lanes: new Lanes(lanes, systemClock, share),
-      ...(stay ? { stay } : {}),
+      limiters: new RateLimiters(limiters, systemClock, share),
+      ...(waitForQuota ? { waitForQuota } : {}),
       ...(strict ? { strict } : {}),
       run,
       chain,
@@ -213,7 +213,7 @@ export async function withRecord<T>(
   } finally {
     abort.abort();
     await transport.close();
-    lanes.close();
+    limiters.close();
     await store.close().catch(() => {});
   }
 }
@@ -225,7 +225,7 @@ const heldStore = (): JournalStore => ({
     sha256: hash('sha256', content),
     size: content.length,
     ...(type === undefined ? {} : { type }),
-    ...(typeof content === 'string' ? { text: content } : { dropped: 'looked' as const }),
+    ...(typeof content === 'string' ? { text: content } : { dropped: 'polled' as const }),
   }),
   sync: async () => {},
   close: async () => {},
@@ -276,11 +276,11 @@ function hashOf({ path: file, text }: SourceFile): { path: string; sha256: strin
 
 /** Secret inputs are in no record. */
 function storedInputs(
-  { takes }: Chain,
+  chain: Chain,
   inputs: ReadonlyMap<string, Maybe>,
   recorder: Recorder,
 ): Record<string, Stored> {
-  const secret = new Set(takes.filter(({ type }) => type === 'secret').map(({ name }) => name));
+  const secret = new Set(chain.inputs.filter(({ type }) => type === 'secret').map(({ name }) => name));
   return Object.fromEntries(
     [...inputs].map(([name, value]) => [
       name,
@@ -306,7 +306,7 @@ export function buildingContext(
     secrets,
     endpointOf: endpointsFor(chain, workspace, at),
     recorder: new Recorder(systemClock, io.exit.masker, store, []),
-    lanes: new Lanes(new MemoryLanes(), systemClock, undefined),
+    limiters: new RateLimiters(new MemoryLimiters(), systemClock, undefined),
     transport: { exchange: never, close: never },
     clock: systemClock,
     signal,

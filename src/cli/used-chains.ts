@@ -44,14 +44,14 @@ export function usedChains(
   ): void => {
     for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn ?? signsInTo(using, project))) {
       const place = placeOf(use.file);
-      const report = (code: 'file-not-found' | 'chain-in-circle' | 'over-limit', message: string, advice: string) =>
+      const report = (code: 'file-not-found' | 'circular-chain' | 'over-limit', message: string, advice: string) =>
         diagnostics.push(diagnosticIn(use.file, { code, range: wholeOf(use.file), message, advice }));
       if (under.length > MAX_DEPTH) {
         report('over-limit', `Chains that use others go ${MAX_DEPTH} deep at most`, 'Use this one further up.');
         continue;
       }
       if (under.includes(place)) {
-        report('chain-in-circle', `${use.file.text} comes to use itself`, 'Take one of the uses out.');
+        report('circular-chain', `${use.file.text} comes to use itself`, 'Take one of the uses out.');
         continue;
       }
       const isNew = !chains.has(place);

@@ -36,12 +36,12 @@ export function loadProject(folder: string): LoadedProject {
     chains: findChains(workspace.folder).map((file) => path.relative(workspace.folder, file)),
     chain: (file, at = []) => {
       const loaded = loadChain({ ...workspace, cwd: workspace.folder }, file, readAt(at, {}, workspace.project));
-      const takes = loaded.chain?.takes ?? [];
+      const inputs = loaded.chain?.inputs ?? [];
       return {
         file,
         name: loaded.chain?.name ?? file,
         diagnostics: [...workspace.diagnostics, ...loaded.diagnostics],
-        required: takes.filter((take) => !take.optional && !take.default).map(({ name }) => name),
+        required: inputs.filter((input) => !input.optional && !input.default).map(({ name }) => name),
         loaded,
         project,
       };

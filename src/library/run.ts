@@ -7,11 +7,11 @@ import type { LoadedChainFile } from './load.ts';
 
 /** What may be said of a run from Node. */
 export type RunSettings = Readonly<{
-  /** Inputs by name, as `--take` takes them. */
-  take?: Readonly<Record<string, string | number | boolean>>;
+  /** Inputs by name, as `--input` takes them. */
+  input?: Readonly<Record<string, string | number | boolean>>;
   /** Deployments, as `--at` says them; those at which changes are allowed. */
   at?: readonly string[];
-  mayChange?: readonly string[];
+  allowChanges?: readonly string[];
   seed?: string;
   now?: string;
   /** Where secrets are looked up before `secrets.env`; nowhere unless said. */
@@ -23,14 +23,14 @@ export type RunSettings = Readonly<{
 export type LibraryRun = Readonly<{
   /** As the command's: 0 all held, 1 something failed, 2 nothing was sent, 3 no usable response, 5 paused. */
   exit: number;
-  gives: Readonly<Record<string, Value>>;
+  outputs: Readonly<Record<string, Value>>;
   /** Its record; nothing when nothing was sent. */
   journal: Journal | undefined;
 }>;
 
 /** Runs a chain that was loaded. Resolves whatever happens to requests. */
 export async function runLoaded({ file, project }: LoadedChainFile, settings: RunSettings = {}): Promise<LibraryRun> {
-  const { take = {}, at = [], mayChange = [], seed, now, environment = {}, say = () => {} } = settings;
+  const { input = {}, at = [], allowChanges = [], seed, now, environment = {}, say = () => {} } = settings;
   const io: Io = {
     exit: { ...createExit(), out: say, err: say },
     cwd: project.folder,
@@ -46,14 +46,14 @@ export async function runLoaded({ file, project }: LoadedChainFile, settings: Ru
     onInterrupt: () => {},
   };
   const options = {
-    take: Object.entries(take).map(([name, value]) => `${name}=${value}`),
-    input: false,
+    input: Object.entries(input).map(([name, value]) => `${name}=${value}`),
+    prompt: false,
     at,
-    mayChange,
+    allowChanges,
     ...(seed === undefined ? {} : { seed }),
     ...(now === undefined ? {} : { now }),
   };
-  const { exit, gives, run } = await prepareAndRun(file, options, io);
+  const { exit, outputs, run } = await prepareAndRun(file, options, io);
   const journal = run === undefined ? undefined : openJournal(project.folder, run);
-  return { exit, gives: Object.fromEntries(gives), journal };
+  return { exit, outputs: Object.fromEntries(outputs), journal };
 }

@@ -120,11 +120,11 @@ describe('a journal that is not held', () => {
         const events = sizes.map(eventOf);
         writeFileSync(file, events.map((event) => `${JSON.stringify(event)}\n`).join('') + rest);
         const { journal } = readRun(folder, 'f')!;
-        const held = heldJournal(events);
-        expect([...journal]).toEqual([...held]);
-        expect(journal.last()).toEqual(held.last());
-        for (const each of [journal, held]) expect([...each.backwards()]).toEqual([...events].reverse());
-        for (const each of [journal, held])
+        const passed = heldJournal(events);
+        expect([...journal]).toEqual([...passed]);
+        expect(journal.last()).toEqual(passed.last());
+        for (const each of [journal, passed]) expect([...each.backwards()]).toEqual([...events].reverse());
+        for (const each of [journal, passed])
           for (const [event, place] of each.placed()) expect(each.at(place)).toEqual(event);
       }),
     );

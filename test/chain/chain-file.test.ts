@@ -11,7 +11,7 @@ describe('files without mistakes', () => {
     ['the least there is', call()],
     [
       'everything',
-      'name: n\nabout: a\ntags: [x]\napi: harbour\ntakes:\n  day: date\n  n: { type: integer, default: 3 }\n  flag: { type: text, optional: true, about: b }\n' +
+      'name: n\nabout: a\ntags: [x]\napi: harbour\ninputs:\n  day: date\n  n: { type: integer, default: 3 }\n  flag: { type: string, optional: true, about: b }\n' +
         call(
           'query: { day: "{day}", n: "{n}", flag: "{flag}" }',
           'headers: { X-Quay: "{setting.quay}" }',
@@ -22,7 +22,7 @@ describe('files without mistakes', () => {
           "  - headers.content_type == 'a' || response.status == 200",
           'keep: { x: $.x, y: x + 1 }',
         ) +
-        'gives: [x, y]\n',
+        'outputs: [x, y]\n',
     ],
     [
       'a kept condition is a condition',
@@ -30,7 +30,7 @@ describe('files without mistakes', () => {
     ],
     [
       'a boolean input is a condition',
-      'takes: { strict: { type: boolean, default: false } }\n' + call('expect: [strict || $.a == 1]'),
+      'inputs: { strict: { type: boolean, default: false } }\n' + call('expect: [strict || $.a == 1]'),
     ],
     [
       'an expectation with its reason',
@@ -50,16 +50,16 @@ describe('mistakes', () => {
     ['body means json', call('body: { a: 1 }'), 'unknown-key 4:5', 'json'],
     ['unknown kind of step', 'steps:\n  - cal: one\n    request: GET /a\n', 'unknown-key 2:5', 'call'],
     ['no steps', 'name: x\n', 'key-missing 1:1'],
-    ['steps of the wrong kind', 'steps: {}\n', 'wrong-kind 1:1'],
-    ['a step that is a text', 'steps:\n  - GET /a\n', 'wrong-kind 2:5'],
+    ['steps of the wrong kind', 'steps: {}\n', 'wrong-type 1:1'],
+    ['a step that is a text', 'steps:\n  - GET /a\n', 'wrong-type 2:5'],
     ['no request', 'steps:\n  - call: one\n', 'key-missing 2:5'],
-    ['expect that is no list', call('expect: status == 200'), 'wrong-kind 4:13'],
-    ['keep that is no mapping', call('keep: $.a'), 'wrong-kind 4:11'],
-    ['unknown type of input', 'takes: { day: dat }\n' + call(), 'wrong-kind 1:15', 'date'],
-    ['unknown key of an input', 'takes: { day: { type: date, defualt: x } }\n' + call(), 'unknown-key 1:29', 'default'],
+    ['expect that is no list', call('expect: status == 200'), 'wrong-type 4:13'],
+    ['keep that is no mapping', call('keep: $.a'), 'wrong-type 4:11'],
+    ['unknown type of input', 'inputs: { day: dat }\n' + call(), 'wrong-type 1:15', 'date'],
+    ['unknown key of an input', 'inputs: { day: { type: date, defualt: x } }\n' + call(), 'unknown-key 1:29', 'default'],
     [
       'default of an optional input',
-      'takes: { a: { type: text, default: x, optional: true } }\n' + call(),
+      'inputs: { a: { type: string, default: x, optional: true } }\n' + call(),
       'keys-clash 1:10',
     ],
     ['a bad duration', call('timeout: 10 seconds'), 'bad-measure 4:14', '250ms'],
@@ -68,13 +68,13 @@ describe('mistakes', () => {
     ['an expression that does not parse', call('expect:', '  - $.a = 1'), 'does-not-parse 5:13'],
     ['the place inside quotes', call('expect:', '  - "$.a = 1"'), 'does-not-parse 5:14'],
     ['a missing expression', call('keep:', '  a:'), 'does-not-parse 5:8'],
-    ['a hole that does not close', call('query: { a: "{b" }'), 'bad-hole 4:20'],
-    ['a hole in a key', post('json: { "{a}": 1 }'), 'hole-in-key 4:13'],
+    ['a placeholder that does not close', call('query: { a: "{b" }'), 'invalid-placeholder 4:20'],
+    ['a placeholder in a key', post('json: { "{a}": 1 }'), 'placeholder-in-key 4:13'],
     ['a number that YAML changes', post('json: { zip: 01234 }'), 'number-rewritten 4:18', "'01234'"],
     ['unknown name', call('query: { a: "{b}" }'), 'unknown-name 4:19'],
     [
       'unknown name near another',
-      'takes: { vessel: text }\n' + call('query: { a: "{vesel}" }'),
+      'inputs: { vessel: string }\n' + call('query: { a: "{vesel}" }'),
       'unknown-name 5:19',
       'vessel',
     ],
@@ -89,11 +89,11 @@ describe('mistakes', () => {
     [
       'kept twice',
       call('keep: { a: $.a }') + '  - call: two\n    request: GET /b\n    keep: { a: $.b }\n',
-      'kept-twice 7:13',
+      'duplicate-name 7:13',
     ],
-    ['an input kept again', 'takes: { a: text }\n' + call('keep: { a: $.a }'), 'kept-twice 5:13'],
+    ['an input kept again', 'inputs: { a: string }\n' + call('keep: { a: $.a }'), 'duplicate-name 5:13'],
     ['a reserved name', call('keep: { index: $.a }'), 'reserved-name 4:13'],
-    ['a hyphen in a name', call('keep: { job-id: $.a }'), 'bad-name 4:13', 'job_id'],
+    ['a hyphen in a name', call('keep: { job-id: $.a }'), 'invalid-name 4:13', 'job_id'],
     ['a name of the response', call('keep: { status: $.a }'), 'shadows-response 4:13'],
     ['a response where there is none', call('query: { a: "{status}" }'), 'no-response-here 4:19'],
     ['a body where there is none', call('query: { a: "{$.a}" }'), 'no-response-here 4:19'],
@@ -103,21 +103,21 @@ describe('mistakes', () => {
     ['an unknown api', `api: harbor\n${call()}`, 'unknown-api 1:6', 'harbour'],
     ['an unknown api of a call', call('api: x'), 'unknown-api 4:10'],
     ['an unknown function', call('expect: [size($) > 1]'), 'unknown-function 4:14', 'length'],
-    ['two calls of one name', call() + '  - call: one\n    request: GET /b\n', 'call-name-twice 4:11'],
+    ['two calls of one name', call() + '  - call: one\n    request: GET /b\n', 'duplicate-call 4:11'],
     ['a path alone', call('expect: [$.ready]'), 'not-a-condition 4:14', 'exists($.ready)'],
-    ['a name alone', 'takes: { a: text }\n' + call('expect: [a]'), 'not-a-condition 5:14'],
+    ['a name alone', 'inputs: { a: string }\n' + call('expect: [a]'), 'not-a-condition 5:14'],
     ['always true', call('expect: ["true"]'), 'always-same 4:15'],
-    ['a header of the transport', call('headers: { Host: x }'), 'header-not-yours 4:16'],
-    ['a header that cannot be', call('headers: { "a b": x }'), 'header-not-yours 4:16'],
-    ['a parameter twice', call('query: { day: x }').replace('/a', '/a?day=1'), 'parameter-twice 4:14'],
+    ['a header of the transport', call('headers: { Host: x }'), 'reserved-header 4:16'],
+    ['a header that cannot be', call('headers: { "a b": x }'), 'reserved-header 4:16'],
+    ['a parameter twice', call('query: { day: x }').replace('/a', '/a?day=1'), 'duplicate-parameter 4:14'],
     [
       'a parameter twice by name',
-      'takes: { day: text }\n' + call('query: { day: x }').replace('/a', '/a{?day}'),
-      'parameter-twice 5:14',
+      'inputs: { day: string }\n' + call('query: { day: x }').replace('/a', '/a{?day}'),
+      'duplicate-parameter 5:14',
     ],
     ['a body on GET', call('json: { a: 1 }'), 'body-unexpected 3:14'],
-    ['a path sent as words', call('query: { a: $.id }'), 'sent-as-words 4:17'],
-    ['a name sent as words', 'takes: { day: text }\n' + call('query: { a: day }'), 'sent-as-words 5:17', '{day}'],
+    ['a path sent as words', call('query: { a: $.id }'), 'sent-literally 4:17'],
+    ['a name sent as words', 'inputs: { day: string }\n' + call('query: { a: day }'), 'sent-literally 5:17', '{day}'],
     ['a let that reads a response', 'steps:\n  - let: { b: $.a }\n', 'no-response-here 2:15'],
     ['a let that uses what comes later', 'steps:\n  - let: { b: c, c: "1" }\n', 'used-too-early 2:15'],
     ['an unknown key beside say', 'steps:\n  - say: x\n    abuot: y\n', 'unknown-key 3:5', 'about'],
@@ -128,9 +128,9 @@ describe('mistakes', () => {
       'An expectation is an expression',
     ],
     ['a reason without an expectation', call('expect:', '  - because: x'), 'key-missing 5:9'],
-    ['an expectation that is a list', call('expect:', '  - [1]'), 'wrong-kind 5:9'],
-    ['two schemes', call('auth: { bearer: x, api-key: { header: a, value: b } }'), 'wrong-kind 4:5'],
-    ['a key in no place', call('auth: { api-key: { value: b } }'), 'wrong-kind 4:13'],
+    ['an expectation that is a list', call('expect:', '  - [1]'), 'wrong-type 5:9'],
+    ['two schemes', call('auth: { bearer: x, api-key: { header: a, value: b } }'), 'wrong-type 4:5'],
+    ['a key in no place', call('auth: { api-key: { value: b } }'), 'wrong-type 4:13'],
   ];
   test.each(rows.map((row) => [row[0], row] as const))('%s', (_name, [, text, found, advice = '']) => {
     const diagnostics = chainProblems(text);
@@ -140,14 +140,14 @@ describe('mistakes', () => {
 
   test('all are told in one go, in order of place, and one hides no other', () => {
     const text =
-      'takes: { d: dat }\nsteps:\n  - call: one\n    request: get /a\n    expcet: []\n    json: { a: "{b}" }\n    keep: { a-b: $.a }\n  - cal: x\n';
+      'inputs: { d: dat }\nsteps:\n  - call: one\n    request: get /a\n    expcet: []\n    json: { a: "{b}" }\n    keep: { a-b: $.a }\n  - cal: x\n';
     expect(told(chainProblems(text)).map((each) => each.split(' ')[0])).toEqual([
-      'wrong-kind',
+      'wrong-type',
       'no-method',
       'unknown-key',
       'unknown-key',
       'unknown-name',
-      'bad-name',
+      'invalid-name',
     ]);
   });
 

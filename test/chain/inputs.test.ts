@@ -6,10 +6,10 @@ import type { Value } from '../../src/core/value/value.ts';
 import { writeJson } from '../../src/core/value/json-write.ts';
 import { testInputs } from '../support/hosts.ts';
 
-async function inputs(takes: string, given: Readonly<Record<string, string>> = {}, file?: string) {
+async function inputs(inputs: string, given: Readonly<Record<string, string>> = {}, file?: string) {
   const { chain } = readChain({
     path: 'test.chain.yaml',
-    text: `takes:\n  ${takes.replaceAll('\n', '\n  ')}\nsteps: [{ say: x }]\n`,
+    text: `inputs:\n  ${inputs.replaceAll('\n', '\n  ')}\nsteps: [{ say: x }]\n`,
   });
   const all = new Map<string, Given>();
   if (file !== undefined)
@@ -70,12 +70,12 @@ describe('defaults', () => {
     ['x: { type: date-time, default: "{now()}" }', '"2026-05-23T10:00:00Z"'],
     ['x: { type: duration, default: 2m }', '"2m"'],
     ['x: { type: json, default: { a: [1] } }', '{"a":[1]}'],
-    ['y: { type: text, default: a }\nx: { type: text, default: "{y}b" }', 'ab'],
-  ])('%s', async (takes, value) => expect(shown((await inputs(takes)).inputs.get('x'))).toBe(value));
+    ['y: { type: string, default: a }\nx: { type: string, default: "{y}b" }', 'ab'],
+  ])('%s', async (yaml, value) => expect(shown((await inputs(yaml)).inputs.get('x'))).toBe(value));
 
   test('of a wrong type are told', async () => {
-    expect((await inputs('x: { type: text, default: 5 }')).codes).toEqual(['input-wrong']);
-    expect((await inputs('x: { type: text, default: c, choices: [a, b] }')).codes).toEqual(['not-a-choice']);
+    expect((await inputs('x: { type: string, default: 5 }')).codes).toEqual(['input-wrong']);
+    expect((await inputs('x: { type: string, default: c, choices: [a, b] }')).codes).toEqual(['not-a-choice']);
   });
 });
 
@@ -83,21 +83,21 @@ describe('choices', () => {
   test('a value among them', async () =>
     expect((await inputs('x: { type: integer, choices: [1, 2] }', { x: '2' })).codes).toEqual([]));
   test('another is answered with the nearest', async () => {
-    const { diagnostics } = await inputs('x: { type: text, choices: [north, south] }', { x: 'nort' });
+    const { diagnostics } = await inputs('x: { type: string, choices: [north, south] }', { x: 'nort' });
     expect(diagnostics[0]).toMatchObject({ code: 'not-a-choice', advice: 'Did you mean "north"?' });
   });
 });
 
 test('missing ones are told all together, with how to give them', async () => {
   const { diagnostics, missing } = await inputs(
-    'a: text\nb: { type: date, about: the day }\nc: { type: text, optional: true }',
+    'a: string\nb: { type: date, about: the day }\nc: { type: string, optional: true }',
   );
   expect(missing).toEqual(['a', 'b']);
   expect(diagnostics).toMatchObject([
     {
       code: 'input-missing',
       message: '2 inputs are missing: a, b (the day)',
-      advice: 'Give them with --take a=TEXT --take b=2026-05-23.',
+      advice: 'Give them with --input a=TEXT --input b=2026-05-23.',
     },
   ]);
 });

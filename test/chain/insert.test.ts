@@ -51,8 +51,8 @@ describe('a step at the end', () => {
   test.each([
     [
       'close together',
-      'steps:\n  - say: a\ngives: [x]\n',
-      'steps:\n  - say: a\n  - call: b\n    request: GET /b\ngives: [x]\n',
+      'steps:\n  - say: a\noutputs: [x]\n',
+      'steps:\n  - say: a\n  - call: b\n    request: GET /b\noutputs: [x]\n',
     ],
     [
       'apart',

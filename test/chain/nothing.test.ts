@@ -35,7 +35,7 @@ describe('every operator', () => {
     '$.list[5]',
     'first([])',
     'min([])',
-    "part('x', 'y')",
+    "captured('x', 'y')",
   ])('%s is nothing', (text) => expect(evaluated(text, BODY)).toEqual({ value: undefined }));
 
   test.each([
@@ -49,10 +49,10 @@ describe('every operator', () => {
     ['exists($.no)', false],
     ['exists($.nothing_here)', true],
     ['not(exists($.no))', true],
-    ['kind_of($.no)', 'nothing'],
+    ['type_of($.no)', 'nothing'],
     ["if($.n == 1, 'a', $.no)", 'a'],
     ['any($.list, @.a == 1)', true],
-    ['length(where($.list, @.a == 1))', 1],
+    ['length(filtered($.list, @.a == 1))', 1],
     ['$.list[?@.no == 1]', []],
     ['$.list[?@.no == @.nope]', [{ a: 1 }, {}]],
     ['sum([])', 0],
@@ -60,7 +60,7 @@ describe('every operator', () => {
     ['any([], @ > 1)', false],
   ])('%s is %j', (text, value) => expect(evaluated(text, BODY)).toEqual({ value }));
 
-  test.each(['[$.no]', 'each_as($.list, @.a)', 'sorted($.list, @.a)', 'grouped($.list, @.a)', 'if($.no == 1, 1, 2)'])(
+  test.each(['[$.no]', 'mapped($.list, @.a)', 'sorted($.list, @.a)', 'grouped($.list, @.a)', 'if($.no == 1, 1, 2)'])(
     '%s is an error or nothing, never a value',
     (text) => {
       expect(evaluated(text, BODY).value).toBeUndefined();
@@ -84,9 +84,9 @@ describe('every place', () => {
     ['when', after('- say: hi\n  when: list[1].a == 1')],
     ['if', after('- if: list[1].a == 1\n  steps: [{ say: hi }]')],
     ['let', after('- let: { y: "list[1].a" }')],
-    ['a hole in text', after('- say: "{list[1].a}"')],
-    ['a hole alone in json', after('- call: b\n  request: POST /b\n  json: { y: "{list[1].a}" }')],
-    ['a hole in the target', after('- call: b\n  request: GET /b/{list[1].a}')],
+    ['a placeholder in text', after('- say: "{list[1].a}"')],
+    ['a placeholder alone in json', after('- call: b\n  request: POST /b\n  json: { y: "{list[1].a}" }')],
+    ['a placeholder in the target', after('- call: b\n  request: GET /b/{list[1].a}')],
     ['a parameter', after('- call: b\n  request: GET /b\n  query: { y: "{list[1].a}" }')],
     ['wait', after('- wait: list[1].a * 1s')],
     ['includes', call('  expect:\n    - includes: { n: "{response.no}" }')],
@@ -96,15 +96,15 @@ describe('every place', () => {
   });
 
   test('gives leaves it out', async () => {
-    expect((await coreRun(`${after('- say: hi')}gives: { y: "list[1].a", z: list }\n`, answers)).gives).toEqual({
+    expect((await coreRun(`${after('- say: hi')}outputs: { y: "list[1].a", z: list }\n`, answers)).outputs).toEqual({
       z: BODY.list,
     });
   });
 
-  test('an optional input that is not given leaves out what is exactly its hole', async () => {
+  test('an optional input that is not given leaves out what is exactly its placeholder', async () => {
     const chain = chainOf(
       '- call: a\n  request: POST /a{?flag}\n  query: { f: "{flag}", g: x }\n  headers: { F: "{flag}" }\n  json: { f: "{flag}", g: 1 }',
-      'takes: { flag: { type: text, optional: true } }\n',
+      'inputs: { flag: { type: string, optional: true } }\n',
     );
     const { sent } = await coreRun(chain, answers);
     expect(sent[0]).toMatchObject({ url: 'http://127.0.0.1:1/v1/a?g=x', body: '{"g":1}' });

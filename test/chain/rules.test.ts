@@ -16,9 +16,9 @@ describe('always-same', () => {
     ["1 == '1'", ''],
     ['1 + 1 == 2', ''],
     ["length($.list) == 'three'", "number('three')"],
-    ['headers.etag == 5', 'text(5)'],
+    ['headers.etag == 5', 'string(5)'],
     ["now() > '2026-05-23'", "date_time('2026-05-23')"],
-    ['url != 5', 'without quotes|nothing is converted|text(5)'],
+    ['url != 5', 'without quotes|nothing is converted|string(5)'],
   ])('%s', (condition, advice) => {
     const found = chainProblems(expecting(`"${condition}"`));
     expect(found.map(({ code }) => code)).toEqual(['always-same']);
@@ -61,18 +61,18 @@ describe('needless-fallback', () => {
     },
   );
   test('of an input that is always given', () => {
-    expect(codes(chainOf('- say: "{day ?? 1}"', 'takes: { day: date }\n'))).toEqual(['needless-fallback']);
-    expect(codes(chainOf('- say: "{day ?? 1}"', 'takes: { day: { type: date, optional: true } }\n'))).toEqual([]);
-    expect(codes(chainOf('- say: "{body ?? 1}"', 'takes: { body: json }\n'))).toEqual([]);
+    expect(codes(chainOf('- say: "{day ?? 1}"', 'inputs: { day: date }\n'))).toEqual(['needless-fallback']);
+    expect(codes(chainOf('- say: "{day ?? 1}"', 'inputs: { day: { type: date, optional: true } }\n'))).toEqual([]);
+    expect(codes(chainOf('- say: "{body ?? 1}"', 'inputs: { body: json }\n'))).toEqual([]);
   });
 });
 
-describe('cannot-both-hold', () => {
+describe('contradictory-expectations', () => {
   test.each([
     [['status == 200', 'status == 201']],
     [['status in [200, 201]', '404 == status']],
     [["$.a == 'x'", "$['a'] == 'y'"]],
-  ])('%j', (entries) => expect(codes(expecting(...entries))).toEqual(['cannot-both-hold']));
+  ])('%j', (entries) => expect(codes(expecting(...entries))).toEqual(['contradictory-expectations']));
   test.each([
     [['status == 200', '$.a == 1']],
     [['status in [200, 201]', 'status == 200']],
@@ -82,7 +82,7 @@ describe('cannot-both-hold', () => {
 });
 
 describe('maybe-missing', () => {
-  const takes = 'takes: { flag: { type: text, optional: true }, x: integer }\n';
+  const inputs = 'inputs: { flag: { type: string, optional: true }, x: integer }\n';
   const kept = '- let: { a: 1 }\n  when: x > 1\n';
   test.each([
     ['a step with when', `${kept}- say: "{a}"`],
@@ -91,7 +91,7 @@ describe('maybe-missing', () => {
     ['on-failure: continue', '- call: c\n  request: GET /c\n  on-failure: continue\n  keep: { a: $.a }\n- say: "{a}"'],
     ['an optional input', '- say: "{flag}"'],
     ['part of a URL', '- call: c\n  request: GET /c/{flag}'],
-  ])('%s', (_name, steps) => expect(codes(chainOf(steps, takes))).toContain('maybe-missing'));
+  ])('%s', (_name, steps) => expect(codes(chainOf(steps, inputs))).toContain('maybe-missing'));
 
   test.each([
     ['with a fallback', `${kept}- say: "{a ?? 0}"`],
@@ -107,23 +107,23 @@ describe('maybe-missing', () => {
     ],
     ['a member that is left out', '- call: c\n  request: POST /c\n  json: { f: "{flag}" }'],
   ])('not: %s', (_name, steps) =>
-    expect(codes(chainOf(steps, takes)).filter((code) => code === 'maybe-missing')).toEqual([]),
+    expect(codes(chainOf(steps, inputs)).filter((code) => code === 'maybe-missing')).toEqual([]),
   );
 
   test('not in gives', () => {
-    expect(codes(`${chainOf(kept, takes)}gives: [a]\n`)).toEqual([]);
+    expect(codes(`${chainOf(kept, inputs)}outputs: [a]\n`)).toEqual([]);
   });
 });
 
 describe('names in branches', () => {
   test('the same name may be kept in both arms, and not again behind them', () => {
     const arms = '- if: x > 1\n  steps: [{ let: { a: "1" } }]\n  otherwise: [{ let: { a: "2" } }]\n';
-    expect(codes(chainOf(arms, 'takes: { x: integer }\n'))).toEqual([]);
-    expect(codes(chainOf(`${arms}- let: { a: 3 }`, 'takes: { x: integer }\n'))).toEqual(['kept-twice']);
+    expect(codes(chainOf(arms, 'inputs: { x: integer }\n'))).toEqual([]);
+    expect(codes(chainOf(`${arms}- let: { a: 3 }`, 'inputs: { x: integer }\n'))).toEqual(['duplicate-name']);
   });
   test('an arm does not see the names of the other', () => {
     const steps = '- if: x > 1\n  steps: [{ let: { a: "1" } }]\n  otherwise: [{ say: "{a}" }]';
-    expect(codes(chainOf(steps, 'takes: { x: integer }\n'))).toEqual(['used-too-early']);
+    expect(codes(chainOf(steps, 'inputs: { x: integer }\n'))).toEqual(['used-too-early']);
   });
 });
 
@@ -134,7 +134,7 @@ describe('never-used and never-runs', () => {
   });
   test('steps behind a stop, and under false', () => {
     expect(all(chainOf('- stop: x\n- say: y'))).toEqual(['never-runs 4:10']);
-    expect(all(chainOf('- stop: x\n  when: status_of > 1\n- say: y', 'takes: { status_of: integer }\n'))).toEqual([]);
+    expect(all(chainOf('- stop: x\n  when: status_of > 1\n- say: y', 'inputs: { status_of: integer }\n'))).toEqual([]);
     expect(all(chainOf('- say: y\n  when: false'))).toEqual(['never-runs 4:11']);
   });
 });
@@ -170,13 +170,13 @@ describe('secrets', () => {
 });
 
 describe('functions of the response', () => {
-  test.each(["link('next')", "resolved('x')", "xpath('//a')"])('%s means nothing without one', (call) => {
+  test.each(["link('next')", "absolute_url('x')", "xpath('//a')"])('%s means nothing without one', (call) => {
     expect(codes(chainOf(`- let:\n    x: ${call}\n- say: "{x}"`))).toEqual(['no-response-here']);
   });
   test.each([
     ['run.id', 'only-at-the-end'],
     ['index', 'unknown-name'],
-    ['gives.x', 'unknown-name'],
+    ['outputs.x', 'unknown-name'],
   ])('%s', (name, code) => expect(codes(chainOf(`- say: "{${name}}"`))).toEqual([code]));
 });
 

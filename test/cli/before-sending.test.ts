@@ -6,7 +6,7 @@ const folderWith = useFolders();
 
 test('preview shows requests with what is known, and sends nothing; after a run the values of that run', async () => {
   const folder = demo();
-  const before = await folder.run(['preview', 'chains/berth.chain.yaml', '--take', 'day=2026-05-24']);
+  const before = await folder.run(['preview', 'chains/berth.chain.yaml', '--input', 'day=2026-05-24']);
   expect(before.status).toBe(0);
   expect(before.out).toContain('/v1/arrivals?day=2026-05-24&state=expected');
   expect(before.out).toContain('/v1/vessels/{due[0].vessel}');

@@ -127,12 +127,12 @@ test.each(Object.keys(WAYS))(
     );
     const folder = folderWith({
       'batharon.yaml': `apis:\n  echo:\n    url: ${echo}\n    headers: { X-Plain: "{base64(secret.C)}" }\n    auth:\n      ${auth.replace('ECHO', echo)}\n`,
-      'c.chain.yaml': `name: canaries\napi: echo\nsteps:\n${steps.join('')}  - say: "done {secret.A}"\ngives: { b: secret.B }\n`,
+      'c.chain.yaml': `name: canaries\napi: echo\nsteps:\n${steps.join('')}  - say: "done {secret.A}"\noutputs: { b: secret.B }\n`,
       'body.json': '{"c": "sample"}',
     });
     const env = { A: secrets[0]!, B: secrets[1]!, C: secrets[2]! };
-    const outputs: string[] = [];
-    const run = async (...args: readonly string[]) => outputs.push((await folder.run(args, { env })).all);
+    const writtenFiles: string[] = [];
+    const run = async (...args: readonly string[]) => writtenFiles.push((await folder.run(args, { env })).all);
     await run('run', 'c.chain.yaml', '--out', 'given.json');
     for (const name of ['c0', 'c1', 'c2', 'c3', 'c4']) await run('look', name);
     await run('look', 'c0', '--as', 'json');
@@ -146,15 +146,15 @@ test.each(Object.keys(WAYS))(
     await run('value', '$', '--call', 'c0');
     await run('send', 'POST', '/json', '--json', '{"a": "{secret.B}"}');
     await run('secrets');
-    expect(outputs[0]).toContain('5 calls');
-    expectNone(env, folder, outputs);
+    expect(writtenFiles[0]).toContain('5 calls');
+    expectNone(env, folder, writtenFiles);
   },
   60_000,
 );
 
 /** No form of a secret stands in any file, nor in what was put out. */
-function expectNone(secrets: Readonly<Record<string, string>>, folder: Folder, outputs: readonly string[]): void {
-  const left = [...folder.all(), ...outputs.map((text, i): [string, string] => [`output ${i}`, text])];
+function expectNone(secrets: Readonly<Record<string, string>>, folder: Folder, writtenFiles: readonly string[]): void {
+  const left = [...folder.all(), ...writtenFiles.map((text, i): [string, string] => [`output ${i}`, text])];
   for (const [name, secret] of Object.entries(secrets)) {
     for (const form of formsOf(secret)) {
       const inBytes = Buffer.from(form).toString('latin1');
@@ -168,11 +168,11 @@ function expectNone(secrets: Readonly<Record<string, string>>, folder: Folder, o
 
 /** Names of a chain through which a secret goes from step to step, and out of each of them. */
 const LOOPS = `api: echo
-takes: { k: secret }
+inputs: { k: secret }
 steps:
   - let: { both: "[k, lower(k) + 'x']" }
   - each: v in both
-    known-by: lower(v)
+    identified-by: lower(v)
     on-failure: continue
     rejects: out/rejected.csv
     steps:
@@ -186,7 +186,7 @@ steps:
         request: POST /json/{w}/json
         headers: { X-W: "{base64(w)}" }
       - write: out/rows.csv
-        row: { w: "{w}", digest: "{sha256(w)}", number: "{number}" }
+        row: { w: "{w}", digest: "{sha256(w)}", number: "{loop.number}" }
     gather: { all: { w: "{upper(w)}" } }
   - write: out/all.ndjson
     rows: all
@@ -201,7 +201,7 @@ steps:
     path: /{k}
   - receive: back
     within: 1ms
-gives: { all: all, c: c }
+outputs: { all: all, c: c }
 `;
 
 test('through loops, rounds, tables and callbacks nothing of a secret is left, nor of what was made of it', async () => {
@@ -210,13 +210,13 @@ test('through loops, rounds, tables and callbacks nothing of a secret is left, n
     'batharon.yaml': `apis: { echo: { url: "${await openEcho([secret])}" } }\n`,
     'c.chain.yaml': LOOPS,
   });
-  const outputs: string[] = [];
-  const run = async (...args: readonly string[]) => outputs.push((await folder.run(args)).all);
-  await run('run', 'c.chain.yaml', '--take', `k=${secret}`, '--out', 'given.json', '--report', 'html=page.html');
-  await run('resume', '--failed', '--take', `k=${secret}`);
-  await run('look', 'held', '--item', '2');
-  expect(outputs[0]).toContain('2 items, 2 failed');
+  const writtenFiles: string[] = [];
+  const run = async (...args: readonly string[]) => writtenFiles.push((await folder.run(args)).all);
+  await run('run', 'c.chain.yaml', '--input', `k=${secret}`, '--out', 'given.json', '--report', 'html=page.html');
+  await run('resume', '--failed', '--input', `k=${secret}`);
+  await run('look', 'passed', '--item', '2');
+  expect(writtenFiles[0]).toContain('2 items, 2 failed');
   const made = [secret, secret.toLowerCase(), secret.toUpperCase(), `${secret.toLowerCase()}x`, `${secret}y`];
   const digests = made.map((each) => createHash('sha256').update(each).digest('hex'));
-  expectNone(Object.fromEntries([...made, ...digests].map((each) => [each, each])), folder, outputs);
+  expectNone(Object.fromEntries([...made, ...digests].map((each) => [each, each])), folder, writtenFiles);
 });

@@ -11,10 +11,10 @@ steps:
     keep: { known: $.vessels }
   - each: vessel in known
     gather: { vessels: { value: '{vessel.id}', label: '{vessel.name}' } }
-gives: [vessels]
+outputs: [vessels]
 `;
 const VISIT = `api: harbour
-takes: { vessel: { type: text, choices: { chain: vessels.chain.yaml, name: vessels } } }
+inputs: { vessel: { type: string, choices: { chain: vessels.chain.yaml, name: vessels } } }
 steps:
   - call: vessel
     request: GET /vessels/{vessel}
@@ -30,7 +30,7 @@ const project = (vessels = VESSELS, visit = VISIT) =>
 
 test('a given value is checked by what another chain gives, and its requests are in the record', async () => {
   const place = project();
-  expect((await place.run(['run', 'visit.chain.yaml', '--take', 'vessel=KM 100/1'])).status).toBe(0);
+  expect((await place.run(['run', 'visit.chain.yaml', '--input', 'vessel=KM 100/1'])).status).toBe(0);
   const [journal] = place.journals();
   const sent = journal!.filter(({ type }) => type === 'sent');
   expect(journal![0]!.type).toBe('run');
@@ -45,7 +45,7 @@ test('a given value is checked by what another chain gives, and its requests are
 
 test('another value is refused with the nearest, and the run is not begun', async () => {
   const place = project();
-  const { status, err } = await place.run(['run', 'visit.chain.yaml', '--take', 'vessel=KM 100/2']);
+  const { status, err } = await place.run(['run', 'visit.chain.yaml', '--input', 'vessel=KM 100/2']);
   expect(status).toBe(2);
   expect(err).toContain('not-a-choice');
   expect(err).toContain('Did you mean "KM 100/1"?');
@@ -60,23 +60,23 @@ test('on a terminal one chooses by the labels', async () => {
 });
 
 test.each([
-  ['takes: { day: date }\n', '', /needs the input "day"/],
+  ['inputs: { day: date }\n', '', /needs the input "day"/],
   ['', 'a', /does not give "vessels"/],
   ['', 'c', /changes something, by its call "book"/],
-])('a chain that cannot give choices is told by check: %j %s', async (takes, change, message) => {
+])('a chain that cannot give choices is told by check: %j %s', async (inputs, change, message) => {
   const steps =
     change === 'c' ? VESSELS.replace('steps:\n', 'steps:\n  - call: book\n    request: POST /berths\n') : VESSELS;
-  const text = change === 'a' ? steps.replace('gives: [vessels]', 'gives: [known]') : steps;
-  const { out, status } = await project(takes + text).run(['check', 'visit.chain.yaml']);
+  const text = change === 'a' ? steps.replace('outputs: [vessels]', 'outputs: [known]') : steps;
+  const { out, status } = await project(inputs + text).run(['check', 'visit.chain.yaml']);
   expect([status, out]).toEqual([2, expect.stringContaining('choices-chain')]);
   expect(out).toMatch(message);
 });
 
 test('one that fails, or gives no list to choose from, is told with its reason', async () => {
   const failing = project(VESSELS.replace('/vessels\n', '/boats\n'));
-  expect((await failing.run(['run', 'visit.chain.yaml', '--take', 'vessel=x'])).err).toMatch(
+  expect((await failing.run(['run', 'visit.chain.yaml', '--input', 'vessel=x'])).err).toMatch(
     /vessels\.chain\.yaml failed, which gives the choices of "vessel": vessels: /,
   );
-  const odd = project(VESSELS.replace('gives: [vessels]', 'gives: { vessels: known }'));
-  expect((await odd.run(['run', 'visit.chain.yaml', '--take', 'vessel=x'])).err).toContain('choices are a list of');
+  const odd = project(VESSELS.replace('outputs: [vessels]', 'outputs: { vessels: known }'));
+  expect((await odd.run(['run', 'visit.chain.yaml', '--input', 'vessel=x'])).err).toContain('choices are a list of');
 });

@@ -42,9 +42,9 @@ test('a part of a loop: the first items, or some spread over it; both is one too
   const first = await folder.run(['run', 'chains/cargo.chain.yaml', '--first', '3']);
   expect(first.all).toMatch(/3 of 500 items {3}by_flag: 3 items/);
   expect(folder.read('out/cargo.csv').split('\n')).toHaveLength(5);
-  const spread = await folder.run(['run', 'chains/cargo.chain.yaml', '--spread', '2']);
-  expect(spread.all).toMatch(/2 of 500 items/);
-  const both = await folder.run(['run', 'chains/cargo.chain.yaml', '--spread', '2', '--first', '1']);
+  const sample = await folder.run(['run', 'chains/cargo.chain.yaml', '--sample', '2']);
+  expect(sample.all).toMatch(/2 of 500 items/);
+  const both = await folder.run(['run', 'chains/cargo.chain.yaml', '--sample', '2', '--first', '1']);
   expect([both.status, both.all.includes('one is enough')]).toEqual([2, true]);
 });
 
@@ -52,10 +52,10 @@ test('what a run that passed remembers, the next one reads', async () => {
   const folder = demo();
   folder.write(
     'chains/memo.chain.yaml',
-    `api: harbour\ntakes: { least: { type: integer, default: 1 } }\nsteps:\n  - call: arrivals\n    request: GET /arrivals\n    expect: [$.total >= least]\n    keep: { total: $.total }\n  - say: "last time {remembered.total ?? 'nothing'}"\n  - remember: { total: total + 1 }\n`,
+    `api: harbour\ninputs: { least: { type: integer, default: 1 } }\nsteps:\n  - call: arrivals\n    request: GET /arrivals\n    expect: [$.total >= least]\n    keep: { total: $.total }\n  - say: "last time {remembered.total ?? 'nothing'}"\n  - remember: { total: total + 1 }\n`,
   );
   const said = async (...args: readonly string[]) => (await folder.run(['run', 'chains/memo.chain.yaml', ...args])).all;
-  expect(await said('--take', 'least=100')).toContain('failed');
+  expect(await said('--input', 'least=100')).toContain('failed');
   expect(await said()).toContain('last time nothing');
   expect(await said()).toContain('last time 31');
 });
@@ -64,7 +64,7 @@ test('one token serves many calls at the same time', async () => {
   const folder = demo();
   folder.write(
     'chains/dues.chain.yaml',
-    'api: office\nsteps:\n  - each: n in range(12)\n    at-once: 6\n    steps:\n      - call: dues\n        request: GET /dues\n',
+    'api: office\nsteps:\n  - each: n in range(12)\n    concurrency: 6\n    steps:\n      - call: dues\n        request: GET /dues\n',
   );
   expect((await folder.run(['run', 'chains/dues.chain.yaml'])).all).toContain('12 calls in 13 requests');
 });
@@ -76,7 +76,7 @@ test('callbacks that come before anybody waits, others than the one that is mean
   folder.write(
     'chains/early.chain.yaml',
     chain(
-      `  - receive: notice\n    until: $.state == 'moored'\n    respond: { status: 201, text: "got {query.from}" }\n    expect: ["method == 'POST'"]\n    keep: { vessel: $.vessel, from: query.from }\ngives: [vessel, from]\n`,
+      `  - receive: notice\n    until: $.state == 'moored'\n    respond: { status: 201, text: "got {query.from}" }\n    expect: ["method == 'POST'"]\n    keep: { vessel: $.vessel, from: query.from }\noutputs: [vessel, from]\n`,
     ),
   );
   folder.write(

@@ -75,13 +75,13 @@ describe('send', () => {
   });
 
   test.each([
-    [['send', 'GET', '/vessels'], 'api-not-said'],
+    [['send', 'GET', '/vessels'], 'api-not-specified'],
     [['send', 'GET', '/vessels', '--api', 'harbor'], 'Did you mean "harbour"?'],
     [['send', 'GET', '/vessels/{id}', '--api', 'harbour'], 'unknown-name'],
-    [['send', 'GET', 'vessels', '--api', 'harbour'], 'bad-target'],
+    [['send', 'GET', 'vessels', '--api', 'harbour'], 'invalid-target'],
     [['send', 'GET', '/vessels', '--query', 'flag'], '--query wants NAME=VALUE'],
     [['send', 'GET'], 'A request has a method and a target'],
-    [['send', 'GET', '/a', '--jsn', 'x'], 'bad-option'],
+    [['send', 'GET', '/a', '--jsn', 'x'], 'invalid-option'],
   ])('%j is refused with advice', async (args, told) => {
     const { status, err } = await project().run(args);
     expect(status).toBe(2);
@@ -123,7 +123,7 @@ describe('value', () => {
   test.each([
     [['$.prot', 'port.json'], 1, '$.port is there.'],
     [['$.port +', 'port.json'], 2, 'does-not-parse'],
-    [['$.port + 1', 'port.json'], 1, 'text(x)'],
+    [['$.port + 1', 'port.json'], 1, 'string(x)'],
     [['port', 'port.json'], 2, 'The document is $'],
     [['length(port)', 'port.json'], 2, 'Nothing is called "port" here'],
     [['$.a', 'bad.json'], 2, 'bad.json is no JSON'],
@@ -203,7 +203,7 @@ describe('the command line itself', () => {
   test.each([
     [['rnu'], 'Did you mean "run"?'],
     [['run'], "missing required argument 'chains'"],
-    [['run', 'x', '--frist', '1'], 'bad-option'],
+    [['run', 'x', '--frist', '1'], 'invalid-option'],
     [['run', 'x'], 'no-project'],
     [['check'], 'no-project'],
   ])('%j', async (args, told) => {

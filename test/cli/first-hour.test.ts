@@ -85,7 +85,7 @@ describe('send', () => {
       expect(text).not.toMatch(encoded === '' ? /hush/ : new RegExp(`hush|${encoded}`));
   });
 
-  test('holes see what the last run kept, and say so', async () => {
+  test('placeholders see what the last run kept, and say so', async () => {
     const place = await project();
     await place.run(['run', 'chains/arrivals.chain.yaml']);
     await place.run([

@@ -17,11 +17,11 @@ test('what is not known is guessed and said; after a run it is as it was then; a
     run.filter(({ type, step }) => type === 'sent' && !/^2#[34]\.3/.test(String(step))).length,
   );
   expect(Math.abs(known.ms - 3000)).toBeLessThan(2500);
-  const many = await folder.run(['forecast', 'chains/pilots.chain.yaml', '--take', 'count=900']);
+  const many = await folder.run(['forecast', 'chains/pilots.chain.yaml', '--input', 'count=900']);
   expect(many.out).toMatch(/quota 500\/day of pilotage: spent after 500 requests/);
   // Nothing was taken of the real quota.
   const few = JSON.parse(
-    (await folder.run(['forecast', 'chains/pilots.chain.yaml', '--take', 'count=3', '--as', 'json'])).out,
+    (await folder.run(['forecast', 'chains/pilots.chain.yaml', '--input', 'count=3', '--as', 'json'])).out,
   );
   expect(few.quotas).toMatchObject([{ text: '500/day', used: 3 }]);
   expect(folder.journals()).toHaveLength(1);

@@ -16,29 +16,29 @@ describe('changes', () => {
     });
 
   test('nothing of a chain that changes something is sent to a guarded deployment', async () => {
-    const place = guarded('when-told');
+    const place = guarded('when-allowed');
     const { status, err } = await place.run(['run', 'a.chain.yaml']);
-    expect([status, err]).toEqual([2, expect.stringContaining('Allow it with --may-change sandbox')]);
+    expect([status, err]).toEqual([2, expect.stringContaining('Allow it with --allow-changes sandbox')]);
     expect(place.journals()).toEqual([]);
   });
 
   test.each([['sandbox'], ['harbour=sandbox']])('%s allows it by name', async (name) => {
-    expect((await guarded('when-told').run(['run', 'a.chain.yaml', '--may-change', name])).status).toBe(0);
+    expect((await guarded('when-allowed').run(['run', 'a.chain.yaml', '--allow-changes', name])).status).toBe(0);
   });
 
   test('another name does not, and never is never', async () => {
-    expect((await guarded('when-told').run(['run', 'a.chain.yaml', '--may-change', 'live'])).status).toBe(2);
-    expect((await guarded('never').run(['run', 'a.chain.yaml', '--may-change', 'sandbox'])).err).toContain(
+    expect((await guarded('when-allowed').run(['run', 'a.chain.yaml', '--allow-changes', 'live'])).status).toBe(2);
+    expect((await guarded('never').run(['run', 'a.chain.yaml', '--allow-changes', 'sandbox'])).err).toContain(
       'changes: never',
     );
   });
 
   test('send is guarded too, and a POST that only reads says so', async () => {
-    const place = guarded('when-told');
+    const place = guarded('when-allowed');
     expect((await place.run(['send', 'DELETE', '/berths/N1', '--api', 'harbour'])).err).toContain('change-not-allowed');
     place.write(
       'b.chain.yaml',
-      'api: harbour\nsteps:\n  - call: search\n    request: POST /berths\n    changes: no\n    repeatable: true\n    json: { name: N 8, depth: 7, quay: N }\n',
+      'api: harbour\nsteps:\n  - call: search\n    request: POST /berths\n    changes: false\n    repeatable: true\n    json: { name: N 8, depth: 7, quay: N }\n',
     );
     expect((await place.run(['run', 'b.chain.yaml'])).status).toBe(0);
     expect(

@@ -174,7 +174,7 @@ describe('hostile files', () => {
     [
       'a pattern that is none',
       "steps:\n  - call: a\n    request: GET /a\n    expect:\n      - match($.a, '((((')\n",
-      'bad-pattern',
+      'invalid-pattern',
     ],
   ])('%s', async (_name, text, code) => {
     const place = folder({ 'batharon.yaml': `apis: { bad: { url: "${url}" } }\n` });

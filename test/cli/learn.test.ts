@@ -12,7 +12,7 @@ const project = (files: Readonly<Record<string, string>>) =>
 describe('check --fix', () => {
   const text = `# the berths of a quay
 api: harbour
-takes: { quay: { type: text, default: "N" } }
+inputs: { quay: { type: string, default: "N" } }
 steps:
   - call: berths
     request: GET /berths{?quay}   # the quay is an input
@@ -99,8 +99,8 @@ describe('new', () => {
   });
 
   test.each([
-    [['new', '.', '--api', 'my-api'], 'bad-name'],
-    [['new', '.', '--url', 'harbour.example'], 'bad-target'],
+    [['new', '.', '--api', 'my-api'], 'invalid-name'],
+    [['new', '.', '--url', 'harbour.example'], 'invalid-target'],
   ])('%j is refused', async (args, code) => {
     const place = folderWith();
     const { err, status } = await place.run(args);
@@ -120,8 +120,8 @@ describe('about', () => {
   test.each([
     ['keep', 'a mapping from names, each to an expression'],
     ['sorted', 'sorted(list, [by])'],
-    ['filter', 'where(list, condition)'],
-    ['eaten-by-yaml', 'YAML takes the signs'],
+    ['filter', 'filtered(list, condition)'],
+    ['needs-quotes', 'YAML takes the signs'],
   ])('%s', async (topic, expected) => {
     const { out, status } = await place.run(['about', topic]);
     expect([status, out]).toEqual([0, expect.stringContaining(expected)]);
@@ -154,15 +154,15 @@ test('schema prints one for each file, and one for both', async () => {
 });
 
 describe('inputs', () => {
-  const chain = `takes:
+  const chain = `inputs:
   day: { type: date, about: the day }
-  quay: { type: text, choices: [N, S] }
+  quay: { type: string, choices: [N, S] }
   pin: secret
-  note: { type: text, optional: true }
+  note: { type: string, optional: true }
 steps:
   - let: { told: "'pin ' + pin" }
   - say: "{day} {quay} {note ?? 'no note'}"
-gives: { day: day, quay: quay, note: note }
+outputs: { day: day, quay: quay, note: note }
 `;
 
   test('are asked for on a terminal, again until they fit; a secret is not seen', async () => {
@@ -196,11 +196,11 @@ gives: { day: day, quay: quay, note: note }
     const args = [
       'run',
       'a.chain.yaml',
-      '--take-from',
+      '--inputs-from',
       'in.yaml',
-      '--take',
+      '--input',
       'pin=@pin.txt',
-      '--take',
+      '--input',
       'note=@-',
       '--out',
       '-',
@@ -217,25 +217,25 @@ gives: { day: day, quay: quay, note: note }
   });
 
   test('an @ is written twice for itself', async () => {
-    const place = project({ 'a.chain.yaml': 'takes: { x: text }\nsteps:\n  - say: "<{x}>"\n' });
-    expect((await place.run(['run', 'a.chain.yaml', '--take', 'x=@@mole'])).out).toContain('<@mole>');
+    const place = project({ 'a.chain.yaml': 'inputs: { x: string }\nsteps:\n  - say: "<{x}>"\n' });
+    expect((await place.run(['run', 'a.chain.yaml', '--input', 'x=@@mole'])).out).toContain('<@mole>');
   });
 
   test('files are read where they were named, and nowhere else outside the project', async () => {
     const other = folderWith({ 'outside.txt': 'from outside' });
     const file = path.join(other.path, 'outside.txt');
     const place = project({
-      'a.chain.yaml': 'takes: { notes: file }\nsteps:\n  - say: "{read_file(notes)}"\n',
+      'a.chain.yaml': 'inputs: { notes: file }\nsteps:\n  - say: "{read_file(notes)}"\n',
       'b.chain.yaml': `steps:\n  - let:\n      x: read_file('${file}')\n  - say: "{x}"\n`,
     });
-    expect((await place.run(['run', 'a.chain.yaml', '--take', `notes=${file}`])).out).toContain('from outside');
+    expect((await place.run(['run', 'a.chain.yaml', '--input', `notes=${file}`])).out).toContain('from outside');
     const { err, status } = await place.run(['run', 'b.chain.yaml']);
     expect([status, err]).toEqual([2, expect.stringContaining('outside of the project')]);
   });
 });
 
 test('the clock and the seed of a run can be set, and are recorded', async () => {
-  const place = project({ 'a.chain.yaml': 'steps:\n  - let: { id: uuid(), day: today() }\ngives: [id, day]\n' });
+  const place = project({ 'a.chain.yaml': 'steps:\n  - let: { id: uuid(), day: today() }\noutputs: [id, day]\n' });
   const args = ['run', 'a.chain.yaml', '--seed', 'quay', '--now', '2026-05-23T12:00:00Z', '--out', '-'];
   const [one, two] = [await place.run(args), await place.run(args)];
   expect(one.out).toBe(two.out);

@@ -11,7 +11,7 @@ function follow(total: number, items: readonly Readonly<{ sent?: number; ended: 
   items.forEach(({ sent, ended, failed }, i) => {
     const step = `2#${i + 1}.1/ask`;
     if (sent !== undefined) add({ type: 'sent', step, at: sent });
-    const outcome = failed ? 'failed' : sent === undefined ? 'reused' : 'held';
+    const outcome = failed ? 'failed' : sent === undefined ? 'reused' : 'passed';
     add({ type: 'ended', kind: 'call', step, outcome, at: ended });
   });
   return progressWords(loops.all()[0]!, items.at(-1)?.ended ?? 0);
@@ -50,7 +50,7 @@ describe('what is under way', () => {
   };
   const loop = { type: 'opened', kind: 'each', step: '2/each', at: 0, total: 400, steps: 2 };
   const sent = (x: number, at = 4900) => ({ type: 'sent', x, at, step: `2#${x}.1/ask` });
-  const ended = (number: number, outcome = 'held') => ({
+  const ended = (number: number, outcome = 'passed') => ({
     type: 'ended',
     kind: 'item',
     step: `2#${number}`,
@@ -58,7 +58,7 @@ describe('what is under way', () => {
     at: 4000,
   });
   const waits = (step: string, why: string, more: object = {}) => ({ type: 'waiting', step, why, ...more });
-  const looked = { type: 'looked', step: '3/watch', look: 2, seen: { '$.state': { json: 'queued' } }, progress: 40 };
+  const looked = { type: 'attempted', step: '3/watch', look: 2, seen: { '$.state': { json: 'queued' } }, progress: 40 };
 
   test.each<[string, number, readonly object[], readonly string[]]>([
     ['nothing', 80, [{ ...sent(1), step: '1/ask' }], []],
@@ -86,7 +86,7 @@ describe('what is under way', () => {
         ended(2, 'failed'),
         sent(3),
         sent(4),
-        waits('2#5.1/ask', 'pace', { detail: '8/s', until: 5400 }),
+        waits('2#5.1/ask', 'rate-limit', { detail: '8/s', until: 5400 }),
       ],
       [
         ' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   2 of 400',

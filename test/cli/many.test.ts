@@ -59,7 +59,7 @@ test('items that listen have addresses of their own, which are closed when they 
   const folder = demo();
   folder.write(
     'chains/notices.chain.yaml',
-    `api: harbour\nsteps:\n  - each: v in ['KM 204/5', 'SV 347/3', 'TR 360/1', 'KM 100/1']\n    at-once: 4\n    on-failure: continue\n    steps:\n      - listen: notice\n      - call: ask\n        request: POST /notices\n        json: { vessel: "{v}", callback: "{notice.url}" }\n      - receive: notice\n        within: 5s\n        until: $.state == 'moored'\n        expect: ["$.vessel == v && number != 3"]\n`,
+    `api: harbour\nsteps:\n  - each: v in ['KM 204/5', 'SV 347/3', 'TR 360/1', 'KM 100/1']\n    concurrency: 4\n    on-failure: continue\n    steps:\n      - listen: notice\n      - call: ask\n        request: POST /notices\n        json: { vessel: "{v}", callback: "{notice.url}" }\n      - receive: notice\n        within: 5s\n        until: $.state == 'moored'\n        expect: ["$.vessel == v && number != 3"]\n`,
   );
   const run = await folder.run(['run', 'chains/notices.chain.yaml']);
   expect(run.all).toMatch(/4 items, 1 failed/);
@@ -90,7 +90,7 @@ test('pages that a query leads back to, and names of pages where there are none'
     ),
   );
   const round = await folder.run(['run', 'chains/round.chain.yaml']);
-  expect([round.status, round.all]).toEqual([1, expect.stringMatching(/pages-go-round: Page 4 is page 1 again/)]);
+  expect([round.status, round.all]).toEqual([1, expect.stringMatching(/paging-loop: Page 4 is page 1 again/)]);
   folder.write('chains/none.chain.yaml', chain('    expect: [length(items) > page_count]\n'));
   const none = await folder.run(['check', 'chains/none.chain.yaml']);
   expect(none.all.match(/error unknown-name: "(items|page_count)"/g)).toHaveLength(2);
@@ -100,11 +100,11 @@ test('a chain that uses another one has failed of what failed there', async () =
   const folder = demo();
   folder.write(
     'chains/inner.chain.yaml',
-    'takes: { n: integer }\nsteps:\n  - stop: number {n}\n    when: n % 2 == 0\n',
+    'inputs: { n: integer }\nsteps:\n  - stop: number {n}\n    when: n % 2 == 0\n',
   );
   folder.write(
     'chains/outer.chain.yaml',
-    'steps:\n  - each: n in range(12)\n    on-failure: continue\n    rejects: ../out/rejected.csv\n    steps:\n      - chain: inner.chain.yaml\n        takes: { n: "{n}" }\ncleanup:\n  - say: "{length(run.failed)} failed, the first {run.failed[0].reason}"\n',
+    'steps:\n  - each: n in range(12)\n    on-failure: continue\n    rejects: ../out/rejected.csv\n    steps:\n      - chain: inner.chain.yaml\n        inputs: { n: "{n}" }\ncleanup:\n  - say: "{length(run.failed)} failed, the first {run.failed[0].reason}"\n',
   );
   const run = await folder.run(['run', 'chains/outer.chain.yaml']);
   expect(run.all).toContain('6 failed, the first number 0');
@@ -124,7 +124,7 @@ test('items with cookies of their own start with those of the run, and leave it 
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const folder = folderWith({
     'batharon.yaml': `apis:\n  gate:\n    url: http://127.0.0.1:${(server.address() as AddressInfo).port}\n`,
-    'c.chain.yaml': `steps:\n  - call: begin\n    request: GET /begin\n  - each: who in ['a', 'b', 'c', 'd']\n    at-once: 4\n    cookies: own\n    steps:\n      - call: in\n        request: GET /in{?who}\n      - call: me\n        request: GET /me\n        keep: { cookie: $.cookie }\n    gather: { all: "{cookie}" }\n  - call: after\n    request: GET /me\n    keep: { left: $.cookie }\ngives: [all, left]\n`,
+    'c.chain.yaml': `steps:\n  - call: begin\n    request: GET /begin\n  - each: who in ['a', 'b', 'c', 'd']\n    concurrency: 4\n    cookies: own\n    steps:\n      - call: in\n        request: GET /in{?who}\n      - call: me\n        request: GET /me\n        keep: { cookie: $.cookie }\n    gather: { all: "{cookie}" }\n  - call: after\n    request: GET /me\n    keep: { left: $.cookie }\noutputs: [all, left]\n`,
   });
   const run = await folder.run(['run', 'c.chain.yaml', '--out', '-']);
   server.close();
@@ -132,15 +132,15 @@ test('items with cookies of their own start with those of the run, and leave it 
   expect(JSON.parse(run.out)).toEqual({ all: own, left: 'tongue=no' });
 });
 
-test('--alone: not beside another run of the chain at the same deployment', async () => {
+test('--exclusive: not beside another run of the chain at the same deployment', async () => {
   const folder = demo();
   folder.write(
     'batharon.yaml',
-    'apis:\n  a:\n    deployments:\n      one: { url: http://127.0.0.1:1 }\n      two: { url: http://127.0.0.1:2 }\n    use-at: one\n',
+    'apis:\n  a:\n    deployments:\n      one: { url: http://127.0.0.1:1 }\n      two: { url: http://127.0.0.1:2 }\n    default-deployment: one\n',
   );
   folder.write(
     'c.chain.yaml',
-    'api: a\nsteps:\n  - wait: 9s\n  - call: never\n    request: GET /\n    when: run_all\ntakes: { run_all: { type: boolean, default: false } }\n',
+    'api: a\nsteps:\n  - wait: 9s\n  - call: never\n    request: GET /\n    when: run_all\ninputs: { run_all: { type: boolean, default: false } }\n',
   );
   const run = (...args: readonly string[]) => folder.run(['run', 'c.chain.yaml', ...args]);
   let beside: Promise<unknown[]> | undefined;
@@ -148,7 +148,7 @@ test('--alone: not beside another run of the chain at the same deployment', asyn
   const first = folder.run(['run', 'c.chain.yaml'], {
     until: () => {
       if (!beside && folder.all().some(([name]) => name.endsWith('run.lock'))) {
-        const others = ['one', 'two'].map((at) => run('--alone', '--at', at, '--within', '1ms'));
+        const others = ['one', 'two'].map((at) => run('--exclusive', '--at', at, '--within', '1ms'));
         beside = Promise.all(others).finally(() => (isOver = true));
       }
       return isOver;

@@ -163,7 +163,7 @@ describe('a person signs in', () => {
     const [second] = tokens();
     expect(second).toContain('refresh_token');
     expect(second).not.toBe(first);
-    expect((await folder.run(['run', 'chains/c.chain.yaml', '--no-input'])).status).toBe(0);
+    expect((await folder.run(['run', 'chains/c.chain.yaml', '--no-prompt'])).status).toBe(0);
     const kept = (JSON.parse(second!) as { refresh_token: string }).refresh_token;
     const others = folder.all().filter(([name]) => !name.startsWith('.batharon/tokens/'));
     for (const [, text] of others) expect(text).not.toContain(kept);

@@ -82,7 +82,7 @@ test('TAP 14, CSV, Markdown and JSON tell the same', () => {
   expect(texts['csv']!.trim().split('\n')).toHaveLength(18);
   expect(texts['markdown']).toMatch(/^## clear-arrivals: failed\n/);
   const told = JSON.parse(texts['json']!).runs[0];
-  expect([told.outcome, told.calls.length, told.gives]).toEqual(['failed', 17, { cleared: '3', of: '5' }]);
+  expect([told.outcome, told.calls.length, told.outputs]).toEqual(['failed', 17, { cleared: '3', of: '5' }]);
 });
 
 test('the page reads without scripts or network, at any width, and escapes what came from the server', async () => {
@@ -161,17 +161,17 @@ test('several chains: folders, one summary, gives by name; as far as one call, o
     'chains/water.chain.yaml',
     'chains/berth.chain.yaml',
     '--out',
-    'gives.json',
+    'outputs.json',
     '--quiet',
   ]);
   expect([many.status, /2 of 2 chains passed/.test(many.all)]).toEqual([0, true]);
-  expect(Object.keys(JSON.parse(demo.read('gives.json')))).toEqual(['berth-for-arrival', 'water']);
+  expect(Object.keys(JSON.parse(demo.read('outputs.json')))).toEqual(['berth-for-arrival', 'water']);
   const slice = await demo.run([
     'run',
     'chains',
     '--slice',
     '1/99',
-    '--share',
+    '--limit-share',
     '1/1',
     '--quiet',
     '--report',
@@ -219,7 +219,7 @@ test('as a library: load, check, run, read the journal; and nothing else is expo
   expect(project.chains).toContain('chains/berth.chain.yaml');
   const chain = project.chain('chains/berth.chain.yaml');
   expect(chain.diagnostics.filter(({ level }: { level: string }) => level === 'error')).toEqual([]);
-  const { exit, gives, journal } = await library.runLoaded(chain, { take: { day: '2026-05-23' } });
-  expect([exit, gives.berth]).toEqual([0, expect.stringMatching(/^[NSW]\d$/)]);
+  const { exit, outputs, journal } = await library.runLoaded(chain, { input: { day: '2026-05-23' } });
+  expect([exit, outputs.berth]).toEqual([0, expect.stringMatching(/^[NSW]\d$/)]);
   expect(journal.told().calls.length).toBeGreaterThan(2);
 });

@@ -43,10 +43,10 @@ const projectWith = (chain: string): Folder =>
     'c.chain.yaml': `name: c\napi: a\n${chain}`,
   });
 
-const LOOP = `takes: { count: { type: integer, default: 60 } }
+const LOOP = `inputs: { count: { type: integer, default: 60 } }
 steps:
   - each: n in range(count)
-    at-once: 8
+    concurrency: 8
     steps:
       - call: make
         request: POST /make/{n}
@@ -59,12 +59,12 @@ steps:
         row: { n: "{n}", id: "{id}" }
         update-by: n
     gather: { ids: "{id}" }
-gives: [ids]
+outputs: [ids]
 `;
 
 test('a run that is killed again and again ends as an unbroken one, and each POST that was answered is done once', async () => {
   const whole = projectWith(LOOP);
-  const unbroken = await whole.run(['run', 'c.chain.yaml', '--out', 'gives.json']);
+  const unbroken = await whole.run(['run', 'c.chain.yaml', '--out', 'outputs.json']);
   expect(unbroken.status).toBe(0);
   counting.posts.length = 0;
   counting.keys.clear();
@@ -72,9 +72,9 @@ test('a run that is killed again and again ends as an unbroken one, and each POS
   const killedAt = (count: number) => ({ signal: 'SIGKILL' as const, until: () => counting.posts.length >= count });
   await folder.run(['run', 'c.chain.yaml'], killedAt(5));
   for (const count of [6, 17, 30, 44]) await folder.run(['resume'], killedAt(count));
-  const last = await folder.run(['resume', '--out', 'gives.json']);
+  const last = await folder.run(['resume', '--out', 'outputs.json']);
   expect(last.status).toBe(0);
-  expect(folder.read('gives.json')).toBe(whole.read('gives.json'));
+  expect(folder.read('outputs.json')).toBe(whole.read('outputs.json'));
   const rows = (text: string) => text.split('\n').sort();
   expect(rows(folder.read('out.csv'))).toEqual(rows(whole.read('out.csv')));
   // What was answered, and the answer recorded, is not sent again; what is sent again carries its key.
@@ -93,7 +93,7 @@ test('a request in doubt is not sent again until somebody says what became of it
   );
   server.prependListener('request', (request) => (counting.silent ||= request.method === 'POST'));
   await folder.run(['run', 'c.chain.yaml'], { signal: 'SIGKILL', until: () => counting.silent });
-  const asked = await folder.run(['resume', '--no-input']);
+  const asked = await folder.run(['resume', '--no-prompt']);
   expect([asked.status, asked.all.includes('in-doubt')]).toEqual([3, true]);
   expect(asked.all).toMatch(/--not-sent 2\/make/);
   expect(counting.posts).toEqual([]);
@@ -151,13 +151,13 @@ test('failed items stay failed, or are tried again with --failed', async () => {
     true,
     true,
   ]);
-  const again = await folder.run(['resume', '--failed', '--take', 'deepest=20']);
+  const again = await folder.run(['resume', '--failed', '--input', 'deepest=20']);
   expect([again.status, /14 items {3}fit: 14 items/.test(again.all)]).toEqual([0, true]);
 });
 
 test('an older response stands for asking again while it is fresh', async () => {
   const steps =
-    'steps:\n  - call: read\n    request: GET /read\n    fresh-for: 1h\n    keep: { id: $.id }\ngives: [id]\n';
+    'steps:\n  - call: read\n    request: GET /read\n    fresh-for: 1h\n    keep: { id: $.id }\noutputs: [id]\n';
   const folder = projectWith(steps);
   let asked = 0;
   server.on('request', () => asked++);
@@ -168,7 +168,7 @@ test('an older response stands for asking again while it is fresh', async () => 
 });
 
 test('a table too long to hold is gone on with as it was, whatever has become of its file', async () => {
-  const place = projectWith(`takes: { rows: { type: table, columns: { n: integer } } }
+  const place = projectWith(`inputs: { rows: { type: table, columns: { n: integer } } }
 steps:
   - each: row in rows
     steps:
@@ -181,7 +181,7 @@ steps:
     rows: names
 `);
   place.write('rows.csv', `n,name\n${Array.from({ length: 10_050 }, (_, i) => `${i},a\n`).join('')}`);
-  expect((await place.run(['run', 'c.chain.yaml', '--take', 'rows=@rows.csv'])).status).toBe(1);
+  expect((await place.run(['run', 'c.chain.yaml', '--input', 'rows=@rows.csv'])).status).toBe(1);
   const made = ['0', '1', '2', '3', '4', '5'].map((each) => `/make/1004${each}/a`);
   expect(counting.posts).toEqual(made);
   place.write('rows.csv', 'n,name\n1,b\n');
@@ -218,7 +218,7 @@ test('what was taken back when a run failed is made anew when it goes on, and ca
   folder.write('chains/c.chain.yaml', chain('7'));
   expect((await folder.run(['run', 'chains/c.chain.yaml'])).status).toBe(1);
   folder.write('chains/c.chain.yaml', chain('6.5'));
-  const { out, status } = await folder.run(['resume', '--no-input']);
+  const { out, status } = await folder.run(['resume', '--no-prompt']);
   expect([status, out]).toEqual([
     0,
     expect.stringMatching(/1 +create +POST \/berths +201[^]*u1 +create +DELETE \S+ +204/),
@@ -230,7 +230,7 @@ test('what was taken back when a run failed is made anew when it goes on, and ca
 test('what was received stays received, and an address is listened at again', async () => {
   const folder = demo();
   const notice = folder.read('chains/notice.chain.yaml');
-  folder.write('chains/notice.chain.yaml', notice.replace('gives:', "  - stop: 'too early for {vessel}'\n\ngives:"));
+  folder.write('chains/notice.chain.yaml', notice.replace('outputs:', "  - stop: 'too early for {vessel}'\n\noutputs:"));
   expect((await folder.run(['run', 'chains/notice.chain.yaml'])).status).toBe(1);
   expect((await folder.run(['rehearse', 'chains/notice.chain.yaml'])).status).toBe(1);
   folder.write(
@@ -331,7 +331,7 @@ describe('what the machine does to a run leaves it so that it can go on', () => 
     const folder = demo();
     folder.write(
       'chains/many.chain.yaml',
-      'name: many\napi: harbour\nsteps:\n  - each: n in range(400)\n    at-once: 8\n    steps:\n      - { call: berth, request: GET /berths/N1 }\n',
+      'name: many\napi: harbour\nsteps:\n  - each: n in range(400)\n    concurrency: 8\n    steps:\n      - { call: berth, request: GET /berths/N1 }\n',
     );
     return folder;
   };

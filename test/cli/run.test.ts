@@ -9,9 +9,9 @@ const project = (chains: Readonly<Record<string, string>>): Folder =>
 const CHAIN = `
 name: berth-for-arrival
 api: harbour
-takes:
+inputs:
   day: { type: date, default: "2026-05-23", about: the day of arrival }
-  flag: { type: text, optional: true }
+  flag: { type: string, optional: true }
 steps:
   - call: arrivals
     request: GET /arrivals{?day,flag}
@@ -30,7 +30,7 @@ steps:
     json: { vessel: "{vessel.id}", draught: "{draught}", note: "due {day}", flag: "{flag}" }
     expect: [status == 201, $.vessel == vessel.id, $.draught == draught]
     keep: { reservation: $.reservation }
-gives: { reservation: reservation, free: length(free) }
+outputs: { reservation: reservation, free: length(free) }
 `;
 
 describe('a chain of requests', () => {
@@ -46,7 +46,7 @@ describe('a chain of requests', () => {
   });
 
   test('more may begin at once than the api takes at once: they wait, and nobody complains', async () => {
-    const steps = '\n    at-once: 40\n    steps:\n      - { call: berth, request: GET /berths/N1 }\n';
+    const steps = '\n    concurrency: 40\n    steps:\n      - { call: berth, request: GET /berths/N1 }\n';
     const place = project({ 'wide.chain.yaml': `api: harbour\nsteps:\n  - each: n in range(60)${steps}` });
     const ran = await place.run(['run', 'wide.chain.yaml']);
     const foreseen = await place.run(['forecast', 'wide.chain.yaml']);
@@ -83,7 +83,7 @@ describe('a chain of requests', () => {
       flushed: true,
     });
     expect(events!.find(({ type, step }) => type === 'ended' && step === '2/vessel')).toMatchObject({
-      outcome: 'held',
+      outcome: 'passed',
       binds: [
         { name: 'draught', text: '$.draught', source: { file: 'a.chain.yaml' } },
         { name: 'vessel', reads: [{ name: '$' }] },
@@ -115,23 +115,23 @@ describe('a chain of requests', () => {
 });
 
 describe('inputs', () => {
-  const take = (text: string) =>
-    project({ 'a.chain.yaml': `api: harbour\ntakes: ${text}\nsteps:\n  - call: one\n    request: GET /arrivals\n` });
-  const rows: readonly (readonly [takes: string, args: readonly string[], told: string])[] = [
+  const input = (text: string) =>
+    project({ 'a.chain.yaml': `api: harbour\ninputs: ${text}\nsteps:\n  - call: one\n    request: GET /arrivals\n` });
+  const rows: readonly (readonly [inputs: string, args: readonly string[], told: string])[] = [
     [
       '{ n: integer, day: { type: date, about: the day } }',
       [],
       'input-missing: 2 inputs are missing: n, day (the day)',
     ],
-    ['{ n: integer }', ['--take', 'n=1.5'], `input-wrong: The input "n" takes a whole number, and '1.5' is none`],
-    ['{ d: date }', ['--take', 'd=2026-02-30'], 'input-wrong'],
-    ['{ b: boolean }', ['--take', 'b=yes'], 'input-wrong: The input "b" takes true or false'],
+    ['{ n: integer }', ['--input', 'n=1.5'], `input-wrong: The input "n" takes a whole number, and '1.5' is none`],
+    ['{ d: date }', ['--input', 'd=2026-02-30'], 'input-wrong'],
+    ['{ b: boolean }', ['--input', 'b=yes'], 'input-wrong: The input "b" takes true or false'],
     ['{ n: { type: number, default: "x" } }', [], 'input-wrong: The default of "n"'],
-    ['{ name: text }', ['--take', 'nmae=x', '--take', 'name=y'], 'Did you mean "name"?'],
-    ['{ name: text }', ['--take', 'name'], '--take wants NAME=VALUE'],
+    ['{ name: string }', ['--input', 'nmae=x', '--input', 'name=y'], 'Did you mean "name"?'],
+    ['{ name: string }', ['--input', 'name'], '--input wants NAME=VALUE'],
   ];
-  test.each(rows)('%s given %j', async (takes, args, told) => {
-    const place = take(takes);
+  test.each(rows)('%s given %j', async (inputs, args, told) => {
+    const place = input(inputs);
     const { status, err } = await place.run(['run', 'a.chain.yaml', ...args]);
     expect(status).toBe(2);
     expect(err).toContain(told);
@@ -142,7 +142,7 @@ describe('inputs', () => {
 describe('a run that fails', () => {
   const failing = (...lines: readonly string[]) => `
 api: harbour
-takes: { vessel: { type: text, default: SV 152/1 } }
+inputs: { vessel: { type: string, default: SV 152/1 } }
 steps:
   - call: vessel
     request: GET /vessels/{vessel}
@@ -185,13 +185,13 @@ ${lines.map((line) => `    ${line}\n`).join('')}`;
       '$.dpeth found nothing: $ is an object with id, name, quay',
       1,
     ],
-    ['a hole that is nothing', ['query: { a: "{draught.x}" }'], '', '', 'draught.x found nothing', 1],
+    ['a placeholder that is nothing', ['query: { a: "{draught.x}" }'], '', '', 'draught.x found nothing', 1],
     ['a value that no header has', ['headers: { X-A: "{vessel + \'\\\\n\'}" }'], '', '', 'line break', 1],
     ['a segment that is no segment', [], '/berths/N1', '/berths/{".."}', 'a path segment "." or ".."', 1],
   ])('%s', async (_name, lines, from, to, told, status) => {
     const place = project({ 'a.chain.yaml': failing(...lines).replace(from, to) });
     const result = await place.run(
-      ['run', 'a.chain.yaml', '--take', 'vessel=SV 152/1'].slice(0, from.includes('}') ? 2 : 4),
+      ['run', 'a.chain.yaml', '--input', 'vessel=SV 152/1'].slice(0, from.includes('}') ? 2 : 4),
     );
     expect(result.out.replace(/\s+/g, ' ')).toContain(told);
     expect(result.status).toBe(status);
@@ -204,7 +204,7 @@ ${lines.map((line) => `    ${line}\n`).join('')}`;
       "  - $.berths[0].depth == '6.5'",
       '  - all($.berths[?@.quay == "Q"], @.depth > 1)',
     ];
-    const chain = `api: harbour\ntakes: { limit: { type: number, default: 7.0 } }\nsteps:\n  - call: berths\n    request: GET /berths\n${lines.map((line) => `    ${line}\n`).join('')}`;
+    const chain = `api: harbour\ninputs: { limit: { type: number, default: 7.0 } }\nsteps:\n  - call: berths\n    request: GET /berths\n${lines.map((line) => `    ${line}\n`).join('')}`;
     const { out } = await project({ 'a.chain.yaml': chain }).run(['run', 'a.chain.yaml']);
     expect(out).toMatch(/limit +7\.0, an input\n +not for +\d of \d+ items\n +\$\.berths\[\d\] +@\.depth is [\d.]+\n/);
     expect(out).toContain('because larger vessels ground');
@@ -294,7 +294,7 @@ test('lines may end in CR LF, and a record that cannot be written is told as wha
 
 test('let computes, say tells, and a secret in either stays masked', async () => {
   const chain = `api: harbour
-takes: { add: { type: number, default: 0.5 } }
+inputs: { add: { type: number, default: 0.5 } }
 steps:
   - call: berth
     request: GET /berths/N1
@@ -302,7 +302,7 @@ steps:
   - let: { wanted: depth + add, key: secret.HARBOUR_TOKEN + 'x' }
   - say: "{wanted} m, {key}"
   - let: { gone: first(range(0)) }
-gives: [wanted, key]
+outputs: [wanted, key]
 `;
   const place = project({ 'a.chain.yaml': chain });
   const { status, out } = await place.run(['run', 'a.chain.yaml', '--out', 'given.json']);

@@ -160,7 +160,7 @@ describe('a call is written', () => {
 
   test('values keep their kinds, and texts that look like others get quotes', () => {
     const body =
-      '{"zip": "01234", "n": 1.10, "big": 12345678901234567890, "yes": "yes", "none": null, "hole": "{x}", "list": [{"a": "b: c"}, []], "deep": {"e": {}}}';
+      '{"zip": "01234", "n": 1.10, "big": 12345678901234567890, "yes": "yes", "none": null, "placeholder": "{x}", "list": [{"a": "b: c"}, []], "deep": {"e": {}}}';
     expect(written(`curl --json '${body}' -H 'Accept: x' ${U}/a?n=1&m=a`)).toBe(
       `call: a
 request: POST /a
@@ -175,7 +175,7 @@ json:
   big: 12345678901234567890
   yes: "yes"
   none: null
-  hole: "{{x}}"
+  placeholder: "{{x}}"
   list:
     - a: "b: c"
     - []

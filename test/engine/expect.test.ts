@@ -32,11 +32,11 @@ const places = ({ places: found }: ExpectRecord) => found?.first.map(({ path, te
 
 describe('fits', () => {
   test.each([
-    ['holds', 'fits: job.schema.json', '{"id": 1, "percent": 100, "state": "queued"}', []],
-    ['a member is missing', 'fits: job.schema.json', '{}', ['$ must have the member "id" (schema #/required)']],
+    ['holds', 'schema: job.schema.json', '{"id": 1, "percent": 100, "state": "queued"}', []],
+    ['a member is missing', 'schema: job.schema.json', '{}', ['$ must have the member "id" (schema #/required)']],
     [
       'several places, a schema beside it too',
-      'fits: job.schema.json',
+      'schema: job.schema.json',
       '{"id": 1, "percent": 101, "state": "lost"}',
       [
         '$.percent must be <= 100, and is 101 (schema #/properties/percent/maximum)',
@@ -45,21 +45,21 @@ describe('fits', () => {
     ],
     [
       'inline, in a list',
-      'fits: { items: { type: integer } }',
+      'schema: { items: { type: integer } }',
       '[1, "2"]',
       ["$[1] must be integer, and is '2' (schema #/items/type)"],
     ],
-    ['exact numbers', 'fits: { type: number, maximum: 2 }', '1.10', []],
+    ['exact numbers', 'schema: { type: number, maximum: 2 }', '1.10', []],
     [
       'formats',
-      'fits: { format: date }',
+      'schema: { format: date }',
       '"2026-13-01"',
       ['$ must match format "date", and is \'2026-13-01\' (schema #/format)'],
     ],
   ])('%s', async (_name, expectation, body, expected) => {
     const record = await judged(expectation, body);
     expect(places(record)).toEqual(expected);
-    expect(record.held).toBe(expected.length === 0);
+    expect(record.passed).toBe(expected.length === 0);
   });
 });
 
@@ -80,7 +80,7 @@ describe('includes', () => {
     expect(places(await judged(expectation, body))).toEqual(expected);
   });
 
-  test('holes are filled', async () => {
+  test('placeholders are filled', async () => {
     const chain = chainOf('- let: { n: 4 }\n- call: a\n  request: GET /a\n  expect:\n    - includes: { n: "{n}" }');
     expect((await coreRun(chain, { answers: [{ body: '{"n": 4}' }] })).exit).toBe(0);
   });
@@ -117,7 +117,7 @@ describe('equals', () => {
         secrets: { TOKEN: 'hush-hush-9' },
       },
     );
-    expect(record.held).toBe(true);
+    expect(record.passed).toBe(true);
   });
 
   test('an except that finds nothing is told', async () => {
@@ -126,11 +126,11 @@ describe('equals', () => {
   });
 
   test('a file that is no JSON cannot be judged', async () => {
-    expect(await judged('equals: broken.json', '{}')).toMatchObject({ held: false, code: 'not-decodable' });
+    expect(await judged('equals: broken.json', '{}')).toMatchObject({ passed: false, code: 'not-decodable' });
   });
 
   test('no body equals nothing', async () => {
-    expect(await judged('equals: { a: 1 }', '')).toMatchObject({ held: false, code: 'found-nothing' });
+    expect(await judged('equals: { a: 1 }', '')).toMatchObject({ passed: false, code: 'found-nothing' });
   });
 });
 
@@ -152,18 +152,18 @@ describe('accepting', () => {
         secrets: { TOKEN: 'hush-hush-9' },
       },
     );
-    expect(record).toMatchObject({ held: true, accepted: true });
+    expect(record).toMatchObject({ passed: true, accepted: true });
     expect(written['job.json']).toBe(
       '{\n  "id": "J-2",\n  "at": "yesterday",\n  "token": "‹TOKEN›",\n  "n": 1.10\n}\n',
     );
   });
 
   test('a missing file is written', async () => {
-    expect(await judged('equals: fresh.json', '[1]', { accept: accept(true) })).toMatchObject({ held: true });
+    expect(await judged('equals: fresh.json', '[1]', { accept: accept(true) })).toMatchObject({ passed: true });
     expect(written['fresh.json']).toBe('[\n  1\n]\n');
   });
 
   test('no leaves everything as it is', async () => {
-    expect(await judged('equals: job.json', '{}', { accept: accept(false) })).toMatchObject({ held: false });
+    expect(await judged('equals: job.json', '{}', { accept: accept(false) })).toMatchObject({ passed: false });
   });
 });

@@ -25,7 +25,7 @@ function keptOf(events: readonly JournalEvent[], mode: Kept['mode']): Kept {
   return { mode, records, isSameRun: mode === 'go-on', failed: true, sent: new Set(), notSent: new Set() };
 }
 
-const outcomeOf = ({ exit, gives }: CoreRun) => ({ exit, gives });
+const outcomeOf = ({ exit, outputs }: CoreRun) => ({ exit, outputs });
 
 /** Requests that change something, those of undos and of the cleanup aside: these are done at each end. */
 const changesOf = ({ events }: CoreRun) =>
@@ -36,7 +36,7 @@ const keysOf = ({ sent }: CoreRun) =>
   sent.flatMap(({ headers }) => headers.flatMap(([name, value]) => (name === 'Idempotency-Key' ? [value] : []))).sort();
 
 const heldIn = ({ events }: CoreRun) =>
-  new Set(events.flatMap((event) => (event.type === 'ended' && event.outcome === 'held' ? [event.key] : [])));
+  new Set(events.flatMap((event) => (event.type === 'ended' && event.outcome === 'passed' ? [event.key] : [])));
 
 function isOfSteps({ purpose, step }: EventOf<'sent'>): boolean {
   return purpose !== 'undo' && !/(^|\.)c\d/.test(step);
@@ -76,14 +76,14 @@ test('any chain that is interrupted anywhere and gone on with ends as an unbroke
     if (broken.exit !== 130 || !broken.events.every((event) => event.type !== 'sent' || isOfSteps(event))) return;
     const rest = await coreRun(text, { answerTo, kept: keptOf(broken.events, 'go-on') });
     expect(outcomeOf(rest)).toEqual(outcomeOf(whole));
-    const held = heldIn(broken);
-    expect(changesOf(rest).filter((key) => held.has(key))).toEqual([]);
+    const passed = heldIn(broken);
+    expect(changesOf(rest).filter((key) => passed.has(key))).toEqual([]);
   });
 });
 
 test('how many items are under way at the same time changes nothing of what comes out', async () => {
   await forEachChain(async (text, whole) => {
-    const inOrder = await coreRun(text.replaceAll(/at-once: \d/g, 'at-once: 1'), { answerTo });
+    const inOrder = await coreRun(text.replaceAll(/concurrency: \d/g, 'concurrency: 1'), { answerTo });
     expect(outcomeOf(inOrder)).toEqual(outcomeOf(whole));
     expect(keysOf(inOrder)).toEqual(keysOf(whole));
   });

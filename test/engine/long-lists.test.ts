@@ -16,7 +16,7 @@ async function all(items: Items): Promise<readonly Value[]> {
 }
 
 const chainOf = (text: string) => readChain({ path: 'c.chain.yaml', text }).chain!;
-const take = chainOf('takes:\n  t: { type: table, charset: utf-8 }\nsteps: []\n').takes[0]!;
+const input = chainOf('inputs:\n  t: { type: table, charset: utf-8 }\nsteps: []\n').inputs[0]!;
 
 /** A text as UTF-8 in pieces of these sizes, and the rest. */
 const cut = (text: string, sizes: readonly number[], name: string) => ({
@@ -47,7 +47,7 @@ describe('a table reads the same however its bytes are cut', () => {
   test.each(forms)('%s', async (name, textOf) => {
     await fc.assert(
       fc.asyncProperty(rows, sizes, async (list, pieces) => {
-        expect(await readTable(cut(textOf(list), pieces, name), take, 'UTC')).toEqual({ rows: list });
+        expect(await readTable(cut(textOf(list), pieces, name), input, 'UTC')).toEqual({ rows: list });
       }),
     );
   });
@@ -62,7 +62,7 @@ describe('a table reads the same however its bytes are cut', () => {
     ['t.csv', 'a,b\n1\n', /the row that ends in line 2 has 1 cell/],
     ['t.csv', 'a\n"x', /a quote is opened and never closed/],
   ])('%s with %j is told', async (name, text, message) => {
-    expect(JSON.stringify(await readTable(cut(text, [3, 4], name), take, 'UTC'))).toMatch(message);
+    expect(JSON.stringify(await readTable(cut(text, [3, 4], name), input, 'UTC'))).toMatch(message);
   });
 
   test('bytes that are no UTF-8 are told with their place', async () => {
@@ -73,7 +73,7 @@ describe('a table reads the same however its bytes are cut', () => {
         yield Buffer.from([98, 0xff, 10]);
       },
     };
-    expect(await readTable(source, take, 'UTC')).toMatchObject({
+    expect(await readTable(source, input, 'UTC')).toMatchObject({
       diagnostics: [{ code: 'not-decodable', message: expect.stringMatching(/byte 4 begins ff 0a/) as string }],
     });
   });
@@ -97,26 +97,26 @@ describe('a long list', () => {
 
   test('is held where something else reads it than loops and rows:', () => {
     const text = (rest: string) =>
-      `takes: { a: { type: table }, b: { type: table } }\nsteps:\n  - each: x in a\n    gather: { g: "{x.id}" }\n${rest}`;
+      `inputs: { a: { type: table }, b: { type: table } }\nsteps:\n  - each: x in a\n    gather: { g: "{x.id}" }\n${rest}`;
     const names = (rest: string) => [...goneOverOnly(chainOf(text(rest)))].sort().join();
     expect(names('')).toBe('a,b,g');
     expect(names('  - write: w.csv\n    rows: g\n')).toBe('a,b,g');
     expect(names('  - say: "{length(a)}"\n')).toBe('b,g');
     expect(names('  - each: y in b[?@.id]\n    gather: { h: "{y.id}" }\n')).toBe('a,g,h');
-    expect(names('gives: [g]\n')).toBe('a,b');
+    expect(names('outputs: [g]\n')).toBe('a,b');
   });
 
   test('gathered, and gone over by a loop behind', async () => {
-    const { exit, gives } = await coreRun(`
+    const { exit, outputs } = await coreRun(`
 steps:
   - let: { list: 'range(0, ${MAX_HELD + 1})' }
   - each: x in list
-    gather: { g: "{number}" }
+    gather: { g: "{loop.number}" }
   - each: y in g
     gather: { last: "{y}" }
-gives: { count: length(last), end: "last[-1]" }
+outputs: { count: length(last), end: "last[-1]" }
 `);
-    expect({ exit, gives }).toEqual({ exit: 0, gives: { count: MAX_HELD + 1, end: MAX_HELD + 1 } });
+    expect({ exit, outputs }).toEqual({ exit: 0, outputs: { count: MAX_HELD + 1, end: MAX_HELD + 1 } });
   });
 });
 

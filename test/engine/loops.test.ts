@@ -9,16 +9,16 @@ const bad = { status: 500, body: '{}' };
 
 describe('each', () => {
   const loop = (more: string, list = '[3, 1, 2]') =>
-    chainOf(`- each: v in ${list}\n  ${more.replaceAll('\n', '\n  ')}\n- say: "{json(all)}"\n`) + 'gives: [all]\n';
+    chainOf(`- each: v in ${list}\n  ${more.replaceAll('\n', '\n  ')}\n- say: "{json(all)}"\n`) + 'outputs: [all]\n';
 
-  test('items have scopes of their own, index and number; what is gathered stands in the order of the list', async () => {
+  test('items have scopes of their own and loop.number; what is gathered is in the order of the array', async () => {
     const run = await coreRun(
       loop(
-        'at-once: 3\nsteps:\n  - call: a\n    request: GET /a/{v}\n    keep: { id: $.id }\n  - let: { twice: v * 2 }\ngather:\n  all: "{twice}.{index}.{number}.{id}"',
+        'concurrency: 3\nsteps:\n  - call: a\n    request: GET /a/{v}\n    keep: { id: $.id }\n  - let: { twice: v * 2 }\ngather:\n  all: "{twice}.{loop.number}.{id}"',
       ),
       { answers: ok },
     );
-    expect(run.gives['all']).toEqual(['6.0.1.J-1', '2.1.2.J-1', '4.2.3.J-1']);
+    expect(run.outputs['all']).toEqual(['6.1.J-1', '2.2.J-1', '4.3.J-1']);
     expect(run.sent.map(({ url }) => url.slice(-1))).toEqual(['3', '1', '2']);
     expect(run.exit).toBe(0);
   });
@@ -39,7 +39,7 @@ describe('each', () => {
       3,
       1,
     ],
-    ['brake', 'on-failure: continue\nbrake: 2\nsteps: [{ call: a, request: "GET /a/{v}" }]', [bad], 1, 2],
+    ['max-consecutive-failures', 'on-failure: continue\nmax-consecutive-failures: 2\nsteps: [{ call: a, request: "GET /a/{v}" }]', [bad], 1, 2],
     [
       'a stop that passed ends the chain',
       'steps:\n  - stop: enough\n    when: v == 1\n    as: passed\n  - call: a\n    request: GET /a/{v}',
@@ -59,15 +59,15 @@ describe('each', () => {
         answers: [...ok, bad, ...ok],
       },
     );
-    expect(run.gives['all']).toEqual([3, 2]);
+    expect(run.outputs['all']).toEqual([3, 2]);
     expect(run.ended).toContain('held 2/say');
   });
 
   test('each item draws for itself, whatever the order; equal items are told apart', async () => {
-    const draw = (atOnce: number) =>
+    const draw = (concurrency: number) =>
       coreRun(
         loop(
-          `at-once: ${atOnce}\nsteps:\n  - call: a\n    request: GET /a\n    idempotency-key: true\ngather: { all: "{number}" }`,
+          `concurrency: ${concurrency}\nsteps:\n  - call: a\n    request: GET /a\n    idempotency-key: true\ngather: { all: "{loop.number}" }`,
           '[5, 5, 6]',
         ),
         { answers: ok },
@@ -83,7 +83,7 @@ describe('each', () => {
     const list = `${JSON.stringify(Array.from({ length: 12 }, (_, i) => ({ id: i, flag: i % 3 === 0 ? 'NO' : 'DK' })))}`;
     const run = await coreRun(
       chainOf(
-        `- let: { ships: "parse_json('${list.replaceAll('"', '\\"')}')" }\n- each: v in ships\n  known-by: v.id\n  on-failure: continue\n  steps:\n    - call: a\n      request: GET /a/{v.id}\n      expect: ["v.flag == 'DK'"]`,
+        `- let: { ships: "parse_json('${list.replaceAll('"', '\\"')}')" }\n- each: v in ships\n  identified-by: v.id\n  on-failure: continue\n  steps:\n    - call: a\n      request: GET /a/{v.id}\n      expect: ["v.flag == 'DK'"]`,
       ),
       { answers: ok },
     );
@@ -93,7 +93,7 @@ describe('each', () => {
       groups: [
         {
           step: 'a',
-          code: 'not-held',
+          code: 'expectation-false',
           count: 4,
           items: '1, 4, 7, 10',
           first: 1,
@@ -107,35 +107,35 @@ describe('each', () => {
 describe('together, repeat, chains, cleanup and undo', () => {
   test('steps of one together see none of each other, and all is there behind it', async () => {
     const run = await coreRun(
-      `${chainOf('- together:\n    - call: a\n      request: GET /a\n      keep: { x: $.id }\n    - call: b\n      request: GET /b\n      keep: { y: $.n }')}gives: { both: "x + text(y)" }\n`,
+      `${chainOf('- parallel:\n    - call: a\n      request: GET /a\n      keep: { x: $.id }\n    - call: b\n      request: GET /b\n      keep: { y: $.n }')}outputs: { both: "x + string(y)" }\n`,
       { answers: ok },
     );
-    expect(run.gives).toEqual({ both: 'J-11' });
+    expect(run.outputs).toEqual({ both: 'J-11' });
   });
 
   test('a repeat carries names from round to round, pauses, and stays with its last round', async () => {
     const states = ['queued', 'inspecting', 'cleared'].map((state) => ({ body: JSON.stringify({ state }) }));
     const run = await coreRun(
-      `${chainOf("- repeat: look\n  carry: { seen: '[]' }\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n    - let: { seen: 'flat([seen, [state]])' }\n  until: state == 'cleared'\n  every: 10s")}gives: [seen, state]\n`,
+      `${chainOf("- repeat: look\n  carry: { seen: '[]' }\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n    - let: { seen: 'flat([seen, [state]])' }\n  until: state == 'cleared'\n  every: 10s")}outputs: [seen, state]\n`,
       { answers: states },
     );
-    expect(run.gives).toEqual({ seen: ['queued', 'inspecting', 'cleared'], state: 'cleared' });
+    expect(run.outputs).toEqual({ seen: ['queued', 'inspecting', 'cleared'], state: 'cleared' });
     expect(run.waited).toBe(20_000);
   });
 
   test('a used chain sees only what it takes; its secrets stay secret in what is kept', async () => {
     const { chain } = readChain({
       path: 'inner.chain.yaml',
-      text: 'takes: { id: text, note: { type: text, default: none } }\napi: harbour\nsteps:\n  - call: in\n    request: GET /in/{id}\n    keep: { token: secret($.id) }\ngives: { token: token, note: note }\n',
+      text: 'inputs: { id: string, note: { type: string, default: none } }\napi: harbour\nsteps:\n  - call: in\n    request: GET /in/{id}\n    keep: { token: secret($.id) }\noutputs: { token: token, note: note }\n',
     });
     const run = await coreRun(
-      `${chainOf('- chain: inner.chain.yaml\n  takes: { id: "a/b" }\n  keep: { t: gives.token, n: gives.note }\n- call: out\n  request: GET /out\n  headers: { X-T: "{t}" }')}gives: [t, n]\n`,
+      `${chainOf('- chain: inner.chain.yaml\n  inputs: { id: "a/b" }\n  keep: { t: outputs.token, n: outputs.note }\n- call: out\n  request: GET /out\n  headers: { X-T: "{t}" }')}outputs: [t, n]\n`,
       { answers: ok, chains: { 'inner.chain.yaml': chain! } },
     );
     expect(run.sent.map(({ url }) => new URL(url).pathname)).toEqual(['/v1/in/a%2Fb', '/v1/out']);
     expect(run.sent[1]!.headers).toContainEqual(['X-T', 'J-1']);
-    expect(String(run.gives['t'])).toBe('‹token›');
-    expect(run.gives['n']).toBe('none');
+    expect(String(run.outputs['t'])).toBe('‹token›');
+    expect(run.outputs['n']).toBe('none');
     expect(JSON.stringify(run.events.filter(({ type }) => type !== 'answered'))).not.toContain('J-1');
   });
 
@@ -175,8 +175,8 @@ describe('rejects', () => {
     const file = memoryFile('out/rejects.csv');
     const run = await coreRun(
       chainOf(
-        '- each: v in parse_json(text)\n  at-once: 3\n  on-failure: continue\n  rejects: out/rejects.csv\n  steps:\n    - stop: not {v.id}\n      when: v.id != 3',
-        'takes: { text: text }\n',
+        '- each: v in parse_json(text)\n  concurrency: 3\n  on-failure: continue\n  rejects: out/rejects.csv\n  steps:\n    - stop: not {v.id}\n      when: v.id != 3',
+        'inputs: { text: string }\n',
       ),
       {
         host: { rowsFile: () => file },
@@ -209,19 +209,19 @@ describe('paging', () => {
   const page = (ids: readonly number[], next: string | null) => ({ body: JSON.stringify({ ids, next, total: 5 }) });
   test('by the next URL: items of all pages, status on each, single values of the last', async () => {
     const run = await coreRun(
-      `${chainOf("- call: a\n  request: GET /a?limit=2\n  paging: { next: $.next, items: $.ids }\n  expect:\n    - status == 200\n    - length(items) == $.total\n    - page_count == 3\n  keep: { all: items, last: $.next ?? 'none' }")}gives: [all, last]\n`,
+      `${chainOf("- call: a\n  request: GET /a?limit=2\n  paging: { next: $.next, items: $.ids }\n  expect:\n    - status == 200\n    - length(items) == $.total\n    - page_count == 3\n  keep: { all: items, last: $.next ?? 'none' }")}outputs: [all, last]\n`,
       { answers: [page([1, 2], '?p=2'), page([3, 4], '/v1/a?p=3'), page([5], null)] },
     );
-    expect(run.gives).toEqual({ all: [1, 2, 3, 4, 5], last: 'none' });
+    expect(run.outputs).toEqual({ all: [1, 2, 3, 4, 5], last: 'none' });
     expect(run.sent.map(({ url }) => url.replace(/^.*\/v1/, ''))).toEqual(['/a?limit=2', '/a?p=2', '/a?p=3']);
   });
 
   test('by a query, in place of the parameter of the first page; at-most with then: stop', async () => {
     const run = await coreRun(
-      `${chainOf('- call: a\n  request: GET /a?page=1&day=x\n  paging:\n    query: { page: "{page_count + 1}" }\n    while: $.next != null\n    items: $.ids\n    at-most: { pages: 2, then: stop }\n  keep: { n: length(items) }')}gives: [n]\n`,
+      `${chainOf('- call: a\n  request: GET /a?page=1&day=x\n  paging:\n    query: { page: "{page_count + 1}" }\n    while: $.next != null\n    items: $.ids\n    at-most: { pages: 2, then: stop }\n  keep: { n: length(items) }')}outputs: [n]\n`,
       { answers: [page([1], 'x'), page([2], 'x')] },
     );
-    expect(run.gives).toEqual({ n: 2 });
+    expect(run.outputs).toEqual({ n: 2 });
     expect(run.sent.map(({ url }) => new URL(url).search)).toEqual(['?page=1&day=x', '?day=x&page=2']);
   });
 
@@ -243,15 +243,15 @@ const deepLoops = (count: number, indent = ''): string =>
 describe('what check says of them', () => {
   test.each([
     ['- each: v in [1]\n  steps:\n    - let: { x: v }\n- say: "{x}"', 'kept-in-loop'],
-    ['- say: "{index}"', 'unknown-name'],
-    ['- together:\n    - let: { x: 1 }\n    - let: { y: x }\n- say: "{y}"', 'used-too-early'],
-    ['- together:\n    - let: { x: 1 }\n    - let: { x: 2 }\n- say: "{x}"', 'kept-twice'],
+    ['- say: "{loop.number}"', 'unknown-name'],
+    ['- parallel:\n    - let: { x: 1 }\n    - let: { y: x }\n- say: "{y}"', 'used-too-early'],
+    ['- parallel:\n    - let: { x: 1 }\n    - let: { x: 2 }\n- say: "{x}"', 'duplicate-name'],
     ['- let: { v: 1 }\n- each: v in [v]\n  steps:\n    - say: "{v}"', 'hides-name'],
     ['- each: v of [1]\n  steps: []', 'does-not-parse'],
     ['- call: a\n  request: GET /a\n  paging: { items: $.ids }', 'page-cannot-turn'],
     ['- call: a\n  request: GET /a\n  save: x\n  paging: { next: $.next }', 'keys-clash'],
     ['- write: a.csv\n  row: { id: 1 }\n  update-by: ic', 'no-such-column'],
-    ['- together:\n    - write: a.csv\n      rows: "[]"\n    - write: a.csv\n      rows: "[]"', 'saved-twice'],
+    ['- parallel:\n    - write: a.csv\n      rows: "[]"\n    - write: a.csv\n      rows: "[]"', 'duplicate-file'],
     [deepLoops(17), 'over-limit'],
     ['- write: a.json\n  rows: "[]"\n  append: true', 'keys-clash'],
     ['- call: a\n  request: GET /a\n  expect: [polls == 1]', 'unknown-name'],
@@ -278,27 +278,27 @@ describe('tables', () => {
     ['t.json', '[{"qty": 1}, 3]', /is no list of rows: row 2 is 3/],
     ['t.csv', 'id,qty\n1,a"b\n', /a quote stands inside a cell .* in line 2/],
   ])('what is no table is told: %s %j', async (name, text, message) => {
-    expect(JSON.stringify(await readTable(source(text, name), take('columns: { qty: integer }'), 'UTC'))).toMatch(
+    expect(JSON.stringify(await readTable(source(text, name), input('columns: { qty: integer }'), 'UTC'))).toMatch(
       message,
     );
   });
 
-  const take = (columns: string) => {
+  const input = (columns: string) => {
     const { chain } = readChain({
       path: 'c.chain.yaml',
-      text: `takes:\n  t: { type: table, ${columns} }\nsteps: []\n`,
+      text: `inputs:\n  t: { type: table, ${columns} }\nsteps: []\n`,
     });
-    return chain!.takes[0]!;
+    return chain!.inputs[0]!;
   };
   test('a byte-order mark, quoted line breaks, another separator; empty cells of typed columns are null', async () => {
     const text = '\ufeffid;qty;note\r\n1;2;"a\nb; c"\r\n2;;\r\n';
-    expect(await readTable(source(text, 't.csv'), take('separator: ";", columns: { qty: integer }'), 'UTC')).toEqual({
+    expect(await readTable(source(text, 't.csv'), input('separator: ";", columns: { qty: integer }'), 'UTC')).toEqual({
       rows: [
         { id: '1', qty: 2, note: 'a\nb; c' },
         { id: '2', qty: null, note: '' },
       ],
     });
-    expect(await readTable(source('{"id": 1}\n{"id": 2}\n', 't.ndjson'), take('columns: {}'), 'UTC')).toEqual({
+    expect(await readTable(source('{"id": 1}\n{"id": 2}\n', 't.ndjson'), input('columns: {}'), 'UTC')).toEqual({
       rows: [{ id: 1 }, { id: 2 }],
     });
   });
@@ -306,10 +306,10 @@ describe('tables', () => {
   test('every bad cell is counted, with its row and column', async () => {
     const read = await readTable(
       source('id,qty\n1,x\n2,3\n3,1.5\n', 't.csv'),
-      take('columns: { qty: integer }'),
+      input('columns: { qty: integer }'),
       'UTC',
     );
-    expect(read).toMatchObject({ diagnostics: [{ code: 'bad-cell' }] });
+    expect(read).toMatchObject({ diagnostics: [{ code: 'invalid-cell' }] });
     expect(JSON.stringify(read)).toMatch(
       /2 cells of the table t\.csv do not fit.*row 2, qty: 'x' .*row 4, qty: '1\.5'/,
     );

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { Outputs } from '../../src/core/engine/outputs/outputs.ts';
+import { WrittenFiles } from '../../src/core/engine/files/written-files.ts';
 import { csvText, readCsv } from '../../src/core/value/csv.ts';
 import { memoryFile } from '../support/hosts.ts';
 
@@ -13,14 +13,14 @@ describe('files of rows', () => {
     ...batches: readonly (readonly Record<string, never>[])[]
   ) => {
     const file = memoryFile(path, before);
-    const outputs = new Outputs(clock);
-    for (const rows of batches) outputs.write(file, '1/write', { ...form, ...more }, 'windows-1252', rows);
-    outputs.close();
+    const writtenFiles = new WrittenFiles(clock);
+    for (const rows of batches) writtenFiles.write(file, '1/write', { ...form, ...more }, 'windows-1252', rows);
+    writtenFiles.close();
     return file.text();
   };
   const memoryText = (before: Uint8Array, more: object, rows: readonly Record<string, never>[]) => {
     const file = memoryFile('r.csv', before);
-    new Outputs(clock).write(file, '1/write', { ...form, ...more }, 'windows-1252', rows);
+    new WrittenFiles(clock).write(file, '1/write', { ...form, ...more }, 'windows-1252', rows);
     return file.read();
   };
   const row = (cells: object) => [cells] as unknown as readonly Record<string, never>[];
@@ -109,11 +109,11 @@ describe('files of rows', () => {
 
   test('rows that another process wrote meanwhile stay', () => {
     const file = memoryFile('r.csv', 'id,n\n1,a\n');
-    const outputs = new Outputs(clock);
-    outputs.write(file, '1/write', { ...form, updateBy: 'id' }, undefined, row({ id: 1, n: 'ours' }));
+    const writtenFiles = new WrittenFiles(clock);
+    writtenFiles.write(file, '1/write', { ...form, updateBy: 'id' }, undefined, row({ id: 1, n: 'ours' }));
     file.replace('id,n,m\n1,theirs,x\n2,theirs,y\n', { reveal: false, encode: (text) => text });
-    outputs.write(file, '1/write', { ...form, updateBy: 'id' }, undefined, row({ id: 3, n: 'ours' }));
-    outputs.close();
+    writtenFiles.write(file, '1/write', { ...form, updateBy: 'id' }, undefined, row({ id: 3, n: 'ours' }));
+    writtenFiles.close();
     expect(file.text()).toBe('id,n,m\n1,ours,x\n2,theirs,y\n3,ours,\n');
   });
 
@@ -126,7 +126,7 @@ describe('files of rows', () => {
   ])('what cannot be read whole is left as it is: %s %j', (path, before, message) => {
     const file = memoryFile(path, before);
     const write = () =>
-      new Outputs(clock).write(file, '1/write', { ...form, updateBy: 'id' }, undefined, row({ id: '1' }));
+      new WrittenFiles(clock).write(file, '1/write', { ...form, updateBy: 'id' }, undefined, row({ id: '1' }));
     expect(write).toThrow(message);
     expect(file.text()).toBe(String(before));
   });
@@ -151,15 +151,15 @@ describe('files of rows', () => {
       fc.property(cells, cells, layout, fc.boolean(), (before, after, laidOut, hasMark) => {
         const text = (hasMark ? '\ufeff' : '') + csvText([['id', 'n', 'note'], ...before], laidOut);
         const file = memoryFile('r.csv', text);
-        const outputs = new Outputs(clock);
+        const writtenFiles = new WrittenFiles(clock);
         const model = before.map(([id, n, note]) => ({ id, n, note }));
         for (const [id, n] of after) {
-          outputs.write(file, '1/write', { ...form, updateBy: 'id' }, undefined, [{ id, n }]);
+          writtenFiles.write(file, '1/write', { ...form, updateBy: 'id' }, undefined, [{ id, n }]);
           const same = model.filter((each) => each.id === id);
           same.forEach((each) => (each.n = n));
           if (same.length === 0) model.push({ id, n, note: '' });
         }
-        outputs.close();
+        writtenFiles.close();
         expect(readCsv(file.text()!, laidOut)).toEqual(model);
         expect(file.text()!.startsWith('\ufeff')).toBe(hasMark);
       }),

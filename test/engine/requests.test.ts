@@ -82,8 +82,8 @@ test('multipart: names are quoted as RFC 7578 says, files keep their bytes, the 
 
 test.each([
   ['a path that finds nothing', 'json-file: order.json\nset: { $.berth: x }', 'found-nothing'],
-  ['a hole that would leave the folder', 'file: "{vessel}.json"', 'bad-value'],
-  ['a character that XML cannot hold', `xml: "<v>{url_decoded('%07')}</v>"`, 'bad-value'],
+  ['a placeholder that would leave the folder', 'file: "{vessel}.json"', 'invalid-value'],
+  ['a character that XML cannot hold', `xml: "<v>{url_decoded('%07')}</v>"`, 'invalid-value'],
 ])('%s is told before anything is sent', async (_name, body, code) => {
   await requestOf(`request: POST /o\n${body}`).then(
     ({ run }) => {
@@ -98,7 +98,7 @@ test('GraphQL: errors fail a call that does not speak of them, and a query may b
   const answers = [{ body: '{"data": null, "errors": [{"message": "no such berth"}]}' }];
   const call = 'request: POST /g\ngraphql: { query: "query { berths { id } }" }';
   const silent = await requestOf(call, { answers });
-  expect(silent.run.codes).toEqual(['not-held']);
+  expect(silent.run.codes).toEqual(['expectation-false']);
   expect(silent.run.events.find(({ type }) => type === 'sent')).toMatchObject({ repeatable: true, changing: false });
   const speaks = await requestOf(`${call}\nexpect:\n  - length($.errors) == 1`, { answers });
   expect(speaks.run.exit).toBe(0);
@@ -130,7 +130,7 @@ describe('credentials of a home-grown kind', () => {
   headers:
     X-Time: "{epoch(request.time)}"
     X-Body: "{sha256(request.body)}"
-    X-Sign: "{hex(hmac('sha256', secret.KEY, request.method + ' ' + request.path + '?' + request.query + ' ' + text(epoch(request.time))))}"`;
+    X-Sign: "{hex(hmac('sha256', secret.KEY, request.method + ' ' + request.path + '?' + request.query + ' ' + string(epoch(request.time))))}"`;
     const { sent, header, run, body } = await requestOf('request: POST /berths/{vessel}{?n}\njson: { a: 1 }', {
       project: project(signing),
       secrets: { KEY: 'brass-key-1' },
@@ -149,11 +149,11 @@ describe('credentials of a home-grown kind', () => {
   test('a chain signs in once for all calls, without credentials of its own; again after a 401', async () => {
     const { chain } = readChain({
       path: 'sign-in.chain.yaml',
-      text: 'takes: { user: text }\napi: harbour\nsteps:\n  - call: session\n    request: POST /session\n    json: { user: "{user}" }\n    keep: { ticket: secret($.ticket) }\ngives: [ticket]\n',
+      text: 'inputs: { user: string }\napi: harbour\nsteps:\n  - call: session\n    request: POST /session\n    json: { user: "{user}" }\n    keep: { ticket: secret($.ticket) }\noutputs: [ticket]\n',
     });
     const run = await coreRun(chainOf('- call: a\n  request: GET /a\n- call: b\n  request: GET /b'), {
       project: project(
-        'chain: sign-in.chain.yaml\ntakes: { user: pilot }\nattach: { headers: { X-Ticket: "T {gives.ticket}" } }',
+        'chain: sign-in.chain.yaml\ninputs: { user: pilot }\nattach: { headers: { X-Ticket: "T {outputs.ticket}" } }',
       ),
       chains: { 'sign-in.chain.yaml': chain! },
       answers: [
@@ -207,7 +207,7 @@ describe('credentials of a home-grown kind', () => {
 describe('responses', () => {
   test.each([
     ['CSV rows', 'text/csv', 'id,goods\r\n1,"cod, fresh"\r\n', '$[0].goods', 'cod, fresh'],
-    ['NDJSON lines', 'application/x-ndjson', '{"a":1}\n\n{"a":1.10}\n', 'text($[1].a)', '1.10'],
+    ['NDJSON lines', 'application/x-ndjson', '{"a":1}\n\n{"a":1.10}\n', 'string($[1].a)', '1.10'],
     [
       'events',
       'text/event-stream',
@@ -245,15 +245,15 @@ describe('responses', () => {
     expect(JSON.stringify(bad.run.events)).toContain('in line 2');
   });
 
-  test('what an api expects goes before what a call expects, and error-text gives the words of the server', async () => {
-    const project = `apis:\n  harbour:\n    url: http://127.0.0.1:1/v1\n    expect: [$.ok == true]\n    error-text: $.why ?? 'no reason'\n`;
+  test('what an api expects goes before what a call expects, and error-message gives the words of the server', async () => {
+    const project = `apis:\n  harbour:\n    url: http://127.0.0.1:1/v1\n    expect: [$.ok == true]\n    error-message: $.why ?? 'no reason'\n`;
     const answers = [{ body: '{"ok": false, "why": "the tide is out"}' }];
     const { run } = await requestOf('request: GET /a\nexpect: [exists($.berth)]', { project, answers });
     const ended = run.events.find((event) => event.type === 'ended' && event.kind === 'call');
     expect(ended).toMatchObject({ problem: { said: 'the tide is out' } });
-    const of = (ended as unknown as { expects: { of: string; held: boolean }[] }).expects.map((each) => [
+    const of = (ended as unknown as { expects: { of: string; passed: boolean }[] }).expects.map((each) => [
       each.of,
-      each.held,
+      each.passed,
     ]);
     expect(of).toEqual([
       ['default', true],

@@ -32,8 +32,8 @@ describe('branches', () => {
   test('a failure inside ends the chain', async () => {
     const { exit, ended } = await coreRun(
       chainOf(
-        `- if: 1 < run_twice\n  steps:\n    - let: { x: "text(null)" }\n- say: never`,
-        'takes: { run_twice: integer }\n',
+        `- if: 1 < run_twice\n  steps:\n    - let: { x: "string(null)" }\n- say: never`,
+        'inputs: { run_twice: integer }\n',
       ),
       {
         inputs: { run_twice: '2' },
@@ -45,7 +45,7 @@ describe('branches', () => {
 });
 
 describe('when', () => {
-  const chain = chainOf('- let: { a: 1 }\n  when: wanted\n- say: "{a ?? 0}"', 'takes: { wanted: boolean }\n');
+  const chain = chainOf('- let: { a: 1 }\n  when: wanted\n- say: "{a ?? 0}"', 'inputs: { wanted: boolean }\n');
 
   test('false skips the step, whose names are then nothing', async () => {
     const { ended, events } = await coreRun(chain, { inputs: { wanted: 'false' } });
@@ -62,7 +62,7 @@ describe('when', () => {
 
   test('nothing is an error', async () => {
     const { exit, codes } = await coreRun(
-      chainOf('- say: x\n  when: flag == 1', 'takes: { flag: { type: integer, optional: true } }\n'),
+      chainOf('- say: x\n  when: flag == 1', 'inputs: { flag: { type: integer, optional: true } }\n'),
     );
     expect([exit, codes]).toEqual([1, ['found-nothing']]);
   });
@@ -126,21 +126,21 @@ describe('volatile functions', () => {
   const chain = chainOf(
     '- let: { a: uuid(), b: uuid(), c: "random_integer(1, 1000000)", at: now() }\n- let: { d: uuid() }',
     '',
-  ).replace(/$/, 'gives: [a, b, c, d, at]\n');
+  ).replace(/$/, 'outputs: [a, b, c, d, at]\n');
 
   test('the same seed gives the same again, each draw another', async () => {
     const [one, two] = [await coreRun(chain), await coreRun(chain)];
-    expect(one.gives).toEqual(two.gives);
-    expect(new Set([one.gives['a'], one.gives['b'], one.gives['d']]).size).toBe(3);
+    expect(one.outputs).toEqual(two.outputs);
+    expect(new Set([one.outputs['a'], one.outputs['b'], one.outputs['d']]).size).toBe(3);
     const other = await coreRun(chain, { host: { seed: 'other' } });
-    expect(other.gives['a']).not.toBe(one.gives['a']);
+    expect(other.outputs['a']).not.toBe(one.outputs['a']);
   });
 
   test('what was drawn is recorded', async () => {
-    const { events, gives } = await coreRun(chain);
+    const { events, outputs } = await coreRun(chain);
     const drew = events.flatMap((event) => (event.type === 'ended' ? [event.drew] : []))[0]!;
     expect(drew.map(([name]) => name)).toEqual(['uuid', 'uuid', 'random_integer', 'now']);
-    expect(drew[0]![1]).toBe(gives['a']);
+    expect(drew[0]![1]).toBe(outputs['a']);
   });
 
   test('inside secret() they are neither recorded nor taken from the seed', async () => {
@@ -157,20 +157,20 @@ describe('volatile functions', () => {
 
 describe('marked values', () => {
   test('are masked in their own response, in binds, and in what comes later', async () => {
-    const { events, gives } = await coreRun(
-      `${chainOf('- call: sign_in\n  request: POST /tokens\n  keep: { token: secret($.access_token) }\n- call: echo\n  request: GET /echo\n  keep: { said: $.said }\n- say: "got {said}"')}gives: [said]\n`,
+    const { events, outputs } = await coreRun(
+      `${chainOf('- call: sign_in\n  request: POST /tokens\n  keep: { token: secret($.access_token) }\n- call: echo\n  request: GET /echo\n  keep: { said: $.said }\n- say: "got {said}"')}outputs: [said]\n`,
       { answers: [{ body: '{"access_token": "tok-123456789"}' }, { body: '{"said": "you sent tok-123456789"}' }] },
     );
     expect(JSON.stringify(events)).not.toContain('tok-123456789');
     expect(JSON.stringify(events)).toContain('‹token›');
-    expect(gives['said']).toBe('you sent tok-123456789');
+    expect(outputs['said']).toBe('you sent tok-123456789');
   });
 });
 
 test('how the run went can be given', async () => {
-  const { gives } = await coreRun(
-    `${chainOf('- call: a\n  request: GET /a\n  expect: [$.n == 2]')}gives: { id: run.id, outcome: run.outcome, failed: "run.failed[*].step" }\n`,
+  const { outputs } = await coreRun(
+    `${chainOf('- call: a\n  request: GET /a\n  expect: [$.n == 2]')}outputs: { id: run.id, outcome: run.outcome, failed: "run.failed[*].step" }\n`,
     ok,
   );
-  expect(gives).toEqual({ id: 'test', outcome: 'failed', failed: ['a'] });
+  expect(outputs).toEqual({ id: 'test', outcome: 'failed', failed: ['a'] });
 });

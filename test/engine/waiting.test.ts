@@ -7,19 +7,19 @@ const state = (text: string, more: Partial<Answer> = {}): Answer => ({
 const polling = (more = '', expect = '') =>
   chainOf(
     `- call: watch\n  request: GET /jobs/1\n  poll:\n    until: $.state == 'done'\n    give-up-when: $.state == 'lost'\n    every: 1s to 8s\n    within: 30s\n    progress: $.percent\n${more}${expect}  keep: { state: $.state, polls: polls }`,
-  ) + 'gives: [state, polls]\n';
+  ) + 'outputs: [state, polls]\n';
 
 describe('poll', () => {
   test('it looks until the state is there, with pauses that double, and judges the last response', async () => {
     const run = await coreRun(polling(), { answers: [state('queued'), state('queued'), state('done')] });
-    expect(run.gives).toEqual({ state: 'done', polls: 3 });
+    expect(run.outputs).toEqual({ state: 'done', polls: 3 });
     expect(run.waited).toBeGreaterThan(2500);
     expect(run.waited).toBeLessThan(3500);
-    const looked = run.events.filter(({ type }) => type === 'looked');
+    const looked = run.events.filter(({ type }) => type === 'attempted');
     expect(looked).toMatchObject([{ done: 'no', progress: 40 }, { look: 2 }, { look: 3, done: 'until' }]);
     expect(
       run.events.filter(({ type }) => type === 'answered').map((each) => 'body' in each && each.body),
-    ).toMatchObject([{ dropped: 'looked' }, { dropped: 'looked' }, { text: expect.stringContaining('done') }]);
+    ).toMatchObject([{ dropped: 'attempted' }, { dropped: 'attempted' }, { text: expect.stringContaining('done') }]);
   });
 
   test('what cannot recover ends it, with the states that were seen', async () => {
@@ -76,7 +76,7 @@ describe('retry', () => {
     expect(run.exit).toBe(0);
     const keys = run.sent.map(({ headers }) => headers.find(([name]) => name === 'Idempotency-Key')![1]);
     expect([keys.length, new Set(keys).size]).toEqual([3, 1]);
-    expect(run.events.find(({ type }) => type === 'ended')).toMatchObject({ tries: 3, outcome: 'held' });
+    expect(run.events.find(({ type }) => type === 'ended')).toMatchObject({ tries: 3, outcome: 'passed' });
     expect(run.events.at(-1)).toMatchObject({ type: 'finished', totals: { retried: 1, exchanges: 3, calls: 1 } });
     expect(run.events.filter(({ type }) => type === 'again')).toHaveLength(2);
   });
@@ -107,16 +107,16 @@ describe('retry', () => {
   });
 });
 
-describe('pace', () => {
-  const project = (pace: string) => `apis:\n  harbour: { url: http://127.0.0.1:1/v1, pace: ${pace}, at-once: 3 }\n`;
-  const loop = chainOf('- each: n in range(12)\n  at-once: 12\n  steps:\n    - call: a\n      request: GET /a/{n}');
+describe('rate-limit', () => {
+  const project = (rateLimit: string) => `apis:\n  harbour: { url: http://127.0.0.1:1/v1, rate-limit: ${rateLimit}, concurrency: 3 }\n`;
+  const loop = chainOf('- each: n in range(12)\n  concurrency: 12\n  steps:\n    - call: a\n      request: GET /a/{n}');
 
   test('a loop keeps to it, and its waiting is told', async () => {
     const run = await coreRun(loop, { answers: [state('x')], project: project('5/s') });
     expect([run.exit, run.sent.length]).toEqual([0, 12]);
     expect(run.waited).toBeGreaterThanOrEqual(2 * 1020);
-    expect(run.events.filter((each) => each.type === 'waited' && each.why === 'pace').length).toBeGreaterThan(0);
-    expect(run.events.at(-1)).toMatchObject({ totals: { waited: { pace: expect.any(Number) } } });
+    expect(run.events.filter((each) => each.type === 'waited' && each.why === 'rate-limit').length).toBeGreaterThan(0);
+    expect(run.events.at(-1)).toMatchObject({ totals: { waited: { rateLimit: expect.any(Number) } } });
   });
 
   test('a spent quota pauses the run: nothing more is sent, and nothing is tidied up', async () => {
@@ -132,13 +132,13 @@ describe('pace', () => {
     expect(run.events.find((each) => each.type === 'ended' && each.kind === 'each')).toMatchObject({
       counts: { failed: 0 },
     });
-    const stays = await coreRun(chain, { answers: [state('x')], project: project('7/day'), stay: true });
+    const stays = await coreRun(chain, { answers: [state('x')], project: project('7/day'), waitForQuota: true });
     expect([stays.exit, stays.sent.length]).toEqual([0, 13]);
   });
 
   test('a call has a pace of its own inside that of its api', async () => {
     const chain = chainOf(
-      '- each: n in range(4)\n  at-once: 4\n  steps:\n    - call: a\n      request: GET /a\n      pace: 1/s',
+      '- each: n in range(4)\n  concurrency: 4\n  steps:\n    - call: a\n      request: GET /a\n      rate-limit: 1/s',
     );
     const run = await coreRun(chain, { answers: [state('x')], project: project('100/s') });
     expect(run.waited).toBeGreaterThanOrEqual(3 * 1020);

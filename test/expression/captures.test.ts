@@ -57,12 +57,12 @@ test('stays linear where others go back', () => {
 });
 
 test.each([
-  ["part('KM 204/5', '([A-Z]+) ([0-9]+)')", 'KM'],
-  ["part('KM 204/5', '([A-Z]+) ([0-9]+)', 2)", '204'],
-  ["part('KM 204/5', '[0-9]+')", '204'],
-  ["part('KM 204/5', '(x)') ?? 'none'", 'none'],
+  ["captured('KM 204/5', '([A-Z]+) ([0-9]+)')", 'KM'],
+  ["captured('KM 204/5', '([A-Z]+) ([0-9]+)', 2)", '204'],
+  ["captured('KM 204/5', '[0-9]+')", '204'],
+  ["captured('KM 204/5', '(x)') ?? 'none'", 'none'],
 ])('%s', (text, value) => expect(evaluated(text)).toEqual({ value }));
 
 test('a group that the pattern does not have is an error', () => {
-  expect(evaluated("part('a', '(a)', 2)").problem).toMatchObject({ code: 'wrong-argument', range: [17, 18] });
+  expect(evaluated("captured('a', '(a)', 2)").problem).toMatchObject({ code: 'wrong-argument', range: [17, 18] });
 });

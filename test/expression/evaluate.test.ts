@@ -43,7 +43,7 @@ describe('values', () => {
     ['$.nothing ?? 1', '1'],
     ['$.missing ?? $.gone ?? 2', '2'],
     ['[1, $.zero]', '[1,0]'],
-    ["text($.job.percent) + '%'", "'40%'"],
+    ["string($.job.percent) + '%'", "'40%'"],
   ])('%s is %s', (text, expected) => expect(showValue(evaluated(text, body, names).value)).toBe(expected));
 });
 
@@ -112,10 +112,10 @@ describe('nothing passes by accident', () => {
 
 describe('errors have their place', () => {
   test.each([
-    ['$.job.percent + $.job.id', 'wrong-argument', '$.job.percent + $.job.id', 'text(x)'],
+    ['$.job.percent + $.job.id', 'wrong-argument', '$.job.percent + $.job.id', 'string(x)'],
     ['1 / $.zero', 'wrong-argument', '1 / $.zero', ''],
     ['$.nothing + 1', 'wrong-argument', '$.nothing + 1', '?? 0'],
-    ['lower($.job.percent)', 'wrong-argument', '$.job.percent', 'text(x)'],
+    ['lower($.job.percent)', 'wrong-argument', '$.job.percent', 'string(x)'],
     ['$.job.id in $.job', 'wrong-argument', '$.job', 'keys(object)'],
     ['limit && $.yes == true', 'not-a-condition', 'limit', ''],
     ['[$.gone]', 'found-nothing', '$.gone', '?? null'],

@@ -22,7 +22,7 @@ describe('I-Regexp, RFC 9485', () => {
   test.each(['(', 'a)', '[a', 'a{3,2}', '*a', '[]', '\\d', '\\w+', '[b-a]', 'a{x}', '\\p{Xx}'])(
     '%s is refused',
     (source) => {
-      expect(compilePattern(source).problem?.code).toBe('bad-pattern');
+      expect(compilePattern(source).problem?.code).toBe('invalid-pattern');
     },
   );
 

@@ -4,22 +4,22 @@ import { evaluated } from '../support/expressions.ts';
 /** The test host is in Europe/Lisbon, where summer time began on 2026-03-29 at 01:00 and ends on 2026-10-25 at 02:00. */
 describe('instants', () => {
   test.each([
-    ["text(date_time('2026-01-10'))", '2026-01-10T00:00:00Z'],
-    ["text(date_time('2026-07-10'))", '2026-07-09T23:00:00Z'],
-    ["text(date_time('2026-07-10', 'UTC'))", '2026-07-10T00:00:00Z'],
-    ["text(date_time('2026-07-10T12:30'))", '2026-07-10T11:30:00Z'],
-    ["text(date_time('2026-07-10 12:30:15.250Z'))", '2026-07-10T12:30:15.250Z'],
-    ["text(date_time('2026-03-29T01:30'))", '2026-03-29T01:30:00Z'],
-    ["text(date_time('2026-10-25T01:30'))", '2026-10-25T00:30:00Z'],
-    ["text(date_time('2026-07-10') + 36h)", '2026-07-11T11:00:00Z'],
+    ["string(date_time('2026-01-10'))", '2026-01-10T00:00:00Z'],
+    ["string(date_time('2026-07-10'))", '2026-07-09T23:00:00Z'],
+    ["string(date_time('2026-07-10', 'UTC'))", '2026-07-10T00:00:00Z'],
+    ["string(date_time('2026-07-10T12:30'))", '2026-07-10T11:30:00Z'],
+    ["string(date_time('2026-07-10 12:30:15.250Z'))", '2026-07-10T12:30:15.250Z'],
+    ["string(date_time('2026-03-29T01:30'))", '2026-03-29T01:30:00Z'],
+    ["string(date_time('2026-10-25T01:30'))", '2026-10-25T00:30:00Z'],
+    ["string(date_time('2026-07-10') + 36h)", '2026-07-11T11:00:00Z'],
     ["(date_time('2026-07-10') - date_time('2026-07-09')) / 1h", 24],
     ['epoch(from_epoch(1779530400.5))', 1779530400.5],
     ["today('Pacific/Auckland')", '2026-05-23'],
     ["today('Pacific/Kiritimati')", '2026-05-24'],
-    ["text(start_of(date_time('2026-07-10T12:34:56Z'), 'hour'))", '2026-07-10T12:00:00Z'],
-    ["text(start_of(date_time('2026-07-10T12:34:56Z'), 'day'))", '2026-07-09T23:00:00Z'],
-    ["text(start_of(date_time('2026-07-12'), 'week', 'UTC'))", '2026-07-06T00:00:00Z'],
-    ["text(start_of(date_time('2026-07-12'), 'year', 'UTC'))", '2026-01-01T00:00:00Z'],
+    ["string(start_of(date_time('2026-07-10T12:34:56Z'), 'hour'))", '2026-07-10T12:00:00Z'],
+    ["string(start_of(date_time('2026-07-10T12:34:56Z'), 'day'))", '2026-07-09T23:00:00Z'],
+    ["string(start_of(date_time('2026-07-12'), 'week', 'UTC'))", '2026-07-06T00:00:00Z'],
+    ["string(start_of(date_time('2026-07-12'), 'year', 'UTC'))", '2026-01-01T00:00:00Z'],
   ])('%s', (text, value) => expect(evaluated(text)).toEqual({ value }));
 
   test.each(["date_time('2026-02-30')", "date_time('noon')", "date_time('2026-05-23T25:00:00Z')", 'from_epoch(1e20)'])(

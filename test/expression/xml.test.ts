@@ -8,17 +8,17 @@ describe('xpath', () => {
     ["xpath('string(/tides/@port)')", 'Kvitnes'],
     ["xpath('count(//tide)')", '2'],
     ["xpath('boolean(//tide)')", 'true'],
-    ["text(xpath('/tides/@port'))", 'Kvitnes'],
+    ["string(xpath('/tides/@port'))", 'Kvitnes'],
     ["xpath('/tides/@port') == 'Kvitnes'", true],
     ["'Kvitnes' == xpath('/tides/@port')", true],
     ["upper(xpath('/tides/@port'))", 'KVITNES'],
-    ["number(text(xpath('//k:metres'))) + 1", 2.9],
+    ["number(string(xpath('//k:metres'))) + 1", 2.9],
     ["length(xpath('//tide'))", 2],
-    ["each_as(xpath('//tide'), text(xpath('@at', @)))", ['06:10', '12:30']],
-    ["joined(each_as(xpath('//tide'), xpath('string(@at)', @)), ' ')", '06:10 12:30'],
+    ["mapped(xpath('//tide'), string(xpath('@at', @)))", ['06:10', '12:30']],
+    ["joined(mapped(xpath('//tide'), xpath('string(@at)', @)), ' ')", '06:10 12:30'],
     ["length(xpath('//tide')[?xpath('@at', @) == '12:30'])", 1],
     ["xpath('//nothing') == 'x' ", undefined],
-    ["kind_of(first(xpath('//tide')))", 'node'],
+    ["type_of(first(xpath('//tide')))", 'node'],
     ['$.tides', undefined],
   ])('%s', (text, value) => expect(evaluated(text).value).toEqual(value));
 
@@ -51,13 +51,13 @@ test('a chain reads XML with namespaces, keeps a node, and goes into it later', 
     - xpath('//x:tide/@at') == '06:10'
   keep:
     tide: first(xpath('//x:tide'))
-    metres: text(xpath('//x:metres'))
+    metres: string(xpath('//x:metres'))
 - let:
     at: xpath('string(@at)', tide)
-- say: "{at} {metres} {tide}"`)}gives: [at]\n`;
-  const { gives, events, codes } = await coreRun(chain, { answers: [{ type: 'application/xml', body }] });
+- say: "{at} {metres} {tide}"`)}outputs: [at]\n`;
+  const { outputs, events, codes } = await coreRun(chain, { answers: [{ type: 'application/xml', body }] });
   expect(codes).toEqual([]);
-  expect(gives).toEqual({ at: '06:10' });
+  expect(outputs).toEqual({ at: '06:10' });
   expect(events).toContainEqual(expect.objectContaining({ type: 'said', text: '06:10 1.9 1.9' }));
 });
 

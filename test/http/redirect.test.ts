@@ -46,7 +46,7 @@ describe('where a redirect leads', () => {
     ['GET', 302, 'http://harbour.example/v1/b', 'redirect-refused'],
     ['GET', 302, 'ftp://harbour.example/', 'redirect-refused'],
     ['GET', 302, 'http://[', 'redirect-refused'],
-    ['GET', 302, '/v1/a', 'redirect-circle'],
+    ['GET', 302, '/v1/a', 'redirect-loop'],
   ])('%s %d to %s: %s', (method, status, location, code) => {
     const from = request(method);
     expect(redirectOf(from, response(status, location), [from])).toMatchObject({ code });

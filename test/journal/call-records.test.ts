@@ -34,16 +34,16 @@ test('a call is what it last ended as, with its last exchanges, and what was fir
     sent(2, 'token', 'token'),
     sent(3, 'a'),
     answered(3),
-    ended('a', 'held', [3]),
+    ended('a', 'passed', [3]),
   ]);
   expect(records.call('a')).toMatchObject({
-    ended: { outcome: 'held' },
+    ended: { outcome: 'passed' },
     first: { x: 3 },
     exchanges: [{ sent: { x: 3 }, answered: { x: 3 } }],
   });
   expect([records.call('token'), records.unanswered('a'), records.last]).toEqual([undefined, undefined, 3]);
   expect([...records.all()].map(({ key, end, address }) => [key, end.outcome, address()])).toEqual([
-    ['a', 'held', 'at a'],
+    ['a', 'passed', 'at a'],
   ]);
 });
 
@@ -53,8 +53,8 @@ test('a request without an answer stays open, also when its call was cut', () =>
 });
 
 test('what was taken back since is not done, until it is done again', () => {
-  const done = [sent(1, 'a'), answered(1), ended('a', 'held', [1])];
-  const undone = { type: 'undone', key: 'a', outcome: 'held' };
+  const done = [sent(1, 'a'), answered(1), ended('a', 'passed', [1])];
+  const undone = { type: 'undone', key: 'a', outcome: 'passed' };
   expect(recordsOf([...done, undone]).call('a')).toBeUndefined();
   expect([...recordsOf([...done, undone]).all()]).toEqual([]);
   expect(recordsOf([...done, { ...undone, outcome: 'failed' }]).call('a')).toBeDefined();
@@ -63,7 +63,7 @@ test('what was taken back since is not done, until it is done again', () => {
 
 test('failures are known by the items around them, the last end of each', () => {
   const key = (item: number) => `each:vessel{${item}}/each:berth{1}/ask`;
-  const records = recordsOf([ended(key(1), 'failed', []), ended(key(2), 'failed', []), ended(key(2), 'held', [])]);
+  const records = recordsOf([ended(key(1), 'failed', []), ended(key(2), 'failed', []), ended(key(2), 'passed', [])]);
   const failed = (prefix: string) => records.failedIn(prefix).map((each) => each.key);
   expect(failed('each:vessel{1}/')).toEqual([key(1)]);
   expect(failed('each:vessel{1}/each:berth{1}/')).toEqual([key(1)]);
@@ -73,11 +73,11 @@ test('failures are known by the items around them, the last end of each', () => 
 test('ends that mean the same are one', () => {
   const records = recordsOf([
     { type: 'opened', kind: 'each', key: 'each:vessel', total: 7 },
-    ...[1, 2, 3].map((i) => ended(`each:vessel{${i}}/ask`, 'held', [i], { judgedPrint: 'p' })),
-    ended('each:vessel{4}/ask', 'failed', [4], { judgedPrint: 'p', item: { number: 4, id: '4' } }),
+    ...[1, 2, 3].map((i) => ended(`each:vessel{${i}}/ask`, 'passed', [i], { assertionFingerprint: 'p' })),
+    ended('each:vessel{4}/ask', 'failed', [4], { assertionFingerprint: 'p', item: { number: 4, id: '4' } }),
   ]);
   const ends = [...records.all()].map(({ end }) => end);
   expect(new Set(ends).size).toBe(2);
-  expect(ends.at(-1)).toEqual({ outcome: 'failed', judgedPrint: 'p', isSent: true, isOfItem: true });
+  expect(ends.at(-1)).toEqual({ outcome: 'failed', assertionFingerprint: 'p', isSent: true, isOfItem: true });
   expect([...records.totals]).toEqual([['each:vessel', 7]]);
 });

@@ -1,4 +1,4 @@
-import { paceOf, periodAt, readPace, readResets, sharedPace } from '../../src/core/pacing/pace.ts';
+import { rateLimitOf, periodAt, readRateLimit, readResets, sharedRateLimit } from '../../src/core/pacing/rate-limit.ts';
 import { decideRetry, DEFAULT_RETRY, type Retrying, type Tried } from '../../src/core/pacing/retry.ts';
 import { httpDate, remainingIn, retryAfterMs } from '../../src/core/pacing/server-signals.ts';
 
@@ -54,11 +54,11 @@ test.each([
   ['0/s', undefined],
   ['8/week', undefined],
   ['8', undefined],
-])('pace %s', (text, expected) => expect(readPace(text)).toEqual(expected));
+])('pace %s', (text, expected) => expect(readRateLimit(text)).toEqual(expected));
 
-test('a part of a pace: counts rounded down, a longer window where less than one would be left', () => {
-  const pace = paceOf([readPace('8/s')!, readPace('2/min')!, readPace('1000/day')!]);
-  const { windows, quotas } = sharedPace(pace, { part: 1, of: 3 });
+test('a part of a rate-limit: counts rounded down, a longer window where less than one would be left', () => {
+  const rateLimit = rateLimitOf([readRateLimit('8/s')!, readRateLimit('2/min')!, readRateLimit('1000/day')!]);
+  const { windows, quotas } = sharedRateLimit(rateLimit, { part: 1, of: 3 });
   expect(windows.map(({ count, milliseconds }) => [count, milliseconds])).toEqual([
     [2, 1000],
     [1, 90_000],
@@ -88,7 +88,7 @@ describe('retry', () => {
     isRepeatable: true,
     tries: 1,
     waitedMs: 0,
-    waitAtMostMs: 60_000,
+    maxWaitMs: 60_000,
     random: 0.5,
     ...more,
   });

@@ -28,7 +28,7 @@ const PROJECT = `apis:
     deployments:
       sandbox: { url: http://127.0.0.1:1/v1, settings: { quay: N } }
       live: { url: https://harbour.example/v1, settings: { quay: S, pier: p } }
-    use-at: sandbox
+    default-deployment: sandbox
   watch: { url: http://127.0.0.1:1/watch }
 `;
 
@@ -61,9 +61,9 @@ test.each(examples.filter(([, example]) => example && !('command' in example)))(
 function demoFolder(): Folder {
   const folder = folderWith({
     'not-utf8.chain.yaml': '',
-    'input.chain.yaml': 'takes:\n  quay: { type: text, choices: [N, S] }\nsteps:\n  - say: "{quay}"\n',
+    'input.chain.yaml': 'inputs:\n  quay: { type: string, choices: [N, S] }\nsteps:\n  - say: "{quay}"\n',
     'choices.chain.yaml':
-      'takes:\n  x: { type: text, choices: { chain: chains/vessels.chain.yaml, name: boats } }\nsteps:\n  - say: "{x}"\n',
+      'inputs:\n  x: { type: string, choices: { chain: chains/vessels.chain.yaml, name: boats } }\nsteps:\n  - say: "{x}"\n',
     'equals.chain.yaml':
       'api: harbour\nsteps:\n  - call: berths\n    request: GET /berths/N1\n    expect:\n      - equals: berth.json\n',
   });
@@ -103,13 +103,13 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
   guarded: (folder) =>
     folder.write(
       'batharon.yaml',
-      folder.read('batharon.yaml').replace('      sandbox:\n', '      sandbox:\n        changes: when-told\n'),
+      folder.read('batharon.yaml').replace('      sandbox:\n', '      sandbox:\n        changes: when-allowed\n'),
     ),
   person: (folder) => append(folder, '  pilots:\n    url: http://127.0.0.1:1/v1\n    auth:\n' + PERSON),
   'sign-in-takes': (folder) =>
-    swap(folder, 'batharon.yaml', '      attach:\n', '      takes: { day: today }\n      attach:\n'),
-  'sign-in-lacks': (folder) => swap(folder, SIGN_IN, 'steps:\n', 'takes: { user: text }\nsteps:\n'),
-  'sign-in-gives': (folder) => swap(folder, 'batharon.yaml', 'gives.session', 'gives.token'),
+    swap(folder, 'batharon.yaml', '      attach:\n', '      inputs: { day: today }\n      attach:\n'),
+  'sign-in-lacks': (folder) => swap(folder, SIGN_IN, 'steps:\n', 'inputs: { user: string }\nsteps:\n'),
+  'sign-in-gives': (folder) => swap(folder, 'batharon.yaml', 'outputs.session', 'outputs.token'),
   'sign-in-circle': (folder) => {
     append(folder, '  yard:\n    url: http://127.0.0.1:1\n    auth: { chain: chains/yard.chain.yaml }\n');
     folder.write('chains/yard.chain.yaml', 'api: gate\nsteps:\n  - call: gate\n    request: GET /log\n');

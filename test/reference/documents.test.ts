@@ -61,7 +61,7 @@ describe('schemas for editors', () => {
     ['a request line without a method', 'steps: [{ call: a, request: /list }]'],
     ['an expectation of no form', 'steps: [{ call: a, request: GET /, expect: [{ like: 1 }] }]'],
     ['a bad duration', 'steps: [{ call: a, request: GET /, timeout: 10 seconds }]'],
-    ['an unknown type of input', 'takes: { a: word }\nsteps: []'],
+    ['an unknown type of input', 'inputs: { a: word }\nsteps: []'],
     ['a wrong step inside another', 'steps: [{ if: x, steps: [{ call: a }] }]'],
     ['keep that is a list', 'steps: [{ call: a, request: GET /, keep: [a] }]'],
   ])('broken: %s', (_name, text) => {

@@ -11,7 +11,7 @@ const PROJECT = `apis:
     deployments:
       sandbox: { url: http://127.0.0.1:1/v1, settings: { quay: N, pier: p } }
       live: { url: https://harbour.example/v1, settings: { quay: S } }
-    use-at: sandbox
+    default-deployment: sandbox
 `;
 
 /** `code line:column`, the form in which tables say what is expected. */

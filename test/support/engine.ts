@@ -12,8 +12,8 @@ import type { SignInHelp } from '../../src/core/http/auth/help.ts';
 import type { HttpRequest } from '../../src/core/http/message.ts';
 import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
 import { isFact, Recorder } from '../../src/core/journal/recorder.ts';
-import { MemoryLanes } from '../../src/core/pacing/lane-state.ts';
-import { Lanes } from '../../src/core/pacing/lanes.ts';
+import { MemoryLimiters } from '../../src/core/pacing/limiter-state.ts';
+import { RateLimiters } from '../../src/core/pacing/rate-limiters.ts';
 import { Masker } from '../../src/core/masking/masker.ts';
 import type { Clock, OpenCallbacks, Transport } from '../../src/core/ports.ts';
 import type { Value } from '../../src/core/value/value.ts';
@@ -33,7 +33,7 @@ export type Answer = Readonly<{
 
 export type CoreRun = Readonly<{
   exit: number;
-  gives: Readonly<Record<string, Value>>;
+  outputs: Readonly<Record<string, Value>>;
   events: readonly JournalEvent[];
   sent: readonly HttpRequest[];
   /** Milliseconds that the clock was moved. */
@@ -56,7 +56,7 @@ export type CoreOptions = Readonly<{
   chains?: Readonly<Record<string, Chain>>;
   project?: string;
   openCallbacks?: OpenCallbacks;
-  stay?: boolean;
+  waitForQuota?: boolean;
   /** What a request is answered, in place of a script. */
   answerTo?: (request: HttpRequest) => Answer;
   /** What it goes on from. */
@@ -94,10 +94,10 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
   const given = new Map(
     Object.entries(options.inputs ?? {}).map(([name, each]): [string, Given] => [
       name,
-      { text: each, source: looseSource('--take', each) },
+      { text: each, source: looseSource('--input', each) },
     ]),
   );
-  const { inputs, diagnostics: wrong } = await resolveInputs(chain, given, {}, inputHost(host, 'takes'));
+  const { inputs, diagnostics: wrong } = await resolveInputs(chain, given, {}, inputHost(host, 'inputs'));
   if (wrong.length > 0) throw new Error(wrong.map(({ message }) => message).join('; '));
 
   let now = 0;
@@ -128,7 +128,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     secrets: options.secrets ?? {},
     endpointOf: endpointLookup(project, at),
     recorder: new Recorder(clock, masker, store, [(event) => void (isFact(event) && events.push(event))]),
-    lanes: new Lanes(new MemoryLanes(), clock, undefined),
+    limiters: new RateLimiters(new MemoryLimiters(), clock, undefined),
     transport: scripted(answerTo),
     clock,
     signal: new AbortController().signal,
@@ -139,7 +139,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     help: NOBODY,
     chainAt: (file) => options.chains?.[file.text],
     accept: options.accept,
-    stay: options.stay ?? false,
+    waitForQuota: options.waitForQuota ?? false,
     ask: undefined,
     openCallbacks: options.openCallbacks ?? (() => Promise.reject(new Error('in use'))),
     run: 'test',
@@ -148,7 +148,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
   });
   return {
     exit: result.exit,
-    gives: Object.fromEntries(result.gives),
+    outputs: Object.fromEntries(result.outputs),
     events,
     sent,
     waited: now,
@@ -161,7 +161,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
 function codesOf(event: EventBody): readonly string[] {
   if (event.type === 'note') return [event.code];
   if (event.type !== 'ended') return [];
-  const failed = (event.expects ?? []).flatMap(({ held, code }) => (held ? [] : [code ?? '']));
+  const failed = (event.expects ?? []).flatMap(({ passed, code }) => (passed ? [] : [code ?? '']));
   return failed.length > 0
     ? failed
     : [event.problem, ...(event.problems ?? [])].flatMap((problem) => (problem ? [problem.code] : []));

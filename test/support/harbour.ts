@@ -33,7 +33,7 @@ apis:
         url: ${url}/nowhere
         auth: { bearer: "{secret.HARBOUR_TOKEN}" }
         settings: { quay: S }
-    use-at: sandbox
+    default-deployment: sandbox
   watch:
     url: ${url}/watch
     auth: { api-key: { header: Harbour-Key, value: "{secret.HARBOUR_KEY}" } }

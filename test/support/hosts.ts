@@ -70,7 +70,7 @@ export const testRunHost: RunHost = {
       : { message: `The file ${path} is not there`, advice: 'Its path is relative to the chain file.' },
 };
 
-export const testInputs = () => inputHost(testRunHost, 'takes');
+export const testInputs = () => inputHost(testRunHost, 'inputs');
 
 export const testStep = (key = 'test'): StepHost => new StepHost(testRunHost, key);
 

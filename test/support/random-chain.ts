@@ -21,10 +21,10 @@ class Writer {
   }
 
   chain(): string {
-    const takes = 'takes: { size: { type: integer, default: 3 } }';
-    const lines = ['api: harbour', takes, 'steps:', ...this.steps(0, 2, 4)];
+    const inputs = 'inputs: { size: { type: integer, default: 3 } }';
+    const lines = ['api: harbour', inputs, 'steps:', ...this.steps(0, 2, 4)];
     if (this.chance(0.3)) lines.push('cleanup:', ...this.outside(() => this.steps(3, 2, 1)));
-    if (this.chance(0.5)) lines.push(`gives: { a: ${this.quoted(this.value())}, b: ${this.quoted(this.value())} }`);
+    if (this.chance(0.5)) lines.push(`outputs: { a: ${this.quoted(this.value())}, b: ${this.quoted(this.value())} }`);
     return `${lines.join('\n')}\n`;
   }
 
@@ -76,10 +76,10 @@ class Writer {
     const list = () => `parse_json('[{"id": "a", "n": 1}, {"id": "b", "n": 2}, {"id": "a", "n": 3}]')`;
     return this.pick<Choice>([
       () => `json(${one()})`,
-      () => `kind_of(${one()})`,
+      () => `type_of(${one()})`,
       () => `[${one()}, 2]`,
-      () => `if(kind_of(${one()}) == 'number', 1, 'no')`,
-      () => `text(1) + json(${one()})`,
+      () => `if(type_of(${one()}) == 'number', 1, 'no')`,
+      () => `string(1) + json(${one()})`,
       list,
     ])();
   }
@@ -98,7 +98,7 @@ class Writer {
 
   private condition(): string {
     return this.pick<Choice>([
-      () => `kind_of(${this.known()}) ${this.pick(['==', '!='])} 'text'`,
+      () => `type_of(${this.known()}) ${this.pick(['==', '!='])} 'text'`,
       () => `exists(${this.known()})`,
       () => `length(json(${this.known()})) > ${this.pick([0, 1, 3, 6])}`,
     ])();
@@ -109,7 +109,7 @@ class Writer {
       () => 'plain',
       () => `{json(${this.known()})}`,
       () => `{${this.known()}}`,
-      () => `a {kind_of(${this.known()})} b`,
+      () => `a {type_of(${this.known()})} b`,
     ])();
   }
 
@@ -127,7 +127,7 @@ class Writer {
       this.wait,
       ...(this.isBeside ? [] : [this.stop]),
     ];
-    const deep = [this.each, this.each, this.each, this.together, this.repeat, this.branch];
+    const deep = [this.each, this.each, this.each, this.parallel, this.repeat, this.branch];
     const lines = this.pick(depth > 3 ? flat : [...flat, ...deep]).call(this, depth);
     return lines.map((line) => ' '.repeat(indent) + line);
   }
@@ -184,10 +184,10 @@ class Writer {
     const item = this.fresh();
     const lines = [`- each: ${this.quoted(`${item} in ${this.list()}`)}`];
     const isBeside = this.chance(0.4);
-    if (isBeside) lines.push(`  at-once: ${this.pick([2, 4])}`);
+    if (isBeside) lines.push(`  concurrency: ${this.pick([2, 4])}`);
     if (this.chance(0.4)) lines.push('  on-failure: continue');
-    if (this.chance(0.2)) lines.push('  known-by: number');
-    if (this.chance(0.1)) lines.push('  brake: 2');
+    if (this.chance(0.2)) lines.push('  identified-by: loop.number');
+    if (this.chance(0.1)) lines.push('  max-consecutive-failures: 2');
     const all = this.fresh();
     this.outside(() => {
       this.scope = [...this.scope, item];
@@ -198,14 +198,14 @@ class Writer {
     return lines;
   }
 
-  private together(depth: number): string[] {
+  private parallel(depth: number): string[] {
     const before = this.scope;
     const both = [0, 1].map(() => {
       this.scope = before;
       return { lines: this.beside(true, () => this.step(depth + 1, 4)), scope: this.scope };
     });
     this.scope = [...new Set(both.flatMap(({ scope }) => scope))];
-    return ['- together:', ...both.flatMap(({ lines }) => lines)];
+    return ['- parallel:', ...both.flatMap(({ lines }) => lines)];
   }
 
   private repeat(depth: number): string[] {

@@ -23,9 +23,9 @@ const names: Record<string, Value> = {
 const resolver: Resolver = {
   forRecord: false,
   leavesOut: ({ node }) => node.kind === 'path' && node.start.kind === 'name' && node.start.name === 'optional',
-  value: (hole) =>
+  value: (placeholder) =>
     evaluate(
-      hole.node,
+      placeholder.node,
       frameOf(undefined, (name) => (Object.hasOwn(names, name) ? names[name] : undefined)),
     ).value,
 };
@@ -42,7 +42,7 @@ const attempt = (fill: () => string | undefined): string => {
   }
 };
 
-describe('text with holes', () => {
+describe('text with placeholders', () => {
   test.each([
     ['due {day}', 'due 2026-05-23'],
     ['{{day}}', '{day}'],
@@ -50,11 +50,11 @@ describe('text with holes', () => {
     ['{vessel.draught} m', '1.10 m'],
     ["{'}' + '{'}", '}{'],
     ['{key}!', '‹KEY›!'],
-    ['a {wait}', 'bad-value: This hole is a duration, which has no form inside text. Divide it by its unit: d / 1s.'],
-    ['a {tags}', "bad-value: This hole is a list, which has no form inside text. Write json(x), or joined(x, ', ')."],
+    ['a {wait}', 'invalid-value: This placeholder is a duration, which has no form inside text. Divide it by its unit: d / 1s.'],
+    ['a {tags}', "invalid-value: This placeholder is a list, which has no form inside text. Write json(x), or joined(x, ', ')."],
     [
       'a {none}',
-      "bad-value: This hole is null, which has no form inside text. Write x ?? 'something' for a value that may be null.",
+      "invalid-value: This placeholder is null, which has no form inside text. Write x ?? 'something' for a value that may be null.",
     ],
     ['a {gone}', 'found-nothing: gone found nothing. Write {gone ?? ...} with what stands for it then.'],
   ])('%s', (text, expected) => {
@@ -63,10 +63,10 @@ describe('text with holes', () => {
   });
 
   test.each([
-    ['{a', 'bad-hole'],
-    ['a}', 'bad-hole'],
-    ['{"a": 1}', 'bad-hole'],
-    ['{a b}', 'bad-hole'],
+    ['{a', 'invalid-placeholder'],
+    ['a}', 'invalid-placeholder'],
+    ['{"a": 1}', 'invalid-placeholder'],
+    ['{a b}', 'invalid-placeholder'],
   ])('%s does not parse', (text, code) => {
     expect(parseTemplate(looseSource('test', text)).problems.map((problem) => problem.code)).toEqual([code]);
   });
@@ -81,7 +81,7 @@ describe('JSON keeps kinds', () => {
     ['{key}', '"‹KEY›"'],
     ['{optional}', 'left out'],
     [' {vessel.draught}', '" 1.10"'],
-    ['{wait}', 'bad-value: This hole is a duration, which has no form in JSON. Divide it by its unit: d / 1s.'],
+    ['{wait}', 'invalid-value: This placeholder is a duration, which has no form in JSON. Divide it by its unit: d / 1s.'],
   ])('%s', (text, expected) => expect(attempt(() => fillJson(template(text), resolver))).toBe(expected));
 
   test('members stay in the order written, also those that look like numbers', () => {
@@ -115,16 +115,16 @@ describe('targets', () => {
   });
 
   test.each([
-    ['GET /x/{empty}', 'bad-value'],
-    ['GET /x/{none}', 'bad-value'],
+    ['GET /x/{empty}', 'invalid-value'],
+    ['GET /x/{none}', 'invalid-value'],
     ['GET /x/{gone}', 'found-nothing'],
     ['GET /x/{optional}', 'found-nothing'],
     ['GET /x{?gone}', 'found-nothing'],
-    ['GET /x/{up}', 'bad-value'],
-    ['GET /x/{up}/y', 'bad-value'],
-    ["GET /x/{+'%2e'}", 'bad-value'],
-    ['GET /x/{vessel}/{wait}', 'bad-value'],
-    ['GET {day} '.trim() + '{day}', 'bad-target'],
+    ['GET /x/{up}', 'invalid-value'],
+    ['GET /x/{up}/y', 'invalid-value'],
+    ["GET /x/{+'%2e'}", 'invalid-value'],
+    ['GET /x/{vessel}/{wait}', 'invalid-value'],
+    ['GET {day} '.trim() + '{day}', 'invalid-target'],
     ['GET {percent}', ''],
   ])('%s would hit another resource, and is refused', (line, code) => {
     const { line: parsed, problems } = parseRequestLine(looseSource('test', line));
@@ -136,13 +136,13 @@ describe('targets', () => {
     ['/vessels', 'no-method'],
     ['get /vessels', 'no-method'],
     ['GET', 'no-method'],
-    ['GET vessels', 'bad-target'],
-    ['GET /a b', 'blank-in-target'],
+    ['GET vessels', 'invalid-target'],
+    ['GET /a b', 'space-in-target'],
     ['GET /a/{{id}}', 'doubled-brace'],
     ['GET /a/{=id}', 'reserved-sign'],
     ['GET /a{?due[0].id}', 'parameter-unnamed'],
-    ['GET http://{host}/a', 'bad-target'],
-    ['GET /a/{b', 'bad-hole'],
+    ['GET http://{host}/a', 'invalid-target'],
+    ['GET /a/{b', 'invalid-placeholder'],
   ])('%s is refused as %s', (line, code) => {
     expect(parseRequestLine(looseSource('test', line)).problems.map((problem) => problem.code)).toContain(code);
   });

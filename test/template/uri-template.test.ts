@@ -15,15 +15,15 @@ const load = (name: string) =>
 /** Parses with the product's own target parser; what is under test is RFC 6570 without our stricter rules. */
 function expandTemplate(template: string, variables: Record<string, Value>): string {
   const { line, problems } = parseRequestLine(looseSource('template', `GET ${template}`));
-  expect(problems.filter((problem) => problem.code !== 'bad-target')).toEqual([]);
+  expect(problems.filter((problem) => problem.code !== 'invalid-target')).toEqual([]);
   const frame = frameOf(undefined, (name) => (Object.hasOwn(variables, name) ? variables[name] : undefined));
   return line!.target.parts
     .map((part) => {
       if (part.kind === 'literal') return part.text;
-      if (part.kind === 'hole') throw new Error('not an RFC 6570 expression');
+      if (part.kind === 'placeholder') throw new Error('not an RFC 6570 expression');
       return expand(
         part.operator,
-        part.variables.map((each) => [each, evaluate(each.hole.node, frame).value]),
+        part.variables.map((each) => [each, evaluate(each.placeholder.node, frame).value]),
       );
     })
     .join('');

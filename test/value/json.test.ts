@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { readJson } from '../../src/core/value/json-read.ts';
 import { writeJson } from '../../src/core/value/json-write.ts';
-import { kindOf, memberOf } from '../../src/core/value/value.ts';
+import { typeOf, memberOf } from '../../src/core/value/value.ts';
 
 const roundTrip = (text: string): string => {
   const read = readJson(text);
@@ -62,7 +62,7 @@ test.each(['{"__proto__": {"polluted": 1}}', '{"__proto__": {"polluted": 1.0}}']
   (text) => {
     const read = readJson(text);
     expect(({} as Record<string, unknown>)['polluted']).toBeUndefined();
-    expect(read.ok && kindOf(memberOf(read.value, '__proto__'))).toBe('object');
+    expect(read.ok && typeOf(memberOf(read.value, '__proto__'))).toBe('object');
     expect(read.ok && memberOf(read.value, 'constructor')).toBeUndefined();
     expect(read.ok && writeJson(read.value)).toContain('"__proto__"');
   },

@@ -35,9 +35,9 @@ const chain = (line: string): string => {
 describe('what YAML eats is recognised, with the corrected line', () => {
   test.each(rows)('%s', (written, corrected) => {
     const found = chainProblems(chain(written));
-    expect(found.map(({ code }) => code)).toContain('eaten-by-yaml');
-    expect(found.filter(({ code }) => code === 'eaten-by-yaml')).toHaveLength(1);
-    expect(correctedLine(found.find(({ code }) => code === 'eaten-by-yaml')!)).toBe(corrected);
+    expect(found.map(({ code }) => code)).toContain('needs-quotes');
+    expect(found.filter(({ code }) => code === 'needs-quotes')).toHaveLength(1);
+    expect(correctedLine(found.find(({ code }) => code === 'needs-quotes')!)).toBe(corrected);
   });
 
   test.each(rows)('%s is gone when it is corrected', (written) => {
@@ -45,7 +45,7 @@ describe('what YAML eats is recognised, with the corrected line', () => {
     const file = { path: 'test.chain.yaml', text };
     const { text: mended, count } = fixed(file, chainProblems(text));
     expect(count).toBe(1);
-    expect(chainProblems(mended).map(({ code }) => code)).not.toContain('eaten-by-yaml');
+    expect(chainProblems(mended).map(({ code }) => code)).not.toContain('needs-quotes');
   });
 });
 
@@ -56,14 +56,14 @@ test.each([
   ['      - status in [200, 201]'],
   ['    about: a note (with parentheses), and a comma'],
 ])('no hazard: %s', (line) => {
-  expect(chainProblems(chain(line)).map(({ code }) => code)).not.toContain('eaten-by-yaml');
+  expect(chainProblems(chain(line)).map(({ code }) => code)).not.toContain('needs-quotes');
 });
 
-test('a hole without quotes', () => {
+test('a placeholder without quotes', () => {
   const found = chainProblems(
     'steps:\n  - let: { vessel: 1 }\n  - call: a\n    request: POST /a\n    json:\n      id: {vessel.id}\n',
   );
-  expect(found.map(({ code }) => code)).toEqual(['eaten-by-yaml']);
+  expect(found.map(({ code }) => code)).toEqual(['needs-quotes']);
   expect(correctedLine(found[0]!)).toBe('      id: "{vessel.id}"');
 });
 

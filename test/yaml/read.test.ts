@@ -105,7 +105,7 @@ describe('the reader for plain files agrees with the full one', () => {
 
 describe('what is not read says so in plain words', () => {
   test.each([
-    ['a: 1\na: 2\n', 'key-twice'],
+    ['a: 1\na: 2\n', 'duplicate-key'],
     ['a:\n\t- b\n', 'tab-indented'],
     ['a: b: c\n', 'not-yaml'],
     ['a: [1\n', 'not-yaml'],

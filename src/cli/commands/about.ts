@@ -16,7 +16,7 @@ export const command: CommandModule = {
       .action((topic: string | undefined, { as }: Readonly<{ as: Form }>) =>
         run((io) => Promise.resolve(execute(topic, as, io))),
       );
-    examples(sub, 'batharon about keep', 'batharon about sorted', 'batharon about eaten-by-yaml', 'batharon about');
+    examples(sub, 'batharon about keep', 'batharon about sorted', 'batharon about needs-quotes', 'batharon about');
   },
 };
 
@@ -40,7 +40,7 @@ function execute(topic: string | undefined, as: Form, io: Io): ExitStatus {
   if (pages.length === 0) {
     const near = nearestTopic(topic);
     const advice = near ? `Did you mean "${near}"?` : 'All topics are listed by: batharon about';
-    throw new UsageFault('bad-option', `There is nothing called "${topic}" in the reference`, advice);
+    throw new UsageFault('invalid-option', `There is nothing called "${topic}" in the reference`, advice);
   }
   if (as === 'json') return putJson(pages, io);
   io.exit.out(`${pages.map((page) => showPage(page, palette, width)).join('\n\n')}\n`);

@@ -52,7 +52,7 @@ function execute(name: string, { into, run }: Options, io: Io): ExitStatus {
     throw new UsageFault(read.problem, `The file ${into} cannot be read`, 'Make one with: batharon draft curl');
   const { lines, names } = callOf({ exchange, record, file: read.file, workspace }, name);
   const text = withStep(withKeeps(read.file, names), lines);
-  if (typeof text !== 'string') throw new UsageFault('wrong-kind', text.message, text.advice);
+  if (typeof text !== 'string') throw new UsageFault('wrong-type', text.message, text.advice);
   io.exit.rewriteFile(full, text);
   io.exit.out(`${into} has the call "${name}" now\n`);
   for (const { name: known, call, expression } of names) {
@@ -181,11 +181,11 @@ function originsOf({ exchange, record, file, workspace }: Adding): readonly Orig
 }
 
 /** Every name that a chain binds, wherever that is. */
-function namesBoundIn({ takes, steps }: Chain): Set<string> {
+function namesBoundIn({ inputs, steps }: Chain): Set<string> {
   const bound = allSteps(steps).flatMap((step) =>
     step.kind === 'call' ? step.keep : step.kind === 'let' ? step.names : [],
   );
-  return new Set([...takes, ...bound].map(({ name }) => name));
+  return new Set([...inputs, ...bound].map(({ name }) => name));
 }
 
 /** Texts and numbers of a request, from its path, its query and its body. */

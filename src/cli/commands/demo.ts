@@ -91,7 +91,7 @@ async function serve(options: Options, io: Io): Promise<ExitStatus> {
   const folder = path.resolve(io.cwd, options.dir);
   const wanted = options.port === undefined ? (portOf(folder) ?? DEMO_PORT) : Number(options.port);
   if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65_535)
-    throw new UsageFault('bad-option', `"${options.port}" is no port`);
+    throw new UsageFault('invalid-option', `"${options.port}" is no port`);
   const harbour = await openOrElse(wanted, options.port === undefined && portOf(folder) === undefined);
   if (!existsSync(path.join(folder, 'batharon.yaml'))) copyDemo(folder, harbour.port, io.exit);
   else if (portOf(folder) !== harbour.port) {
@@ -133,7 +133,7 @@ async function openOrElse(port: number, mayChoose: boolean): Promise<Harbour> {
     if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw error;
     if (mayChoose) return openHarbour({ ...DEMO_SECRETS, port: 0 });
     throw new UsageFault(
-      'bad-option',
+      'invalid-option',
       `Port ${port} is taken`,
       'Is the harbour open already? Otherwise give another: --port 0 takes a free one.',
     );

@@ -35,7 +35,7 @@ export const command: CommandModule = {
 
 async function execute(sample: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const request = await curlSample(sample ?? true, io);
-  if (!URL.canParse(request.url)) throw new UsageFault('bad-target', `"${request.url}" is no URL`);
+  if (!URL.canParse(request.url)) throw new UsageFault('invalid-target', `"${request.url}" is no URL`);
   const name = options.name ?? callName(request);
   const into = options.into ?? `chains/${name}.chain.yaml`;
   return isInProject(io) ? intoProject(request, name, into, io) : newProject(request, name, options, io);

@@ -49,7 +49,7 @@ export const command: CommandModule = {
 async function execute(text: string, options: Options, io: Io): Promise<ExitStatus> {
   if ((options.keep === undefined) !== (options.into === undefined)) {
     throw new UsageFault(
-      'bad-option',
+      'invalid-option',
       '--keep and --into belong together',
       'As in --keep berth --into chains/berth.chain.yaml.',
     );
@@ -97,7 +97,7 @@ function shown({ hits, count }: Search, body: Value, name: string, text: string,
 function keepIn(expression: string, { response }: Document, options: Options, io: Io): ExitStatus {
   const { keep: name = '', into = '' } = options;
   if (!isName(name))
-    throw new UsageFault('bad-name', `"${name}" cannot be a name`, 'A name has letters, digits and _.');
+    throw new UsageFault('invalid-name', `"${name}" cannot be a name`, 'A name has letters, digits and _.');
   const full = path.resolve(io.cwd, into);
   const read = readSourceFile(full, io.cwd);
   if (!read.file) throw new UsageFault(read.problem, `The file ${into} cannot be read`);

@@ -1,10 +1,10 @@
 import type { Command } from 'commander';
 import path from 'node:path';
-import { laneFiles } from '../../adapters/lane-files.ts';
+import { limiterFiles } from '../../adapters/limiter-files.ts';
 import { forecastChain, type Forecast } from '../../core/engine/forecast.ts';
 import { RunProfile } from '../../core/journal/profile.ts';
-import { MemoryLanes } from '../../core/pacing/lane-state.ts';
-import { Lanes } from '../../core/pacing/lanes.ts';
+import { MemoryLimiters } from '../../core/pacing/limiter-state.ts';
+import { RateLimiters } from '../../core/pacing/rate-limiters.ts';
 import { VirtualClock } from '../../core/pacing/virtual-clock.ts';
 import { counted, grouped, spent } from '../../core/value/show.ts';
 import type { InputOptions } from '../inputs.ts';
@@ -26,7 +26,7 @@ type Options = InputOptions &
     assume: readonly string[];
     run?: string;
     first?: string;
-    spread?: string;
+    sample?: string;
     share?: string;
     as: 'text' | 'json';
   }>;
@@ -38,8 +38,8 @@ export const command: CommandModule = {
       .option('--assume <name=size>', 'the size of a list that is not known yet (may be given again)', several, [])
       .option('--run <run>', 'the run whose sizes and times are taken; the newest one of the chain without it')
       .option('--first <n>', 'only the first so many items of each outermost loop')
-      .option('--spread <n>', 'only so many items of each outermost loop, spread over it')
-      .option('--share <part>', 'a part of every pace and quota, such as 1/3')
+      .option('--sample <n>', 'only so many items of each outermost loop, spread over it')
+      .option('--limit-share <part>', 'a part of every pace and quota, such as 1/3')
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
     examples(
       sub,
@@ -56,9 +56,9 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const record =
     options.run === undefined ? newestRunOf(workspace, chain.file.path) : openRecord(workspace, options.run);
   const clock = new VirtualClock(Date.now(), () => new Promise((resolve) => setImmediate(resolve)));
-  const lanes = new Lanes(presentLanes(path.join(workspace.recordFolder, 'lanes')), clock, shareOf(options.share));
+  const limiters = new RateLimiters(presentLimiters(path.join(workspace.recordFolder, 'limiters')), clock, shareOf(options.share));
   const forecast = await forecastChain({
-    context: { ...context, clock, lanes, part: partOf(options) },
+    context: { ...context, clock, limiters, part: partOf(options) },
     clock,
     profile: record && new RunProfile(record.events),
     assumed: new Map(options.assume.map(sizeSaid)),
@@ -74,21 +74,21 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
 function sizeSaid(text: string): [string, number] {
   const [, name = '', size = ''] = /^([^=]+)=(\d+)$/.exec(text) ?? [];
   if (name !== '') return [name, Number(size)];
-  throw new UsageFault('bad-option', `--assume wants NAME=SIZE, and "${text}" is none`, 'As in --assume due=200.');
+  throw new UsageFault('invalid-option', `--assume wants NAME=SIZE, and "${text}" is none`, 'As in --assume due=200.');
 }
 
 /** The lanes as they are now, in memory: what is simulated takes nothing of them. */
-function presentLanes(folder: string): MemoryLanes {
-  const real = laneFiles(folder);
-  const memory = new MemoryLanes();
+function presentLimiters(folder: string): MemoryLimiters {
+  const real = limiterFiles(folder);
+  const memory = new MemoryLimiters();
   return Object.assign(memory, {
     open: (name: string, slots: number, windowMs: number) => {
       const isNew = !memory.has(name);
-      const lane = MemoryLanes.prototype.open.call(memory, name, slots);
+      const limiter = MemoryLimiters.prototype.open.call(memory, name, slots);
       if (isNew && real.has(name))
-        Object.assign(lane.look().head, real.open(name, slots, windowMs).look().head, { taken: 0 });
+        Object.assign(limiter.look().head, real.open(name, slots, windowMs).look().head, { taken: 0 });
       real.close();
-      return lane;
+      return limiter;
     },
   });
 }
@@ -104,11 +104,11 @@ function shown({ calls, requests, ms, quotas, guesses }: Forecast, run: string |
     ...lines,
     '',
     `${palette.strong(counted(requests, 'request'))}, about ${palette.strong(spent(ms))}   ${palette.quiet(from)}`,
-    ...quotas.map(({ lane, text, count, used, spentAfter }) => {
+    ...quotas.map(({ limiter, text, count, used, spentAfter }) => {
       if (spentAfter === undefined)
-        return `quota ${text} of ${lane}: ${grouped(count - used)} of ${grouped(count)} left behind it`;
+        return `quota ${text} of ${limiter}: ${grouped(count - used)} of ${grouped(count)} left behind it`;
       return palette.warning(
-        `quota ${text} of ${lane}: spent after ${counted(spentAfter, 'request')}, the run would pause there (or wait, with --stay)`,
+        `quota ${text} of ${limiter}: spent after ${counted(spentAfter, 'request')}, the run would pause there (or wait, with --wait-for-quota)`,
       );
     }),
     ...guesses.map((each) => palette.warning(`guessed   ${each}`)),

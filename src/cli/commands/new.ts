@@ -28,10 +28,10 @@ function execute(dir: string, { api, url }: Options, io: Io): ExitStatus {
     throw new UsageFault('not-writable', `${path.join(dir, PROJECT_FILE)} is there already`, advice);
   }
   if (!isName(api))
-    throw new UsageFault('bad-name', `"${api}" cannot be the name of an api`, 'A name has letters, digits and _.');
+    throw new UsageFault('invalid-name', `"${api}" cannot be the name of an api`, 'A name has letters, digits and _.');
   if (!/^https?:\/\/[^/?#\s]+[^?#\s]*$/.test(url) || !URL.canParse(url)) {
     const advice = 'As in --url https://harbour.example/v1, without a query.';
-    throw new UsageFault('bad-target', `"${url}" is no URL of an api`, advice);
+    throw new UsageFault('invalid-target', `"${url}" is no URL of an api`, advice);
   }
   const token = `${api.toUpperCase()}_TOKEN`;
   const text = `about: The first call; replace the path by one of the API's.

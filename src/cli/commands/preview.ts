@@ -15,12 +15,12 @@ import { examples, type CommandModule } from './definition.ts';
 import { chainOptions, formOption } from './options.ts';
 
 type Options = Readonly<{
-  take: readonly string[];
-  takeFrom?: string;
+  input: readonly string[];
+  inputsFrom?: string;
   at: readonly string[];
   only?: string;
   run?: string;
-  input: boolean;
+  prompt: boolean;
   as: 'text' | 'json' | 'curl';
 }>;
 
@@ -34,7 +34,7 @@ export const command: CommandModule = {
     examples(
       sub,
       'batharon preview chains/berth.chain.yaml',
-      'batharon preview chains/berth.chain.yaml --only reserve --take day=2026-05-24',
+      'batharon preview chains/berth.chain.yaml --only reserve --input day=2026-05-24',
       'batharon preview chains/berth.chain.yaml --only arrivals --as curl',
     );
   },

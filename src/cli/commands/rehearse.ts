@@ -17,7 +17,7 @@ import { paletteOf } from '../view/palette.ts';
 import { RunView } from '../view/run-view.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Omit<InputOptions, 'input'> & Readonly<{ run?: string; quiet?: boolean; verbose?: boolean }>;
+type Options = Omit<InputOptions, 'prompt'> & Readonly<{ run?: string; quiet?: boolean; verbose?: boolean }>;
 
 /** `rehearse CHAIN`: runs it offline on recorded responses, with the files as they are now. */
 export const command: CommandModule = {
@@ -25,8 +25,8 @@ export const command: CommandModule = {
     sub
       .argument('<chain>', 'the chain file')
       .option('--run <run>', 'the run whose responses are taken; the newest one of the chain without it')
-      .option('--take <name=value>', 'another value for an input (may be given again)', several, [])
-      .option('--take-from <file>', 'inputs from a YAML or JSON file')
+      .option('--input <name=value>', 'another value for an input (may be given again)', several, [])
+      .option('--inputs-from <file>', 'inputs from a YAML or JSON file')
       .option('--quiet', 'show failures only')
       .option('--verbose', 'show each request, and each step inside of loops')
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
@@ -51,7 +51,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const store = openSecrets(workspace.folder, io.environment);
   const secrets = chain ? Object.keys(secretsFor(workspace, [chain, ...used.chains], at, store).values) : [];
   const clock = { seed: first.seed, now: first.now ?? new Date(first.at).toISOString() };
-  const given = { ...options, ...clock, input: false };
+  const given = { ...options, ...clock, prompt: false };
   const recorded = recordedInputs(first, record, false);
   const masks = Object.fromEntries(secrets.map((name) => [name, `\u2039${name}\u203a`]));
   const {

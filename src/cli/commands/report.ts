@@ -25,7 +25,7 @@ async function execute(said: readonly string[], io: Io): Promise<ExitStatus> {
   const reports = said.filter((each) => each.includes('=')).map(wantedReport);
   const runs = said.filter((each) => !each.includes('='));
   if (reports.length === 0)
-    throw new UsageFault('bad-option', 'No report is asked for', 'Say KIND=FILE, as in html=report.html.');
+    throw new UsageFault('invalid-option', 'No report is asked for', 'Say KIND=FILE, as in html=report.html.');
   const workspace = openWorkspace(io.cwd);
   const ids = (runs.length === 0 ? ['last'] : runs).map((id) => recordId(workspace, id));
   writeReports(workspace.recordFolder, ids, reports, io);

@@ -25,14 +25,14 @@ export const command: CommandModule = {
       .argument('[run]', 'the run; the newest one without it')
       .option('--failed', 'try the items again that failed')
       .option('--cleanup', 'do nothing more but take back and tidy up what was done')
-      .option('--all', 'go on from --first or --spread to the rest of the items')
+      .option('--all', 'go on from --first or --sample to the rest of the items')
       .option('--sent <address>', 'the request in doubt there was done (may be given again)', several, [])
       .option('--not-sent <address>', 'the request in doubt there was not done', several, [])
-      .option('--take <name=value>', 'another value for an input (may be given again)', several, [])
-      .option('--take-from <file>', 'inputs from a YAML or JSON file')
-      .option('--no-input', 'never ask; what is missing is an error')
-      .option('--may-change <deployment>', 'allow changes at a guarded deployment, by name', several, [])
-      .option('--stay', 'wait for a spent quota instead of pausing the run')
+      .option('--input <name=value>', 'another value for an input (may be given again)', several, [])
+      .option('--inputs-from <file>', 'inputs from a YAML or JSON file')
+      .option('--no-prompt', 'never ask; what is missing is an error')
+      .option('--allow-changes <deployment>', 'allow changes at a guarded deployment, by name', several, [])
+      .option('--wait-for-quota', 'wait for a spent quota instead of pausing the run')
       .option('--strict', 'a call that passed only after more than one try counts as failed')
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--quiet', 'show failures only')
@@ -50,7 +50,7 @@ export const command: CommandModule = {
 
 /** Goes on, and asks what became of requests in doubt, where there is somebody to ask. */
 async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
-  const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
+  const canAsk = options.prompt && io.inIsTerminal && io.errIsTerminal;
   const workspace = openProject(io.cwd);
   let record = openRecord(workspace, id ?? newestWhole(workspace));
   for (let said = options; ;) {
@@ -144,7 +144,7 @@ function wholeAddress(said: string, { journal }: RecordedRun): string {
   for (const event of journal)
     if (event.type === 'sent' && (event.step === said || event.step.startsWith(`${said}/`))) return event.step;
   throw new UsageFault(
-    'bad-option',
+    'invalid-option',
     `Nothing was sent at ${said} in this run`,
     'Addresses stand in front of each line: 2#5.2.',
   );

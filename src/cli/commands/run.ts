@@ -23,17 +23,17 @@ import { chainOptions } from './options.ts';
 type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'reports'> &
   Readonly<{
     first?: string;
-    spread?: string;
+    sample?: string;
     share?: string;
     slice?: string;
     tag: readonly string[];
-    chainsAtOnce: string;
+    parallelChains: string;
     to?: string;
     only?: string;
     item?: string;
-    keeping?: string;
+    reuse?: string;
     within?: string;
-    alone?: boolean;
+    exclusive?: boolean;
     watch?: boolean;
     report: readonly string[];
   }>;
@@ -42,23 +42,23 @@ type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'report
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     chainOptions(sub.argument('<chains...>', 'chain files, or folders of them'))
-      .option('--may-change <deployment>', 'allow changes at a guarded deployment, by name', several, [])
+      .option('--allow-changes <deployment>', 'allow changes at a guarded deployment, by name', several, [])
       .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
       .option('--first <n>', 'only the first so many items of each outermost loop')
-      .option('--spread <n>', 'only so many items of each outermost loop, spread over it')
+      .option('--sample <n>', 'only so many items of each outermost loop, spread over it')
       .option('--to <call>', 'only as far as this call; the run stays open')
       .option('--only <call>', 'this call alone, the values before it as recorded')
       .option('--item <n>', 'with --only: the item of its loop, 5, or 5.2 in nested ones')
-      .option('--keeping <run>', 'what that run did and has not changed is not sent again')
+      .option('--reuse <run>', 'what that run did and has not changed is not sent again')
       .option('--within <duration>', 'pause after so long; no further request begins then')
-      .option('--alone', 'not while another run of this chain goes on')
+      .option('--exclusive', 'not while another run of this chain goes on')
       .option('--report <kind=file>', 'write a report of the run (may be given again)', several, [])
       .option('--tag <tag>', 'of the chains only those with this tag (may be given again)', several, [])
       .option('--slice <part>', 'of the chains a part such as 2/5; paces are divided too')
-      .option('--chains-at-once <n>', 'how many chains at the same time', '1')
+      .option('--parallel-chains <n>', 'how many chains at the same time', '1')
       .option('--strict', 'a call that passed only after more than one try counts as failed')
-      .option('--stay', 'wait for a spent quota instead of pausing the run')
-      .option('--share <part>', 'take a part of every pace and quota, such as 1/3')
+      .option('--wait-for-quota', 'wait for a spent quota instead of pausing the run')
+      .option('--limit-share <part>', 'take a part of every pace and quota, such as 1/3')
       .option('--ask', 'show each request that changes something, and ask before it is sent')
       .option('--accept', 'ask about files that a response does not equal, and write them')
       .option('--now <time>', 'the clock of now() and today()')
@@ -71,7 +71,7 @@ export const command: CommandModule = {
     examples(
       sub,
       'batharon run chains/berth.chain.yaml',
-      'batharon run chains/berth.chain.yaml --take day=2026-05-23 --at live',
+      'batharon run chains/berth.chain.yaml --input day=2026-05-23 --at live',
       'batharon run chains/berth.chain.yaml --out - | jq .berth',
     );
   },
@@ -90,12 +90,12 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
   };
   const [only] = files;
   if (only === undefined || files.length > 1 || said.length > 1) {
-    const alone = ['to', 'only', 'item', 'keeping'] as const;
-    const wrong = alone.find((name) => options[name] !== undefined);
-    if (wrong) throw new UsageFault('bad-option', `--${wrong} is for one chain, and here are ${files.length}`);
-    return runMany(files, shared, Number(options.chainsAtOnce), io);
+    const exclusive = ['to', 'only', 'item', 'reuse'] as const;
+    const wrong = exclusive.find((name) => options[name] !== undefined);
+    if (wrong) throw new UsageFault('invalid-option', `--${wrong} is for one chain, and here are ${files.length}`);
+    return runMany(files, shared, Number(options.parallelChains), io);
   }
-  if (options.alone) refuseBeside(only, options.at, io);
+  if (options.exclusive) refuseBeside(only, options.at, io);
   const goal = goalOf(options);
   if (options.watch) return watchAndRun(only, { ...shared, goal }, io);
   const from = keptFrom(only, options, goal, io);
@@ -107,15 +107,15 @@ function durationOf(said: string | undefined): number | undefined {
   if (said === undefined) return undefined;
   const duration = parseDuration(said);
   if (duration) return duration.milliseconds;
-  throw new UsageFault('bad-option', `--within wants a duration, and "${said}" is none`, 'As in --within 20m.');
+  throw new UsageFault('invalid-option', `--within wants a duration, and "${said}" is none`, 'As in --within 20m.');
 }
 
 function goalOf({ to, only, item }: Options): Goal | undefined {
   if (to !== undefined && only !== undefined)
-    throw new UsageFault('bad-option', '--to and --only are two ways to stop');
-  if (item !== undefined && only === undefined) throw new UsageFault('bad-option', '--item goes with --only');
+    throw new UsageFault('invalid-option', '--to and --only are two ways to stop');
+  if (item !== undefined && only === undefined) throw new UsageFault('invalid-option', '--item goes with --only');
   const items = item === undefined ? [] : itemNumbers(item);
-  if (!items) throw new UsageFault('bad-option', `--item wants a number such as 5, or 5.2, and "${item}" is none`);
+  if (!items) throw new UsageFault('invalid-option', `--item wants a number such as 5, or 5.2, and "${item}" is none`);
   const call = to ?? only;
   return call === undefined ? undefined : { call, items, isAlone: only !== undefined };
 }
@@ -123,13 +123,13 @@ function goalOf({ to, only, item }: Options): Goal | undefined {
 /** The run whose responses stand for sending: the one that is said, with `--only` the newest of the chain. */
 function keptFrom(
   file: string,
-  { keeping }: Options,
+  { reuse }: Options,
   goal: Goal | undefined,
   io: Io,
 ): Readonly<{ goingOn: GoingOn; seed: string }> | undefined {
-  if (keeping === undefined && !goal?.isAlone) return undefined;
+  if (reuse === undefined && !goal?.isAlone) return undefined;
   const workspace = openProject(io.cwd);
-  const record = keeping === undefined ? newestRunOf(workspace, file) : openRecord(workspace, keeping);
+  const record = reuse === undefined ? newestRunOf(workspace, file) : openRecord(workspace, reuse);
   if (!record)
     throw new UsageFault(
       'run-not-found',
@@ -159,7 +159,7 @@ function refuseBeside(file: string, said: readonly string[], { cwd, environment 
       throw new UsageFault(
         'run-under-way',
         `The run ${id} of this chain goes on in process ${owner}`,
-        'Wait for its end, or leave --alone out.',
+        'Wait for its end, or leave --exclusive out.',
       );
   }
 }

@@ -14,14 +14,14 @@ import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, paddedLeft, sized } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-type ListOptions = Readonly<{ as: 'text' | 'json'; most: string }>;
+type ListOptions = Readonly<{ as: 'text' | 'json'; count: string }>;
 type RemoveOptions = Readonly<{ olderThan?: string; keep?: string }>;
 
 /** `runs`: what is recorded here; `runs remove`: less of it. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
-      .option('--most <n>', 'how many are listed, the newest first', '20')
+      .option('--count <n>', 'how many are listed, the newest first', '20')
       .action((options: ListOptions) => run((io) => list(options, io)));
     sub
       .command('remove')
@@ -45,9 +45,9 @@ export type ListedRun = Readonly<{
 }>;
 
 /** The runs of a project, the newest first; those of `send` are records too. */
-export function listedRuns({ recordFolder }: Workspace, most: number): readonly ListedRun[] {
+export function listedRuns({ recordFolder }: Workspace, count: number): readonly ListedRun[] {
   return listRuns(recordFolder)
-    .slice(0, most)
+    .slice(0, count)
     .flatMap((id) => {
       const record = readRun(recordFolder, id);
       const [first] = record?.journal ?? [];
@@ -79,9 +79,9 @@ function resultOf(first: EventOf<'run'>, last: JournalEvent, folder: string): Li
   return last.why === 'only' ? 'one call' : 'paused';
 }
 
-async function list({ as, most }: ListOptions, io: Io): Promise<ExitStatus> {
+async function list({ as, count }: ListOptions, io: Io): Promise<ExitStatus> {
   const workspace = openWorkspace(io.cwd);
-  const all = listedRuns(workspace, countOf('--most', most));
+  const all = listedRuns(workspace, countOf('--count', count));
   if (as === 'json') {
     io.exit.out(`${JSON.stringify(all, null, 2)}\n`);
     return 0;
@@ -108,11 +108,11 @@ export function runLine({ run, at, chain, where, result, ms, bytes }: ListedRun,
 
 async function remove({ olderThan, keep }: RemoveOptions, io: Io): Promise<ExitStatus> {
   if (olderThan === undefined && keep === undefined)
-    throw new UsageFault('bad-option', 'Nothing says which runs', 'Say --older-than 30d, or --keep 20.');
+    throw new UsageFault('invalid-option', 'Nothing says which runs', 'Say --older-than 30d, or --keep 20.');
   const age = olderThan === undefined ? undefined : parseDuration(olderThan);
   if (olderThan !== undefined && !age)
     throw new UsageFault(
-      'bad-option',
+      'invalid-option',
       `--older-than wants a duration, and "${olderThan}" is none`,
       'As in 30d or 12h.',
     );
@@ -134,5 +134,5 @@ async function remove({ olderThan, keep }: RemoveOptions, io: Io): Promise<ExitS
 function countOf(option: string, said: string): number {
   const count = Number(said);
   if (Number.isInteger(count) && count >= 0) return count;
-  throw new UsageFault('bad-option', `${option} wants a number, and "${said}" is none`);
+  throw new UsageFault('invalid-option', `${option} wants a number, and "${said}" is none`);
 }

@@ -77,7 +77,7 @@ function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<
 async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
   if (name === undefined || !/^[A-Za-z_][A-Za-z0-9_]*$/.test(name)) {
     throw new UsageFault(
-      'bad-option',
+      'invalid-option',
       'A secret has a name of letters, digits and _',
       'As in: batharon secrets set HARBOUR_TOKEN',
     );

@@ -23,7 +23,7 @@ import { paletteOf } from '../view/palette.ts';
 import { sized } from '../view/text.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
 import { endpointOfCalls } from '../../core/chain/check.ts';
-import { callLines, stepText, withoutCredentials, withSecretHoles } from '../../core/draft/write-call.ts';
+import { callLines, stepText, withoutCredentials, withSecretPlaceholders } from '../../core/draft/write-call.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { READ_AS } from '../../core/http/decode.ts';
 import { linkTarget } from '../../core/expression/link-header.ts';
@@ -39,7 +39,7 @@ type Options = Readonly<{
   query: readonly string[];
   header: readonly string[];
   form: readonly string[];
-  mayChange: readonly string[];
+  allowChanges: readonly string[];
   multipart: readonly string[];
   set: readonly string[];
   json?: string;
@@ -65,13 +65,13 @@ export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
       .argument('[method]', 'GET, POST, ...')
-      .argument('[target]', 'a path of the api, or an absolute URL; its holes see what the last run kept')
+      .argument('[target]', 'a path of the api, or an absolute URL; its placeholders see what the last run kept')
       .option('--curl [command]', 'send what a curl command says; without one it is read from standard input')
-      .option('--run <id>', 'the run whose names the holes see; the last without it')
+      .option('--run <id>', 'the run whose names the placeholders see; the last without it')
       .option('--form <name=value>', 'a field of a form (may be given again)', several, [])
       .option('--api <name>', 'the api, where the project has several')
       .option('--at <deployment>', 'where the api runs', several, [])
-      .option('--may-change <deployment>', 'allow a change at a guarded deployment, by name', several, [])
+      .option('--allow-changes <deployment>', 'allow a change at a guarded deployment, by name', several, [])
       .option('--query <name=value>', 'a query parameter, encoded for you (may be given again)', several, [])
       .option('--header <name: value>', 'a header (may be given again)', several, [])
       .option('--timeout <duration>', 'how long the request may take, such as 5s')
@@ -133,7 +133,7 @@ async function execute(
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
   for (const each of chain ? [chain, ...used.steps] : [])
-    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.mayChange));
+    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.allowChanges));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
   if (!chain || !secrets || hasErrors(found)) return 2;
   const events: JournalEvent[] = [];
@@ -173,7 +173,7 @@ async function callOfOptions(
   io: Io,
 ): Promise<SentCall> {
   if (method === undefined || target === undefined) {
-    throw new UsageFault('bad-option', 'A request has a method and a target', 'As in: batharon send GET /vessels');
+    throw new UsageFault('invalid-option', 'A request has a method and a target', 'As in: batharon send GET /vessels');
   }
   const quoted = (text: string) => JSON.stringify(text);
   const pairs = (given: readonly string[], sign: string, option: string) =>
@@ -181,7 +181,7 @@ async function callOfOptions(
       const split = each.indexOf(sign);
       if (split > 0) return `  ${quoted(each.slice(0, split).trim())}: ${quoted(each.slice(split + 1).trim())}`;
       const wanted = sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE';
-      throw new UsageFault('bad-option', `${option} wants ${wanted}, and "${each}" is none`);
+      throw new UsageFault('invalid-option', `${option} wants ${wanted}, and "${each}" is none`);
     });
   const content = async (given: string | undefined) => (given === '-' ? await io.readInput() : given);
   const body = await content(options.json);
@@ -220,7 +220,7 @@ async function callOfOptions(
 /** `name=text`, or `name=@file` with `;type=...` behind it. */
 function fieldLine(given: string): string {
   const split = given.indexOf('=');
-  if (split <= 0) throw new UsageFault('bad-option', `--multipart wants NAME=VALUE, and "${given}" is none`);
+  if (split <= 0) throw new UsageFault('invalid-option', `--multipart wants NAME=VALUE, and "${given}" is none`);
   const [name, value] = [given.slice(0, split), given.slice(split + 1)];
   if (!value.startsWith('@')) return `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`;
   const [file = '', type] = value.slice(1).split(';type=');
@@ -233,7 +233,7 @@ function setLine(given: string): string {
   const split = /^(\$(?:[^=\[]|\[[^\]]*\])*)=(.*)$/s.exec(given);
   if (!split) {
     const advice = "As in: --set '$.order.note=by noon'.";
-    throw new UsageFault('bad-option', `--set wants PATH=VALUE, and "${given}" is none`, advice);
+    throw new UsageFault('invalid-option', `--set wants PATH=VALUE, and "${given}" is none`, advice);
   }
   const [, path = '', value = ''] = split;
   const json = readJson(value);
@@ -247,7 +247,7 @@ async function callOfSample(options: Options, workspace: Workspace, io: Io): Pro
   const { request, secrets } = withoutCredentials(sample);
   const lines = callLines(request, 'send', own?.path ?? sample.url, undefined, own ? [`api: ${own.api}`] : []);
   return {
-    lines: withSecretHoles(lines),
+    lines: withSecretPlaceholders(lines),
     secrets: Object.fromEntries(secrets.map(({ name, value }) => [name, value])),
   };
 }
@@ -258,19 +258,19 @@ function namedFiles({ file, jsonFile, multipart }: Options, cwd: string): readon
 }
 
 function chainFile(lines: readonly string[], names: readonly string[]): SourceFile {
-  const takes = names.length === 0 ? '' : `takes:\n${names.map((name) => `  ${name}: json\n`).join('')}`;
-  return { path: '(command line)', text: `name: send\n${takes}steps:\n${stepText(lines)}` };
+  const inputs = names.length === 0 ? '' : `inputs:\n${names.map((name) => `  ${name}: json\n`).join('')}`;
+  return { path: '(command line)', text: `name: send\n${inputs}steps:\n${stepText(lines)}` };
 }
 
-/** The names in the holes of a request that the last run bound, and their values; which they are is said. */
+/** The names in the placeholders of a request that the last run bound, and their values; which they are is said. */
 function namesFromLastRun(
   lines: readonly string[],
   workspace: Workspace,
   run: string | undefined,
   io: Io,
 ): ReadonlyMap<string, Value> {
-  const holes = lines.join('\n').match(/\{[^{}]*\}/g) ?? [];
-  const words = new Set(holes.flatMap((hole) => hole.match(/[A-Za-z_\u0080-\uffff][\w\u0080-\uffff]*/g) ?? []));
+  const placeholders = lines.join('\n').match(/\{[^{}]*\}/g) ?? [];
+  const words = new Set(placeholders.flatMap((placeholder) => placeholder.match(/[A-Za-z_\u0080-\uffff][\w\u0080-\uffff]*/g) ?? []));
   words.delete('secret');
   words.delete('setting');
   const values = new Map<string, Value>();

@@ -20,7 +20,7 @@ import { showSignIn } from '../view/sign-in.ts';
 import { checkedChain, openProject, readAt } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ at: readonly string[]; input: boolean }>;
+type Options = Readonly<{ at: readonly string[]; prompt: boolean }>;
 
 /** `sign-in API`: the authentication of an api alone, each request of it explained. */
 export const command: CommandModule = {
@@ -28,7 +28,7 @@ export const command: CommandModule = {
     sub
       .argument('[api]', 'the api; not needed when the project has one')
       .option('--at <deployment>', 'where the api runs', several, [])
-      .option('--no-input', 'ask nothing: somebody who has to sign in is an error')
+      .option('--no-prompt', 'ask nothing: somebody who has to sign in is an error')
       .action((api: string | undefined, options: Options) => run((io) => execute(api, options, io)));
     examples(sub, 'batharon sign-in harbour', 'batharon sign-in office --at live');
   },
@@ -40,7 +40,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
   const names = workspace.project?.apis.map(({ name }) => name) ?? [];
   if (api === undefined && names.length !== 1)
     throw new UsageFault(
-      'api-not-said',
+      'api-not-specified',
       'The project has several apis, and none is said',
       `As in: batharon sign-in ${names[0]}`,
     );
@@ -70,7 +70,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
     return 0;
   }
   const events: JournalEvent[] = [];
-  const canAsk = options.input && io.inIsTerminal && io.errIsTerminal;
+  const canAsk = options.prompt && io.inIsTerminal && io.errIsTerminal;
   const outcome = await withRecord(
     {
       workspace,

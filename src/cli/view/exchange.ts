@@ -74,7 +74,7 @@ function bodyLines(ref: BodyRef | undefined, readBody: ReadBody, palette: Palett
 /** Why a body is not in the record. */
 const DROPPED = {
   'binary-secret': 'not recorded: a secret was found in it',
-  looked: 'not recorded: a look that was not the last',
+  polled: 'not recorded: a poll that was not the last',
   saved: 'saved to a file',
   size: 'too large to be recorded',
 } as const;

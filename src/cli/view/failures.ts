@@ -19,7 +19,7 @@ type Kept = Readonly<{
   loop: string | undefined;
   /** The number of its item, from 1. */
   item: number;
-  /** Equal for failures that are grouped together: where, how, and with what status. */
+  /** Equal for failures that are grouped parallel: where, how, and with what status. */
   code: string;
   status: number | null;
   place: string;

@@ -29,7 +29,7 @@ export function boundWords({ binds = [] }: EventOf<'ended'>): string {
 export function outcomeWord(event: EventOf<'ended'>): string {
   if (event.outcome === 'cut') return 'interrupted';
   if (event.problem?.seen) return `${event.problem.code}${event.why === undefined ? '' : `, ${event.why}`}`;
-  const failed = (event.expects ?? []).filter(({ held }) => !held).length;
+  const failed = (event.expects ?? []).filter(({ passed }) => !passed).length;
   if (failed > 0) return `${failed} of ${event.expects!.length} not held`;
   return event.problem?.code ?? 'failed';
 }

@@ -44,7 +44,7 @@ type Shown = Readonly<{ sent: ExchangeRecord['sent'] | undefined; answered: Exch
 const NO_EXCHANGE: Shown = { sent: undefined, answered: undefined };
 
 /** Kinds of steps whose end says nothing that was not said. */
-const SILENT_ENDS: ReadonlySet<string> = new Set(['if', 'item', 'together']);
+const SILENT_ENDS: ReadonlySet<string> = new Set(['if', 'item', 'parallel']);
 
 /** Kinds of steps whose line was written before they ended. */
 const SAID_ALREADY: ReadonlySet<string> = new Set(['say']);
@@ -273,11 +273,11 @@ export class RunView {
   private request({ x, status, timings }: EventOf<'answered'>): void {
     const sent = this.requests.get(x);
     if (!sent) return;
-    const { purpose, page, look, tryNumber, hop } = sent;
+    const { purpose, page, attempt, tryNumber, hop } = sent;
     const what = [
       purpose === 'call' || purpose === 'undo' ? '' : purpose,
       page === undefined ? '' : `page ${page}`,
-      look === undefined ? '' : `look ${look}`,
+      attempt === undefined ? '' : `look ${attempt}`,
       tryNumber > 1 ? `try ${tryNumber}` : '',
       hop > 0 ? `redirect ${hop}` : '',
     ].filter((part) => part !== '');
@@ -333,7 +333,7 @@ export class RunView {
     const expectations =
       totals.expects === 0
         ? 'no expectations'
-        : `${grouped(totals.held)} of ${counted(totals.expects, 'expectation')} held`;
+        : `${grouped(totals.passed)} of ${counted(totals.expects, 'expectation')} held`;
     const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}${waitedWords(totals)}`;
     const outcome = exit === 0 ? palette.good('passed') : palette.bad('failed');
     const word = ended.type === 'finished' ? outcome : pausedWords(ended, outcome, palette);

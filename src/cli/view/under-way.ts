@@ -5,7 +5,7 @@ import { grouped, spent } from '../../core/value/show.ts';
 import { columnsOf } from './columns.ts';
 import { bar, countWords, failedWords, leftWords, type Loops, type LoopState } from './loops.ts';
 import { cut, padded, visible } from './text.ts';
-import { lookWords, progressBar, reasonWords, type Waiting } from './waits.ts';
+import { attemptWords, progressBar, reasonWords, type Waiting } from './waits.ts';
 
 /** Lines of each sort that are shown; of more it is said how many there are. */
 const MAX_LINES = 3;
@@ -26,7 +26,7 @@ export type UnderWayOptions = Readonly<{
 export class UnderWay {
   private readonly waiting = new Map<string, Waiting>();
   /** The last look of steps that poll or repeat. */
-  private readonly looked = new Map<string, EventOf<'looked'>>();
+  private readonly attempted = new Map<string, EventOf<'attempted'>>();
   private readonly inFlight = new FewMap<number, EventOf<'sent'>>();
 
   constructor(
@@ -43,10 +43,10 @@ export class UnderWay {
       case 'answered':
       case 'broken':
         return this.inFlight.delete(event.x);
-      case 'looked':
-        return void this.looked.set(event.step, event);
+      case 'attempted':
+        return void this.attempted.set(event.step, event);
       case 'ended':
-        if (event.kind === 'call' || event.kind === 'repeat') this.looked.delete(event.step);
+        if (event.kind === 'call' || event.kind === 'repeat') this.attempted.delete(event.step);
         return;
       default:
     }
@@ -78,8 +78,8 @@ export class UnderWay {
   private loopLine(loop: LoopState, width: number): string {
     const { step, total = 0 } = loop.opened;
     const head = ` ${padded(stepNumber(step), 5)} ${cut(visible(this.options.loopHead(step)), 28)}`;
-    const looked = this.looked.get(step);
-    const words = [countWords(loop), ...(looked ? [lookWords(looked)] : [])].join(': ');
+    const attempted = this.attempted.get(step);
+    const words = [countWords(loop), ...(attempted ? [attemptWords(attempted)] : [])].join(': ');
     // As wide as it will be at the end, so that the bar keeps its length.
     const room = Math.min(WIDEST_BAR, width - columnsOf(head) - 2 * grouped(total).length - 10);
     const parts = room < NARROWEST_BAR ? [head, words] : [head, bar(loop, room), words];
@@ -95,8 +95,8 @@ export class UnderWay {
     }
     const waits = [...byReason.values()].map((all) => {
       const soonest = all.reduce((one, other) => ((other.until ?? Infinity) < (one.until ?? Infinity) ? other : one));
-      const look = soonest.why === 'poll' ? this.looked.get(soonest.step) : undefined;
-      const words = [reasonWords(soonest, now), ...(look ? [lookWords(look)] : [])].join(': ');
+      const attempt = soonest.why === 'poll' ? this.attempted.get(soonest.step) : undefined;
+      const words = [reasonWords(soonest, now), ...(attempt ? [attemptWords(attempt)] : [])].join(': ');
       return all.length === 1 ? words : `${grouped(all.length)} ${words}`;
     });
     const requests = this.inFlight.size === 0 ? [] : [`${grouped(this.inFlight.size)} in flight`];
@@ -111,12 +111,12 @@ export class UnderWay {
 
   private waitLines(now: number, width: number): readonly string[] {
     return someOf([...this.waiting.values()], (each) => {
-      const look = each.why === 'poll' ? this.looked.get(each.step) : undefined;
-      if (!look) return this.stepLine(each.step, reasonWords(each, now));
+      const attempt = each.why === 'poll' ? this.attempted.get(each.step) : undefined;
+      if (!attempt) return this.stepLine(each.step, reasonWords(each, now));
       const next = each.until === undefined ? '' : `, the next in ${spent(Math.max(0, each.until - now))}`;
-      const words = `look ${look.look}: ${lookWords(look)}${next}`;
+      const words = `look ${attempt.attempt}: ${attemptWords(attempt)}${next}`;
       const room = Math.min(WIDEST_BAR, width - this.options.nameWidth - columnsOf(words) - 18);
-      const bar = room < NARROWEST_BAR ? '' : progressBar(look, room);
+      const bar = room < NARROWEST_BAR ? '' : progressBar(attempt, room);
       return this.stepLine(each.step, [bar, words].filter((part) => part !== '').join('   '));
     });
   }

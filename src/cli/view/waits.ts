@@ -4,7 +4,7 @@ import { spent } from '../../core/value/show.ts';
 
 /** What is waited for, in words, by the reason. */
 const REASONS: Readonly<Record<WaitReason, string>> = {
-  pace: 'waiting for the pace',
+  'rate-limit': 'waiting for the rate limit',
   quota: 'waiting for the quota',
   server: 'waiting as the server asks:',
   retry: 'waiting to try again after',
@@ -30,12 +30,12 @@ export function reasonWords({ why, detail = '', until }: Waiting, now: number): 
 }
 
 /** What conditions read in the last look, or the last round. */
-export function lookWords({ seen }: EventOf<'looked'>): string {
+export function attemptWords({ seen }: EventOf<'attempted'>): string {
   return Object.values(seen).map(storedShown).join(' ');
 }
 
 /** How far what is polled says that it is; empty when it does not. */
-export function progressBar({ progress }: EventOf<'looked'>, width: number): string {
+export function progressBar({ progress }: EventOf<'attempted'>, width: number): string {
   if (progress === undefined) return '';
   const filled = Math.floor((progress / 100) * width);
   return `${'\u2588'.repeat(filled)}${'\u2591'.repeat(width - filled)} ${Math.round(progress)} %`;

@@ -16,14 +16,14 @@ import { mapping, readShape } from '../schema/shape.ts';
 import type { Expression } from '../schema/leaves.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
-import { COLUMN_TYPES, TAKE_TYPES, type Chain, type Take } from './model.ts';
+import { COLUMN_TYPES, INPUT_TYPES, type Chain, type InputDefinition } from './model.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
 import type { ChoicesFrom } from './choices.ts';
 import { stepInput, stepList } from './steps/list.ts';
 import { suggestKey } from './suggest-key.ts';
 
-const takeShape = mapping({
-  type: choice(...TAKE_TYPES).describe('The type of the input.'),
+const inputShape = mapping({
+  type: choice(...INPUT_TYPES).describe('The type of the input.'),
   default: value().optional().describe('The value when none is given.'),
   optional: flag().optional().describe('Whether it may be left out.'),
   about: word().optional().describe('What the input is for; shown when it is asked for.'),
@@ -47,8 +47,8 @@ const takeShape = mapping({
 });
 
 /** `name: type`, or `name: {type, default, optional, about}`. */
-const take = z.union([
-  choice(...TAKE_TYPES).transform((type) => ({
+const input = z.union([
+  choice(...INPUT_TYPES).transform((type) => ({
     type,
     default: undefined,
     optional: undefined,
@@ -58,11 +58,11 @@ const take = z.union([
     separator: undefined,
     charset: undefined,
   })),
-  takeShape,
+  inputShape,
 ]);
 
 /** A mapping from names to expressions, or a list of names that stand for themselves. */
-const gives = z.union([
+const outputs = z.union([
   named(expression()),
   z.array(expression('a name')).transform((list): Named<Expression> =>
     list.map((each) => ({
@@ -79,10 +79,10 @@ const chainFile = mapping({
   about: word().optional().describe('What the chain is for.'),
   tags: z.array(word('a tag')).optional().describe('Words by which runs choose chains.'),
   api: word('the name of an api').optional().describe('The api of the calls that name none.'),
-  takes: named(take).optional().describe('What the chain must be given.'),
+  inputs: named(input).optional().describe('What the chain must be given.'),
   steps: stepList().describe('The steps, in order.'),
   cleanup: stepList().optional().describe('Steps that run at the end whatever happened, each even if another failed.'),
-  gives: gives.optional().describe('What the chain gives when it ends.'),
+  outputs: outputs.optional().describe('What the chain gives when it ends.'),
 });
 
 /** A chain file as JSON Schema (2020-12). */
@@ -91,7 +91,7 @@ export function chainInput(): JsonSchema {
 }
 
 /** The keys of a chain file and of an input in it, for the reference. */
-export const chainShapes = { chain: chainFile, take: takeShape };
+export const chainShapes = { chain: chainFile, input: inputShape };
 
 /** Reads a chain file. The model is there even when parts of it are wrong, so that the rest can be checked too. */
 export function readChain(
@@ -108,10 +108,10 @@ export function readChain(
       about: given.about?.text,
       tags: (given.tags ?? []).map(({ text }) => text),
       api: given.api,
-      takes: (given.takes ?? []).map((entry) => readTake(entry, reading.report)),
+      inputs: (given.inputs ?? []).map((entry) => readInput(entry, reading.report)),
       steps: given.steps,
       cleanup: given.cleanup ?? [],
-      gives: given.gives ?? [],
+      outputs: given.outputs ?? [],
     };
     return { chain };
   });
@@ -119,7 +119,7 @@ export function readChain(
 
 function keysAt(path: readonly PropertyKey[]): readonly string[] {
   if (path.length === 0) return Object.keys(chainFile.shape);
-  return path[0] === 'takes' ? Object.keys(takeShape.shape) : [];
+  return path[0] === 'inputs' ? Object.keys(inputShape.shape) : [];
 }
 
 /** `chains/clear.chain.yaml` is called `clear` unless it says otherwise. */
@@ -127,10 +127,10 @@ export function fileName(path: string): string {
   return path.replace(/^.*[\\/]/, '').replace(/(\.chain)?\.ya?ml$/, '');
 }
 
-function readTake(
-  { name, nameRange, file, value: given }: NamedEntry<z.output<typeof take>>,
+function readInput(
+  { name, nameRange, file, value: given }: NamedEntry<z.output<typeof input>>,
   report: (problem: Problem) => void,
-): Take {
+): InputDefinition {
   if (given.default && given.optional) {
     report({
       code: 'keys-clash',
@@ -143,7 +143,7 @@ function readTake(
     file,
     name,
     nameRange,
-    type: given.type ?? 'text',
+    type: given.type ?? 'string',
     default: given.default,
     optional: given.optional ?? false,
     about: given.about?.text,

@@ -32,13 +32,13 @@ export function changesNotAllowed(
     if (!endpoint?.changes || !line || line.target.kind === 'absolute' || !changesSomething(call)) return [];
     const { api, deployment } = endpoint;
     const names = deployment === undefined ? [api] : [deployment, `${api}=${deployment}`];
-    if (endpoint.changes === 'when-told' && names.some((name) => allowed.includes(name))) return [];
+    if (endpoint.changes === 'when-allowed' && names.some((name) => allowed.includes(name))) return [];
     const where = deployment === undefined ? api : `${api} at ${deployment}`;
     const message = `The call "${call.name}" would change something at ${where}, which is guarded`;
     const advice =
       endpoint.changes === 'never'
-        ? 'Nothing may be changed there: changes: never. A call that only reads says changes: no.'
-        : `Allow it with --may-change ${names[0]}. A call that only reads says changes: no.`;
+        ? 'Nothing may be changed there: changes: never. A call that only reads says changes: false.'
+        : `Allow it with --allow-changes ${names[0]}. A call that only reads says changes: false.`;
     return [diagnosticIn(line.source, { code: 'change-not-allowed', range: [0, line.method.length], message, advice })];
   });
 }

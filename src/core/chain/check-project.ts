@@ -15,7 +15,7 @@ import { checkNamed } from './checks/credentials-are-secrets.ts';
 import { looksLikeSecret } from './looks-like-secret.ts';
 import { eachNode, walkChain } from './walk.ts';
 
-/** What is wrong with a project file beyond its shape: its holes, which see secrets and settings only, and its URLs. */
+/** What is wrong with a project file beyond its shape: its placeholders, which see secrets and settings only, and its URLs. */
 export function checkProject(project: Project, around: ProjectSurroundings): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
   for (const endpoint of project.apis.flatMap(({ endpoints }) => endpoints)) {
@@ -24,7 +24,7 @@ export function checkProject(project: Project, around: ProjectSurroundings): rea
     checkConnection(endpoint, around, found);
     checkExpectations(endpoint, project, around, found);
     for (const { pieces } of textsOfEndpoint(endpoint)) {
-      for (const piece of pieces) if (typeof piece !== 'string') checkHole(piece.node, piece.source, endpoint, found);
+      for (const piece of pieces) if (typeof piece !== 'string') checkPlaceholder(piece.node, piece.source, endpoint, found);
     }
   }
   // What stands under an api is shared by its deployments, and told once.
@@ -62,15 +62,15 @@ function checkConnection(
 
 /** What is expected of every response is checked by the rules for chains, as a call that expects it. */
 function checkExpectations(
-  { expect, errorText, api }: Endpoint,
+  { expect, errorMessage, api }: Endpoint,
   project: Project,
   around: RuleSurroundings,
   found: Diagnostic[],
 ): void {
-  if (expect.length === 0 && !errorText) return;
+  if (expect.length === 0 && !errorMessage) return;
   const name = { file: project.file, text: api, locate: () => [0, 0] as const };
-  const keep = errorText
-    ? [{ name: 'error_text', nameRange: [0, 0] as const, file: project.file, value: errorText }]
+  const keep = errorMessage
+    ? [{ name: 'error_text', nameRange: [0, 0] as const, file: project.file, value: errorMessage }]
     : [];
   const call = callExpecting(name, expect, keep);
   const chain: Chain = {
@@ -79,10 +79,10 @@ function checkExpectations(
     about: undefined,
     tags: [],
     api: name,
-    takes: [],
+    inputs: [],
     steps: [call],
     cleanup: [],
-    gives: [],
+    outputs: [],
   };
   const context = ruleContext(chain, project, around, found);
   const endpointOf = () => project.apis.find((each) => each.name === api)?.endpoints[0];
@@ -111,8 +111,8 @@ function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep[
     paging: undefined,
     poll: undefined,
     retry: undefined,
-    waitAtMostMs: undefined,
-    pace: undefined,
+    maxWaitMs: undefined,
+    rateLimit: undefined,
     freshForMs: undefined,
     redirects: undefined,
     changes: undefined,
@@ -124,7 +124,7 @@ function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep[
   };
 }
 
-function checkHole(tree: Node, source: Source, endpoint: Endpoint, found: Diagnostic[]): void {
+function checkPlaceholder(tree: Node, source: Source, endpoint: Endpoint, found: Diagnostic[]): void {
   const { settings, deployment, api, auth } = endpoint;
   eachNode(tree, (node) => {
     if (node.kind !== 'path' || node.start.kind === 'value' || node.start.kind === 'item') return;
@@ -138,7 +138,7 @@ function checkHole(tree: Node, source: Source, endpoint: Endpoint, found: Diagno
           code: 'unknown-name',
           range,
           message,
-          advice: 'Its holes read secret.NAME and setting.NAME.',
+          advice: 'Its placeholders read secret.NAME and setting.NAME.',
         }),
       );
       return;
@@ -198,7 +198,7 @@ function checkUrl({ url }: Endpoint, found: Diagnostic[]): void {
   const sample = pieces.map((piece) => (typeof piece === 'string' ? piece : 'x')).join('');
   const range = wholeOf(source);
   const add = (message: string, advice: string) =>
-    found.push(diagnosticIn(source, { code: 'bad-target', range, message, advice }));
+    found.push(diagnosticIn(source, { code: 'invalid-target', range, message, advice }));
   if (!/^https?:\/\//.test(sample) || !URL.canParse(sample))
     add('This is no URL', 'A url begins with http:// or https:// and names a host.');
   else if (sample.includes('?') || sample.includes('#'))

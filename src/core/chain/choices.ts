@@ -15,21 +15,21 @@ export type ChoicesFrom = Readonly<{ chain: Source; name: Source }>;
 export function checkChoices({ chain: file, name }: ChoicesFrom, used: Chain): readonly Diagnostic[] {
   const report = (source: Source, message: string, advice: string) =>
     diagnosticIn(source, { code: 'choices-chain', range: wholeOf(source), message, advice });
-  const needed = used.takes.filter((take) => !take.default && !take.optional);
-  const gives = used.gives.map((each) => each.name);
+  const needed = used.inputs.filter((input) => !input.default && !input.optional);
+  const outputs = used.outputs.map((each) => each.name);
   return [
     ...(needed[0]
       ? [report(file, `The chain ${used.name} needs the input "${needed[0].name}"`, 'Give that one a default.')]
       : []),
     ...changesIn(file, used),
-    ...(gives.includes(name.text)
+    ...(outputs.includes(name.text)
       ? []
       : [
           report(
             name,
             `The chain ${used.name} does not give "${name.text}"`,
-            didYouMean(name.text, gives) ??
-              (gives.length > 0 ? `It gives ${gives.join(', ')}.` : 'Say what it gives, under gives:.'),
+            didYouMean(name.text, outputs) ??
+              (outputs.length > 0 ? `It gives ${outputs.join(', ')}.` : 'Say what it gives, under outputs:.'),
           ),
         ]),
   ];

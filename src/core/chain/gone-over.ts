@@ -23,7 +23,7 @@ export function goneOverOnly(chain: Chain): ReadonlySet<string> {
       if (!walked.has(tree)) for (const name of namesRead(tree)) read.add(name);
     };
     walkChain(chain, NO_SURROUNDINGS, [{ expression }]);
-    const tables = chain.takes.flatMap(({ name, type }) => (type === 'table' ? [name] : []));
+    const tables = chain.inputs.flatMap(({ name, type }) => (type === 'table' ? [name] : []));
     const gathered = steps.flatMap((step) => (step.kind === 'each' ? step.gather.map(({ name }) => name) : []));
     known.set(chain, (names = new Set([...tables, ...gathered].filter((name) => !read.has(name)))));
   }

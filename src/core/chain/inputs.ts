@@ -17,10 +17,10 @@ import { equalValues } from '../value/compare.ts';
 import { showValue } from '../value/show.ts';
 import { isList, LongList, type Maybe, type Value } from '../value/value.ts';
 import type { Choice } from './choices.ts';
-import type { Chain, Take } from './model.ts';
+import type { Chain, InputDefinition } from './model.ts';
 import { goneOverOnly } from './gone-over.ts';
 import { readTable, tableOfLong, tableOfRows, type TableRead, type TableSource } from './tables.ts';
-import { takeTypes } from './take-types.ts';
+import { inputTypes } from './input-types.ts';
 
 export type Inputs = Readonly<{ inputs: ReadonlyMap<string, Maybe>; diagnostics: readonly Diagnostic[] }>;
 
@@ -34,18 +34,18 @@ export type InputHost = Readonly<{
   openTable(name: string): TableSource | Readonly<{ message: string; advice?: string }>;
   openLines?: OpenLines | undefined;
   /** The choices that another chain gives for an input; nothing where they are not asked for. */
-  choicesOf?(take: Take): Promise<readonly Choice[] | undefined>;
+  choicesOf?(input: InputDefinition): Promise<readonly Choice[] | undefined>;
 }>;
 
 /** `name=text` of the command line. */
 export function givenOnCommandLine(name: string, text: string): Given {
-  const source = looseSource('--take', `${name}=${text}`);
+  const source = looseSource('--input', `${name}=${text}`);
   return { text, source: { ...source, text, locate: ([from, to]) => [from + name.length + 1, to + name.length + 1] } };
 }
 
 /** The inputs that must be given and are not, in the order of the file. */
-export function missingInputs(chain: Chain, given: ReadonlyMap<string, unknown>): readonly Take[] {
-  return chain.takes.filter((take) => !given.has(take.name) && !take.default && !take.optional);
+export function missingInputs(chain: Chain, given: ReadonlyMap<string, unknown>): readonly InputDefinition[] {
+  return chain.inputs.filter((input) => !given.has(input.name) && !input.default && !input.optional);
 }
 
 /**
@@ -60,16 +60,16 @@ export async function resolveInputs(
 ): Promise<Inputs> {
   const diagnostics: Diagnostic[] = [...unknownInputs(chain, given)];
   const inputs = new Map<string, Maybe>();
-  for (const take of chain.takes) {
-    const from = given.get(take.name);
-    const choices = from && take.choicesFrom ? await host.choicesOf?.(take) : undefined;
-    const allowed = choices?.map(({ value }) => value) ?? take.choices;
+  for (const input of chain.inputs) {
+    const from = given.get(input.name);
+    const choices = from && input.choicesFrom ? await host.choicesOf?.(input) : undefined;
+    const allowed = choices?.map(({ value }) => value) ?? input.choices;
     const found = from
-      ? valueOf({ ...take, choices: allowed }, from, host.expressions.zone)
-      : defaultOf(take, inputs, secrets, host);
-    const outcome = found && 'table' in found ? await rowsOf(found.table, take, chain, host) : found;
+      ? valueOf({ ...input, choices: allowed }, from, host.expressions.zone)
+      : defaultOf(input, inputs, secrets, host);
+    const outcome = found && 'table' in found ? await rowsOf(found.table, input, chain, host) : found;
     if (outcome && 'diagnostics' in outcome) diagnostics.push(...outcome.diagnostics);
-    else if (outcome || take.optional) inputs.set(take.name, outcome?.value);
+    else if (outcome || input.optional) inputs.set(input.name, outcome?.value);
   }
   const missing = missingInputs(chain, given);
   if (missing[0]) diagnostics.push(diagnosticAt(chain.file, missingProblem(missing[0], missing)));
@@ -77,7 +77,7 @@ export async function resolveInputs(
 }
 
 function unknownInputs(chain: Chain, given: ReadonlyMap<string, Given>): readonly Diagnostic[] {
-  const names = chain.takes.map(({ name }) => name);
+  const names = chain.inputs.map(({ name }) => name);
   return [...given].flatMap(([name, { source }]) => {
     if (names.includes(name)) return [];
     const advice =
@@ -87,9 +87,9 @@ function unknownInputs(chain: Chain, given: ReadonlyMap<string, Given>): readonl
   });
 }
 
-function missingProblem(first: Take, missing: readonly Take[]): Problem {
+function missingProblem(first: InputDefinition, missing: readonly InputDefinition[]): Problem {
   const words = missing.map(({ name, about }) => (about ? `${name} (${about})` : name));
-  const options = missing.map(({ name, type }) => `--take ${name}=${takeTypes[type].example}`);
+  const options = missing.map(({ name, type }) => `--input ${name}=${inputTypes[type].example}`);
   const what = missing.length === 1 ? 'An input is missing' : `${missing.length} inputs are missing`;
   return {
     code: 'input-missing',
@@ -102,38 +102,38 @@ function missingProblem(first: Take, missing: readonly Take[]): Problem {
 type Resolved = Readonly<{ value: Value }> | Readonly<{ diagnostics: readonly Diagnostic[] }>;
 
 /** The rows of a table; one that is only gone over is not held when it is long. */
-async function rowsOf(source: TableSource, take: Take, chain: Chain, host: InputHost): Promise<Resolved> {
+async function rowsOf(source: TableSource, input: InputDefinition, chain: Chain, host: InputHost): Promise<Resolved> {
   const { openLines } = host;
-  const lines = openLines && goneOverOnly(chain).has(take.name) ? () => openLines('table') : undefined;
-  return resolvedTable(await readTable(source, take, host.expressions.zone, lines));
+  const lines = openLines && goneOverOnly(chain).has(input.name) ? () => openLines('table') : undefined;
+  return resolvedTable(await readTable(source, input, host.expressions.zone, lines));
 }
 
 function resolvedTable(read: TableRead): Resolved {
   return 'rows' in read ? { value: read.rows } : read;
 }
 
-function valueOf(take: Take, given: Given, zone: string): Resolved | Readonly<{ table: TableSource }> {
+function valueOf(input: InputDefinition, given: Given, zone: string): Resolved | Readonly<{ table: TableSource }> {
   const { source } = given;
   if ('table' in given) return given;
-  if (take.type === 'table' && 'value' in given) {
-    if (given.value instanceof LongList) return { value: tableOfLong(given.value, take, zone) };
-    if (isList(given.value)) return resolvedTable(tableOfRows(given.value, take, zone));
+  if (input.type === 'table' && 'value' in given) {
+    if (given.value instanceof LongList) return { value: tableOfLong(given.value, input, zone) };
+    if (isList(given.value)) return resolvedTable(tableOfRows(given.value, input, zone));
   }
-  const type = takeTypes[take.type];
+  const type = inputTypes[input.type];
   const value = 'text' in given ? type.parse(given.text, zone) : type.accept(given.value, zone);
   const at = { range: wholeOf(source) };
   if (value === undefined) {
-    const shown = take.type === 'secret' ? 'this' : 'text' in given ? `'${given.text}'` : showValue(given.value);
-    const message = `The input "${take.name}" takes ${type.what}, and ${shown} is none`;
+    const shown = input.type === 'secret' ? 'this' : 'text' in given ? `'${given.text}'` : showValue(given.value);
+    const message = `The input "${input.name}" takes ${type.what}, and ${shown} is none`;
     return { diagnostics: [diagnosticIn(source, { ...at, code: 'input-wrong', message })] };
   }
-  const problem = choiceProblem(take, value, zone);
+  const problem = choiceProblem(input, value, zone);
   return problem ? { diagnostics: [diagnosticIn(source, { ...at, ...problem })] } : { value };
 }
 
 /** What is wrong with a value that is not among the choices of its input. */
-function choiceProblem({ name, type, choices }: Take, value: Value, zone: string): Omit<Problem, 'range'> | undefined {
-  const allowed = choices?.map((choice) => takeTypes[type].accept(choice, zone) ?? choice);
+function choiceProblem({ name, type, choices }: InputDefinition, value: Value, zone: string): Omit<Problem, 'range'> | undefined {
+  const allowed = choices?.map((choice) => inputTypes[type].accept(choice, zone) ?? choice);
   if (!allowed || allowed.some((choice) => equalValues(choice, value))) return undefined;
   const texts = allowed.map((choice) => (typeof choice === 'string' ? choice : showValue(choice)));
   const near = typeof value === 'string' ? didYouMean(value, texts) : undefined;
@@ -146,46 +146,46 @@ function choiceProblem({ name, type, choices }: Take, value: Value, zone: string
 
 /** The default of an input, which may read inputs before it; nothing without one. */
 function defaultOf(
-  take: Take,
+  input: InputDefinition,
   earlier: ReadonlyMap<string, Maybe>,
   secrets: Readonly<Record<string, Value>>,
   { expressions: host, openTable }: InputHost,
 ): Resolved | Readonly<{ table: TableSource }> | undefined {
-  if (!take.default) return undefined;
+  if (!input.default) return undefined;
   const frame = frameOf(undefined, (name) => (name === 'secret' ? secrets : earlier.get(name)), host);
   const resolver: Resolver = {
     forRecord: false,
     leavesOut: () => false,
-    value: (hole) => {
-      const outcome = evaluate(hole.node, frame);
-      return outcome.problem ? fillFault(hole.source, outcome.problem) : outcome.value;
+    value: (placeholder) => {
+      const outcome = evaluate(placeholder.node, frame);
+      return outcome.problem ? fillFault(placeholder.source, outcome.problem) : outcome.value;
     },
   };
   try {
-    const filled = fillValue(take.default, resolver);
+    const filled = fillValue(input.default, resolver);
     const said = filled === 'left-out' ? null : filled.value;
-    if (take.type === 'table' && typeof said === 'string') {
+    if (input.type === 'table' && typeof said === 'string') {
       const table = openTable(said);
       if (!('message' in table)) return { table };
-      const problem = { code: 'file-not-found' as const, range: take.nameRange, ...table };
-      return { diagnostics: [diagnosticAt(take.file, problem)] };
+      const problem = { code: 'file-not-found' as const, range: input.nameRange, ...table };
+      return { diagnostics: [diagnosticAt(input.file, problem)] };
     }
-    if (take.type === 'table' && isList(said)) return resolvedTable(tableOfRows(said, take, host.zone));
+    if (input.type === 'table' && isList(said)) return resolvedTable(tableOfRows(said, input, host.zone));
     const given = said;
-    const value = takeTypes[take.type].accept(given, host.zone);
+    const value = inputTypes[input.type].accept(given, host.zone);
     const problem: Omit<Problem, 'range'> | undefined =
-      value === undefined ? wrongDefault(take, given) : choiceProblem(take, value, host.zone);
+      value === undefined ? wrongDefault(input, given) : choiceProblem(input, value, host.zone);
     if (!problem) return { value: value! };
-    return { diagnostics: [diagnosticAt(take.file, { ...problem, range: take.nameRange })] };
+    return { diagnostics: [diagnosticAt(input.file, { ...problem, range: input.nameRange })] };
   } catch (error) {
     if (error instanceof FillFault) return { diagnostics: [error.diagnostic] };
     throw error;
   }
 }
 
-function wrongDefault({ name, type }: Take, given: Value): Omit<Problem, 'range'> {
-  const message = `The default of "${name}" is ${showValue(given)}, and the input takes ${takeTypes[type].what}`;
-  return type === 'text'
+function wrongDefault({ name, type }: InputDefinition, given: Value): Omit<Problem, 'range'> {
+  const message = `The default of "${name}" is ${showValue(given)}, and the input takes ${inputTypes[type].what}`;
+  return type === 'string'
     ? { code: 'input-wrong', message, advice: 'Put the default in quotes.' }
     : { code: 'input-wrong', message };
 }

@@ -6,14 +6,14 @@ import type { Expectation } from '../http/expectation.ts';
 import type { Body } from '../http/bodies/definition.ts';
 import type { ReadAs } from '../http/decode.ts';
 import type { Timeouts } from '../http/message.ts';
-import type { Pace } from '../pacing/pace.ts';
+import type { RateLimit } from '../pacing/rate-limit.ts';
 import type { Retry } from '../pacing/retry.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import type { TextTemplate, ValueTemplate } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
 
-export const TAKE_TYPES = [
-  'text',
+export const INPUT_TYPES = [
+  'string',
   'integer',
   'number',
   'boolean',
@@ -25,14 +25,14 @@ export const TAKE_TYPES = [
   'file',
   'table',
 ] as const;
-export type TakeType = (typeof TAKE_TYPES)[number];
+export type InputType = (typeof INPUT_TYPES)[number];
 
 /** One input of a chain. It is required unless it has a default or is optional. */
-export type Take = Readonly<{
+export type InputDefinition = Readonly<{
   file: SourceFile;
   name: string;
   nameRange: Range;
-  type: TakeType;
+  type: InputType;
   default: ValueTemplate | undefined;
   optional: boolean;
   about: string | undefined;
@@ -51,7 +51,7 @@ export type TableForm = Readonly<{
   charset: string | undefined;
 }>;
 
-export const COLUMN_TYPES = ['text', 'integer', 'number', 'boolean', 'date', 'date-time', 'duration', 'json'] as const;
+export const COLUMN_TYPES = ['string', 'integer', 'number', 'boolean', 'date', 'date-time', 'duration', 'json'] as const;
 export type ColumnType = (typeof COLUMN_TYPES)[number];
 
 /** What every kind of step may say. */
@@ -81,9 +81,9 @@ export type CallStep = StepCommon &
     poll: Poll | undefined;
     retry: Retry | undefined;
     /** Milliseconds for which a server's `Retry-After` is waited for. */
-    waitAtMostMs: number | undefined;
+    maxWaitMs: number | undefined;
     /** A stricter pace of this call, inside that of its api. */
-    pace: Pace | undefined;
+    rateLimit: RateLimit | undefined;
     /** How old a recorded response may be that is used instead of sending, in milliseconds. */
     freshForMs: number | undefined;
     redirects: 'follow' | 'stop' | undefined;
@@ -114,7 +114,7 @@ export type Paging = Readonly<{
   query: Named<ValueTemplate> | undefined;
   while: Expression | undefined;
   items: Expression | undefined;
-  atMost: number;
+  maxPages: number;
   /** Whether reaching it with more to come is meant. */
   thenStop: boolean;
 }>;
@@ -123,7 +123,7 @@ export type Paging = Readonly<{
 export type Undo = Readonly<{ request: RequestTemplate; expect: readonly Expectation[] }>;
 
 /** When to stop listening to a stream of events: when the condition holds, after so many, or after so many milliseconds. */
-export type UntilEvent = Readonly<{ until: Expression; atMost: number; withinMs: number }>;
+export type UntilEvent = Readonly<{ until: Expression; maxEvents: number; withinMs: number }>;
 
 /** A step of which no sense could be made; what it would have bound is known all the same, so that it misleads no check. */
 export type BrokenStep = StepCommon & Readonly<{ kind: 'broken'; binds: readonly string[] }>;
@@ -161,11 +161,11 @@ export type EachStep = StepCommon &
     head: Source;
     steps: readonly Step[];
     /** What an item is known by when lists change; else its content. */
-    knownBy: Expression | undefined;
-    atOnce: number;
+    identifiedBy: Expression | undefined;
+    concurrency: number;
     onFailure: 'stop' | 'continue';
     /** Items that may fail one after another, with none held between. */
-    brake: number | undefined;
+    maxConsecutiveFailures: number | undefined;
     /** Lists of a value of each item that passed, in the order of the items. */
     gather: Named<ValueTemplate>;
     /** The file of the items that failed. */
@@ -175,8 +175,8 @@ export type EachStep = StepCommon &
   }>;
 
 /** Unlike steps at the same time. */
-export type TogetherStep = StepCommon &
-  Readonly<{ kind: 'together'; steps: readonly Step[]; atOnce: number | undefined }>;
+export type ParallelStep = StepCommon &
+  Readonly<{ kind: 'parallel'; steps: readonly Step[]; concurrency: number | undefined }>;
 
 /** Steps again and again, until a condition on what they keep holds. */
 export type RepeatStep = StepCommon &
@@ -189,7 +189,7 @@ export type RepeatStep = StepCommon &
     giveUpWhen: Expression | undefined;
     every: Pause | undefined;
     withinMs: number | undefined;
-    atMost: number;
+    maxRounds: number;
     carry: Named<Expression>;
   }>;
 
@@ -198,7 +198,7 @@ export type Pause = Readonly<{ firstMs: number; lastMs: number }>;
 
 /** Another chain, in a scope of its own. */
 export type ChainStep = StepCommon &
-  Readonly<{ kind: 'chain'; file: Source; takes: Named<ValueTemplate>; keep: Named<Expression> }>;
+  Readonly<{ kind: 'chain'; file: Source; inputs: Named<ValueTemplate>; keep: Named<Expression> }>;
 
 /** Rows into a file: one row, or a list of them. */
 export type WriteStep = StepCommon &
@@ -258,7 +258,7 @@ export type Step =
   | StopStep
   | WaitStep
   | EachStep
-  | TogetherStep
+  | ParallelStep
   | RepeatStep
   | ChainStep
   | WriteStep
@@ -275,11 +275,11 @@ export type Chain = Readonly<{
   /** Words by which runs choose chains. */
   tags: readonly string[];
   api: Source | undefined;
-  takes: readonly Take[];
+  inputs: readonly InputDefinition[];
   steps: readonly Step[];
   /** Steps that run at the end, whatever happened. */
   cleanup: readonly Step[];
-  gives: Named<Expression>;
+  outputs: Named<Expression>;
 }>;
 
 /** What a step is called in its address: a call by its name, any other by its kind. */
@@ -306,7 +306,7 @@ export function insideOf(step: Step): readonly (readonly Step[])[] {
     case 'if':
       return [step.steps, step.otherwise];
     case 'each':
-    case 'together':
+    case 'parallel':
     case 'repeat':
       return [step.steps];
     default:

@@ -1,23 +1,23 @@
-import type { Kind } from '../value/value.ts';
+import type { ValueType } from '../value/value.ts';
 
 /** Names that have a meaning of their own and cannot be bound. */
 export const RESERVED: ReadonlySet<string> = new Set(
-  'secret setting gives remembered run response request index number true false null in'.split(' '),
+  'secret setting outputs remembered run response request loop true false null in'.split(' '),
 );
 
 /** What stands beside `$` in the response keys of a call, each also as `response.NAME`; and its kind, if it has always one. */
-export const RESPONSE_NAMES: ReadonlyMap<string, Kind | undefined> = new Map<string, Kind | undefined>([
+export const RESPONSE_NAMES: ReadonlyMap<string, ValueType | undefined> = new Map<string, ValueType | undefined>([
   ['status', 'number'],
   ['headers', 'object'],
   ['cookies', 'object'],
-  ['url', 'text'],
+  ['url', 'string'],
   ['took', 'duration'],
   ['size', 'number'],
   ['raw', 'bytes'],
   ['tries', 'number'],
   ['polls', 'number'],
   ['page_count', 'number'],
-  ['items', 'list'],
+  ['items', 'array'],
 ]);
 
 /** Keys in which the response is there to be read. */
@@ -28,8 +28,8 @@ export type NameInfo = Readonly<{
   /** How it was bound, in words: `an input`, `kept by arrivals`. */
   by: string;
   /** Its kind, as far as the text says. */
-  kind: Kind | undefined;
-  /** An optional input: it may be nothing, and what is exactly its hole is then left out. */
+  kind: ValueType | undefined;
+  /** An optional input: it may be nothing, and what is exactly its placeholder is then left out. */
   optional: boolean;
   /** The conditions, as they are written, under which it is bound; none when it always is. */
   under: readonly string[];

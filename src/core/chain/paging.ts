@@ -10,7 +10,7 @@ import type { Paging } from './model.ts';
 /** Pages unless said. */
 const AT_MOST = 100;
 
-const atMost = z.union([
+const maxPages = z.union([
   wholeNumber('a number of pages').transform((pages) => ({ pages, then: undefined })),
   mapping({
     pages: wholeNumber('a number of pages').describe('How many pages are read.'),
@@ -27,14 +27,14 @@ export const paging = () =>
     items: expression('the list in one page')
       .optional()
       .describe('The list in a page; items is then that of all pages.'),
-    'at-most': atMost.optional().describe('How many pages there may be; 100 unless said.'),
+    'max-pages': maxPages.optional().describe('How many pages there may be; 100 unless said.'),
   }).transform((given): Paging => ({
     next: given.next,
     query: given.query,
     while: given.while,
     items: given.items,
-    atMost: given['at-most']?.pages ?? AT_MOST,
-    thenStop: given['at-most']?.then === 'stop',
+    maxPages: given['max-pages']?.pages ?? AT_MOST,
+    thenStop: given['max-pages']?.then === 'stop',
   }));
 
 /** What is wrong with a list that is read from `$` in a paged call, and the path over all pages in its place. */

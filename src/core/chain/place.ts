@@ -4,7 +4,7 @@ import type { Node } from '../expression/model.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Expectation } from '../http/expectation.ts';
 import type { TextTemplate } from '../template/template.ts';
-import type { CallStep, Step, Take } from './model.ts';
+import type { CallStep, Step, InputDefinition } from './model.ts';
 import type { Names } from './names.ts';
 
 /** Where an expression or a text stands. */
@@ -12,8 +12,8 @@ export type Place = Readonly<{
   names: Names;
   /** The key of the file that it stands under. */
   key: string;
-  /** Whether it is a hole in a text, where words need no quotes of their own around them. */
-  hole: boolean;
+  /** Whether it is a placeholder in a text, where words need no quotes of their own around them. */
+  placeholder: boolean;
   /** Whether it is a whole value that is left out when it is nothing because of an optional input. */
   leftOut: boolean;
   /** Whether it is in a response key of a call. */
@@ -49,7 +49,7 @@ export type Binding = Readonly<{
 
 /** What a rule wants to see. Each handler is called once for each thing of its sort, in the order of the file. */
 export type Visitor = Readonly<{
-  take?(take: Take): void;
+  input?(input: InputDefinition): void;
   step?(step: Step, place: Place, after: Step | undefined): void;
   call?(step: CallStep, place: Place): void;
   expectation?(expectation: Expectation, place: Place): void;

@@ -20,8 +20,8 @@ import {
 } from '../schema/leaves.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { mapping, readShape } from '../schema/shape.ts';
-import { duration, pace, resets, wholeNumber } from '../schema/measures.ts';
-import { MIDNIGHT_UTC, type Pace } from '../pacing/pace.ts';
+import { duration, rateLimit, resets, wholeNumber } from '../schema/measures.ts';
+import { MIDNIGHT_UTC, type RateLimit } from '../pacing/rate-limit.ts';
 import { WAIT_AT_MOST_MS } from '../pacing/retry.ts';
 import { retry } from './retry.ts';
 import { plainText, textsOf } from '../template/template.ts';
@@ -40,16 +40,16 @@ const shared = {
   headers: named(parameter()).optional().describe('Headers of every request.'),
   query: named(parameter()).optional().describe('Query parameters of every request.'),
   timeout: timeout.optional().describe('How long one request may take.'),
-  pace: pace().optional().describe('How fast it may be called: 8/s, 100/min, 1000/day, or a list of them.'),
+  rateLimit: rateLimit().optional().describe('How fast it may be called: 8/s, 100/min, 1000/day, or a list of them.'),
   resets: resets().optional().describe('When quotas of days and months begin anew; 00:00 UTC unless said.'),
-  'at-once': wholeNumber('a number of requests')
+  'concurrency': wholeNumber('a number of requests')
     .optional()
     .describe('Requests in flight at the same time; 6 unless said.'),
-  'wait-at-most': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
+  'max-wait': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
   retry: retry().optional().describe('How a request is tried again when it failed: tries, wait, on.'),
-  changes: choice('when-told', 'never')
+  changes: choice('when-allowed', 'never')
     .optional()
-    .describe('POST, PUT, PATCH and DELETE are refused: unless a run says --may-change, or always.'),
+    .describe('POST, PUT, PATCH and DELETE are refused: unless a run says --allow-changes, or always.'),
   redirects: choice('follow', 'stop')
     .optional()
     .describe('Whether redirects are followed (default), or are the response.'),
@@ -64,11 +64,11 @@ const shared = {
   proxy: text('a URL').optional().describe('A proxy in place of what the environment says; none for no proxy.'),
   http2: flag().optional().describe('Whether HTTP/2 is offered to the server.'),
   expect: expectations().optional().describe('What must hold of every response, beside what each call expects.'),
-  'error-text': expression().optional().describe('Where an error response says what is wrong.'),
+  'error-message': expression().optional().describe('Where an error response says what is wrong.'),
   settings: named(sourcedConstant()).optional().describe('What differs between deployments and is not secret.'),
 };
 
-const NO_PACE: Pace = { windows: [], quotas: [] };
+const NO_PACE: RateLimit = { windows: [], quotas: [] };
 /** Requests in flight unless said. */
 const AT_ONCE = 6;
 
@@ -78,7 +78,7 @@ const api = mapping({
   ...shared,
   about: word().optional().describe('What the api is for.'),
   deployments: named(deployment).optional().describe('The places where the api runs, by name.'),
-  'use-at': word('the name of a deployment')
+  'default-deployment': word('the name of a deployment')
     .optional()
     .describe('The deployment that is used unless a run says otherwise.'),
 });
@@ -97,7 +97,7 @@ export type Api = Readonly<{
   name: string;
   /** The endpoint of each deployment; the name of the only one of an api without deployments is `undefined`. */
   endpoints: readonly Endpoint[];
-  useAt: string | undefined;
+  defaultDeployment: string | undefined;
   nameRange: Range;
 }>;
 
@@ -176,17 +176,17 @@ function readApi(
     const advice = 'A secret belongs to one deployment: move it under each.';
     report({ code: 'keys-clash', range, message: `"${key}" holds a secret, and the api has deployments`, advice });
   }
-  const useAt = value['use-at'];
-  if (useAt && !deployments.some((each) => each.name === useAt.text)) {
+  const defaultDeployment = value['default-deployment'];
+  if (defaultDeployment && !deployments.some((each) => each.name === defaultDeployment.text)) {
     const advice = didYouMean(
-      useAt.text,
+      defaultDeployment.text,
       deployments.map((each) => each.name),
     );
-    const range = useAt.locate([0, useAt.text.length]);
+    const range = defaultDeployment.locate([0, defaultDeployment.text.length]);
     report({
       code: 'unknown-deployment',
       range,
-      message: `The api "${name}" has no deployment "${useAt.text}"`,
+      message: `The api "${name}" has no deployment "${defaultDeployment.text}"`,
       ...(advice ? { advice } : {}),
     });
   }
@@ -205,7 +205,7 @@ function readApi(
     name,
     nameRange,
     endpoints,
-    useAt: useAt?.text ?? (deployments.length === 1 ? deployments[0]!.name : undefined),
+    defaultDeployment: defaultDeployment?.text ?? (deployments.length === 1 ? deployments[0]!.name : undefined),
   };
 }
 
@@ -220,16 +220,16 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     headers: overridden(above.headers, own.headers),
     query: overridden(above.query, own.query),
     timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
-    pace: own.pace ?? above.pace ?? NO_PACE,
+    rateLimit: own.rateLimit ?? above.rateLimit ?? NO_PACE,
     resets: own.resets ?? above.resets ?? MIDNIGHT_UTC,
-    atOnce: Math.max(1, own['at-once'] ?? above['at-once'] ?? AT_ONCE),
-    waitAtMostMs: own['wait-at-most'] ?? above['wait-at-most'] ?? WAIT_AT_MOST_MS,
+    concurrency: Math.max(1, own['concurrency'] ?? above['concurrency'] ?? AT_ONCE),
+    maxWaitMs: own['max-wait'] ?? above['max-wait'] ?? WAIT_AT_MOST_MS,
     retry: own.retry ?? above.retry,
     changes: own.changes ?? above.changes,
     redirects: own.redirects ?? above.redirects,
     connection: connectionOf(name === undefined ? own : { ...own, http2: own.http2 ?? above.http2 }),
     expect: name === undefined ? (own.expect ?? []) : [...(above.expect ?? []), ...(own.expect ?? [])],
-    errorText: own['error-text'] ?? above['error-text'],
+    errorMessage: own['error-message'] ?? above['error-message'],
     settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value.value])),
     settingSources: settings.map((entry) => ({ name: entry.name, source: entry.value.source })),
   };
@@ -263,12 +263,12 @@ export function endpointAt(api: Api, at: At): Endpoint | Omit<Problem, 'range'> 
   const wanted = at.byApi[api.name] ?? forAll;
   if (only && only.deployment === undefined) return only;
   const names = api.endpoints.map(({ deployment: name }) => name!);
-  const chosen = wanted ?? api.useAt;
+  const chosen = wanted ?? api.defaultDeployment;
   if (chosen === undefined) {
     return {
       code: 'unknown-deployment',
       message: `The api "${api.name}" has several deployments, and none is chosen`,
-      advice: `Add use-at: to the api, or say --at ${names[0]}.`,
+      advice: `Add default-deployment: to the api, or say --at ${names[0]}.`,
     };
   }
   const found = api.endpoints.find(({ deployment: name }) => name === chosen);

@@ -13,7 +13,7 @@ const retryOn = () =>
       if (/^[1-5]xx$/.test(text)) return text as RetryOn;
       if (/^[1-5]\d\d$/.test(text)) return Number(text);
       const advice = 'It is connection, timeout, a status such as 503, or a class such as 5xx.';
-      reportAt(reading, scalar, 'wrong-kind', `"${text}" is nothing after which a request is sent again`, advice);
+      reportAt(reading, scalar, 'wrong-type', `"${text}" is nothing after which a request is sent again`, advice);
       return undefined;
     },
     { type: ['string', 'integer'] },

@@ -25,7 +25,7 @@ export function secretsAsked(chains: readonly Chain[], endpoints: readonly Endpo
   return asked;
 }
 
-/** Every text of an endpoint that may have holes. */
+/** Every text of an endpoint that may have placeholders. */
 export function textsOfEndpoint({ url, headers, query, auth, connection }: Endpoint): readonly TextTemplate[] {
   const { ca, cert, key, proxy } = connection;
   return [

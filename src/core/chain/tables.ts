@@ -7,9 +7,9 @@ import { CsvFault, separatorIn } from '../value/csv.ts';
 import { ListBuilder } from '../value/long-list.ts';
 import { counted, showValue } from '../value/show.ts';
 import { isObject, LongList, memberOf, type Items, type Value } from '../value/value.ts';
-import type { TableForm, Take } from './model.ts';
+import type { TableForm, InputDefinition } from './model.ts';
 import { rowsIn, tableKindOf } from './table-rows.ts';
-import { takeTypes } from './take-types.ts';
+import { inputTypes } from './input-types.ts';
 
 /** Bad cells that are shown. */
 const MAX_SHOWN = 50;
@@ -25,18 +25,18 @@ export type TableRead = Readonly<{ rows: Items }> | Readonly<{ diagnostics: read
  */
 export async function readTable(
   source: TableSource,
-  take: Take,
+  input: InputDefinition,
   zone: string,
   lines?: () => LinesFile,
 ): Promise<TableRead> {
   const { name } = source;
   try {
-    const texts = decodePieces(source.chunks(), take.table.charset)[Symbol.asyncIterator]();
+    const texts = decodePieces(source.chunks(), input.table.charset)[Symbol.asyncIterator]();
     const first = await texts.next();
     const kind = tableKindOf(name, first.done ? '' : first.value);
-    const cells = new Cells(name, take, zone, kind === 'csv' ? 2 : 1);
+    const cells = new Cells(name, input, zone, kind === 'csv' ? 2 : 1);
     const builder = new ListBuilder(lines, cells.typed);
-    for await (const rows of rowsIn(again(first, texts), kind, take.table)) {
+    for await (const rows of rowsIn(again(first, texts), kind, input.table)) {
       for (const row of rows) {
         cells.look(row);
         builder.add(row);
@@ -48,21 +48,21 @@ export async function readTable(
     if (!(error instanceof Error)) throw error;
     const { code, message, advice } = whyUnreadable(error);
     const told = { code, message: `The table ${name} cannot be read: ${message}`, ...(advice ? { advice } : {}) };
-    return { diagnostics: [diagnosticAt(take.file, { ...told, range: take.nameRange })] };
+    return { diagnostics: [diagnosticAt(input.file, { ...told, range: input.nameRange })] };
   }
 }
 
 /** A list that is given as a table, its cells looked at and typed. */
-export function tableOfRows(rows: readonly Value[], take: Take, zone: string): TableRead {
-  const cells = new Cells(take.name, take, zone, 1);
+export function tableOfRows(rows: readonly Value[], input: InputDefinition, zone: string): TableRead {
+  const cells = new Cells(input.name, input, zone, 1);
   rows.forEach(cells.look);
   const diagnostics = cells.problems();
   return diagnostics.length > 0 ? { diagnostics } : { rows: rows.map(cells.typed) };
 }
 
 /** A long list as a table, of which every row was looked at when it was written down. */
-export function tableOfLong({ pieces, length, file }: LongList, take: Take, zone: string): LongList {
-  const { typed } = new Cells(take.name, take, zone, 1);
+export function tableOfLong({ pieces, length, file }: LongList, input: InputDefinition, zone: string): LongList {
+  const { typed } = new Cells(input.name, input, zone, 1);
   async function* rows(): AsyncGenerator<readonly Value[]> {
     for await (const piece of pieces()) yield piece.map(typed);
   }
@@ -96,12 +96,12 @@ export class Cells {
 
   constructor(
     private readonly name: string,
-    private readonly take: Take,
+    private readonly input: InputDefinition,
     private readonly zone: string,
     /** The number that the first row has in its file. */
     private readonly firstNumber: number,
   ) {
-    this.columns = take.table.columns.filter(({ value }) => value !== 'text');
+    this.columns = input.table.columns.filter(({ value }) => value !== 'string');
   }
 
   /** Looks whether a row fits. */
@@ -114,7 +114,7 @@ export class Cells {
       if (cell === null || this.valueOf(column, cell) !== undefined) continue;
       this.count++;
       if (this.bad.length >= MAX_SHOWN) continue;
-      const what = `${showValue(cell, 40)} is not ${takeTypes[column.value].what}`;
+      const what = `${showValue(cell, 40)} is not ${inputTypes[column.value].what}`;
       this.bad.push(`row ${this.number}, ${column.name}: ${what}`);
     }
   };
@@ -142,7 +142,7 @@ export class Cells {
     const rest = count > bad.length ? [`and ${counted(count - bad.length, 'more cell')}`] : [];
     const message = `${counted(count, 'cell')} of the table ${name} ${count === 1 ? 'does' : 'do'} not fit`;
     const advice = 'Correct them, or the types under columns:.';
-    return [{ ...this.problem('bad-cell', message, advice), list: [...bad, ...rest] }];
+    return [{ ...this.problem('invalid-cell', message, advice), list: [...bad, ...rest] }];
   }
 
   /** The row at hand, as it is counted in its file. */
@@ -151,7 +151,7 @@ export class Cells {
   }
 
   private lookAtNames(known: readonly string[]): void {
-    const missing = this.take.table.columns.filter((column) => !known.includes(column.name));
+    const missing = this.input.table.columns.filter((column) => !known.includes(column.name));
     if (!missing[0]) return;
     const names = missing.map((column) => column.name).join(', ');
     const [only = ''] = known;
@@ -165,11 +165,11 @@ export class Cells {
 
   private valueOf({ value: type }: Column, cell: Value): Value | undefined {
     if (cell === '') return null;
-    const { parse, accept } = takeTypes[type];
+    const { parse, accept } = inputTypes[type];
     return typeof cell === 'string' ? parse(cell, this.zone) : accept(cell, this.zone);
   }
 
-  private problem(code: 'not-decodable' | 'column-missing' | 'bad-cell', message: string, advice: string): Diagnostic {
-    return diagnosticAt(this.take.file, { code, range: this.take.nameRange, message, advice });
+  private problem(code: 'not-decodable' | 'column-missing' | 'invalid-cell', message: string, advice: string): Diagnostic {
+    return diagnosticAt(this.input.file, { code, range: this.input.nameRange, message, advice });
   }
 }

@@ -10,14 +10,14 @@ const WITHIN_MS = 5 * 60_000;
 /** A condition, or one with how many events and how much time there may be until it holds. */
 export const untilEvent = () =>
   z.union([
-    expression('a condition').transform((until): UntilEvent => ({ until, atMost: AT_MOST, withinMs: WITHIN_MS })),
+    expression('a condition').transform((until): UntilEvent => ({ until, maxEvents: AT_MOST, withinMs: WITHIN_MS })),
     mapping({
       until: expression('a condition').describe('Listening stops when this holds; $ is the list of events so far.'),
-      'at-most': wholeNumber('a number of events').optional().describe('After so many events at the latest; 1000.'),
+      'max-events': wholeNumber('a number of events').optional().describe('After so many events at the latest; 1000.'),
       within: duration().optional().describe('After so much time at the latest; 5m.'),
-    }).transform(({ until, within, 'at-most': atMost }): UntilEvent => ({
+    }).transform(({ until, within, 'max-events': maxEvents }): UntilEvent => ({
       until,
-      atMost: atMost ?? AT_MOST,
+      maxEvents: maxEvents ?? AT_MOST,
       withinMs: within ?? WITHIN_MS,
     })),
   ]);

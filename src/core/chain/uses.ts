@@ -27,8 +27,8 @@ export function usesOf(
   const steps = stepsOf(chain).flatMap((step) =>
     step.kind === 'chain' ? [{ ...useOfStep(step), signsInTo: undefined }] : [],
   );
-  const choices = chain.takes.flatMap(({ choicesFrom }) =>
-    choicesFrom ? [{ file: choicesFrom.chain, takes: [], reads: [], signsInTo: undefined, choices: choicesFrom }] : [],
+  const choices = chain.inputs.flatMap(({ choicesFrom }) =>
+    choicesFrom ? [{ file: choicesFrom.chain, inputs: [], reads: [], signsInTo: undefined, choices: choicesFrom }] : [],
   );
   return [...found.values(), ...steps, ...choices];
 }
@@ -36,35 +36,35 @@ export function usesOf(
 /** A chain that is used, and the api that it signs in to if that is what it is used for; or what it gives choices for. */
 export type UsedChain = ChainUse & Readonly<{ signsInTo: string | undefined; choices?: ChoicesFrom }>;
 
-function useOfStep({ file, takes, keep }: ChainStep): ChainUse {
+function useOfStep({ file, inputs, keep }: ChainStep): ChainUse {
   const reads = keep.flatMap(({ value: { tree, source } }) => (tree ? [{ node: tree, source }] : []));
-  return { file, takes, reads };
+  return { file, inputs, reads };
 }
 
 /** What is wrong with how a chain is used: what it takes and is not given, and what is read of it that it does not give. */
-export function checkUse({ file, takes, reads }: ChainUse, used: Chain): readonly Diagnostic[] {
-  const given = new Set(takes.map(({ name }) => name));
-  const known = used.takes.map(({ name }) => name);
-  const lacking = used.takes.filter((take) => !given.has(take.name) && !take.default && !take.optional);
-  const gives = used.gives.map(({ name }) => name);
+export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readonly Diagnostic[] {
+  const given = new Set(inputs.map(({ name }) => name));
+  const known = used.inputs.map(({ name }) => name);
+  const lacking = used.inputs.filter((input) => !given.has(input.name) && !input.default && !input.optional);
+  const outputs = used.outputs.map(({ name }) => name);
   const missing = lacking.map(({ name }) => name).join(', ');
   return [
     ...(lacking.length === 0
       ? []
       : [
           diagnosticIn(file, {
-            code: 'take-missing',
+            code: 'missing-step-input',
             range: wholeOf(file),
             message: `The chain ${used.name} takes ${missing}, which is not given here`,
-            advice: 'Give it under takes:.',
+            advice: 'Give it under inputs:.',
           }),
         ]),
-    ...takes.flatMap((entry) =>
+    ...inputs.flatMap((entry) =>
       known.includes(entry.name)
         ? []
         : [
             diagnosticAt(entry.file, {
-              code: 'take-unknown',
+              code: 'unknown-step-input',
               range: entry.nameRange,
               message: `The chain ${used.name} takes no "${entry.name}"`,
               advice:
@@ -76,12 +76,12 @@ export function checkUse({ file, takes, reads }: ChainUse, used: Chain): readonl
     ...reads.flatMap(({ node: tree, source }) => {
       const problems: Diagnostic[] = [];
       eachNode(tree, (node) => {
-        if (node.kind !== 'path' || node.start.kind !== 'name' || node.start.name !== 'gives') return;
+        if (node.kind !== 'path' || node.start.kind !== 'name' || node.start.name !== 'outputs') return;
         const selector = node.segments[0]?.selectors[0];
         const name = selector?.kind === 'name' ? selector.name : undefined;
-        if (name === undefined || gives.includes(name)) return;
+        if (name === undefined || outputs.includes(name)) return;
         const advice =
-          didYouMean(name, gives) ?? (gives.length > 0 ? `It gives ${gives.join(', ')}.` : 'It gives nothing.');
+          didYouMean(name, outputs) ?? (outputs.length > 0 ? `It gives ${outputs.join(', ')}.` : 'It gives nothing.');
         const message = `The chain ${used.name} does not give "${name}"`;
         problems.push(diagnosticIn(source, { code: 'not-given', range: node.range, message, advice }));
       });

@@ -3,8 +3,8 @@ import type { Node } from '../expression/model.ts';
 import type { RequestTemplate } from '../http/endpoint.ts';
 import type { Expectation } from '../http/expectation.ts';
 import type { Expression } from '../schema/leaves.ts';
-import { leavesOutOf, targetHoles } from '../template/request-line.ts';
-import { onlyHole, textsOf, type TextTemplate, type ValueTemplate } from '../template/template.ts';
+import { leavesOutOf, targetPlaceholders } from '../template/request-line.ts';
+import { onlyPlaceholder, textsOf, type TextTemplate, type ValueTemplate } from '../template/template.ts';
 import type { CallStep } from './model.ts';
 import type { Place, Visitor } from './place.ts';
 
@@ -14,8 +14,8 @@ export abstract class TextsWalk {
 
   protected requestParts({ line, query, headers, body, auth, idempotencyKey }: RequestTemplate, place: Place): void {
     const leftOut = line ? leavesOutOf(line.target) : new Set();
-    for (const hole of line ? targetHoles(line.target) : [])
-      this.tree(hole.node, hole.source, { ...place, hole: true, leftOut: leftOut.has(hole) });
+    for (const placeholder of line ? targetPlaceholders(line.target) : [])
+      this.tree(placeholder.node, placeholder.source, { ...place, placeholder: true, leftOut: leftOut.has(placeholder) });
     for (const { value } of query) this.values(value, { ...place, key: 'query' });
     for (const { value } of headers) this.values(value, { ...place, key: 'headers' });
     this.texts(body?.texts ?? [], { ...place, key: body?.key ?? '', leftOut: true });
@@ -31,9 +31,9 @@ export abstract class TextsWalk {
   protected texts(templates: readonly TextTemplate[], place: Place): void {
     for (const template of templates) {
       for (const visitor of this.visitors) visitor.text?.(template, place);
-      const leftOut = place.leftOut && onlyHole(template) !== undefined;
+      const leftOut = place.leftOut && onlyPlaceholder(template) !== undefined;
       for (const piece of template.pieces) {
-        if (typeof piece !== 'string') this.tree(piece.node, piece.source, { ...place, hole: true, leftOut });
+        if (typeof piece !== 'string') this.tree(piece.node, piece.source, { ...place, placeholder: true, leftOut });
       }
     }
   }
@@ -72,7 +72,7 @@ export abstract class TextsWalk {
         this.texts('file' in expectation.wanted ? [expectation.wanted.file] : textsOf(expectation.wanted.value), place);
         for (const path of expectation.except) this.expression(path, place);
         return;
-      case 'fits':
+      case 'schema':
     }
   }
 }

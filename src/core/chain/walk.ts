@@ -3,8 +3,8 @@ import type { Node } from '../expression/model.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
-import { holesOf, textsOf } from '../template/template.ts';
-import { KIND_OF_INPUT, kindOfTree } from './kinds.ts';
+import { placeholdersOf, textsOf } from '../template/template.ts';
+import { TYPE_OF_INPUT, typeOfTree } from './value-types.ts';
 import type {
   CallStep,
   Chain,
@@ -13,7 +13,7 @@ import type {
   ReceiveStep,
   RepeatStep,
   Step,
-  TogetherStep,
+  ParallelStep,
   Undo,
 } from './model.ts';
 import type { NameInfo } from './names.ts';
@@ -39,7 +39,7 @@ const GOT_THAT_FAR: Condition = {
 };
 /** Names beside those of a response that a received request has. */
 const OF_A_REQUEST = ['method', 'query'];
-const IN_A_LOOP = ['index', 'number'];
+const IN_A_LOOP = ['loop'];
 
 class Walk extends TextsWalk {
   private readonly names = new Map<string, NameInfo>();
@@ -63,22 +63,22 @@ class Walk extends TextsWalk {
   run(): void {
     const { chain } = this;
     const endpoint = this.surroundings.endpointOf(undefined);
-    for (const take of chain.takes) {
-      for (const visitor of this.visitors) visitor.take?.(take);
-      if (take.default) this.texts(textsOf(take.default), this.place('takes', endpoint));
-      const { optional } = take;
-      if (take.type === 'secret') this.secretNames.set(take.name, take.name);
-      this.bind(take.name, take.nameRange, 'input', {
+    for (const input of chain.inputs) {
+      for (const visitor of this.visitors) visitor.input?.(input);
+      if (input.default) this.texts(textsOf(input.default), this.place('inputs', endpoint));
+      const { optional } = input;
+      if (input.type === 'secret') this.secretNames.set(input.name, input.name);
+      this.bind(input.name, input.nameRange, 'input', {
         by: 'an input',
-        kind: KIND_OF_INPUT[take.type],
+        kind: TYPE_OF_INPUT[input.type],
         optional,
         under: [],
       });
     }
     this.steps(chain.steps);
     this.cleanup(chain);
-    for (const { value } of chain.gives)
-      this.expression(value, { ...this.place('gives', endpoint), meanings: AT_THE_END });
+    for (const { value } of chain.outputs)
+      this.expression(value, { ...this.place('outputs', endpoint), meanings: AT_THE_END });
     for (const visitor of this.visitors) visitor.end?.();
   }
 
@@ -144,8 +144,8 @@ class Walk extends TextsWalk {
       case 'each':
         this.each(step, place);
         return;
-      case 'together':
-        this.together(step);
+      case 'parallel':
+        this.parallel(step);
         return;
       case 'repeat':
         this.repeat(step, place);
@@ -169,17 +169,17 @@ class Walk extends TextsWalk {
     if (step.rejects) this.texts([step.rejects], { ...place, key: 'rejects' });
     this.meanings = [...meanings, ...IN_A_LOOP];
     const inside = () => this.place('each', place.endpoint);
-    if (step.knownBy) this.expression(step.knownBy, { ...inside(), key: 'known-by' });
+    if (step.identifiedBy) this.expression(step.identifiedBy, { ...inside(), key: 'identified-by' });
     this.steps(step.steps);
     for (const { value } of step.gather) this.texts(textsOf(value), { ...inside(), key: 'gather' });
     this.leave(before, `each ${step.head.text.trim()}`);
     this.meanings = meanings;
     this.outer = outer;
     for (const { name, nameRange, value } of step.gather) {
-      const secret = holesOf(value).flatMap((hole) => secretIn(hole.node, this.secretNames) ?? [])[0];
+      const secret = placeholdersOf(value).flatMap((placeholder) => secretIn(placeholder.node, this.secretNames) ?? [])[0];
       if (secret !== undefined) this.secretNames.set(name, secret);
       const under = this.under.map(({ text }) => text);
-      this.bind(name, nameRange, 'gather', { by: 'gathered by a loop', kind: 'list', optional: false, under });
+      this.bind(name, nameRange, 'gather', { by: 'gathered by a loop', kind: 'array', optional: false, under });
     }
   }
 
@@ -190,7 +190,7 @@ class Walk extends TextsWalk {
   }
 
   /** Steps of one `together` see none of each other's names; all of them are there behind it. */
-  private together({ steps }: TogetherStep): void {
+  private parallel({ steps }: ParallelStep): void {
     const before = new Map(this.names);
     const all = new Map(before);
     for (const step of steps) {
@@ -215,7 +215,7 @@ class Walk extends TextsWalk {
     const [carried, meanings, outer] = [this.carried, this.meanings, this.outer];
     this.outer = new Set([...this.names.keys()].filter((name) => !step.carry.some((each) => each.name === name)));
     this.carried = new Set([...carried, ...step.carry.map(({ name }) => name)]);
-    this.meanings = [...meanings, 'index', 'number'];
+    this.meanings = [...meanings, ...IN_A_LOOP];
     this.steps(step.steps);
     for (const condition of [step.giveUpWhen, step.until]) {
       if (condition) this.expression(condition, { ...this.place('until', place.endpoint), role: 'condition' });
@@ -226,11 +226,11 @@ class Walk extends TextsWalk {
   }
 
   private chainStep(step: ChainStep, place: Place): void {
-    for (const { value } of step.takes) this.values(value, { ...place, key: 'takes' });
+    for (const { value } of step.inputs) this.values(value, { ...place, key: 'inputs' });
     this.binds(step.keep, 'keep', `given by ${step.file.text}`, {
       ...place,
       key: 'keep',
-      meanings: [...place.meanings, 'gives'],
+      meanings: [...place.meanings, 'outputs'],
     });
   }
 
@@ -250,9 +250,9 @@ class Walk extends TextsWalk {
   }
 
   /** At the end everything but the inputs may be missing: nobody knows how far the chain got. */
-  private cleanup({ cleanup, takes }: Chain): void {
+  private cleanup({ cleanup, inputs: declared }: Chain): void {
     if (cleanup.length === 0) return;
-    const inputs = new Set(takes.map(({ name }) => name));
+    const inputs = new Set(declared.map(({ name }) => name));
     const before = new Map(this.names);
     for (const [name, info] of before) {
       if (!inputs.has(name)) this.names.set(name, { ...info, under: [...info.under, GOT_THAT_FAR.text] });
@@ -336,7 +336,7 @@ class Walk extends TextsWalk {
     const under = [...this.under.map(({ text }) => text), ...further];
     for (const { name, nameRange, value } of entries) {
       this.expression(value, place);
-      const kind = kindOfTree(value.tree, this.names, place.response);
+      const kind = typeOfTree(value.tree, this.names, place.response);
       const secret = value.tree && secretIn(value.tree, this.secretNames);
       if (secret !== undefined) this.secretNames.set(name, secret);
       this.bind(name, nameRange, what, { by, kind, optional: false, under });
@@ -356,7 +356,7 @@ class Walk extends TextsWalk {
     return {
       names,
       key,
-      hole: false,
+      placeholder: false,
       leftOut: false,
       response: false,
       role: 'value',

@@ -85,8 +85,8 @@ export function readCurl(line: string): CurlRead {
     if (word === '|' || word === '>' || word === '&&' || word === ';') break;
     if (word.startsWith('--')) {
       const [name = '', inline] = splitOnce(word.slice(2), '=');
-      const takes = WITH_ARGUMENT.has(name);
-      options.push({ name, value: takes ? (inline ?? words[++i] ?? '') : '' });
+      const inputs = WITH_ARGUMENT.has(name);
+      options.push({ name, value: inputs ? (inline ?? words[++i] ?? '') : '' });
     } else if (word.startsWith('-') && word.length > 1) {
       // `-sSLd body`: flags in one word, the last of which may take an argument.
       for (let k = 1; k < word.length; k++) {

@@ -93,14 +93,14 @@ export function withoutCredentials(
 
 const placeholder = (number: number) => `zzSAMPLEKEY${number}zz`;
 
-/** Lines in which the words of `withoutCredentials` are holes, in quotes. */
-export function withSecretHoles(lines: readonly string[]): readonly string[] {
+/** Lines in which the words of `withoutCredentials` are placeholders, in quotes. */
+export function withSecretPlaceholders(lines: readonly string[]): readonly string[] {
   return lines.map((line) => {
     const found = /^(\s*(?:"[^"]*"|'[^']*'|[^:"']+): )(.*zzSAMPLEKEY\d+zz.*)$/.exec(line);
     if (!found) return line;
     const [, head = '', value = ''] = found;
-    const holes = value.replace(/zzSAMPLEKEY(\d+)zz/g, '{secret.SAMPLE_KEY_$1}');
-    return head + (/^["'[]/.test(value) ? holes.replace(/(?<=[[,] ?)(\{secret\.\w+\})/g, '"$1"') : `"${holes}"`);
+    const placeholders = value.replace(/zzSAMPLEKEY(\d+)zz/g, '{secret.SAMPLE_KEY_$1}');
+    return head + (/^["'[]/.test(value) ? placeholders.replace(/(?<=[[,] ?)(\{secret\.\w+\})/g, '"$1"') : `"${placeholders}"`);
   });
 }
 

@@ -42,7 +42,7 @@ function together(first: StepsOutcome, second: StepsOutcome): StepsOutcome {
     exit: worse(first.exit, second.exit),
     calls: first.calls + second.calls,
     expects: first.expects + second.expects,
-    held: first.held + second.held,
+    passed: first.passed + second.passed,
   };
 }
 

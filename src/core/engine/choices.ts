@@ -1,7 +1,7 @@
 import { choicesIn, type Choice } from '../chain/choices.ts';
-import type { Take } from '../chain/model.ts';
+import type { InputDefinition } from '../chain/model.ts';
 import { showValue } from '../value/show.ts';
-import { evaluateGives } from './gives.ts';
+import { evaluateOutputs } from './chain-outputs.ts';
 import { runToEnd } from './chain-end.ts';
 import { contextOf, type RunRequest } from './run-chain.ts';
 
@@ -9,7 +9,7 @@ import { contextOf, type RunRequest } from './run-chain.ts';
 export type GivenChoices = Readonly<{ choices: readonly Choice[] }> | Readonly<{ message: string }>;
 
 /** Runs the chain that gives the choices of an input; its requests are recorded as being for that. */
-export async function giveChoices(request: RunRequest, { name, choicesFrom }: Take): Promise<GivenChoices> {
+export async function giveChoices(request: RunRequest, { name, choicesFrom }: InputDefinition): Promise<GivenChoices> {
   const context = { ...contextOf(request), purpose: 'choices' as const, keyPrefix: `choices:${name}/` };
   const { exit } = await runToEnd(context, 'q');
   const failed = context.failed.at(-1);
@@ -18,7 +18,7 @@ export async function giveChoices(request: RunRequest, { name, choicesFrom }: Ta
     const why = failed ? `: ${failed.step}: ${failed.reason}` : '';
     return { message: `The chain ${file.path} failed, which gives the choices of "${name}"${why}` };
   }
-  const given = evaluateGives(context, 'passed').real.get(choicesFrom!.name.text);
+  const given = evaluateOutputs(context, 'passed').real.get(choicesFrom!.name.text);
   const choices = choicesIn(given);
   if (choices) return { choices };
   const message = `The chain ${file.path} gives ${showValue(given)} as ${choicesFrom!.name.text}, and choices are a list of texts, of numbers, or of objects of a value and a label`;

@@ -1,7 +1,7 @@
 import { addressOf, type CallStep, type Step } from '../chain/model.ts';
 import { namesRead } from '../expression/names-read.ts';
-import { holesOf } from '../template/template.ts';
-import { targetHoles } from '../template/request-line.ts';
+import { placeholdersOf } from '../template/template.ts';
+import { targetPlaceholders } from '../template/request-line.ts';
 import type { RunContext } from './context.ts';
 import { StepHost } from './host.ts';
 import type { StepsOutcome } from './steps/definition.ts';
@@ -14,7 +14,7 @@ import { worse } from './worse.ts';
  * never bound has nothing to tidy up, and is skipped.
  */
 export async function runCleanup(context: RunContext, inside: string): Promise<StepsOutcome> {
-  const total = { exit: 0, calls: 0, expects: 0, held: 0 };
+  const total = { exit: 0, calls: 0, expects: 0, passed: 0 };
   for (const [i, step] of context.chain.cleanup.entries()) {
     const address = addressOf(`${inside}c`, i, step);
     const missing = missingName(step, context);
@@ -23,28 +23,28 @@ export async function runCleanup(context: RunContext, inside: string): Promise<S
       ended(step, address, { ...context, host })({ outcome: 'skipped', why: `${missing} was never kept` });
       continue;
     }
-    const { exit, calls, expects, held } = await runStep(step, address, context);
+    const { exit, calls, expects, passed } = await runStep(step, address, context);
     total.exit = worse(total.exit, exit);
     total.calls += calls;
     total.expects += expects;
-    total.held += held;
+    total.passed += passed;
   }
   return total;
 }
 
 function missingName(step: Step, { scope, chain }: RunContext): string | undefined {
   if (step.kind !== 'call') return undefined;
-  const inputs = new Set(chain.takes.map(({ name }) => name));
+  const inputs = new Set(chain.inputs.map(({ name }) => name));
   const known = new Set(['secret', 'setting', 'run', ...inputs]);
-  return holesOfCall(step)
-    .flatMap((hole) => namesRead(hole.node))
+  return placeholdersOfCall(step)
+    .flatMap((placeholder) => namesRead(placeholder.node))
     .find((name) => !known.has(name) && scope.get(name) === undefined);
 }
 
-function holesOfCall({ request }: CallStep) {
+function placeholdersOfCall({ request }: CallStep) {
   return [
-    ...(request.line ? targetHoles(request.line.target) : []),
-    ...[...request.query, ...request.headers].flatMap(({ value }) => holesOf(value)),
-    ...(request.body?.texts ?? []).flatMap(holesOf),
+    ...(request.line ? targetPlaceholders(request.line.target) : []),
+    ...[...request.query, ...request.headers].flatMap(({ value }) => placeholdersOf(value)),
+    ...(request.body?.texts ?? []).flatMap(placeholdersOf),
   ];
 }

@@ -3,7 +3,7 @@ import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
 import type { ProblemRecord } from '../journal/events.ts';
 import type { Expression } from '../schema/leaves.ts';
-import { aKind } from '../value/show.ts';
+import { aType } from '../value/show.ts';
 import type { Value } from '../value/value.ts';
 import { explainNothing } from './explain.ts';
 import { problemRecord } from './places.ts';
@@ -17,7 +17,7 @@ export function decide(
   if ('problem' in needed) return needed;
   if (typeof needed.value === 'boolean') return { holds: needed.value };
   const { source } = expression;
-  const message = `A condition is true or false, and this is ${aKind(needed.value)}`;
+  const message = `A condition is true or false, and this is ${aType(needed.value)}`;
   return {
     problem: problemRecord(diagnosticIn(source, { code: 'not-a-condition', range: [0, source.text.length], message })),
   };

@@ -16,14 +16,14 @@ import type { Maybe, ObjectValue, Value } from '../value/value.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { AskChange } from './call/ask.ts';
 import type { Callbacks } from './callbacks.ts';
-import type { Outputs } from './outputs/outputs.ts';
+import type { WrittenFiles } from './files/written-files.ts';
 import type { Sessions } from './call/session.ts';
 import { StepHost, type RunHost } from './host.ts';
 import type { FreshRecords, Kept, Replayed } from './call/replay.ts';
 import { Redone } from './redone.ts';
 import type { Pausing } from './pausing.ts';
 import type { Waits } from './waiting.ts';
-import type { Lanes } from '../pacing/lanes.ts';
+import type { RateLimiters } from '../pacing/rate-limiters.ts';
 import type { ResponseView } from './response-names.ts';
 import { Scope } from './scope.ts';
 import { SecretNames } from './secret-names.ts';
@@ -62,7 +62,7 @@ export type RunContext = Readonly<{
   pausing: Pausing;
   waits: Waits;
   /** How fast may be sent where. */
-  lanes: Lanes;
+  limiters: RateLimiters;
   /** What the run goes on from, and older responses that may stand for sending. */
   kept: Kept | undefined;
   fresh: FreshRecords | undefined;
@@ -74,7 +74,7 @@ export type RunContext = Readonly<{
   /** The round that a step is in, and what its last response asked to wait, in milliseconds. */
   round: { retryAfterMs: number } | undefined;
   /** Whether a spent quota is waited for. */
-  stay: boolean;
+  waitForQuota: boolean;
   /** Whether the loop around has been stopped: what is under way may end, and nothing new begins. */
   isHalted(): boolean;
   /** What stands before the keys of steps: the loops and items that they are in. */
@@ -96,7 +96,7 @@ export type RunContext = Readonly<{
   /** Addresses that are listened at. */
   callbacks: Callbacks;
   /** Files of rows that the run writes. */
-  outputs: Outputs;
+  writtenFiles: WrittenFiles;
   /** What will take back what was made, in the order in which it was made; shared by used chains. */
   undos: UndoEntry[];
   /** Runs one step, at an address. */
@@ -119,7 +119,7 @@ export type ItemRef = Readonly<{ number: number; id: string; label?: string }>;
 /** The call up to which a run goes, and for which items; alone, it is the only one that is sent. */
 export type Goal = Readonly<{ call: string; items: readonly number[]; isAlone: boolean }>;
 
-export type Part = Readonly<{ first: number }> | Readonly<{ spread: number }>;
+export type Part = Readonly<{ first: number }> | Readonly<{ sample: number }>;
 
 /** A request that takes something back: a call, and the context whose names it reads. */
 export type UndoEntry = Readonly<{ n: number; address: string; step: CallStep; context: RunContext }>;
@@ -146,13 +146,13 @@ export function chainContext(
   const scope = new Scope();
   for (const [name, value] of inputs) scope.bind(name, value);
   const secretNames = new SecretNames();
-  for (const { name, type } of chain.takes) if (type === 'secret') secretNames.set(name, name);
+  for (const { name, type } of chain.inputs) if (type === 'secret') secretNames.set(name, name);
   for (const [name, secret] of secretInputs) secretNames.set(name, secret);
   return {
     ...outer,
     scope,
     secretNames,
-    host: new StepHost(runHost, 'gives'),
+    host: new StepHost(runHost, 'outputs'),
     failed: [],
     redone: new Redone(outer.redone),
   };

@@ -1,7 +1,7 @@
 import type { Diagnostic } from '../diagnostics/source.ts';
 import { FillFault } from '../template/fill.ts';
 
-/** Fills a template; what is wrong with a hole becomes data. */
+/** Fills a template; what is wrong with a placeholder becomes data. */
 export function filling<T>(fill: () => T): Readonly<{ value: T }> | Readonly<{ diagnostic: Diagnostic }> {
   try {
     return { value: fill() };

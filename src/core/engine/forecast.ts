@@ -3,10 +3,10 @@ import { stepKey } from '../chain/step-key.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { RunProfile } from '../journal/profile.ts';
-import { takeSlots, type Lane } from '../pacing/lane.ts';
+import { takeSlots, type RateLimiter } from '../pacing/rate-limiter.ts';
 import type { VirtualClock } from '../pacing/virtual-clock.ts';
 import { Duration, isList, LongList } from '../value/value.ts';
-import { lanesFor } from './call/gate.ts';
+import { limitersFor } from './call/gate.ts';
 import { plainFrame, type RunContext } from './context.ts';
 import { pauseMs } from './pause.ts';
 
@@ -17,7 +17,7 @@ export type Forecast = Readonly<{
   /** Milliseconds, those in which a pace or a spent quota is waited for too. */
   ms: number;
   quotas: readonly Readonly<{
-    lane: string;
+    limiter: string;
     text: string;
     count: number;
     used: number;
@@ -67,11 +67,11 @@ class Simulation {
   }
 
   quotas(): Forecast['quotas'] {
-    const { lanes } = this.options.context;
-    return lanes.all().flatMap((lane) =>
-      lane.quotas(this.options.clock.nowMs()).map(({ text, count, used }) => {
-        const { name } = lane.options;
-        return { lane: name.replace(/@$/, ''), text, count, used, spentAfter: this.spentAfter.get(`${name} ${text}`) };
+    const { limiters } = this.options.context;
+    return limiters.all().flatMap((limiter) =>
+      limiter.quotas(this.options.clock.nowMs()).map(({ text, count, used }) => {
+        const { name } = limiter.options;
+        return { limiter: name.replace(/@$/, ''), text, count, used, spentAfter: this.spentAfter.get(`${name} ${text}`) };
       }),
     );
   }
@@ -88,7 +88,7 @@ class Simulation {
         return this.each(step, context);
       case 'repeat':
         return this.repeat(step, context);
-      case 'together':
+      case 'parallel':
         return void (await Promise.all(step.steps.map((each) => this.step(each, context))));
       case 'if':
         if (step.otherwise.length > 0) this.guesses.add(`if ${step.condition.source.text.trim()}: taken as true`);
@@ -115,7 +115,7 @@ class Simulation {
     const worker = async (): Promise<void> => {
       while (next++ < size) await this.steps(step.steps, { ...context, keyPrefix });
     };
-    await Promise.all(Array.from({ length: Math.min(step.atOnce, size) }, worker));
+    await Promise.all(Array.from({ length: Math.min(step.concurrency, size) }, worker));
   }
 
   /** As it was said, as the inputs say, as it was the last time; else one. */
@@ -159,9 +159,9 @@ class Simulation {
     // Averages are no whole numbers: what is left over is sent with a later call of the same name.
     const owed = Math.round(before.requests + requests) - Math.round(before.requests);
     this.calls.set(step.name, { times: before.times + 1, requests: before.requests + requests });
-    for (let look = 1; look <= owed; look++) {
+    for (let attempt = 1; attempt <= owed; attempt++) {
       await this.request(step, endpoint, known ? known.ms / Math.max(1, requests) : UNKNOWN_MS, context);
-      if (step.poll && look < owed) await clock.sleep(pauseMs(step.poll.every, look, context.host), context.stopping);
+      if (step.poll && attempt < owed) await clock.sleep(pauseMs(step.poll.every, attempt, context.host), context.stopping);
     }
   }
 
@@ -172,26 +172,26 @@ class Simulation {
     context: RunContext,
   ): Promise<void> {
     const { clock } = this.options;
-    const lanes = lanesFor(endpoint, endpoint !== undefined, 'http://elsewhere.invalid', step, context);
-    const { places } = lanes[0]!;
+    const limiters = limitersFor(endpoint, endpoint !== undefined, 'http://elsewhere.invalid', step, context);
+    const { places } = limiters[0]!;
     await places.take(context.stopping);
-    await this.slot(lanes, context);
+    await this.slot(limiters, context);
     this.sent++;
     await clock.sleep(ms, context.stopping);
     places.give();
   }
 
-  private async slot(lanes: readonly Lane[], context: RunContext): Promise<void> {
+  private async slot(limiters: readonly RateLimiter[], context: RunContext): Promise<void> {
     const { clock } = this.options;
     for (;;) {
-      const taken = await takeSlots(lanes, context.lanes.store, clock, context.stopping, Infinity, () => {});
+      const taken = await takeSlots(limiters, context.limiters.store, clock, context.stopping, Infinity, () => {});
       if ('slots' in taken) {
         taken.slots.sent();
         taken.slots.ended();
         return;
       }
       if ('stopped' in taken) return;
-      const key = `${lanes[0]!.options.name} ${taken.spent}`;
+      const key = `${limiters[0]!.options.name} ${taken.spent}`;
       if (!this.spentAfter.has(key)) this.spentAfter.set(key, this.sent);
       await clock.sleep(Math.max(1, taken.until - clock.nowMs()), context.stopping);
     }

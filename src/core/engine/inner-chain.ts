@@ -5,7 +5,7 @@ import type { Endpoint } from '../http/endpoint.ts';
 import type { Value } from '../value/value.ts';
 import { Callbacks } from './callbacks.ts';
 import { chainContext, type FailedStep, type RunContext } from './context.ts';
-import { evaluateGives } from './gives.ts';
+import { evaluateOutputs } from './chain-outputs.ts';
 import { inputHost } from './host.ts';
 import { runToEnd } from './chain-end.ts';
 import type { StepsOutcome } from './steps/definition.ts';
@@ -22,7 +22,7 @@ export type InnerInputs = Readonly<{
 export type InnerOutcome =
   | (StepsOutcome &
       Readonly<{
-        gives: ReadonlyMap<string, Value>;
+        outputs: ReadonlyMap<string, Value>;
         secretNames: ReadonlyMap<string, string>;
         /** The steps of it that failed. */
         failed: readonly FailedStep[];
@@ -69,6 +69,6 @@ export async function runInner(
     secretNames,
   );
   const outcome = await runToEnd(context, inside).finally(() => context.callbacks.close());
-  const { real, secrets } = evaluateGives(context, outcome.exit === 0 ? 'passed' : 'failed');
-  return { ...outcome, gives: real, secretNames: secrets, failed: context.failed };
+  const { real, secrets } = evaluateOutputs(context, outcome.exit === 0 ? 'passed' : 'failed');
+  return { ...outcome, outputs: real, secretNames: secrets, failed: context.failed };
 }

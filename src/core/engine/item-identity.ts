@@ -17,7 +17,7 @@ export type Identity = Readonly<{ id: string; label?: string }>;
 
 /**
  * The identities of a loop's items: what each is known by, else the hash of its canonical JSON (RFC 8785). Equal ones are
- * told apart by their order; two of one `known-by` are an error.
+ * told apart by their order; two of one `identified-by` are an error.
  */
 export class Identities {
   private readonly seen = new Seen();
@@ -31,7 +31,7 @@ export class Identities {
 
   /** What is wrong with what items are known by: asked before the first of them runs. */
   async problem(items: Items): Promise<ProblemRecord | undefined> {
-    if (!this.step.knownBy) return undefined;
+    if (!this.step.identifiedBy) return undefined;
     const seen = new Seen();
     let index = 0;
     for await (const piece of piecesOf(items)) {
@@ -42,7 +42,7 @@ export class Identities {
         if (before > 0) {
           const by = this.print ? 'the same' : showValue(known.label);
           const message = `Items ${before} and ${index + 1} are both known by ${by}`;
-          return this.problemAt(index, { code: 'known-by-twice', message });
+          return this.problemAt(index, { code: 'duplicate-item', message });
         }
         index++;
       }
@@ -52,7 +52,7 @@ export class Identities {
 
   /** The identity of the next item; they are asked for in order, each once. */
   next(index: number, value: Value): Identity {
-    if (this.step.knownBy) {
+    if (this.step.identifiedBy) {
       const known = this.knownAs(index, value);
       const label = 'label' in known ? known.label : '';
       if (this.print) return { id: this.print(label) };
@@ -69,7 +69,7 @@ export class Identities {
   }
 
   private knownAs(index: number, item: Value): Readonly<{ label: string }> | Readonly<{ problem: Wrong }> {
-    const { tree, source } = this.step.knownBy!;
+    const { tree, source } = this.step.identifiedBy!;
     const { value } = evaluate(tree!, this.frameOf({ index, value: item, id: '' }));
     const text = value === undefined || value === null || isList(value) || isObject(value) ? undefined : textOf(value);
     if (typeof text === 'string') return { label: text };
@@ -81,8 +81,8 @@ export class Identities {
   }
 
   private problemAt(index: number, { code, message }: Wrong): ProblemRecord {
-    const { source } = this.step.knownBy!;
-    const advice = 'known-by: wants a text or number that differs from item to item.';
+    const { source } = this.step.identifiedBy!;
+    const advice = 'identified-by: wants a text or number that differs from item to item.';
     const told = code === 'found-nothing' ? `${message}, for item ${index + 1}` : message;
     return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message: told, advice }));
   }
@@ -90,7 +90,7 @@ export class Identities {
 
 const NO_IDENTITY: Identity = { id: '' };
 
-type Wrong = Readonly<{ code: 'known-by-twice' | 'found-nothing'; message: string }>;
+type Wrong = Readonly<{ code: 'duplicate-item' | 'found-nothing'; message: string }>;
 
 function digestOf(text: string): Buffer {
   return crypto().hash('sha256', text, 'buffer');

@@ -11,7 +11,7 @@ import { stopsAtRedirect } from './call/redirects.ts';
 import { namesRead } from '../expression/names-read.ts';
 import type { Judged, Judging } from './expect/definition.ts';
 import { judgeEquals } from './expect/equals.ts';
-import { judgeFits } from './expect/fits.ts';
+import { judgeSchema } from './expect/schema.ts';
 import { judgeIncludes } from './expect/includes.ts';
 import { judgeThat } from './expect/that.ts';
 import { placeOf } from './places.ts';
@@ -44,7 +44,7 @@ export function judgeEntry(expectation: Expectation, judging: Judging): ExpectRe
 
 /** Whether an expectation of a paged call is tested on each page: what it reads is of the page alone, or it is a schema. */
 export function isOfEachPage(expectation: Expectation): boolean {
-  if (expectation.form !== 'that') return expectation.form === 'fits';
+  if (expectation.form !== 'that') return expectation.form === 'schema';
   const read = names(expectation);
   return read.length > 0 && read.every((name) => ['status', 'headers', 'took', 'url'].includes(name));
 }
@@ -58,7 +58,7 @@ export function judgeStatus(step: CallStep, status: number, endpoint: Endpoint |
 export function judgeHead(step: CallStep, status: number, endpoint: Endpoint | undefined, frame: Frame): boolean {
   const early = step.expect.filter((each) => names(each).every((name) => name === 'status' || name === 'headers'));
   return (
-    judgeStatus(step, status, endpoint).every(({ held }) => held) &&
+    judgeStatus(step, status, endpoint).every(({ passed }) => passed) &&
     early.every((each) => each.form !== 'that' || evaluate(each.expression.tree!, frame).value === true)
   );
 }
@@ -78,7 +78,7 @@ function judgeGraphql(step: CallStep, { frame: { body } }: Judging): ExpectRecor
   if (speaks) return [];
   const message = `The response has ${counted(errors.length, 'error')}: ${showValue(memberOf(errors[0], 'message') ?? errors[0]!)}`;
   const source = placeOf(step.request.line!.source);
-  return [{ source, text: '$.errors is empty', held: false, of: 'default', code: 'not-held', message }];
+  return [{ source, text: '$.errors is empty', passed: false, of: 'default', code: 'expectation-false', message }];
 }
 
 const known = new WeakMap<CallStep, boolean>();
@@ -107,11 +107,11 @@ function defaultStatus(status: number, { request, isUndo }: CallStep, stopsAtRed
   const conditional = request.headers.some(({ name }) => /^if-(none-match|modified-since)$/i.test(name));
   const isGone = isUndo === true && (status === 404 || status === 410);
   const isMeant = status < 300 || (stopsAtRedirect && status < 400) || (conditional && status === 304);
-  const held = isGone || (status >= 200 && isMeant);
+  const passed = isGone || (status >= 200 && isMeant);
   const text = stopsAtRedirect ? 'status is 2xx or 3xx' : 'status is 2xx';
-  if (held) return { text, held, of: 'default' };
+  if (passed) return { text, passed, of: 'default' };
   const message = `The status is ${status}, and ${stopsAtRedirect ? '2xx or 3xx' : '2xx'} was expected`;
-  return { source: placeOf(request.line!.source), text, held, of: 'default', code: 'unexpected-status', message };
+  return { source: placeOf(request.line!.source), text, passed, of: 'default', code: 'unexpected-status', message };
 }
 
 function recordOf(expectation: Expectation, judged: Judged): ExpectRecord {
@@ -141,8 +141,8 @@ function judgeOne(expectation: Expectation, judging: Judging): Judged {
   switch (expectation.form) {
     case 'that':
       return judgeThat(expectation, judging);
-    case 'fits':
-      return judgeFits(expectation, judging);
+    case 'schema':
+      return judgeSchema(expectation, judging);
     case 'includes':
       return judgeIncludes(expectation, judging);
     case 'equals':

@@ -29,7 +29,7 @@ export function placesOf(
 }
 
 function* part(length: number, { part, item }: RunContext): Iterable<number> {
-  const wanted = !part || item ? length : 'first' in part ? part.first : part.spread;
+  const wanted = !part || item ? length : 'first' in part ? part.first : part.sample;
   const count = Math.min(wanted, length);
   const step = part && !item && 'spread' in part ? length / count : 1;
   for (let k = 0; k < count; k++) yield step === 1 ? k : Math.floor((k * length) / count);
@@ -38,7 +38,7 @@ function* part(length: number, { part, item }: RunContext): Iterable<number> {
 function noSuchItem({ list }: EachStep, wanted: number, length: number): ProblemRecord {
   const { source } = list;
   const message = `There is no item ${wanted}: ${source.text.trim()} has ${counted(length, 'item')}`;
-  return problemRecord(diagnosticIn(source, { code: 'bad-option', range: wholeOf(source), message }));
+  return problemRecord(diagnosticIn(source, { code: 'invalid-option', range: wholeOf(source), message }));
 }
 
 /** The items at some places, with their identities: piece by piece of the list. */

@@ -3,7 +3,7 @@ import { stepKey } from '../chain/step-key.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { isDone, type CallEnd, type CallRecords } from '../journal/call-records.ts';
-import { judgedPrint } from './call/fingerprint.ts';
+import { assertionFingerprint } from './call/fingerprint.ts';
 import type { RunHost } from './host.ts';
 
 /** How many calls there are of a sort, and the address or the name of the first. */
@@ -94,8 +94,8 @@ class Counting {
     let ended = 0;
     for (const [each, tally] of ends) {
       const isJudgedAgain =
-        each.judgedPrint !== undefined &&
-        each.judgedPrint !== judgedPrint(step, endpoint, { runHost: this.options.host });
+        each.assertionFingerprint !== undefined &&
+        each.assertionFingerprint !== assertionFingerprint(step, endpoint, { runHost: this.options.host });
       const isLeft = each.outcome === 'skipped' || (each.outcome === 'failed' && !this.options.failed && each.isOfItem);
       if (isJudgedAgain && each.isSent) count(this.judgedAgain, tally);
       else if (isDone(each)) count(this.done, tally);

@@ -59,7 +59,7 @@ export class Pausing {
 
 function spentNote({ detail = '', until, step }: Pause): EventBody {
   const when = until === undefined ? '' : `; it begins anew at ${dateTimeText(new DateTime(until))}`;
-  return noteOn({ step }, 'quota-spent', `${detail} is used up${when}. With --stay a run waits for it`);
+  return noteOn({ step }, 'quota-spent', `${detail} is used up${when}. With --wait-for-quota a run waits for it`);
 }
 
 function noteOn({ step }: Readonly<{ step?: string | undefined }>, code: Code, message: string): EventBody {

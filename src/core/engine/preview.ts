@@ -5,12 +5,12 @@ import type { Node } from '../expression/model.ts';
 import { parseExpression } from '../expression/parse.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { HttpRequest } from '../http/message.ts';
-import type { HoleRecord, ProblemRecord } from '../journal/events.ts';
+import type { PlaceholderRecord, ProblemRecord } from '../journal/events.ts';
 import { fillFault, type Resolver } from '../template/fill.ts';
 import { showValue } from '../value/show.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
 import { authOf, RequestBuilder } from './call/build.ts';
-import { holesOf } from './call/holes.ts';
+import { placeholdersOf } from './call/placeholders.ts';
 import { plainFrame, type RunContext } from './context.ts';
 import { namesRead } from '../expression/names-read.ts';
 import { StepHost } from './host.ts';
@@ -59,7 +59,7 @@ function previewCall(step: CallStep, context: RunContext, names: Names): Preview
   const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
   const resolvers = previewResolvers(context, endpoint);
   const builder = new RequestBuilder(step.request, endpoint, context, resolvers);
-  const origins = holesOf(step, context).map((hole) => originOf(hole, context, names));
+  const origins = placeholdersOf(step, context).map((placeholder) => originOf(placeholder, context, names));
   const shared = { name: step.name, endpoint, when: step.when?.source.text.trim(), origins };
   const first = builder.first();
   if ('problem' in first) return { ...shared, problem: first.problem };
@@ -76,15 +76,15 @@ function previewResolvers(context: RunContext, endpoint: Endpoint | undefined): 
     leavesOut: ({ node }) => {
       if (node.kind !== 'path' || node.start.kind !== 'name') return false;
       const { name } = node.start;
-      return context.chain.takes.some((take) => take.name === name && take.optional) && isUnbound(name, context);
+      return context.chain.inputs.some((input) => input.name === name && input.optional) && isUnbound(name, context);
     },
-    value: (hole): Maybe => {
-      const secret = secretIn(hole.node, context.secretNames);
+    value: (placeholder): Maybe => {
+      const secret = secretIn(placeholder.node, context.secretNames);
       if (secret !== undefined) return new Mask(secret);
-      if (masked.leavesOut(hole)) return undefined;
-      if (unknownIn(hole.node, context)) return new Unknown(hole.source.text.slice(...hole.node.range));
-      const outcome = evaluate(hole.node, frame);
-      return outcome.problem ? fillFault(hole.source, outcome.problem) : outcome.value;
+      if (masked.leavesOut(placeholder)) return undefined;
+      if (unknownIn(placeholder.node, context)) return new Unknown(placeholder.source.text.slice(...placeholder.node.range));
+      const outcome = evaluate(placeholder.node, frame);
+      return outcome.problem ? fillFault(placeholder.source, outcome.problem) : outcome.value;
     },
   };
   return { real: masked, masked, holdsSecret: () => false };
@@ -124,7 +124,7 @@ function bindKnown(
   }
 }
 
-function originOf({ place, text, reads }: HoleRecord, context: RunContext, { known, keptBy }: Names): Origin {
+function originOf({ place, text, reads }: PlaceholderRecord, context: RunContext, { known, keptBy }: Names): Origin {
   const names = reads.map(({ name }) => name);
   const values = names.map((name) => context.scope.get(name)?.value);
   const isKnown = names.every((name, i) => AROUND.has(name) || values[i] !== undefined);
@@ -132,7 +132,7 @@ function originOf({ place, text, reads }: HoleRecord, context: RunContext, { kno
     if (name === 'secret') return 'a secret';
     if (name === 'setting') return 'a setting';
     const by = keptBy.get(name);
-    if (by === undefined) return context.chain.takes.some((take) => take.name === name) ? 'an input' : 'computed';
+    if (by === undefined) return context.chain.inputs.some((input) => input.name === name) ? 'an input' : 'computed';
     const run = known.get(name)?.run;
     return run !== undefined && !by.startsWith('computed') ? `${by}, as in run ${run}` : by;
   });

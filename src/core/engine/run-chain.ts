@@ -10,13 +10,13 @@ import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.t
 import type { AskChange } from './call/ask.ts';
 import type { FreshRecords, Kept } from './call/replay.ts';
 import { Callbacks } from './callbacks.ts';
-import { Outputs } from './outputs/outputs.ts';
+import { WrittenFiles } from './files/written-files.ts';
 import { Sessions } from './call/session.ts';
-import type { Lanes } from '../pacing/lanes.ts';
+import type { RateLimiters } from '../pacing/rate-limiters.ts';
 import { Pausing } from './pausing.ts';
 import { Waits } from './waiting.ts';
 import { chainContext, type Goal, type Part, type RunContext } from './context.ts';
-import { evaluateGives } from './gives.ts';
+import { evaluateOutputs } from './chain-outputs.ts';
 import type { Accept } from './expect/accept.ts';
 import type { RunHost } from './host.ts';
 import { Schemas } from '../schema/json-schemas.ts';
@@ -37,9 +37,9 @@ export type RunRequest = Readonly<{
   /** Aborted when no further request may start: what is in flight may end. */
   stopping: AbortSignal;
   host: RunHost;
-  lanes: Lanes;
+  limiters: RateLimiters;
   /** Whether a spent quota is waited for, and a call that needed several tries counts as failed. */
-  stay?: boolean;
+  waitForQuota?: boolean;
   strict?: boolean;
   /** Exchanges that have a number already. */
   exchanges?: number;
@@ -73,7 +73,7 @@ export type RunRequest = Readonly<{
 
 export type RunResult = Readonly<{
   exit: number;
-  gives: ReadonlyMap<string, Value>;
+  outputs: ReadonlyMap<string, Value>;
   /** What the next run is to know; only of a run that passed whole. */
   remembers: ReadonlyMap<string, Value>;
 }>;
@@ -102,25 +102,25 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const isPaused = outcome.exit === 130 || isReached;
   const exit = isPaused && outcome.exit === 130 ? context.pausing.exit : strictly(outcome.exit, request, context);
   context.callbacks.close();
-  for (const event of context.outputs.close()) recorder.record(event);
-  const { real, secrets } = evaluateGives(context, exit === 0 ? 'passed' : 'failed');
+  for (const event of context.writtenFiles.close()) recorder.record(event);
+  const { real, secrets } = evaluateOutputs(context, exit === 0 ? 'passed' : 'failed');
   const shown = [...real].map(([name, value]): [string, Value] => {
     const secret = secrets.get(name);
     return [name, secret === undefined ? value : new Mask(secret)];
   });
-  const gives = new Map(shown);
+  const outputs = new Map(shown);
   const stored = Object.fromEntries(shown.map(([name, value]) => [name, toStored(value)]));
-  const { calls, expects, held } = outcome;
+  const { calls, expects, passed } = outcome;
   const ms = Math.round(clock.monotonicMs() - started);
   const { exchanges: last, retried } = context.counters;
   const exchanges = last - firstExchange(request);
-  const totals = { calls, exchanges, expects, held, retried, ms, waited: context.waits.totals() };
+  const totals = { calls, exchanges, expects, passed, retried, ms, waited: context.waits.totals() };
   if (isPaused) recorder.record({ type: 'paused', ...context.pausing.pause!, exit, totals });
-  else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, gives: stored, totals });
+  else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, outputs: stored, totals });
   await recorder.sync();
   const isWhole = exit === 0 && !request.part && !request.goal && request.kept?.mode !== 'rehearse';
   const remembers = isWhole ? context.memory.later : new Map<string, Value>();
-  return { exit, gives, remembers };
+  return { exit, outputs, remembers };
 }
 
 /** The number of the last exchange that the journal holds already. */
@@ -143,7 +143,7 @@ export function contextOf(request: RunRequest): RunContext {
     goal: request.goal,
     isTidying: request.isTidying ?? false,
     isWatched: request.isWatched ?? false,
-    stay: request.stay ?? false,
+    waitForQuota: request.waitForQuota ?? false,
     kept: request.kept,
     fresh: request.fresh,
     replayed: undefined,
@@ -159,7 +159,7 @@ export function contextOf(request: RunRequest): RunContext {
     sessions: new Sessions(tokens, help),
     runSteps,
     runStep,
-    outputs: new Outputs(
+    writtenFiles: new WrittenFiles(
       request.clock,
       (event) => recorder.record(event),
       (path) => (request.kept?.isSameRun ? request.kept.records.file(path) : undefined),

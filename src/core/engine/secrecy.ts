@@ -1,7 +1,7 @@
 import { secretIn, type SecretLookup } from '../expression/secrecy.ts';
 import { textsOf, type ValueTemplate } from '../template/template.ts';
 
-/** The name under which a template's value is secret: that of the first secret in its holes. */
+/** The name under which a template's value is secret: that of the first secret in its placeholders. */
 export function secretInTemplate(template: ValueTemplate, secretNames: SecretLookup): string | undefined {
   for (const { pieces } of textsOf(template)) {
     for (const piece of pieces) {

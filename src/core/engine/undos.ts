@@ -7,7 +7,7 @@ import { runStep } from './steps/list.ts';
  * the run failed: what it made is still there.
  */
 export async function runUndos({ undos, recorder }: RunContext): Promise<StepsOutcome> {
-  const total = { exit: 0, calls: 0, expects: 0, held: 0 };
+  const total = { exit: 0, calls: 0, expects: 0, passed: 0 };
   for (const [i, { n, step, address: made, context }] of [...undos].reverse().entries()) {
     const address = `u${i + 1}/${step.name}`;
     const outcome = await runStep(step, address, {
@@ -20,9 +20,9 @@ export async function runUndos({ undos, recorder }: RunContext): Promise<StepsOu
     });
     total.calls += outcome.calls;
     total.expects += outcome.expects;
-    total.held += outcome.held;
+    total.passed += outcome.passed;
     const key = context.keyPrefix + step.name;
-    recorder.record({ type: 'undone', n, step: made, key, outcome: outcome.exit === 0 ? 'held' : 'failed' });
+    recorder.record({ type: 'undone', n, step: made, key, outcome: outcome.exit === 0 ? 'passed' : 'failed' });
     if (outcome.exit === 0) continue;
     total.exit = 1;
     const message = `What ${step.name} made is still there: ${step.request.line!.source.text} did not take it back`;

@@ -1,6 +1,6 @@
 import { ManyNodes, nodesAsText, NodeSet, XmlNode } from '../value/xml.ts';
 import { manyNodes, withNodes } from './nodes.ts';
-import { aKind } from '../value/show.ts';
+import { aType } from '../value/show.ts';
 import { isSingular } from '../path/model.ts';
 import { isList, numberOf, type Value } from '../value/value.ts';
 import { compile as compilePlain, compileCondition, type Evaluate } from './compile.ts';
@@ -125,11 +125,11 @@ function compileKind(
       if (text === undefined || accepts(text)) return text;
     }
     const advice =
-      numberOf(value) !== undefined && parameter.what === 'a text' ? 'Write text(x) for its digits.' : undefined;
+      numberOf(value) !== undefined && parameter.what === 'a text' ? 'Write string(x) for its digits.' : undefined;
     return fault(
       'wrong-argument',
       node.range,
-      `${definition.name}() takes ${parameter.what}, and this is ${aKind(value)}`,
+      `${definition.name}() takes ${parameter.what}, and this is ${aType(value)}`,
       advice,
     );
   };

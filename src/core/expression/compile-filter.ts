@@ -18,7 +18,7 @@ export type OuterPaths = readonly PathNode[];
 /**
  * Paths from a name inside the filters of `path`. They do not depend on the item, so they are evaluated once; and one
  * that is nothing makes the whole path nothing, so that an unbound name never selects anything. Where nothing is
- * allowed (left of `??`, in `exists` and `kind_of`) they are left to be evaluated in place.
+ * allowed (left of `??`, in `exists` and `type_of`) they are left to be evaluated in place.
  */
 export function outerPathsOf(path: PathNode): OuterPaths {
   const found: PathNode[] = [];

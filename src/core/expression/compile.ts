@@ -1,4 +1,4 @@
-import { aKind } from '../value/show.ts';
+import { aType } from '../value/show.ts';
 import { assertNever } from '../diagnostics/problem.ts';
 import { compilePath, TooManyNodes, type CompiledPath } from '../path/evaluate.ts';
 import { isSingular } from '../path/model.ts';
@@ -98,7 +98,7 @@ function compileMembership(node: BinaryNode, left: Evaluate, right: Evaluate): E
     if (a === undefined || b === undefined) return undefined;
     if (!isList(b)) {
       const advice = 'For a part of a text write contains(text, part), for a member name x in keys(object).';
-      fault('wrong-argument', node.right.range, `"in" asks for membership of a list, and this is ${aKind(b)}`, advice);
+      fault('wrong-argument', node.right.range, `"in" asks for membership of a list, and this is ${aType(b)}`, advice);
     }
     return compare('in', a, b);
   };
@@ -128,7 +128,7 @@ export function compileCondition(node: Node): (frame: Frame) => boolean | undefi
     if (value === undefined || typeof value === 'boolean') return value;
     const inner = ungrouped(node);
     const advice = inner.kind === 'path' ? 'Write exists(x), or compare it: x == ...' : undefined;
-    return fault('not-a-condition', node.range, `A condition is true or false, and this is ${aKind(value)}`, advice);
+    return fault('not-a-condition', node.range, `A condition is true or false, and this is ${aType(value)}`, advice);
   };
 }
 

@@ -6,7 +6,7 @@ import { EvaluationFault } from './fault.ts';
 import type { Frame } from './frame.ts';
 import type { Node, PathNode } from './model.ts';
 
-/** What an evaluation gives: a value or nothing, or an error with its place in the expression. */
+/** What an evaluation outputs: a value or nothing, or an error with its place in the expression. */
 export type Outcome =
   Readonly<{ value: Maybe; problem?: undefined }> | Readonly<{ value?: undefined; problem: Problem }>;
 

@@ -1,7 +1,7 @@
-import { aKind } from '../value/show.ts';
+import { aType } from '../value/show.ts';
 import { equalValues, orderOf } from '../value/compare.ts';
 import { shrunk } from '../value/numbers.ts';
-import { DateTime, Duration, isList, kindOf, numberOf, type Maybe, type Value } from '../value/value.ts';
+import { DateTime, Duration, isList, typeOf, numberOf, type Maybe, type Value } from '../value/value.ts';
 import { assertNever } from '../diagnostics/problem.ts';
 import type { Arithmetic, Comparison } from './model.ts';
 
@@ -61,7 +61,7 @@ export function calculate(operator: Arithmetic, left: Value, right: Value): Valu
     case '%':
       break;
   }
-  return wrongKinds(operator, left, right);
+  return wrongTypes(operator, left, right);
 }
 
 /** The value with its sign turned round: a number or a duration. */
@@ -69,7 +69,7 @@ export function negate(value: Value): Value | WrongOperands {
   const number = numberOf(value);
   if (number !== undefined) return typeof number === 'bigint' ? shrunk(-number) : -number;
   if (value instanceof Duration) return new Duration(-value.milliseconds);
-  return new WrongOperands(`"-" takes a number or a duration, and this is ${aKind(value)}`);
+  return new WrongOperands(`"-" takes a number or a duration, and this is ${aType(value)}`);
 }
 
 function onNumbers(operator: Arithmetic, a: number | bigint, b: number | bigint): Value | WrongOperands {
@@ -119,7 +119,7 @@ function add(left: Value, right: Value): Value | WrongOperands {
   if (left instanceof Duration && right instanceof Duration)
     return new Duration(left.milliseconds + right.milliseconds);
   if (left instanceof DateTime && right instanceof Duration) return later(left, right.milliseconds);
-  return wrongKinds('+', left, right);
+  return wrongTypes('+', left, right);
 }
 
 function subtract(left: Value, right: Value): Value | WrongOperands {
@@ -129,13 +129,13 @@ function subtract(left: Value, right: Value): Value | WrongOperands {
   if (left instanceof DateTime && right instanceof DateTime) {
     return new Duration(left.epochMilliseconds - right.epochMilliseconds);
   }
-  return wrongKinds('-', left, right);
+  return wrongTypes('-', left, right);
 }
 
 function divide(left: Value, right: Value, divisor: number | bigint | undefined): Value | WrongOperands {
-  if (!(left instanceof Duration)) return wrongKinds('/', left, right);
+  if (!(left instanceof Duration)) return wrongTypes('/', left, right);
   const by = right instanceof Duration ? right.milliseconds : divisor;
-  if (by === undefined) return wrongKinds('/', left, right);
+  if (by === undefined) return wrongTypes('/', left, right);
   if (Number(by) === 0) return new WrongOperands('Division by zero');
   const result = left.milliseconds / Number(by);
   return right instanceof Duration ? result : new Duration(result);
@@ -145,13 +145,13 @@ function later(from: DateTime, milliseconds: number): DateTime {
   return new DateTime(Math.round(from.epochMilliseconds + milliseconds));
 }
 
-function wrongKinds(operator: Arithmetic, left: Value, right: Value): WrongOperands {
-  const kinds = [kindOf(left), kindOf(right)];
-  const textMet = operator === '+' && kinds.includes('text') && (kinds.includes('number') || kinds.includes('boolean'));
+function wrongTypes(operator: Arithmetic, left: Value, right: Value): WrongOperands {
+  const types = [typeOf(left), typeOf(right)];
+  const textMet = operator === '+' && types.includes('string') && (types.includes('number') || types.includes('boolean'));
   const advice = textMet
-    ? 'Nothing is converted by itself: write text(x) to join texts, or number(x) to add.'
-    : kinds.includes('null')
+    ? 'Nothing is converted by itself: write string(x) to join texts, or number(x) to add.'
+    : types.includes('null')
       ? 'Write (x ?? 0) for a value that may be null.'
       : undefined;
-  return new WrongOperands(`"${operator}" does not go between ${aKind(left)} and ${aKind(right)}`, advice);
+  return new WrongOperands(`"${operator}" does not go between ${aType(left)} and ${aType(right)}`, advice);
 }

@@ -10,7 +10,7 @@ import { findTypingProblems } from './typing.ts';
 export const MAX_EXPRESSION_DEPTH = 64;
 export const MAX_EXPRESSION_LENGTH = 10_000;
 
-/** What parsing gives: a tree, or problems, or both when the text parses and yet makes no sense. */
+/** What parsing outputs: a tree, or problems, or both when the text parses and yet makes no sense. */
 export type Parsed<T> = Readonly<{ tree: T | undefined; problems: readonly Problem[] }>;
 
 /** `expression = S or S`. Never throws. */
@@ -35,10 +35,10 @@ export function parsePath(text: string): Parsed<PathNode> {
 }
 
 /**
- * The expression of a hole: from `start` to the closing brace at its own level. `end` is the offset behind that brace.
+ * The expression of a placeholder: from `start` to the closing brace at its own level. `end` is the offset behind that brace.
  * Never throws.
  */
-export function parseHole(text: string, start: number): Parsed<Node> & Readonly<{ end: number }> {
+export function parsePlaceholder(text: string, start: number): Parsed<Node> & Readonly<{ end: number }> {
   let end = text.length;
   const result = parsed(
     text,
@@ -51,7 +51,7 @@ export function parseHole(text: string, start: number): Parsed<Node> & Readonly<
       end = scanner.at;
       return tree;
     },
-    'bad-hole',
+    'invalid-placeholder',
   );
   return { ...result, end };
 }
@@ -183,7 +183,7 @@ function peekOperator(scanner: Scanner): Operator | undefined {
   return operator;
 }
 
-/** `$.next-cursor` would be a subtraction, which is never what was meant (`minus-touches-name`). */
+/** `$.next-cursor` would be a subtraction, which is never what was meant (`ambiguous-minus`). */
 function refuseTouchingMinus(scanner: Scanner, left: Node): void {
   const { text, at } = scanner;
   if (scanner.peek() !== '-' || left.kind !== 'path' || !continuesName(text[at - 1] ?? '')) return;
@@ -200,7 +200,7 @@ function refuseTouchingMinus(scanner: Scanner, left: Node): void {
     member
       ? `Write ${member} for the member, or ${difference} for the difference.`
       : `Write ${difference} for the difference; a name has no hyphen.`,
-    'minus-touches-name',
+    'ambiguous-minus',
     member ? { range: [left.range[0], at + rest.length], text: member } : undefined,
   );
 }

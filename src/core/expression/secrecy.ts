@@ -2,7 +2,7 @@ import { partsOf, type Node } from './model.ts';
 import { isCondition } from './typing.ts';
 
 /** Functions whose results say too little of their argument to give it away. */
-const TELLING_LITTLE: ReadonlySet<string> = new Set(['length', 'count', 'exists', 'kind_of']);
+const TELLING_LITTLE: ReadonlySet<string> = new Set(['length', 'count', 'exists', 'type_of']);
 
 /** What stands for a value that only `secret(...)` marks; a `keep` gives it its own name. */
 export const MARKED = 'secret';

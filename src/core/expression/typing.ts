@@ -87,7 +87,7 @@ class Typing {
     const inner = ungrouped(node);
     if (mode === 'filter' && inner.kind === 'path' && !isSingular(inner.segments)) {
       this.add(
-        'many-compared',
+        'array-compared',
         inner.range,
         `${this.source(inner.range)} may find many values, and a filter compares one`,
         'Use a path of names and indexes only, or a function such as count().',
@@ -195,7 +195,7 @@ class Typing {
   private countOfOne(path: PathNode): void {
     const source = this.source(path.range);
     const message = `count(${source}) is always 0 or 1, since the path finds at most one node`;
-    this.add('count-of-one', path.range, message, `Write length(${source}), or count(${source}[*]).`);
+    this.add('count-of-single', path.range, message, `Write length(${source}), or count(${source}[*]).`);
   }
 
   private source([start, end]: Range): string {

@@ -27,7 +27,7 @@ export type BuildContext = Readonly<{
   request: RequestTemplate;
   /** The api of the call; absent for an absolute URL outside of any project. */
   endpoint: Endpoint | undefined;
-  /** Fills the holes of the chain file, and those of the project file. */
+  /** Fills the placeholders of the chain file, and those of the project file. */
   resolver: Resolver;
   host: BodyHost;
   userAgent: string;
@@ -141,7 +141,7 @@ function resolveTarget({ request }: BuildContext, base: string | undefined, targ
   if (base === undefined) {
     const message = 'A target that is no absolute URL needs an api';
     fillFault(source, {
-      code: 'bad-target',
+      code: 'invalid-target',
       range: [0, source.text.length],
       message,
       advice: 'Write the whole URL, or name an api.',
@@ -167,7 +167,7 @@ function parameterText(entry: NamedEntry<ValueTemplate>, value: Value): string {
   } catch (error) {
     if (!(error instanceof NoUriForm)) throw error;
     const message = `The parameter "${entry.name}" is ${error.reason.what}, which has no form in a URL`;
-    return faultAt(entry, { code: 'bad-value', message, advice: error.reason.advice });
+    return faultAt(entry, { code: 'invalid-value', message, advice: error.reason.advice });
   }
 }
 
@@ -243,9 +243,9 @@ function withoutUserInfo(url: string): string {
 export function shownUrl({ url, settings }: Endpoint): string {
   const frame = frameOf(undefined, (name) => (name === 'setting' ? settings : undefined));
   const resolver: Resolver = {
-    value: (hole) => {
-      const name = secretIn(hole.node, new Map());
-      return name === undefined ? evaluate(hole.node, frame).value : new Mask(name);
+    value: (placeholder) => {
+      const name = secretIn(placeholder.node, new Map());
+      return name === undefined ? evaluate(placeholder.node, frame).value : new Mask(name);
     },
     leavesOut: () => false,
     forRecord: true,

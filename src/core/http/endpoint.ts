@@ -5,7 +5,7 @@ import type { Value } from '../value/value.ts';
 import type { Auth } from './auth/definition.ts';
 import type { Body } from './bodies/definition.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
-import type { Pace, Resets } from '../pacing/pace.ts';
+import type { RateLimit, Resets } from '../pacing/rate-limit.ts';
 import type { Retry } from '../pacing/retry.ts';
 import type { Timeouts } from './message.ts';
 import type { Expectation } from './expectation.ts';
@@ -21,14 +21,14 @@ export type Endpoint = Readonly<{
   query: Named<ValueTemplate>;
   timeouts: Timeouts;
   /** How fast it may be called, when its quotas begin anew, and how many requests may be in flight. */
-  pace: Pace;
+  rateLimit: RateLimit;
   resets: Resets;
-  atOnce: number;
+  concurrency: number;
   /** Milliseconds for which a server's `Retry-After` is waited for. */
-  waitAtMostMs: number;
+  maxWaitMs: number;
   retry: Retry | undefined;
   /** Whether what changes something must be allowed by name, or is never sent. */
-  changes: 'when-told' | 'never' | undefined;
+  changes: 'when-allowed' | 'never' | undefined;
   /** Whether redirects are followed, or are the response. */
   redirects: 'follow' | 'stop' | undefined;
   /** How it is connected to: TLS, a proxy, the version of HTTP. */
@@ -36,7 +36,7 @@ export type Endpoint = Readonly<{
   /** What must hold of every response that comes from it. */
   expect: readonly Expectation[];
   /** Where an error response says what is wrong. */
-  errorText: Expression | undefined;
+  errorMessage: Expression | undefined;
   settings: Readonly<Record<string, Value>>;
   /** Where each setting stands. */
   settingSources: readonly Readonly<{ name: string; source: Source }>[];

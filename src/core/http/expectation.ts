@@ -7,7 +7,7 @@ import type { Value } from '../value/value.ts';
 export type Expectation = Readonly<{ because: string | undefined }> &
   (
     | Readonly<{ form: 'that'; expression: Expression }>
-    | Readonly<{ form: 'fits'; schema: SchemaSource; source: Source }>
+    | Readonly<{ form: 'schema'; schema: SchemaSource; source: Source }>
     | Readonly<{ form: 'includes'; value: ValueTemplate; source: Source }>
     | Readonly<{
         form: 'equals';

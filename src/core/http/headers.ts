@@ -46,7 +46,7 @@ export function headerText(value: Value, forRecord = false): string | Omit<Probl
   const text = isList(value) && !value.some((item) => isList(item) || isObject(item)) ? joined(value) : textOf(value);
   if (typeof text !== 'string') {
     return {
-      code: 'bad-value',
+      code: 'invalid-value',
       message: `The value here is ${text.what}, which has no form in a header`,
       advice: text.advice,
     };
@@ -57,7 +57,7 @@ export function headerText(value: Value, forRecord = false): string | Omit<Probl
   const isBreak = bad[0] === '\r' || bad[0] === '\n';
   const character = `U+${bad[0].charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`;
   return {
-    code: 'bad-value',
+    code: 'invalid-value',
     message: `The value of this header has ${isBreak ? 'a line break' : `the character ${character}`} in it, which headers do not have`,
     advice: isBreak
       ? 'Look where the value comes from; a secret from a file often ends in a line break.'

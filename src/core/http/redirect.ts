@@ -3,7 +3,7 @@ import { headerOf, originKey, type HttpRequest, type HttpResponse } from './mess
 
 /** Where a redirect leads, or why it is not followed. */
 export type RefusedRedirect = Readonly<{
-  code: Extract<Code, 'redirect-refused' | 'redirect-circle'>;
+  code: Extract<Code, 'redirect-refused' | 'redirect-loop'>;
   message: string;
   advice: string;
 }>;
@@ -38,7 +38,7 @@ export function redirectOf(
     return refused(`The redirect would send this ${method} to another origin, ${url.origin}`);
   }
   if (visited.some((each) => each.url === url.href && each.method === method)) {
-    return { code: 'redirect-circle', message: `The redirects come back to ${url.href}`, advice: stop };
+    return { code: 'redirect-loop', message: `The redirects come back to ${url.href}`, advice: stop };
   }
   if (visited.length > MAX_HOPS) return refused(`There were more than ${MAX_HOPS} redirects`);
   return { url: url.href, method, keepsBody: !becomesGet };

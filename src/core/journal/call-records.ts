@@ -4,7 +4,7 @@ import type { Journal } from './journal.ts';
 /** One request of a recorded call with its answer: of several tries and hops the last. */
 export type RecordedExchange = Readonly<{ sent: EventOf<'sent'>; answered: EventOf<'answered'> }>;
 
-/** A call as a run has recorded it: how it ended, and what was answered on each page, or at the last look. */
+/** A call as a run has recorded it: how it ended, and what was answered on each page, or on the last attempt. */
 export type RecordedCall = Readonly<{
   run: string;
   ended: EventOf<'ended'>;
@@ -12,13 +12,13 @@ export type RecordedCall = Readonly<{
   first: EventOf<'sent'> | undefined;
   exchanges: readonly RecordedExchange[];
   /** Looks of a call that polled. */
-  looks: number | undefined;
+  attempts: number | undefined;
   /** A body of its exchanges. */
   body(ref: BodyRef): Uint8Array | undefined;
 }>;
 
 /** Outcomes of a step that needs not be done again. */
-const DONE: ReadonlySet<string> = new Set(['held', 'reused', 'fresh']);
+const DONE: ReadonlySet<string> = new Set(['passed', 'reused', 'fresh']);
 
 export function isDone({ outcome }: Pick<EventOf<'ended'>, 'outcome'>): boolean {
   return DONE.has(outcome);
@@ -27,7 +27,7 @@ export function isDone({ outcome }: Pick<EventOf<'ended'>, 'outcome'>): boolean 
 /** How a call ended, as far as it matters for going on; one for all that ended alike. */
 export type CallEnd = Readonly<{
   outcome: EventOf<'ended'>['outcome'];
-  judgedPrint: string | undefined;
+  assertionFingerprint: string | undefined;
   /** Whether requests of this run stand for it. */
   isSent: boolean;
   /** Whether it failed for an item of a loop. */
@@ -83,7 +83,7 @@ export class CallRecords {
         this.answers.set(event.x, place);
         return;
       case 'undone':
-        if (event.outcome === 'held') this.undone.add(event.key);
+        if (event.outcome === 'passed') this.undone.add(event.key);
         return;
       case 'listening':
         this.listened.set(event.step, event);
@@ -123,7 +123,7 @@ export class CallRecords {
   }
 
   private ended(event: EventOf<'ended'>, place: number): void {
-    if (event.kind === 'wait' && event.outcome === 'held') this.waits.add(event.key);
+    if (event.kind === 'wait' && event.outcome === 'passed') this.waits.add(event.key);
     const listening = this.listened.get(event.step);
     if (event.kind === 'listen' && listening) this.addresses.set(event.key, listening);
     const called = this.called.get(event.step);
@@ -145,8 +145,8 @@ export class CallRecords {
     }
   }
 
-  private endOf({ outcome, judgedPrint, x = [], item }: EventOf<'ended'>): CallEnd {
-    const end = { outcome, judgedPrint, isSent: x.length > 0, isOfItem: item !== undefined };
+  private endOf({ outcome, assertionFingerprint, x = [], item }: EventOf<'ended'>): CallEnd {
+    const end = { outcome, assertionFingerprint, isSent: x.length > 0, isOfItem: item !== undefined };
     const kind = Object.values(end).join(' ');
     const known = this.alike.get(kind);
     if (!known) this.alike.set(kind, end);
@@ -164,16 +164,16 @@ export class CallRecords {
     const ended = this.read<'ended'>(places?.ended);
     if (!ended || (this.undone.has(key) && !isAnyway)) return undefined;
     const byRound = new Map<number, RecordedExchange>();
-    let looks: number | undefined;
+    let attempts: number | undefined;
     for (const x of ended.x ?? []) {
       const sent = this.read<'sent'>(this.sent.get(x));
       const answered = this.read<'answered'>(this.answers.get(x));
       if (!sent || !answered) continue;
-      if (sent.look !== undefined) looks = sent.look;
+      if (sent.attempt !== undefined) attempts = sent.attempt;
       byRound.set(sent.page ?? 1, { sent, answered });
     }
     const first = this.read<'sent'>(places?.first);
-    const own = { run: this.run, ended, first, exchanges: [...byRound.values()], looks, body: this.body };
+    const own = { run: this.run, ended, first, exchanges: [...byRound.values()], attempts, body: this.body };
     const there = ended.from && byRound.size === 0 ? this.origin(ended.from.run)?.call(key, isAnyway) : undefined;
     return there ? { ...there, ended } : own;
   }

@@ -24,7 +24,7 @@ export type BodyRef = { sha256: string; size: number; type?: string; masked?: tr
   | { text: string }
   | { at: [pack: number, offset: number, length: number] }
   | { file: string }
-  | { dropped: 'size' | 'saved' | 'looked' | 'binary-secret' }
+  | { dropped: 'size' | 'saved' | 'polled' | 'binary-secret' }
 );
 
 /** A place in a file; line and column from 1. */
@@ -35,8 +35,8 @@ export type Read = { name: string; from?: string };
 
 export type RecordedRequest = { method: string; url: string; headers: readonly Header[]; body?: BodyRef };
 
-/** A hole of a request: where it stands, what is written in it, and what it read. */
-export type HoleRecord = { place: string; text: string; reads: Read[] };
+/** A placeholder of a request: where it stands, what is written in it, and what it read. */
+export type PlaceholderRecord = { place: string; text: string; reads: Read[] };
 
 /** A name or path of an expectation with its value, and what it read. */
 export type Seen = { text: string; value: Stored; reads?: Read[] };
@@ -49,7 +49,7 @@ export type ExpectRecord = {
   /** The expression as written, and the reason that stands beside it. */
   text: string;
   because?: string;
-  held: boolean;
+  passed: boolean;
   /** Of a paged call: the page that was judged. */
   page?: number;
   of?: 'api' | 'call' | 'default';
@@ -127,17 +127,17 @@ export type EventBody =
       key: string;
       purpose: 'call' | 'undo' | 'token' | 'sign-in' | 'choices';
       page?: number;
-      look?: number;
+      attempt?: number;
       tryNumber: number;
       hop: number;
       api: string;
       request: RecordedRequest;
-      holes?: HoleRecord[];
+      placeholders?: PlaceholderRecord[];
       idempotencyKey?: string;
       repeatable: boolean;
       changing: boolean;
       /** The fingerprint of what is sent for its call. */
-      sentPrint?: string;
+      requestFingerprint?: string;
       flushed: boolean;
     }
   | {
@@ -163,12 +163,12 @@ export type EventBody =
       key: string;
       kind: string;
       name?: string;
-      outcome: 'held' | 'failed' | 'skipped' | 'reused' | 'fresh' | 'cut';
+      outcome: 'passed' | 'failed' | 'skipped' | 'reused' | 'fresh' | 'cut';
       /** The run whose responses stood for sending it, and its exchanges there. */
       from?: { run: string; x: number[] };
       /** Fingerprints of what was sent, and of what it is judged by. */
-      sentPrint?: string;
-      judgedPrint?: string;
+      requestFingerprint?: string;
+      assertionFingerprint?: string;
       /** The item of a loop that it failed for. */
       item?: ItemRecord;
       /** Of a loop: its items. */
@@ -206,9 +206,9 @@ export type EventBody =
       round?: number;
     }
   | {
-      type: 'looked';
+      type: 'attempted';
       step: string;
-      look: number;
+      attempt: number;
       seen: Record<string, Stored>;
       progress?: number;
       done: 'no' | 'until' | 'give-up-when' | 'deadline';
@@ -221,7 +221,7 @@ export type EventBody =
   | { type: 'resumed'; files: { path: string; sha256: string }[]; options: Json }
   /** How to take back what a call made was put down, and was sent. */
   | { type: 'undo'; n: number; step: string; key: string }
-  | { type: 'undone'; n: number; step: string; key: string; outcome: 'held' | 'failed' }
+  | { type: 'undone'; n: number; step: string; key: string; outcome: 'passed' | 'failed' }
   | ({ type: 'credential'; api: string; deployment: string | null } & MadeCredential)
   | {
       type: 'file';
@@ -253,13 +253,13 @@ export type EventBody =
       type: 'finished';
       outcome: 'passed' | 'failed';
       exit: number;
-      gives: Record<string, Stored>;
+      outputs: Record<string, Stored>;
       totals: Totals;
     };
 
 /** Why something waits. */
 export type WaitReason =
-  'pace' | 'quota' | 'server' | 'retry' | 'poll' | 'repeat' | 'wait' | 'receive' | 'credential' | 'ask';
+  'rate-limit' | 'quota' | 'server' | 'retry' | 'poll' | 'repeat' | 'wait' | 'receive' | 'credential' | 'ask';
 
 export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'within' | 'to' | 'only' | 'watch';
 
@@ -268,7 +268,7 @@ export type Totals = {
   calls: number;
   exchanges: number;
   expects: number;
-  held: number;
+  passed: number;
   /** Calls that passed only after more than one try of the same request. */
   retried: number;
   ms: number;

@@ -1,6 +1,6 @@
 import { textOf } from '../value/text.ts';
 import { writeJson } from '../value/json-write.ts';
-import { isList, isObject, kindOf, LongList, type Value } from '../value/value.ts';
+import { isList, isObject, typeOf, LongList, type Value } from '../value/value.ts';
 import { LINES_TYPE, MAX_INLINE, toStored } from './stored.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
@@ -78,7 +78,7 @@ export class Recorder {
     if (text.length <= MAX_INLINE) return stored;
     const content = { content: writeJson(value), type: 'application/json', as: 'json' as const };
     const length = isList(value) ? { length: value.length } : {};
-    return { body: this.body(content), kind: kindOf(value), ...length };
+    return { body: this.body(content), kind: typeOf(value), ...length };
   }
 
   /** Makes a value secret from now on, whatever kind it is: every text and number in it. */

@@ -8,7 +8,7 @@ import {
   ExactNumber,
   isList,
   isObject,
-  kindOf,
+  typeOf,
   Mask,
   type Maybe,
   type Value,
@@ -38,7 +38,7 @@ export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; exp
     return {
       from: origin.exchange,
       expr: origin.expr,
-      kind: kindOf(value),
+      kind: typeOf(value),
       ...(length === undefined ? {} : { length }),
     };
   }

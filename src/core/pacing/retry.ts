@@ -34,7 +34,7 @@ export type Retrying = Readonly<{
   tries: number;
   /** Milliseconds that were waited for the server so far, and may be waited in all. */
   waitedMs: number;
-  waitAtMostMs: number;
+  maxWaitMs: number;
   /** From 0 up to, but not including, 1: how much of the longest pause is taken. */
   random: number;
 }>;
@@ -54,7 +54,7 @@ export type Decision =
  */
 export function decideRetry(tried: Tried, retrying: Retrying): Decision {
   const { outcome, reached, retryAfterMs = 0 } = tried;
-  const { retry, isRepeatable, tries, waitedMs, waitAtMostMs, random } = retrying;
+  const { retry, isRepeatable, tries, waitedMs, maxWaitMs, random } = retrying;
   const mayGo = reached === 'no' || outcome === 429 || isRepeatable;
   if (!retry) {
     const isAsked = tried.retryAfterMs !== undefined && (outcome === 429 || (outcome === 503 && isRepeatable));
@@ -64,7 +64,7 @@ export function decideRetry(tried: Tried, retrying: Retrying): Decision {
     if (tries >= retry.tries) return { not: 'tries-left' };
     if (!mayGo) return { not: 'repeatable' };
   }
-  const isTooLong = retry ? retryAfterMs > waitAtMostMs : waitedMs + retryAfterMs > waitAtMostMs;
+  const isTooLong = retry ? retryAfterMs > maxWaitMs : waitedMs + retryAfterMs > maxWaitMs;
   if (isTooLong) return { not: 'so-long', retryAfterMs };
   const { firstMs, lastMs } = retry?.wait ?? { firstMs: 0, lastMs: 0 };
   const bound = Math.min(lastMs, firstMs * 2 ** (tries - 1));

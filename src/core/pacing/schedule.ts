@@ -1,18 +1,18 @@
-import type { LaneHead, LaneState, Slot } from './lane-state.ts';
-import { keptLength, periodAt, type Pace, type Quota, type Resets } from './pace.ts';
+import type { LimiterHead, LimiterState, Slot } from './limiter-state.ts';
+import { keptLength, periodAt, type RateLimit, type Quota, type Resets } from './rate-limit.ts';
 
 /** What a lane is held to. */
-export type LaneRules = Readonly<{ pace: Pace; resets: Resets }>;
+export type LimiterRules = Readonly<{ rateLimit: RateLimit; resets: Resets }>;
 
 /** Why something waits, and until when: milliseconds since 1970. */
-export type Hold = Readonly<{ until: number; why: 'pace' | 'server'; detail: string }>;
+export type Hold = Readonly<{ until: number; why: 'rate-limit' | 'server'; detail: string }>;
 
 /** How long to wait for a slot that is due and that another one has not sent yet. */
 const LOOK_AGAIN_MS = 10;
 
 /** What was used of each quota in its present period, and when the next one begins. */
-export function quotasAt(head: LaneHead, { pace, resets }: LaneRules, now: number) {
-  return pace.quotas.map((quota) => {
+export function quotasAt(head: LimiterHead, { rateLimit, resets }: LimiterRules, now: number) {
+  return rateLimit.quotas.map((quota) => {
     const { from, until } = periodOf(head, quota, resets, now);
     const counted = head.quotas[quota.text];
     return { ...quota, used: counted?.from === from ? counted.used : 0, until };
@@ -20,16 +20,16 @@ export function quotasAt(head: LaneHead, { pace, resets }: LaneRules, now: numbe
 }
 
 /** The period to count in. It never goes back: while a clock is behind, counting goes on in the later period. */
-function periodOf(head: LaneHead, quota: Quota, resets: Resets, now: number) {
+function periodOf(head: LimiterHead, quota: Quota, resets: Resets, now: number) {
   const present = periodAt(now, quota.period, resets);
   const counted = head.quotas[quota.text]?.from ?? -Infinity;
   return counted > present.from ? periodAt(counted, quota.period, resets) : present;
 }
 
 /** The earliest time at which the next slot may go out, by what is known now. */
-export function earliest({ head, slot }: LaneState, { pace }: LaneRules, now: number): number {
+export function earliest({ head, slot }: LimiterState, { rateLimit }: LimiterRules, now: number): number {
   const number = head.taken;
-  return pace.windows.reduce(
+  return rateLimit.windows.reduce(
     (at, window) => {
       const before = slot(number - window.count);
       return before ? Math.max(at, stampOf(before, now, keptLength(window)) + keptLength(window)) : at;
@@ -39,9 +39,9 @@ export function earliest({ head, slot }: LaneState, { pace }: LaneRules, now: nu
 }
 
 /** Takes the next slot, and counts it. Its time is put down by who takes it. */
-export function takeSlot({ head }: LaneState, { pace, resets }: LaneRules, now: number): number {
+export function takeSlot({ head }: LimiterState, { rateLimit, resets }: LimiterRules, now: number): number {
   const number = head.taken++;
-  for (const quota of pace.quotas) {
+  for (const quota of rateLimit.quotas) {
     const { from } = periodOf(head, quota, resets, now);
     const counted = head.quotas[quota.text];
     head.quotas[quota.text] = { from, used: counted?.from === from ? counted.used + 1 : 1 };
@@ -50,8 +50,8 @@ export function takeSlot({ head }: LaneState, { pace, resets }: LaneRules, now: 
 }
 
 /** Gives back what a slot counted that was never sent. Its time stays taken, which only makes others later. */
-export function giveBack({ head }: LaneState, { pace, resets }: LaneRules, now: number): void {
-  for (const quota of pace.quotas) {
+export function giveBack({ head }: LimiterState, { rateLimit, resets }: LimiterRules, now: number): void {
+  for (const quota of rateLimit.quotas) {
     const counted = head.quotas[quota.text];
     if (counted && counted.from === periodOf(head, quota, resets, now).from && counted.used > 0) counted.used--;
   }
@@ -62,8 +62,8 @@ export function giveBack({ head }: LaneState, { pace, resets }: LaneRules, now: 
  * must have been sent, or never be sent any more, a whole window ago.
  */
 export function holdOf(
-  { head, slot }: LaneState,
-  { pace }: LaneRules,
+  { head, slot }: LimiterState,
+  { rateLimit }: LimiterRules,
   number: number,
   now: number,
   isAlive: (owner: number) => boolean,
@@ -71,7 +71,7 @@ export function holdOf(
   if (head.closedUntil > now) return { until: head.closedUntil, why: 'server', detail: 'the server said so' };
   const budget = budgetHold(head, number, now);
   if (budget) return budget;
-  for (const window of pace.windows) {
+  for (const window of rateLimit.windows) {
     // One whose sender is gone was never sent, so it is the one before it that counts.
     let at = number - window.count;
     let before = slot(at);
@@ -79,13 +79,13 @@ export function holdOf(
     if (!before) continue;
     const length = keptLength(window);
     const until = stampOf(before, now, length) + length;
-    if (until > now) return { until, why: 'pace', detail: window.text };
-    if (before.owner !== undefined) return { until: now + LOOK_AGAIN_MS, why: 'pace', detail: window.text };
+    if (until > now) return { until, why: 'rate-limit', detail: window.text };
+    if (before.owner !== undefined) return { until: now + LOOK_AGAIN_MS, why: 'rate-limit', detail: window.text };
   }
   return undefined;
 }
 
-function budgetHold({ budgets }: LaneHead, number: number, now: number): Hold | undefined {
+function budgetHold({ budgets }: LimiterHead, number: number, now: number): Hold | undefined {
   const held = budgets.filter(({ limit, until }) => number >= limit && until > now);
   const [first] = held.sort((left, right) => right.until - left.until);
   return first && { until: first.until, why: 'server', detail: first.name };

@@ -1,5 +1,5 @@
 import { isList, isObject, type Value } from '../value/value.ts';
-import { aKind, counted, nameList } from '../value/show.ts';
+import { aType, counted, nameList } from '../value/show.ts';
 import { nearest } from '../diagnostics/suggest.ts';
 import { keysOf, writtenKey, writtenPath } from './normalized.ts';
 import type { Located } from './evaluate.ts';
@@ -49,7 +49,7 @@ function describe(value: Value): string {
     return names.length === 0 ? 'an empty object' : `an object with ${nameList(names)}`;
   }
   if (isList(value)) return value.length === 0 ? 'an empty list' : `a list of ${counted(value.length, 'item')}`;
-  return value === null ? 'null' : `${aKind(value)}`;
+  return value === null ? 'null' : `${aType(value)}`;
 }
 
 /** A member of the node where the path stopped whose name is close to the wanted one. */

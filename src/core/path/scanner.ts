@@ -15,7 +15,7 @@ export class Scanner {
   constructor(
     readonly text: string,
     readonly maxDepth: number,
-    /** Offset behind the last character to read; a hole ends before the text that it stands in does. */
+    /** Offset behind the last character to read; a placeholder ends before the text that it stands in does. */
     readonly end = text.length,
   ) {}
 

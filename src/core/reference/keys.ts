@@ -19,7 +19,7 @@ function mappings(): readonly Mapping[] {
     ...authShapes.map(({ heading, schema }) => ({ heading, about: undefined, schema })),
     { heading: 'timeout', about: undefined, schema: timeoutShape },
     { heading: 'A chain file', about: undefined, schema: chainShapes.chain },
-    { heading: 'An input', about: undefined, schema: chainShapes.take },
+    { heading: 'An input', about: undefined, schema: chainShapes.input },
     ...stepReaders.map((reader) => ({
       heading: `The step ${reader.key}`,
       about: reader.about,
@@ -51,7 +51,7 @@ export function keyGroups(): readonly PageGroup[] {
         ],
         rows: [
           { label: 'where', text: lowered(heading) },
-          { label: 'takes', text: what },
+          { label: 'inputs', text: what },
           { label: 'needed', text: required ? 'always' : 'no' },
         ],
         example: undefined,

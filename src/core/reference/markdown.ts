@@ -33,8 +33,8 @@ function fileOf({ title, groups }: Section, about: string, write: (page: Page, i
 function keyTable({ name, paragraphs, rows }: Page, i: number): string {
   const head = i === 0 ? '| key | takes | |\n| --- | --- | --- |\n' : '';
   const needed = rows.find(({ label }) => label === 'needed')?.text === 'always' ? ' (needed)' : '';
-  const takes = rows.find(({ label }) => label === 'takes')?.text ?? '';
-  return `${head}| \`${name}\`${needed} | ${cell(takes)} | ${cell(paragraphs.join(' '))} |`;
+  const inputs = rows.find(({ label }) => label === 'inputs')?.text ?? '';
+  return `${head}| \`${name}\`${needed} | ${cell(inputs)} | ${cell(paragraphs.join(' '))} |`;
 }
 
 function cell(text: string): string {

@@ -1,7 +1,7 @@
 import { differences, type Difference } from '../value/difference.ts';
 import { readJson } from '../value/json-read.ts';
 import { showValue, spent } from '../value/show.ts';
-import { isList, isObject, kindOf, type Maybe, type Value } from '../value/value.ts';
+import { isList, isObject, typeOf, type Maybe, type Value } from '../value/value.ts';
 import { writtenPath } from '../path/normalized.ts';
 import { stableName, type ToldCall, type ToldRun } from './told-run.ts';
 
@@ -53,7 +53,7 @@ function compareCalls(name: string, then: ToldCall, now: ToldCall, before: ToldR
   for (const { keys } of shape) changes.push({ what: 'shape', text: shapeText(keys, was, is) });
   if (then.status !== now.status)
     changes.push({ what: 'status', text: `${now.status ?? 'no answer'}, was ${then.status ?? 'no answer'}` });
-  if (then.isHeld !== now.isHeld) changes.push({ what: 'outcome', text: `${now.outcome}, was ${then.outcome}` });
+  if (then.hasPassed !== now.hasPassed) changes.push({ what: 'outcome', text: `${now.outcome}, was ${then.outcome}` });
   const others = apart.filter((each) => !shape.includes(each));
   const values = others.filter(({ keys }) => !isAlwaysOther(at(was, keys), at(is, keys)));
   for (const { keys } of values.slice(0, MOST_VALUES))
@@ -85,14 +85,14 @@ function at(value: Maybe, keys: readonly (string | number)[]): Maybe {
 
 /** A member that came or went, or that is of another kind; not the length of a list. */
 function isOfShape({ keys }: Difference, was: Maybe, is: Maybe): boolean {
-  return kindOf(at(was, keys)) !== kindOf(at(is, keys));
+  return typeOf(at(was, keys)) !== typeOf(at(is, keys));
 }
 
 function shapeText(keys: readonly (string | number)[], was: Maybe, is: Maybe): string {
   const [then, now] = [at(was, keys), at(is, keys)];
   if (then === undefined) return `${writtenPath(keys)} is new: ${showValue(now, 60)}`;
   if (now === undefined) return `${writtenPath(keys)} is gone; it was ${showValue(then, 60)}`;
-  return `${writtenPath(keys)} is ${kindOf(now)}, was ${kindOf(then)}`;
+  return `${writtenPath(keys)} is ${typeOf(now)}, was ${typeOf(then)}`;
 }
 
 const INSTANT = /^\d{4}-\d\d-\d\d[Tt ]\d\d:\d\d/;

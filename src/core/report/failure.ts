@@ -37,7 +37,7 @@ export type FailureSection =
 
 /** Why a step failed, from its `ended` event and what was bound before it. */
 export function explainFailure(ended: EventOf<'ended'>, history: History): Failure {
-  const failed = (ended.expects ?? []).filter(({ held }) => !held);
+  const failed = (ended.expects ?? []).filter(({ passed }) => !passed);
   const expectations = failed.map((record) => expectationSection(record, history));
   const told = [ended.problem, ...(ended.problems ?? [])].filter((each) => each !== undefined);
   // Expectations say for themselves why they failed, but not that it was all for a credential that was refused.
@@ -88,7 +88,7 @@ function seenRows(seen: NonNullable<ProblemRecord['seen']>, history: History): r
 
 function verdictOf({ code }: ExpectRecord): string {
   switch (code) {
-    case 'not-held':
+    case 'expectation-false':
     case 'unexpected-status':
       return 'does not hold';
     case 'found-nothing':

@@ -20,7 +20,7 @@ export function originsOf(sent: EventOf<'sent'>, events: readonly JournalEvent[]
     const known = bound.get(name);
     return known && valueOfBound(known);
   });
-  return (sent.holes ?? []).map(({ place, text, reads }): SentOrigin => {
+  return (sent.placeholders ?? []).map(({ place, text, reads }): SentOrigin => {
     const { tree } = parseExpression(text);
     const found = tree ? evaluate(tree, frame).value : undefined;
     const isSecret = reads.some(({ name }) => name === 'secret');

@@ -25,7 +25,7 @@ export type ToldRun = Readonly<{
   waits: readonly Readonly<{ step: string; why: string; atMs: number; ms: number }>[];
   notes: readonly EventOf<'note'>[];
   files: readonly EventOf<'file'>[];
-  gives: Readonly<Record<string, string>>;
+  outputs: Readonly<Record<string, string>>;
   /** Every request in the order in which they were sent. */
   exchanges: readonly ToldExchange[];
   /** All of an exchange, read when it is asked for. */
@@ -40,7 +40,7 @@ export type ToldCall = Readonly<{
   /** The item of a loop that it was for: its label or number. */
   item: string | undefined;
   outcome: EventOf<'ended'>['outcome'];
-  isHeld: boolean;
+  hasPassed: boolean;
   ms: number;
   waitedMs: number;
   tries: number;
@@ -185,9 +185,9 @@ class Telling {
       waits,
       notes,
       files,
-      gives:
+      outputs:
         end?.type === 'finished'
-          ? Object.fromEntries(Object.entries(end.gives).map(([name, stored]) => [name, storedBriefly(stored)]))
+          ? Object.fromEntries(Object.entries(end.outputs).map(([name, stored]) => [name, storedBriefly(stored)]))
           : {},
       exchanges: [...this.exchanges.values()],
       exchange,
@@ -212,7 +212,7 @@ function toldCall(
     name: event.name ?? stepName(event.step),
     item,
     outcome: event.outcome,
-    isHeld: isDone(event),
+    hasPassed: isDone(event),
     ms: event.ms,
     waitedMs: event.waitedMs ?? 0,
     tries: event.tries ?? 1,

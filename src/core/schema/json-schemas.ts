@@ -14,7 +14,7 @@ export type Misfit = Readonly<{
 }>;
 
 export type CompiledSchema = (value: Value) => readonly Misfit[];
-export type SchemaProblem = Readonly<{ code: 'file-not-found' | 'bad-schema'; message: string; advice?: string }>;
+export type SchemaProblem = Readonly<{ code: 'file-not-found' | 'invalid-schema'; message: string; advice?: string }>;
 type Compiled = Readonly<{ misfits: CompiledSchema }> | Readonly<{ problem: SchemaProblem }>;
 
 type ReadFile = (path: string) => FileRead;
@@ -62,7 +62,7 @@ function readSchema(
   const json = readJson(new TextDecoder().decode(file.bytes));
   if (json.ok) return { value: json.value };
   const message = `${path} is no JSON: ${json.message}, at character ${json.offset + 1}`;
-  return { problem: { code: 'bad-schema', message } };
+  return { problem: { code: 'invalid-schema', message } };
 }
 
 function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
@@ -97,7 +97,7 @@ function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
 }
 
 function bad(message: string, advice?: string): Compiled {
-  return { problem: { code: 'bad-schema', message, ...(advice === undefined ? {} : { advice }) } };
+  return { problem: { code: 'invalid-schema', message, ...(advice === undefined ? {} : { advice }) } };
 }
 
 type AjvError = Readonly<{

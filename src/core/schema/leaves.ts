@@ -16,10 +16,10 @@ import { placedOf, type Placed } from './shape.ts';
 /** An expression of a file. `tree` is absent when it did not parse, which was reported; such a file is never run. */
 export type Expression = Readonly<{ kind: 'expression'; source: Source; tree: Node | undefined }>;
 
-/** A text without holes, and its place. */
+/** A text without placeholders, and its place. */
 export const word = (what = 'a text') => leaf(what, (scalar): Source => scalar.source);
 
-/** A text with holes. A number's or boolean's source text is meant where only text can stand. */
+/** A text with placeholders. A number's or boolean's source text is meant where only text can stand. */
 export const text = (what = 'a text') => leaf(what, readText);
 
 /** The name of a file, relative to the file in which it stands. */
@@ -38,7 +38,7 @@ export const expression = (what = 'an expression') =>
     return { kind: 'expression', source, tree };
   });
 
-/** Parses an expression, and recognises what is often written in its place: a date without quotes, a hole. */
+/** Parses an expression, and recognises what is often written in its place: a date without quotes, a placeholder. */
 export function readExpression(text: string): ReturnType<typeof parseExpression> {
   const day = text.includes('-') || text.includes(':') ? dateIn(text) : undefined;
   if (day) return { tree: undefined, problems: [day] };
@@ -48,7 +48,7 @@ export function readExpression(text: string): ReturnType<typeof parseExpression>
   const inner = parseExpression(text.replace(/[{}]/g, ' '));
   if (!inner.tree || inner.problems.length > 0) return parsed;
   const range: Range = [text.indexOf('{'), text.lastIndexOf('}') + 1];
-  const message = 'Braces are for holes in texts; an expression stands without them';
+  const message = 'Braces are for placeholders in texts; an expression stands without them';
   const fix = { range, text: text.slice(range[0] + 1, range[1] - 1).trim(), sure: true as const };
   return {
     tree: inner.tree,
@@ -89,7 +89,7 @@ export const pathExpression = () =>
         reportAt(
           reading,
           scalar,
-          'bad-path',
+          'invalid-path',
           `"${source.text}" is no path`,
           'A path begins with $: $.job.id, $..at, $[*].id.',
         );
@@ -117,7 +117,7 @@ export const flag = () =>
     (scalar, reading) => {
       const value = scalarValue(scalar);
       if (typeof value === 'boolean') return value;
-      reportAt(reading, scalar, 'wrong-kind', `This takes true or false, and this is "${scalar.source.text}"`);
+      reportAt(reading, scalar, 'wrong-type', `This takes true or false, and this is "${scalar.source.text}"`);
       return undefined;
     },
     { type: 'boolean' },
@@ -131,14 +131,14 @@ export const choice = <W extends string>(...words: readonly W[]) =>
       const { text: given } = scalar.source;
       const found = words.find((each) => each === given);
       if (found === undefined) {
-        reportAt(reading, scalar, 'wrong-kind', `"${given}" is none of ${words.join(', ')}`, didYouMean(given, words));
+        reportAt(reading, scalar, 'wrong-type', `"${given}" is none of ${words.join(', ')}`, didYouMean(given, words));
       }
       return found;
     },
     { enum: [...words] },
   );
 
-/** Any YAML value, its texts with holes. In a body numbers are numbers; where only text can stand, their digits are. */
+/** Any YAML value, its texts with placeholders. In a body numbers are numbers; where only text can stand, their digits are. */
 export const value = () => anyOf('a value', {}, (at) => readValue(at, 'value'));
 
 /** The same as a JSON body, in which `yes` and `no` are probably meant as conditions. */
@@ -150,15 +150,15 @@ export const parameter = () => anyOf('a text, null, or a list of texts', PARAMET
 const PARAMETER: JsonSchema = { anyOf: [SCALAR, { type: 'null' }, { type: 'array', items: SCALAR }] };
 
 /** A constant of any kind, in which braces are only braces. */
-export const constant = () => anyOf('a value without holes', {}, readConstant);
+export const constant = () => anyOf('a value without placeholders', {}, readConstant);
 
-/** A value with holes, and where it stands. */
+/** A value with placeholders, and where it stands. */
 export const sourcedValue = () =>
   anyOf('a value', {}, (at) => ({ value: readValue(at, 'value'), source: sourceOfNode(at) }));
 
 /** A constant, and where it stands. */
 export const sourcedConstant = () =>
-  anyOf('a value without holes', {}, (at) => ({ value: readConstant(at), source: sourceOfNode(at) }));
+  anyOf('a value without placeholders', {}, (at) => ({ value: readConstant(at), source: sourceOfNode(at) }));
 
 /** The name of a file, or a constant that is no text. */
 export const fileOrConstant = () =>
@@ -203,8 +203,8 @@ export const named = <T>(inner: z.ZodType<T>) => {
 export type NamedEntry<T> = Readonly<{ name: string; nameRange: Range; file: SourceFile; value: T }>;
 export type Named<T> = readonly NamedEntry<T>[];
 
-/** A flow mapping that is only a name in braces: a hole that lacks its quotes. */
-function isBareHole({ node, reading }: Placed): boolean {
+/** A flow mapping that is only a name in braces: a placeholder that lacks its quotes. */
+function isBarePlaceholder({ node, reading }: Placed): boolean {
   if (node.kind !== 'map' || !node.flow || node.entries.length === 0) return false;
   return node.entries.every(
     ({ value: member, keyRange }) =>
@@ -225,14 +225,14 @@ function readValue({ node, reading }: Placed, place: 'value' | 'json' | 'text'):
     return { kind: 'list', items: node.items.map((item) => readValue({ node: item, reading }, place)) };
   }
   if (node.kind === 'map') {
-    if (isBareHole({ node, reading })) {
+    if (isBarePlaceholder({ node, reading })) {
       const message = 'YAML reads this as a mapping';
-      reading.report({ code: 'eaten-by-yaml', range: node.range, message, advice: 'Put it in quotes.' });
+      reading.report({ code: 'needs-quotes', range: node.range, message, advice: 'Put it in quotes.' });
     }
     for (const { key, keyRange } of node.entries) {
       if (!/\{[^{}]*\}/.test(key)) continue;
-      const advice = 'Build such an object with from_entries() and put it here as one hole.';
-      reading.report({ code: 'hole-in-key', range: keyRange, message: 'Keys have no holes', advice });
+      const advice = 'Build such an object with object_of() and put it here as one placeholder.';
+      reading.report({ code: 'placeholder-in-key', range: keyRange, message: 'Keys have no placeholders', advice });
     }
     const members = node.entries.map(
       ({ key, value: member }) => [key, readValue({ node: member, reading }, place)] as const,
@@ -256,7 +256,7 @@ function readValue({ node, reading }: Placed, place: 'value' | 'json' | 'text'):
     const meant = /^(?:y|yes|on)$/i.test(word);
     const message = `"${word}" is a text in YAML 1.2, and is sent as one`;
     const advice = `Write ${meant} for the condition, or '${word}' for the text.`;
-    reportAt(reading, node, 'yes-is-text', message, advice, String(meant));
+    reportAt(reading, node, 'yes-is-string', message, advice, String(meant));
   }
   if (typeof constantValue === 'string') return readText(node, reading);
   if (place !== 'text' || constantValue === null) return { kind: 'constant', value: constantValue };

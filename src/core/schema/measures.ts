@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { paceOf, readPace, readResets } from '../pacing/pace.ts';
+import { rateLimitOf, readRateLimit, readResets } from '../pacing/rate-limit.ts';
 import { Duration, type Value } from '../value/value.ts';
 import { zoneProblem } from '../value/zones.ts';
 import { parseExpression } from '../expression/parse.ts';
@@ -13,7 +13,7 @@ export const wholeNumber = (what = 'a whole number') =>
     (scalar, reading) => {
       const value = scalarValue(scalar);
       if (typeof value === 'number' && Number.isInteger(value) && value >= 0) return value;
-      reportAt(reading, scalar, 'wrong-kind', `This takes ${what}, and this is "${scalar.source.text}"`);
+      reportAt(reading, scalar, 'wrong-type', `This takes ${what}, and this is "${scalar.source.text}"`);
       return undefined;
     },
     { type: 'integer', minimum: 0 },
@@ -76,17 +76,17 @@ export const pause = () =>
   );
 
 /** `8/s`, or several: how fast something may be called. */
-export const pace = () =>
-  z.union([paceEntry().transform((one) => one && [one]), z.array(paceEntry())]).transform((entries) => {
+export const rateLimit = () =>
+  z.union([rateLimitEntry().transform((one) => one && [one]), z.array(rateLimitEntry())]).transform((entries) => {
     const said = (entries ?? []).filter((each) => each !== undefined);
-    return said.length === 0 ? undefined : paceOf(said);
+    return said.length === 0 ? undefined : rateLimitOf(said);
   });
 
-const paceEntry = () =>
+const rateLimitEntry = () =>
   leaf(
     'a pace such as 8/s or 1000/day',
     (scalar, reading) => {
-      const read = readPace(scalar.source.text);
+      const read = readRateLimit(scalar.source.text);
       const advice = 'A pace is a number per s, min, h, day or month: 8/s, 100/min, 1000/day; several stand in a list.';
       if (!read) reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no pace`, advice);
       return read;

@@ -115,7 +115,7 @@ function problemsOf(issue: z.core.$ZodIssue, root: YamlNode, explain: ExplainKey
         : 'a list';
   const subject = typeof issue.path.at(-1) === 'string' ? `"${name}"` : 'This';
   return [
-    { code: 'wrong-kind', range: firstOf(node, keyRange), message: `${subject} takes ${wanted}, and this is ${what}` },
+    { code: 'wrong-type', range: firstOf(node, keyRange), message: `${subject} takes ${wanted}, and this is ${what}` },
   ];
 }
 

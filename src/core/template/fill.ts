@@ -3,7 +3,7 @@ import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/sourc
 import { textOf } from '../value/text.ts';
 import { wrapped, writeJson } from '../value/json-write.ts';
 import { Bytes, Duration, isList, isObject, type Maybe, type Value } from '../value/value.ts';
-import { onlyHole, type Hole, type TextTemplate, type ValueTemplate } from './template.ts';
+import { onlyPlaceholder, type Placeholder, type TextTemplate, type ValueTemplate } from './template.ts';
 
 /** Ends the building of a request; carries what is wrong and where in the chain file. */
 export class FillFault extends Error {
@@ -17,12 +17,12 @@ export function fillFault(source: Source, problem: Problem): never {
 }
 
 /**
- * Gives the values of holes. `value` throws `FillFault` when the expression has an error; nothing is returned as
- * `undefined`. `leavesOut` says whether a hole's nothing is an optional input that was not given.
+ * Gives the values of placeholders. `value` throws `FillFault` when the expression has an error; nothing is returned as
+ * `undefined`. `leavesOut` says whether a placeholder's nothing is an optional input that was not given.
  */
 export type Resolver = Readonly<{
-  value(hole: Hole): Maybe;
-  leavesOut(hole: Hole): boolean;
+  value(placeholder: Placeholder): Maybe;
+  leavesOut(placeholder: Placeholder): boolean;
   /** Whether a record is made, in which masks stand that no request could hold. */
   forRecord: boolean;
 }>;
@@ -30,17 +30,17 @@ export type Resolver = Readonly<{
 /** What a template gives where a thing may be left out: a value, or that it is to be left out. */
 export type Filled = Readonly<{ value: Value }> | 'left-out';
 
-/** The value of a template for a JSON member, a query parameter or a header: a lone hole keeps its value's kind. */
+/** The value of a template for a JSON member, a query parameter or a header: a lone placeholder keeps its value's kind. */
 export function fillValue(template: ValueTemplate, resolver: Resolver): Filled {
   switch (template.kind) {
     case 'constant':
       return { value: template.value };
     case 'text': {
-      const hole = onlyHole(template);
-      if (!hole) return { value: fillText(template, resolver) };
-      const value = resolver.value(hole);
+      const placeholder = onlyPlaceholder(template);
+      if (!placeholder) return { value: fillText(template, resolver) };
+      const value = resolver.value(placeholder);
       if (value !== undefined) return { value };
-      return resolver.leavesOut(hole) ? 'left-out' : foundNothing(hole);
+      return resolver.leavesOut(placeholder) ? 'left-out' : foundNothing(placeholder);
     }
     case 'list':
       return {
@@ -64,26 +64,26 @@ export function parameterValues(template: ValueTemplate, resolver: Resolver): re
   return (isList(filled.value) ? filled.value : [filled.value]).filter((value) => value !== null);
 }
 
-/** A text with its holes filled; each value must have a form inside text. */
+/** A text with its placeholders filled; each value must have a form inside text. */
 export function fillText(template: TextTemplate, resolver: Resolver): string {
   let text = '';
   for (const piece of template.pieces) {
-    text += typeof piece === 'string' ? piece : holeText(piece, resolver.value(piece));
+    text += typeof piece === 'string' ? piece : placeholderText(piece, resolver.value(piece));
   }
   return text;
 }
 
-/** The text that a hole's value stands for inside longer text. */
-export function holeText(hole: Hole, value: Maybe): string {
-  if (value === undefined) foundNothing(hole);
+/** The text that a placeholder's value stands for inside longer text. */
+export function placeholderText(placeholder: Placeholder, value: Maybe): string {
+  if (value === undefined) foundNothing(placeholder);
   const text = textOf(value);
   if (typeof text === 'string') return text;
-  const message = `This hole is ${text.what}, which has no form inside text`;
-  return fillFault(hole.source, { code: 'bad-value', range: hole.range, message, advice: text.advice });
+  const message = `This placeholder is ${text.what}, which has no form inside text`;
+  return fillFault(placeholder.source, { code: 'invalid-value', range: placeholder.range, message, advice: text.advice });
 }
 
 /**
- * The name of a file: the value of each hole is one part of a path, so that none can lead elsewhere. Only what is exactly
+ * The name of a file: the value of each placeholder is one part of a path, so that none can lead elsewhere. Only what is exactly
  * a file that the command line named is taken as it is.
  */
 export function fillFileName(
@@ -91,28 +91,28 @@ export function fillFileName(
   resolver: Resolver,
   named: ReadonlySet<string> = NO_FILES,
 ): string {
-  const lone = onlyHole(template);
+  const lone = onlyPlaceholder(template);
   const whole = lone && resolver.value(lone);
   if (typeof whole === 'string' && named.has(whole)) return whole;
   return template.pieces
     .map((piece) => {
       if (typeof piece === 'string') return piece;
-      const part = holeText(piece, resolver.value(piece));
+      const part = placeholderText(piece, resolver.value(piece));
       if (!/[/\\\u0000-\u001f\u007f]|^\.{0,2}$/.test(part)) return part;
       const message = `The value here is ${JSON.stringify(part)}, which cannot be a part of a file's name`;
       const advice = "Write replaced() around it, such as {replaced(vessel.id, '/', '-')}.";
-      return fillFault(piece.source, { code: 'bad-value', range: piece.range, message, advice });
+      return fillFault(piece.source, { code: 'invalid-value', range: piece.range, message, advice });
     })
     .join('');
 }
 
 const NO_FILES: ReadonlySet<string> = new Set();
 
-export function foundNothing(hole: Hole): never {
-  const source = hole.source.text.slice(hole.range[0] + 1, hole.range[1] - 1).trim();
-  return fillFault(hole.source, {
+export function foundNothing(placeholder: Placeholder): never {
+  const source = placeholder.source.text.slice(placeholder.range[0] + 1, placeholder.range[1] - 1).trim();
+  return fillFault(placeholder.source, {
     code: 'found-nothing',
-    range: hole.range,
+    range: placeholder.range,
     message: `${source} found nothing`,
     advice: `Write {${source} ?? ...} with what stands for it then.`,
   });
@@ -152,8 +152,8 @@ function refuseUnwritable(template: TextTemplate, value: Value): void {
   if (value instanceof Duration || value instanceof Bytes) {
     const text = textOf(value);
     if (typeof text === 'string') return;
-    const message = `This hole is ${text.what}, which has no form in JSON`;
-    fillFault(template.source, { code: 'bad-value', range: onlyHole(template)!.range, message, advice: text.advice });
+    const message = `This placeholder is ${text.what}, which has no form in JSON`;
+    fillFault(template.source, { code: 'invalid-value', range: onlyPlaceholder(template)!.range, message, advice: text.advice });
   }
   if (isList(value)) value.forEach((item) => refuseUnwritable(template, item));
   else if (isObject(value)) Object.values(value).forEach((item) => refuseUnwritable(template, item));

@@ -1,9 +1,9 @@
 import type { Problem, Range } from '../diagnostics/problem.ts';
 import type { Source } from '../diagnostics/source.ts';
-import { parseExpression, parseHole } from '../expression/parse.ts';
+import { parseExpression, parsePlaceholder } from '../expression/parse.ts';
 import type { Node } from '../expression/model.ts';
 import { encodeReserved } from '../value/percent.ts';
-import type { Hole } from './template.ts';
+import type { Placeholder } from './template.ts';
 import type { UriOperator, Variable } from './uri-template.ts';
 
 /** A part of a target: text with what no URL can hold encoded, an RFC 6570 expression, or an expression of our own to be encoded whole. */
@@ -13,9 +13,9 @@ export type TargetPart =
       kind: 'variables';
       operator: UriOperator;
       range: Range;
-      variables: readonly (Variable & { hole: Hole })[];
+      variables: readonly (Variable & { placeholder: Placeholder })[];
     }>
-  | Readonly<{ kind: 'hole'; operator: UriOperator; hole: Hole }>;
+  | Readonly<{ kind: 'placeholder'; operator: UriOperator; placeholder: Placeholder }>;
 
 /** Where a request goes: a URL reference as an API gave it, an absolute URL, or a path under the api's URL. */
 export type Target = Readonly<{
@@ -33,7 +33,7 @@ const VARIABLE = String.raw`\s*${NAME}(?::[1-9][0-9]{0,3}|\*)?\s*`;
 const EXPRESSION = new RegExp(String.raw`\{([+#./;?&]?)(${VARIABLE}(?:,${VARIABLE})*)\}`, 'y');
 
 /**
- * `METHOD target`. Each hole of the target is tried as an expression of RFC 6570, else taken as an expression whose
+ * `METHOD target`. Each placeholder of the target is tried as an expression of RFC 6570, else taken as an expression whose
  * value is percent-encoded whole. Never throws; `line` is absent when nothing can be made of the text.
  */
 export function parseRequestLine(
@@ -50,21 +50,21 @@ export function parseRequestLine(
   const kind = kindOfTarget(parts, text.slice(start));
   if (kind === undefined) {
     problems.push({
-      code: 'bad-target',
+      code: 'invalid-target',
       range: [start, Math.max(text.length, start + 1)],
       message:
         start >= text.length
           ? 'There is no target'
-          : 'A target is a path that begins with "/", an absolute URL, or one hole',
+          : 'A target is a path that begins with "/", an absolute URL, or one placeholder',
       advice: 'Write it as the API documents it: GET /vessels/{id}.',
     });
   } else if (kind === 'absolute') {
     const authority = /^https?:\/\/[^/?#]*/.exec(text.slice(start))![0];
     if (authority.includes('{')) {
       const range: Range = [start, start + authority.length];
-      const message = 'A hole cannot stand in scheme, host or port';
+      const message = 'A placeholder cannot stand in scheme, host or port';
       problems.push({
-        code: 'bad-target',
+        code: 'invalid-target',
         range,
         message,
         advice: 'Put what differs between deployments into the url of the api.',
@@ -97,7 +97,7 @@ function kindOfTarget(parts: readonly TargetPart[], text: string): Target['kind'
   const [only] = parts;
   if (parts.length !== 1 || only!.kind === 'literal') return undefined;
   if (only!.operator === '/') return 'path';
-  const single = only!.kind === 'hole' || only!.variables.length === 1;
+  const single = only!.kind === 'placeholder' || only!.variables.length === 1;
   return single && (only!.operator === '' || only!.operator === '+') ? 'reference' : undefined;
 }
 
@@ -138,10 +138,10 @@ function reportBlanks(text: string, from: number, to: number, report: (problem: 
   if (blank < 0) return;
   const range: Range = [from + blank, from + blank + 1];
   report({
-    code: 'blank-in-target',
+    code: 'space-in-target',
     range,
     message: 'A blank in a target',
-    advice: 'Write %20 for a blank that the API wants, or put the value into a hole.',
+    advice: 'Write %20 for a blank that the API wants, or put the value into a placeholder.',
   });
 }
 
@@ -158,9 +158,9 @@ function parseUriExpression(source: Source, start: number): ParsedPart | undefin
     const nameStart = offset + blank!.length;
     offset += spec.length + 1;
     const node = shifted(parseExpression(name!).tree!, nameStart);
-    const hole: Hole = { range, node, source };
+    const placeholder: Placeholder = { range, node, source };
     const explode = modifier === '*';
-    return { name: name!, explode, hole, ...(modifier && !explode ? { prefix: Number(modifier.slice(1)) } : {}) };
+    return { name: name!, explode, placeholder, ...(modifier && !explode ? { prefix: Number(modifier.slice(1)) } : {}) };
   });
   return { part: { kind: 'variables', operator: match[1] as UriOperator, range, variables }, end: range[1] };
 }
@@ -192,7 +192,7 @@ function parseOwnExpression(source: Source, start: number, report: (problem: Pro
   }
   const named = sign !== '' && '?&;'.includes(sign);
   const operator = (sign !== '' && '+#./?&;'.includes(sign) ? sign : '') as UriOperator;
-  const parsed = parseHole(text, start + 1 + operator.length);
+  const parsed = parsePlaceholder(text, start + 1 + operator.length);
   parsed.problems.forEach(report);
   if (!parsed.tree) return undefined;
   const range: Range = [start, parsed.end];
@@ -205,25 +205,25 @@ function parseOwnExpression(source: Source, start: number, report: (problem: Pro
     });
   }
   return {
-    part: { kind: 'hole', operator: named ? '' : operator, hole: { range, node: parsed.tree, source } },
+    part: { kind: 'placeholder', operator: named ? '' : operator, placeholder: { range, node: parsed.tree, source } },
     end: parsed.end,
   };
 }
 
-/** Every hole of a request line, in order. */
-export function targetHoles({ parts }: Target): readonly Hole[] {
+/** Every placeholder of a request line, in order. */
+export function targetPlaceholders({ parts }: Target): readonly Placeholder[] {
   return parts.flatMap((part) => {
     if (part.kind === 'literal') return [];
-    return part.kind === 'hole' ? [part.hole] : part.variables.map((variable) => variable.hole);
+    return part.kind === 'placeholder' ? [part.placeholder] : part.variables.map((variable) => variable.placeholder);
   });
 }
 
-/** The holes of a target that are left out when they are nothing because of an optional input: those of `{?..}` and the like. */
-export function leavesOutOf({ parts }: Target): ReadonlySet<Hole> {
+/** The placeholders of a target that are left out when they are nothing because of an optional input: those of `{?..}` and the like. */
+export function leavesOutOf({ parts }: Target): ReadonlySet<Placeholder> {
   return new Set(
     parts.flatMap((part) =>
       part.kind === 'variables' && ['?', '&', ';'].includes(part.operator)
-        ? part.variables.map(({ hole }) => hole)
+        ? part.variables.map(({ placeholder }) => placeholder)
         : [],
     ),
   );

@@ -4,7 +4,7 @@ import { isList, Mask, type Maybe } from '../value/value.ts';
 import { encodeUnreserved } from '../value/percent.ts';
 import { fillFault, foundNothing, type Resolver } from './fill.ts';
 import type { Target, TargetPart } from './request-line.ts';
-import type { Hole } from './template.ts';
+import type { Placeholder } from './template.ts';
 import { encodeValue, expand, NoUriForm, OPERATORS, type UriOperator } from './uri-template.ts';
 
 /**
@@ -15,14 +15,14 @@ import { encodeValue, expand, NoUriForm, OPERATORS, type UriOperator } from './u
 export function fillTarget(target: Target, resolver: Resolver): string {
   if (target.kind === 'reference') return fillReference(target, resolver);
   let text = '';
-  let fragile: Hole | undefined;
+  let fragile: Placeholder | undefined;
   for (const part of target.parts) {
     text += part.kind === 'literal' ? part.text : fillPart(part, resolver);
-    if (part.kind !== 'literal') fragile = part.kind === 'hole' ? part.hole : part.variables[0]!.hole;
+    if (part.kind !== 'literal') fragile = part.kind === 'placeholder' ? part.placeholder : part.variables[0]!.placeholder;
   }
   if (fragile && hasDotSegment(text)) {
     fillFault(target.source, {
-      code: 'bad-value',
+      code: 'invalid-value',
       range: fragile.range,
       message: 'This value makes a path segment "." or "..", which would reach another resource',
       advice: 'Look where the value comes from.',
@@ -39,24 +39,24 @@ function hasDotSegment(text: string): boolean {
 /** `GET {job_url}`: a URL reference as an API gives it, not encoded again. */
 function fillReference(target: Target, resolver: Resolver): string {
   const [part] = target.parts;
-  const hole =
-    part!.kind === 'hole' ? part!.hole : (part as Extract<TargetPart, { kind: 'variables' }>).variables[0]!.hole;
-  const value = resolver.value(hole);
-  if (value === undefined) foundNothing(hole);
+  const placeholder =
+    part!.kind === 'placeholder' ? part!.placeholder : (part as Extract<TargetPart, { kind: 'variables' }>).variables[0]!.placeholder;
+  const value = resolver.value(placeholder);
+  if (value === undefined) foundNothing(placeholder);
   if (value instanceof Mask) return value.toString();
   if (typeof value !== 'string' || value === '') {
     fillFault(target.source, {
-      code: 'bad-value',
-      range: hole.range,
-      message: 'A target that is one hole takes a URL as text',
+      code: 'invalid-value',
+      range: placeholder.range,
+      message: 'A target that is one placeholder takes a URL as text',
     });
   }
   const illegal = /[\u0000-\u0020"<>\\^`{|}\u007f-\uffff]/.exec(value);
   if (illegal) {
     const message = `The URL has the character ${JSON.stringify(illegal[0])}, which URLs do not have`;
     fillFault(target.source, {
-      code: 'bad-value',
-      range: hole.range,
+      code: 'invalid-value',
+      range: placeholder.range,
       message,
       advice: 'For a path with values in it write /path/{value}.',
     });
@@ -65,30 +65,30 @@ function fillReference(target: Target, resolver: Resolver): string {
 }
 
 function fillPart(part: Exclude<TargetPart, { kind: 'literal' }>, resolver: Resolver): string {
-  if (part.kind === 'hole') {
-    const value = checked(part.hole, part.operator, resolver);
-    return inUrl(part.hole.source, part.hole.range, () =>
+  if (part.kind === 'placeholder') {
+    const value = checked(part.placeholder, part.operator, resolver);
+    return inUrl(part.placeholder.source, part.placeholder.range, () =>
       expand(part.operator, [[{ name: '', explode: false }, value]]),
     );
   }
-  const values = part.variables.map((variable) => [variable, checked(variable.hole, part.operator, resolver)] as const);
-  const { source } = part.variables[0]!.hole;
+  const values = part.variables.map((variable) => [variable, checked(variable.placeholder, part.operator, resolver)] as const);
+  const { source } = part.variables[0]!.placeholder;
   return inUrl(source, part.range, () => expand(part.operator, values));
 }
 
-/** The value of a hole in a target, with what is stricter here than in RFC 6570. */
-function checked(hole: Hole, operator: UriOperator, resolver: Resolver): Maybe {
-  const value = resolver.value(hole);
+/** The value of a placeholder in a target, with what is stricter here than in RFC 6570. */
+function checked(placeholder: Placeholder, operator: UriOperator, resolver: Resolver): Maybe {
+  const value = resolver.value(placeholder);
   if (value === undefined) {
-    if (OPERATORS[operator].named && resolver.leavesOut(hole)) return undefined;
-    foundNothing(hole);
+    if (OPERATORS[operator].named && resolver.leavesOut(placeholder)) return undefined;
+    foundNothing(placeholder);
   }
   const isEmpty = value === null || value === '' || (isList(value) && value.length === 0);
   if (isEmpty && (operator === '' || operator === '+')) {
     const what = value === null ? 'null' : value === '' ? 'empty text' : 'an empty list';
-    fillFault(hole.source, {
-      code: 'bad-value',
-      range: hole.range,
+    fillFault(placeholder.source, {
+      code: 'invalid-value',
+      range: placeholder.range,
       message: `The value here is ${what}, and the URL without it is another resource`,
       advice: 'Look where the value comes from; for a query parameter that may be absent use {?name} or query:.',
     });
@@ -102,7 +102,7 @@ function inUrl(source: Source, range: Range, build: () => string): string {
   } catch (error) {
     if (!(error instanceof NoUriForm)) throw error;
     const message = `The value here is ${error.reason.what}, which has no form in a URL`;
-    return fillFault(source, { code: 'bad-value', range, message, advice: error.reason.advice });
+    return fillFault(source, { code: 'invalid-value', range, message, advice: error.reason.advice });
   }
 }
 

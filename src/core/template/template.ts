@@ -1,18 +1,18 @@
 import type { Problem, Range } from '../diagnostics/problem.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { Node } from '../expression/model.ts';
-import { parseHole } from '../expression/parse.ts';
+import { parsePlaceholder } from '../expression/parse.ts';
 import type { Value } from '../value/value.ts';
 
-/** A hole in a text: `{expression}`. `range` takes in the braces, in offsets of the text around. */
-export type Hole = Readonly<{ range: Range; node: Node; source: Source }>;
+/** A placeholder in a text: `{expression}`. `range` takes in the braces, in offsets of the text around. */
+export type Placeholder = Readonly<{ range: Range; node: Node; source: Source }>;
 
-/** A text as it stands between holes, and the holes. */
-export type Piece = string | Hole;
+/** A text as it stands between placeholders, and the placeholders. */
+export type Piece = string | Placeholder;
 
 export type TextTemplate = Readonly<{ kind: 'text'; source: Source; pieces: readonly Piece[] }>;
 
-/** A value with holes in its texts, as a `json` body or a query parameter is written. */
+/** A value with placeholders in its texts, as a `json` body or a query parameter is written. */
 export type ValueTemplate =
   | Readonly<{ kind: 'constant'; value: Value }>
   | TextTemplate
@@ -20,7 +20,7 @@ export type ValueTemplate =
   | Readonly<{ kind: 'object'; members: readonly (readonly [name: string, value: ValueTemplate])[] }>;
 
 /**
- * Parses a text with holes: `{{` is a brace, `}}` is one, `{expression}` a hole. Quotes inside a hole may hold any
+ * Parses a text with placeholders: `{{` is a brace, `}}` is one, `{expression}` a placeholder. Quotes inside a placeholder may hold any
  * braces. Never throws.
  */
 export function parseTemplate(source: Source): Readonly<{ template: TextTemplate; problems: readonly Problem[] }> {
@@ -41,16 +41,16 @@ export function parseTemplate(source: Source): Readonly<{ template: TextTemplate
       problems.push(strayBrace(brace));
       at = brace + 1;
     } else {
-      const hole = parseHole(text, brace + 1);
-      if (hole.tree === undefined) {
-        problems.push(...hole.problems.map((problem) => explained(problem, text, brace)));
+      const placeholder = parsePlaceholder(text, brace + 1);
+      if (placeholder.tree === undefined) {
+        problems.push(...placeholder.problems.map((problem) => explained(problem, text, brace)));
         break;
       }
-      problems.push(...hole.problems);
+      problems.push(...placeholder.problems);
       if (literal !== '') pieces.push(literal);
       literal = '';
-      pieces.push({ range: [brace, hole.end], node: hole.tree, source });
-      at = hole.end;
+      pieces.push({ range: [brace, placeholder.end], node: placeholder.tree, source });
+      at = placeholder.end;
     }
   }
   if (literal !== '') pieces.push(literal);
@@ -65,7 +65,7 @@ function nextBrace(text: string, from: number): number {
 
 function strayBrace(at: number): Problem {
   return {
-    code: 'bad-hole',
+    code: 'invalid-placeholder',
     range: [at, at + 1],
     message: 'This brace closes nothing',
     advice: 'Write }} for the sign itself.',
@@ -74,35 +74,35 @@ function strayBrace(at: number): Problem {
 
 function explained(problem: Problem, text: string, brace: number): Problem {
   const looksLikeJson = /^\{\s*("|\}|$)/.test(text.slice(brace));
-  if (problem.code !== 'bad-hole') return problem;
+  if (problem.code !== 'invalid-placeholder') return problem;
   const advice = looksLikeJson
-    ? 'A brace begins a hole. Give JSON as YAML under json:, or write {{ and }} for the signs themselves.'
-    : (problem.advice ?? 'A hole is {expression}; write {{ for the sign itself.');
+    ? 'A brace begins a placeholder. Give JSON as YAML under json:, or write {{ and }} for the signs themselves.'
+    : (problem.advice ?? 'A placeholder is {expression}; write {{ for the sign itself.');
   return { ...problem, advice };
 }
 
-/** The hole that is the whole text, which keeps its value's kind; `undefined` when there is more or none. */
-export function onlyHole(template: TextTemplate): Hole | undefined {
+/** The placeholder that is the whole text, which keeps its value's kind; `undefined` when there is more or none. */
+export function onlyPlaceholder(template: TextTemplate): Placeholder | undefined {
   const [first] = template.pieces;
   return template.pieces.length === 1 && typeof first !== 'string' ? first : undefined;
 }
 
-/** A text without holes. */
+/** A text without placeholders. */
 export function plainText(source: Source): TextTemplate {
   return { kind: 'text', source, pieces: source.text === '' ? [] : [source.text] };
 }
 
-/** Every hole of a template, in order. */
-export function holesOf(template: ValueTemplate): readonly Hole[] {
+/** Every placeholder of a template, in order. */
+export function placeholdersOf(template: ValueTemplate): readonly Placeholder[] {
   switch (template.kind) {
     case 'constant':
       return [];
     case 'text':
       return template.pieces.filter((piece) => typeof piece !== 'string');
     case 'list':
-      return template.items.flatMap(holesOf);
+      return template.items.flatMap(placeholdersOf);
     case 'object':
-      return template.members.flatMap(([, value]) => holesOf(value));
+      return template.members.flatMap(([, value]) => placeholdersOf(value));
   }
 }
 

@@ -1,6 +1,6 @@
 import { equalValues } from './compare.ts';
-import { aKind, counted, showValue } from './show.ts';
-import { isList, isObject, kindOf, memberOf, type Maybe, type Value } from './value.ts';
+import { aType, counted, showValue } from './show.ts';
+import { isList, isObject, typeOf, memberOf, type Maybe, type Value } from './value.ts';
 
 /** A place where two values differ: its keys from the top, and what differs there. */
 export type Difference = Readonly<{ keys: readonly (string | number)[]; text: string }>;
@@ -53,8 +53,8 @@ function compareAt(
     return;
   }
   if (equalValues(wanted, found) || options.alike?.(wanted, found)) return;
-  const kinds = kindOf(wanted) === kindOf(found) ? '' : ` (${aKind(wanted)} and ${aKind(found)})`;
-  list.push({ keys, text: `${showValue(wanted, 60)} expected, and is ${showValue(found, 60)}${kinds}` });
+  const types = typeOf(wanted) === typeOf(found) ? '' : ` (${aType(wanted)} and ${aType(found)})`;
+  list.push({ keys, text: `${showValue(wanted, 60)} expected, and is ${showValue(found, 60)}${types}` });
 }
 
 function absence(wanted: Maybe, found: Maybe): string {

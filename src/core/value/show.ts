@@ -1,6 +1,6 @@
 import { XmlNode, xmlText } from './xml.ts';
 import { writeJson, dateTimeText, durationText } from './json-write.ts';
-import { Bytes, DateTime, Duration, isList, isObject, kindOf, Mask, type Maybe, type Kind } from './value.ts';
+import { Bytes, DateTime, Duration, isList, isObject, typeOf, Mask, type Maybe, type ValueType } from './value.ts';
 
 /** A value as messages show it: texts in single quotes, long ones cut, big lists and objects by their size. */
 export function showValue(value: Maybe, maxLength = 120): string {
@@ -28,12 +28,12 @@ export function showBriefly(value: Maybe): string {
 }
 
 /** The kind of a value with its article: `a text`, `an object`, `null`, `bytes`. */
-export function aKind(value: Maybe): string {
-  return articled(kindOf(value));
+export function aType(value: Maybe): string {
+  return articled(typeOf(value));
 }
 
 /** A kind with its article. */
-export function articled(kind: Kind): string {
+export function articled(kind: ValueType): string {
   if (kind === 'null' || kind === 'bytes' || kind === 'nothing') return kind;
   return kind === 'object' ? `an ${kind}` : `a ${kind}`;
 }

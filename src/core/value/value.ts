@@ -17,7 +17,7 @@ export type ObjectValue = { readonly [name: string]: Value };
 export type Maybe = Value | undefined;
 
 export abstract class Special {
-  abstract readonly kind: Kind;
+  abstract readonly type: ValueType;
 }
 
 /**
@@ -25,7 +25,7 @@ export abstract class Special {
  * The text is passed on unchanged; arithmetic and comparison use `number`.
  */
 export class ExactNumber extends Special {
-  readonly kind = 'number';
+  readonly type = 'number';
   constructor(
     readonly number: number | bigint,
     readonly text: string,
@@ -36,7 +36,7 @@ export class ExactNumber extends Special {
 
 /** A length of time in milliseconds, exact to a microsecond. */
 export class Duration extends Special {
-  readonly kind = 'duration';
+  readonly type = 'duration';
   constructor(readonly milliseconds: number) {
     super();
   }
@@ -44,7 +44,7 @@ export class Duration extends Special {
 
 /** An instant, in milliseconds since 1970-01-01T00:00Z. */
 export class DateTime extends Special {
-  readonly kind = 'date-time';
+  readonly type = 'date-time';
   constructor(readonly epochMilliseconds: number) {
     super();
   }
@@ -52,7 +52,7 @@ export class DateTime extends Special {
 
 /** Content that was not decoded. */
 export class Bytes extends Special {
-  readonly kind = 'bytes';
+  readonly type = 'bytes';
   constructor(readonly data: Uint8Array) {
     super();
   }
@@ -60,7 +60,7 @@ export class Bytes extends Special {
 
 /** Content too long to hold, such as a file that is sent: it can be digested, piece by piece, and no more. */
 export class LongBytes extends Special {
-  readonly kind = 'bytes';
+  readonly type = 'bytes';
   constructor(
     readonly pieces: () => Iterable<Uint8Array>,
     readonly size: number,
@@ -71,7 +71,7 @@ export class LongBytes extends Special {
 
 /** A list too long to hold, such as a table of a million rows: it can be gone over, piece by piece, and no more. */
 export class LongList extends Special {
-  readonly kind = 'list';
+  readonly type = 'array';
   constructor(
     readonly pieces: () => AsyncIterable<readonly Value[]>,
     readonly length: number,
@@ -87,14 +87,14 @@ export type Items = readonly Value[] | LongList;
 
 /** A value with members that are not plain ones: the fields of a header, which know neither case nor `_` from `-`. */
 export abstract class Members extends Special {
-  override readonly kind = 'object';
+  override readonly type = 'object';
   abstract member(name: string): Maybe;
   abstract toObject(): ObjectValue;
 }
 
 /** Stands for a secret wherever a record is made instead of a request. It is written as `‹NAME›`, never encoded. */
 export class Mask extends Special {
-  readonly kind = 'text';
+  readonly type = 'string';
   constructor(readonly name: string) {
     super();
   }
@@ -103,18 +103,18 @@ export class Mask extends Special {
   }
 }
 
-export type Kind =
-  'null' | 'boolean' | 'number' | 'text' | 'list' | 'object' | 'duration' | 'date-time' | 'bytes' | 'node' | 'nothing';
+export type ValueType =
+  'null' | 'boolean' | 'number' | 'string' | 'array' | 'object' | 'duration' | 'date-time' | 'bytes' | 'node' | 'nothing';
 
-/** The kind of a value as messages and `kind_of` name it. */
-export function kindOf(value: Maybe): Kind {
+/** The kind of a value as messages and `type_of` name it. */
+export function typeOf(value: Maybe): ValueType {
   if (value === undefined) return 'nothing';
   if (value === null) return 'null';
-  if (typeof value === 'string') return 'text';
+  if (typeof value === 'string') return 'string';
   if (typeof value === 'number' || typeof value === 'bigint') return 'number';
   if (typeof value === 'boolean') return 'boolean';
-  if (value instanceof Special) return value.kind;
-  return Array.isArray(value) ? 'list' : 'object';
+  if (value instanceof Special) return value.type;
+  return Array.isArray(value) ? 'array' : 'object';
 }
 
 export function isList(value: Maybe): value is readonly Value[] {

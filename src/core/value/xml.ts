@@ -7,7 +7,7 @@ export type XmlDocument = Document;
 
 /** A node of an XML document: an element, an attribute, a text, or the document itself. */
 export class XmlNode extends Special {
-  readonly kind = 'node';
+  readonly type = 'node';
   constructor(readonly node: DomNode) {
     super();
   }

@@ -9,14 +9,14 @@ const SYMPTOMS: ReadonlySet<Code> = new Set<Code>([
   'not-yaml',
   'yaml-not-allowed',
   'does-not-parse',
-  'wrong-kind',
-  'bad-name',
+  'wrong-type',
+  'invalid-name',
   'unknown-key',
   'key-missing',
-  'key-twice',
-  'bad-hole',
-  'hole-in-key',
-  'eaten-by-yaml',
+  'duplicate-key',
+  'invalid-placeholder',
+  'placeholder-in-key',
+  'needs-quotes',
 ]);
 
 /**
@@ -52,7 +52,7 @@ function hazardIn(file: SourceFile, number: number, code: Code): Problem | undef
   const range: Range = [start, start + value.length];
   const message = `YAML reads this as ${hazard.what}`;
   const advice = 'Put it in quotes.';
-  return { code: 'eaten-by-yaml', range, message, advice, fix: { range, text: hazard.text, sure: true } };
+  return { code: 'needs-quotes', range, message, advice, fix: { range, text: hazard.text, sure: true } };
 }
 
 type Hazard = Readonly<{ what: string; text: string }>;
@@ -99,11 +99,11 @@ function closesEarly(value: string): boolean {
   return quoted !== undefined && quoted.length < value.length;
 }
 
-/** A hole without quotes, or a flow mapping that was cut at a sign inside one of its values. */
+/** A placeholder without quotes, or a flow mapping that was cut at a sign inside one of its values. */
 function braceHazard(value: string): Hazard | undefined {
   const closes = closingBrace(value);
-  const isHole = closes !== undefined && !/^\{\s*(?:[\w-]+|"[^"]*"|'[^']*')\s*:(?:\s|$)/.test(value) && value !== '{}';
-  if (isHole && isExpression(value.slice(1, closes))) return { what: 'a mapping', text: yamlQuoted(value) };
+  const isPlaceholder = closes !== undefined && !/^\{\s*(?:[\w-]+|"[^"]*"|'[^']*')\s*:(?:\s|$)/.test(value) && value !== '{}';
+  if (isPlaceholder && isExpression(value.slice(1, closes))) return { what: 'a mapping', text: yamlQuoted(value) };
   if (closes !== value.length - 1) return undefined;
   const entries = entriesOf(value.slice(1, -1));
   const mended = entries?.map(({ text }) =>

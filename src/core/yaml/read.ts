@@ -226,7 +226,7 @@ class TreeBuilder {
       if (seen.has(name)) {
         const advice = 'Put what belongs together under one of them.';
         this.report({
-          code: 'key-twice',
+          code: 'duplicate-key',
           range: keyRange,
           message: `The key "${name}" stands here a second time`,
           advice,

@@ -32,7 +32,7 @@ function checkSaid({ project, reportIn }: RuleContext, step: CallStep): void {
       ? 'The project has no api to send this to'
       : `The project has several apis (${names}), and none is said`;
   reportIn(line.source, {
-    code: 'api-not-said',
+    code: 'api-not-specified',
     range: wholeOf(line.source),
     message,
     advice: 'Add api: to the chain or the call, or write the whole URL.',

@@ -16,7 +16,7 @@ export const callsAreUnique: Rule = ({ reportIn }) => {
       } else if (seen.has(name)) {
         const message = `Two calls are called "${name}"`;
         reportIn(nameSource, {
-          code: 'call-name-twice',
+          code: 'duplicate-call',
           range: wholeOf(nameSource),
           message,
           advice: 'Give this one a name of its own.',

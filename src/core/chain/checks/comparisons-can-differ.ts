@@ -2,8 +2,8 @@ import { evaluate } from '../../expression/evaluate.ts';
 import { frameOf } from '../../expression/frame.ts';
 import { findFunction } from '../../expression/functions/list.ts';
 import { isComparison, partsOf, ungrouped, type Node } from '../../expression/model.ts';
-import type { Kind } from '../../value/value.ts';
-import { kindOfTree } from '../kinds.ts';
+import type { ValueType } from '../../value/value.ts';
+import { typeOfTree } from '../value-types.ts';
 import { eachNode } from '../walk.ts';
 import type { Rule } from './rule.ts';
 
@@ -32,7 +32,7 @@ export const comparisonsCanDiffer: Rule = ({ reportIn }) => ({
         inside.item
       )
         return;
-      const [left, right] = [kindOfTree(node.left, names, response), kindOfTree(node.right, names, response)];
+      const [left, right] = [typeOfTree(node.left, names, response), typeOfTree(node.right, names, response)];
       if (left === undefined || right === undefined || left === right || mayMeet(left, right)) return;
       const text = (part: Node) => source.text.slice(...part.range);
       const outcome = node.operator === '!=' ? 'true' : 'false';
@@ -48,24 +48,24 @@ export const comparisonsCanDiffer: Rule = ({ reportIn }) => ({
 });
 
 /** Kinds of which one stands for the other in comparisons; null says that something is not there. */
-function mayMeet(left: Kind, right: Kind): boolean {
+function mayMeet(left: ValueType, right: ValueType): boolean {
   return left === 'null' || right === 'null' || left === 'node' || right === 'node';
 }
 
-function a(kind: Kind): string {
+function a(kind: ValueType): string {
   return kind === 'object' ? 'an object' : kind === 'bytes' || kind === 'null' ? kind : `a ${kind}`;
 }
 
-function adviceFor(left: Kind, right: Kind, leftText: string, rightText: string): string {
-  const kinds = [left, right];
-  const [text, other] = left === 'text' ? [leftText, rightText] : [rightText, leftText];
-  if (kinds.includes('text') && kinds.includes('number')) {
+function adviceFor(left: ValueType, right: ValueType, leftText: string, rightText: string): string {
+  const types = [left, right];
+  const [text, other] = left === 'string' ? [leftText, rightText] : [rightText, leftText];
+  if (types.includes('string') && types.includes('number')) {
     return /^['"]-?\d+(\.\d+)?['"]$/.test(text)
       ? `Write ${text.slice(1, -1)} without quotes.`
-      : `Write number(${text}), or text(${other}).`;
+      : `Write number(${text}), or string(${other}).`;
   }
-  if (kinds.includes('text') && kinds.includes('date-time')) return `Write date_time(${text}).`;
-  if (kinds.includes('number') && kinds.includes('duration')) {
+  if (types.includes('string') && types.includes('date-time')) return `Write date_time(${text}).`;
+  if (types.includes('number') && types.includes('duration')) {
     return `A duration has a unit, as in 500ms; or divide it by one: ${left === 'duration' ? leftText : rightText} / 1s.`;
   }
   return 'Values of two kinds are never equal; nothing is converted.';

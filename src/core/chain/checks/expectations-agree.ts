@@ -19,7 +19,7 @@ export const expectationsAgree: Rule = ({ reportIn }) => ({
       if (before && both?.length === 0) {
         const message = `This and ${before.source.text.trim()} cannot both hold`;
         reportIn(source, {
-          code: 'cannot-both-hold',
+          code: 'contradictory-expectations',
           range: wholeOf(source),
           message,
           advice: `Leave one, or write ${demand.subject} in [...].`,

@@ -21,7 +21,7 @@ export const filesAreThere: Rule = (context) => {
       }
     },
     expectation(expectation) {
-      if (expectation.form === 'fits') checkSchema(expectation, schemas, context);
+      if (expectation.form === 'schema') checkSchema(expectation, schemas, context);
       if (expectation.form === 'equals') checkWanted(expectation, context);
     },
     expression(tree, source) {
@@ -45,7 +45,7 @@ export const filesAreThere: Rule = (context) => {
 };
 
 function checkSchema(
-  { schema, source }: Extract<Expectation, { form: 'fits' }>,
+  { schema, source }: Extract<Expectation, { form: 'schema' }>,
   schemas: Schemas,
   { reportIn }: RuleContext,
 ): void {

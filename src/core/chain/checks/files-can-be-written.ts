@@ -16,7 +16,7 @@ function reportWrittenTwice(steps: readonly Step[], reportIn: RuleContext['repor
       const { source } = each.file;
       const message = `Another step writes ${file} at the same time, and which comes last is not known`;
       const advice = 'Give each a file of its own, or say update-by.';
-      reportIn(source, { code: 'saved-twice', range: wholeOf(source), message, advice });
+      reportIn(source, { code: 'duplicate-file', range: wholeOf(source), message, advice });
     }
   }
 }
@@ -26,7 +26,7 @@ export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
   const writers = new Map<string, string>();
   return {
     step(step) {
-      if (step.kind === 'together') reportWrittenTwice(step.steps, reportIn);
+      if (step.kind === 'parallel') reportWrittenTwice(step.steps, reportIn);
       if (step.kind === 'write' && step.row && step.updateBy !== undefined) {
         const { source } = step.file;
         const columns = step.row.map(([name]) => name);
@@ -54,7 +54,7 @@ export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
         return;
       }
       const message = `${other} saves to ${file} already, and this would replace it`;
-      reportIn(source, { code: 'saved-twice', range, message, advice: 'Give each a name of its own.' });
+      reportIn(source, { code: 'duplicate-file', range, message, advice: 'Give each a name of its own.' });
     },
   };
 };

@@ -1,5 +1,5 @@
 import { apisAreKnown } from './apis-are-known.ts';
-import { bodiesAreHeld } from './bodies-are-held.ts';
+import { bodiesAreInMemory } from './bodies-are-in-memory.ts';
 import { callbacksMeet } from './callbacks-meet.ts';
 import { callsAreUnique } from './calls-are-unique.ts';
 import { comparisonsCanDiffer } from './comparisons-can-differ.ts';
@@ -9,7 +9,7 @@ import { expectationsAgree } from './expectations-agree.ts';
 import { fallbacksAreNeeded } from './fallbacks-are-needed.ts';
 import { filesAreThere } from './files-are-there.ts';
 import { filesCanBeWritten } from './files-can-be-written.ts';
-import { kindsFit } from './kinds-fit.ts';
+import { typesFit } from './types-fit.ts';
 import { loopsMakeSense } from './loops-make-sense.ts';
 import { memoryIsPlain } from './memory-is-plain.ts';
 import { namesAreBound } from './names-are-bound.ts';
@@ -39,7 +39,7 @@ export const rules: readonly Rule[] = Object.freeze([
   settingsAreThere,
   conditionsAreBoolean,
   comparisonsCanDiffer,
-  kindsFit,
+  typesFit,
   fallbacksAreNeeded,
   expectationsAgree,
   requestsMakeSense,
@@ -48,7 +48,7 @@ export const rules: readonly Rule[] = Object.freeze([
   urlsAreKnown,
   filesAreThere,
   filesCanBeWritten,
-  bodiesAreHeld,
+  bodiesAreInMemory,
   stepsCanRun,
   memoryIsPlain,
   secretsStayHidden,

@@ -1,6 +1,6 @@
 import { namesRead } from '../../expression/names-read.ts';
 import { articled } from '../../value/show.ts';
-import { kindOfTree } from '../kinds.ts';
+import { typeOfTree } from '../value-types.ts';
 import { wholeOf } from '../../diagnostics/source.ts';
 import { allSteps, insideOf, type RepeatStep, type Step } from '../model.ts';
 import type { Place } from '../place.ts';
@@ -32,11 +32,11 @@ function checkDepth(steps: readonly Step[], depth: number, context: RuleContext)
 }
 
 function checkList({ list }: Extract<Step, { kind: 'each' }>, { names }: Place, { reportIn }: RuleContext): void {
-  const kind = kindOfTree(list.tree, names, false);
-  if (!list.tree || kind === undefined || kind === 'list') return;
+  const kind = typeOfTree(list.tree, names, false);
+  if (!list.tree || kind === undefined || kind === 'array') return;
   const message = `A loop goes over a list, and ${list.source.text.trim()} is ${articled(kind)}`;
   const advice = kind === 'object' ? `Write entries(${list.source.text.trim()}) for its members.` : undefined;
-  reportIn(list.source, { code: 'not-a-list', range: list.tree.range, message, ...(advice ? { advice } : {}) });
+  reportIn(list.source, { code: 'not-an-array', range: list.tree.range, message, ...(advice ? { advice } : {}) });
 }
 
 function checkRounds({ steps, until, giveUpWhen, carry }: RepeatStep, { reportIn, reportAt }: RuleContext): void {
@@ -54,7 +54,7 @@ function checkRounds({ steps, until, giveUpWhen, carry }: RepeatStep, { reportIn
   for (const condition of [until, giveUpWhen]) {
     if (
       !condition?.tree ||
-      namesRead(condition.tree).some((name) => bound.has(name) || name === 'index' || name === 'number')
+      namesRead(condition.tree).some((name) => bound.has(name) || name === 'loop')
     )
       continue;
     const message = 'This reads nothing that the steps of a round bind, so no round changes it';

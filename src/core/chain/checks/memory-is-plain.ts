@@ -30,6 +30,6 @@ export const memoryIsPlain: Rule = ({ chain, reportIn }) => {
 };
 
 function stepsInLoops({ steps }: Chain): ReadonlySet<unknown> {
-  const loops = allSteps(steps).filter((step) => ['each', 'repeat', 'together'].includes(step.kind));
+  const loops = allSteps(steps).filter((step) => ['each', 'repeat', 'parallel'].includes(step.kind));
   return new Set(loops.flatMap((step) => ('steps' in step ? allSteps(step.steps) : [])));
 }

@@ -85,7 +85,10 @@ function checkName(
   if (place.names.has(name) || (place.response && place.meanings.includes(name))) return;
   if (RESERVED.has(name)) {
     if (name === 'response' && !place.response) noResponse(context, source, 'response', range);
-    else if (place.meanings.includes(name)) return;
+    else if (place.meanings.includes(name)) {
+      if (name === 'loop') checkLoopMember(context, source, node);
+      return;
+    }
     else if (name === 'run') runTooEarly(context, source, range);
     else if (ELSEWHERE[name] !== undefined) meansElsewhere(context, source, name, range);
     return;
@@ -119,7 +122,7 @@ function checkName(
     return;
   }
   const near = nearest(name, [...place.names.keys(), ...(place.response ? RESPONSE_NAMES.keys() : [])]);
-  if (!place.hole && tree === node && node.segments.length === 0 && !near) {
+  if (!place.placeholder && tree === node && node.segments.length === 0 && !near) {
     const advice = `Text in an expression has quotes of its own: "'${name}'".`;
     context.reportIn(source, {
       code: 'bare-word',
@@ -136,7 +139,7 @@ function checkName(
     ? `Did you mean "${near}"?`
     : names.length > 0
       ? `The names here are ${names.slice(0, 12).join(', ')}.`
-      : 'Take it as an input under takes:, or keep it in a call before.';
+      : 'Take it as an input under inputs:, or keep it in a call before.';
   context.reportIn(source, {
     code: 'unknown-name',
     range,
@@ -157,10 +160,9 @@ function noneOfARequest({ reportIn }: RuleContext, source: Source, name: string,
 
 /** Reserved names that mean something only in steps and keys of their own. */
 const ELSEWHERE: Readonly<Record<string, string>> = {
-  index: 'the place of an item, inside a loop',
-  number: 'the number of an item, inside a loop',
+  loop: 'the loop around a step; loop.number counts its items or rounds from 1',
   request: 'the request that is signed, under attach',
-  gives: 'what a used chain gave, in the keep of its step',
+  outputs: 'what a used chain gave, in the keep of its step',
 };
 
 function meansElsewhere({ reportIn }: RuleContext, source: Source, name: string, range: Range): void {
@@ -174,7 +176,23 @@ function runTooEarly({ reportIn }: RuleContext, source: Source, range: Range): v
     code: 'only-at-the-end',
     range,
     message,
-    advice: 'Read run.id, run.outcome and run.failed under gives:.',
+    advice: 'Read run.id, run.outcome and run.failed under outputs:.',
+  });
+}
+
+/** A loop has one member: the number of its item or round. */
+function checkLoopMember({ reportIn }: RuleContext, source: Source, { range, segments: [segment] }: PathNode): void {
+  const selector = segment?.selectors[0];
+  if (selector?.kind === 'name' && selector.name === 'number') return;
+  const [start] = range;
+  const isIndex = selector?.kind === 'name' && selector.name === 'index';
+  reportIn(source, {
+    code: 'unknown-name',
+    range,
+    message: `The only member of loop is number, and this is "${source.text.slice(start, range[1])}"`,
+    advice: isIndex
+      ? 'Write loop.number, which counts from 1, or loop.number - 1 to count from 0.'
+      : 'Write loop.number: the number of the item or round, from 1.',
   });
 }
 

@@ -8,7 +8,7 @@ import type { Rule } from './rule.ts';
 export const namesAreCertain: Rule = ({ reportIn }) => ({
   expression(tree, source, place) {
     // What is nothing in `gives` is left out, and asking for it is no mistake.
-    if (place.key === 'gives') return;
+    if (place.key === 'outputs') return;
     eachNode(tree, (node, inside) => {
       if (inside.maybe || node.kind !== 'path' || node.start.kind !== 'name') return;
       const { name } = node.start;
@@ -39,7 +39,7 @@ export const namesAreCertain: Rule = ({ reportIn }) => ({
   },
 });
 
-/** A hole that is exactly an optional input leaves out what it stands for. */
+/** A placeholder that is exactly an optional input leaves out what it stands for. */
 function isLeftOut(node: Node, tree: Node, info: NameInfo, place: Place): boolean {
   return info.optional && place.leftOut && node === tree;
 }

@@ -25,7 +25,7 @@ export const namesAreUsed: Rule = ({ reportAt }) => {
     end() {
       for (const [name, { range, file }] of kept) {
         if (read.has(name)) continue;
-        const advice = 'Use it, give it under gives:, or leave it out.';
+        const advice = 'Use it, give it under outputs:, or leave it out.';
         reportAt(file, { code: 'never-used', range, message: `"${name}" is kept and never used`, advice });
       }
     },

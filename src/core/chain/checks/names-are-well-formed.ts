@@ -9,7 +9,7 @@ export const namesAreWellFormed: Rule = ({ reportAt }) => ({
       const suggestion = name.replace(/[^A-Za-z0-9_\u0080-\uffff]+/g, '_').replace(/^(?=\d)/, '_');
       const advice = `Write ${suggestion}.`;
       reportAt(file, {
-        code: 'bad-name',
+        code: 'invalid-name',
         range,
         message: `A name has letters, digits and _, and "${name}" has others`,
         advice,
@@ -29,7 +29,7 @@ export const namesAreWellFormed: Rule = ({ reportAt }) => ({
     } else if (names.has(name)) {
       const by = names.get(name)!.by;
       const advice = 'A name is bound once: choose another for this one.';
-      reportAt(file, { code: 'kept-twice', range, message: `"${name}" is bound already: it is ${by}`, advice });
+      reportAt(file, { code: 'duplicate-name', range, message: `"${name}" is bound already: it is ${by}`, advice });
     } else if (RESPONSE_NAMES.has(name)) {
       const message = `In ${what === 'input' ? 'expect and keep' : 'response keys'} "${name}" means the response's own ${name}`;
       reportAt(file, {

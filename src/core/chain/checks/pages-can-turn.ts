@@ -1,6 +1,6 @@
 import { namesRead, eachPath } from '../../expression/names-read.ts';
 import { isSingular } from '../../path/model.ts';
-import { holesOf } from '../../template/template.ts';
+import { placeholdersOf } from '../../template/template.ts';
 import { wholeOf } from '../../diagnostics/source.ts';
 import type { CallStep } from '../model.ts';
 import { useItems } from '../paging.ts';
@@ -53,7 +53,7 @@ function checkTurning({ paging, name, nameSource }: CallStep, { reportIn }: Rule
       'Read it from $, headers or link().',
     );
   } else if (query) {
-    const read = query.flatMap(({ value }) => holesOf(value).flatMap((hole) => namesRead(hole.node)));
+    const read = query.flatMap(({ value }) => placeholdersOf(value).flatMap((placeholder) => namesRead(placeholder.node)));
     if (!readsPage(read))
       cannot('The query of the next page reads nothing of the page', 'Read it from $, or use page_count.');
   }

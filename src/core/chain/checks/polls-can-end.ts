@@ -35,7 +35,7 @@ function checkPoll(step: CallStep, poll: NonNullable<CallStep['poll']>, { report
   if (giveUpWhen?.tree && until.tree && plain(giveUpWhen) === plain(until)) {
     const message = 'It gives up in the very state that it waits for';
     const advice = 'Give up in a state from which it cannot get there.';
-    reportIn(giveUpWhen.source, { code: 'goal-given-up', range: giveUpWhen.tree.range, message, advice });
+    reportIn(giveUpWhen.source, { code: 'contradictory-conditions', range: giveUpWhen.tree.range, message, advice });
   }
   if (withinMs >= every.firstMs) return;
   const message = `The time for "${name}" is over before the first pause is`;

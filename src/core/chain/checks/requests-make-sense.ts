@@ -25,15 +25,15 @@ function checkHeaders({ reportAt }: RuleContext, { request }: CallStep): void {
   for (const { name, nameRange, file } of request.headers) {
     if (OWN_HEADERS.has(name.toLowerCase())) {
       const message = `The header "${name}" is written by the tool, from the URL and the body`;
-      reportAt(file, { code: 'header-not-yours', range: nameRange, message, advice: 'Leave it out.' });
+      reportAt(file, { code: 'reserved-header', range: nameRange, message, advice: 'Leave it out.' });
     } else if (name.toLowerCase() === 'content-type' && contradictsBody(request)) {
       const message = `The header "${name}" says another type than ${request.body!.key}: sends`;
       const advice = 'Leave it out; type: sets the media type where the body can have several.';
-      reportAt(file, { code: 'header-not-yours', range: nameRange, message, advice });
+      reportAt(file, { code: 'reserved-header', range: nameRange, message, advice });
     } else if (!/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/.test(name)) {
       const message = `"${name}" cannot be the name of a header (RFC 9110 section 5.1)`;
       reportAt(file, {
-        code: 'header-not-yours',
+        code: 'reserved-header',
         range: nameRange,
         message,
         advice: 'Header names have letters, digits and signs such as - and _.',
@@ -83,7 +83,7 @@ function checkParameters({ reportAt, reportIn }: RuleContext, step: CallStep): v
     if (!inTarget.has(name)) continue;
     const message = `The parameter "${name}" stands in the target already`;
     reportAt(file, {
-      code: 'parameter-twice',
+      code: 'duplicate-parameter',
       range: nameRange,
       message,
       advice: 'Leave it in one of the two places.',
@@ -95,7 +95,7 @@ function checkParameters({ reportAt, reportIn }: RuleContext, step: CallStep): v
     const range = [source.text.indexOf('#'), source.text.length] as const;
     if (range[0] > 0 && source.text[range[0] - 1] !== '{') {
       reportIn(source, {
-        code: 'bad-target',
+        code: 'invalid-target',
         range,
         message: 'A fragment (#) is never sent',
         advice: 'Leave it out, or write %23 for the sign.',

@@ -9,14 +9,14 @@ const SEEN: Readonly<Record<string, string>> = {
   write: 'a file, where it is masked unless reveal: true',
   say: 'a line of the output, where it is masked',
   stop: 'a line of the output, where it is masked',
-  gives: 'what the chain gives, where it is masked',
+  outputs: 'what the chain gives, where it is masked',
 };
 
 /** A secret does not stand where others read it. */
 export const secretsStayHidden: Rule = ({ reportIn, chain, project }) => ({
   expression(tree, source, { key, secretNames }) {
     // To give a secret is what a chain is for that signs in.
-    const where = key === 'gives' && signsInTo(chain, project) !== undefined ? undefined : SEEN[key];
+    const where = key === 'outputs' && signsInTo(chain, project) !== undefined ? undefined : SEEN[key];
     if (where === undefined || secretIn(tree, secretNames) === undefined) return;
     const advice =
       key === 'request' || key === 'query'

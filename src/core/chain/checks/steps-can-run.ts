@@ -50,7 +50,7 @@ function sourceOf(step: Step): Source | undefined {
     case 'write':
       return step.file.source;
     case 'repeat':
-    case 'together':
+    case 'parallel':
       return step.steps[0] && sourceOf(step.steps[0]);
     case 'broken':
       return undefined;

@@ -1,6 +1,6 @@
 import type { Rule } from './rule.ts';
 
-/** A text that is exactly a path, or a name in scope, is sent as words; a hole was probably meant. */
+/** A text that is exactly a path, or a name in scope, is sent as words; a placeholder was probably meant. */
 export const textsAreMeant: Rule = ({ reportIn }) => ({
   text({ source, pieces }, { names }) {
     const { text } = source;
@@ -12,7 +12,7 @@ export const textsAreMeant: Rule = ({ reportIn }) => ({
       ? 'Keep the value in the call before, and write its name in braces.'
       : `Did you mean "{${text}}"?`;
     reportIn(source, {
-      code: 'sent-as-words',
+      code: 'sent-literally',
       range: [0, text.length],
       message,
       advice,

@@ -31,7 +31,7 @@ function report({ reportIn }: RuleContext, { request }: CallStep, found: Endpoin
   reportIn(source, { code: 'other-api', range, message, advice: `Write api: ${found.api} and the path alone.` });
 }
 
-/** The origin of an endpoint whose URL has no holes before its path. */
+/** The origin of an endpoint whose URL has no placeholders before its path. */
 function literalOrigin({ url }: Endpoint): string | undefined {
   const [first] = url.pieces;
   if (typeof first !== 'string' || !/^https?:\/\/[^/]+/.test(first)) return undefined;

@@ -4,7 +4,7 @@ import { callAuth } from '../../http/auth/list.ts';
 import { bodiesOf, bodyShape, keysBesideBodies } from '../../http/bodies/list.ts';
 import { READ_AS } from '../../http/decode.ts';
 import { choice, expression, fileName, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
-import { byteSize, duration, pace } from '../../schema/measures.ts';
+import { byteSize, duration, rateLimit } from '../../schema/measures.ts';
 import type { Body } from '../../http/bodies/definition.ts';
 import type { Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
@@ -58,8 +58,8 @@ function callShape() {
     paging: paging().optional().describe('How the pages of the response follow each other.'),
     poll: poll().optional().describe('Looks again and again, until a condition on the response holds.'),
     retry: retry().optional().describe('How it is tried again when it failed: tries, wait, on.'),
-    'wait-at-most': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
-    pace: pace().optional().describe('A stricter pace of this call, inside that of its api.'),
+    'max-wait': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
+    rateLimit: rateLimit().optional().describe('A stricter pace of this call, inside that of its api.'),
     'fresh-for': duration().optional().describe('A recorded response that is not older is used instead of sending.'),
     'until-event': untilEvent().optional().describe('When to stop listening to a stream of events.'),
     namespaces: named(word('a namespace URI')).optional().describe('Prefixes for xpath(), and their namespaces.'),
@@ -114,8 +114,8 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     repeatable: given.repeatable,
     poll: given.poll,
     retry: given.retry,
-    waitAtMostMs: given['wait-at-most'],
-    pace: given.pace,
+    maxWaitMs: given['max-wait'],
+    rateLimit: given.rateLimit,
     freshForMs: given['fresh-for'],
     undo: given.undo,
     onFailure: given['on-failure'] ?? 'stop',

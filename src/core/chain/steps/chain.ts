@@ -6,8 +6,8 @@ export const chain = stepReader({
   about: 'Runs another chain in a scope of its own.',
   shape: () => ({
     chain: word('the name of a chain file').describe('The chain file.'),
-    takes: named(value()).optional().describe('What the chain takes.'),
-    keep: named(expression()).optional().describe('Values of what it gives, as gives.NAME.'),
+    inputs: named(value()).optional().describe('What the chain takes.'),
+    keep: named(expression()).optional().describe('Values of what it gives, as outputs.NAME.'),
   }),
-  read: (given) => ({ kind: 'chain', file: given.chain, takes: given.takes ?? [], keep: given.keep ?? [] }),
+  read: (given) => ({ kind: 'chain', file: given.chain, inputs: given.inputs ?? [], keep: given.keep ?? [] }),
 });

@@ -9,12 +9,12 @@ export const each = stepReader({
   shape: (steps) => ({
     each: eachHead().describe('NAME in LIST: the name of an item, and the list.'),
     steps: steps().optional().describe('The steps for each item; they may be left out when only gathering.'),
-    'known-by': expression().optional().describe('What an item is known by in messages and when a run goes on.'),
-    'at-once': wholeNumber('a number of items').optional().describe('How many items at the same time; 1 unless said.'),
+    'identified-by': expression().optional().describe('What an item is known by in messages and when a run goes on.'),
+    'concurrency': wholeNumber('a number of items').optional().describe('How many items at the same time; 1 unless said.'),
     'on-failure': choice('stop', 'continue')
       .optional()
       .describe('Whether the failure of an item ends the loop (default), or the others go on.'),
-    brake: wholeNumber('a number of items')
+    maxConsecutiveFailures: wholeNumber('a number of items')
       .optional()
       .describe('Ends the loop after so many failures in a row, however they are taken.'),
     gather: named(value()).optional().describe('Lists of a value of each item that passed, by name.'),
@@ -28,10 +28,10 @@ export const each = stepReader({
     list: given.each!.list,
     head: given.each!.head,
     steps: given.steps ?? [],
-    knownBy: given['known-by'],
-    atOnce: Math.max(1, given['at-once'] ?? 1),
+    identifiedBy: given['identified-by'],
+    concurrency: Math.max(1, given['concurrency'] ?? 1),
     onFailure: given['on-failure'] ?? 'stop',
-    brake: given.brake,
+    maxConsecutiveFailures: given.maxConsecutiveFailures,
     gather: given.gather ?? [],
     rejects: given.rejects,
     ownCookies: given.cookies === 'own',

@@ -17,7 +17,7 @@ import { remember } from './remember.ts';
 import { repeat } from './repeat.ts';
 import { sayStep } from './say.ts';
 import { stopStep } from './stop.ts';
-import { together } from './together.ts';
+import { parallel } from './parallel.ts';
 import { waitStep } from './wait.ts';
 import { write } from './write.ts';
 
@@ -25,7 +25,7 @@ import { write } from './write.ts';
 export const stepReaders: readonly StepReader[] = [
   call,
   each,
-  together,
+  parallel,
   repeat,
   chain,
   ifStep,

@@ -15,7 +15,7 @@ export const repeat = stepReader({
     'give-up-when': expression('a condition').optional().describe('A state from which it cannot recover.'),
     every: pause().optional().describe('The pause between two rounds: 2s, or 1s to 30s, doubling.'),
     within: duration().optional().describe('No round starts later than this after the first.'),
-    'at-most': wholeNumber('a number of rounds').optional().describe('How many rounds there may be; 100 unless said.'),
+    'max-rounds': wholeNumber('a number of rounds').optional().describe('How many rounds there may be; 100 unless said.'),
     carry: named(expression()).optional().describe('Names that go from round to round, with their first values.'),
   }),
   read: (given) => ({
@@ -27,7 +27,7 @@ export const repeat = stepReader({
     giveUpWhen: given['give-up-when'],
     every: given.every,
     withinMs: given.within,
-    atMost: given['at-most'] ?? AT_MOST,
+    maxRounds: given['max-rounds'] ?? AT_MOST,
     carry: given.carry ?? [],
   }),
 });

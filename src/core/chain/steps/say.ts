@@ -4,6 +4,6 @@ import { stepReader } from './definition.ts';
 export const sayStep = stepReader({
   key: 'say',
   about: 'Says a line in the output and the record.',
-  shape: () => ({ say: text().describe('The line, with holes.') }),
+  shape: () => ({ say: text().describe('The line, with placeholders.') }),
   read: (given) => ({ kind: 'say', text: given.say }),
 });

@@ -4,7 +4,7 @@ import { decodeBody } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS, originKey, PLAIN_CONNECTION, type HttpRequest } from '../../http/message.ts';
 import type { RunContext } from '../context.ts';
-import { enter, lanesFor } from './gate.ts';
+import { enter, limitersFor } from './gate.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { answeredEvent, recordSent, type Purpose } from './record.ts';
 import { runSignInChain } from './sign-in-chain.ts';
@@ -33,7 +33,7 @@ export function authHost({ endpoint, resolvers, address, key }: Signer, context:
     help: sessions.help,
     mark: (name, value) => recorder.mark(name, value),
     made: (credential) => recorder.record({ type: 'credential', api, deployment, ...credential }),
-    runChain: (file, takes) => runSignInChain(file, takes, context, endpoint),
+    runChain: (file, inputs) => runSignInChain(file, inputs, context, endpoint),
     send: (request) => sendToken(request, purpose, context, endpoint),
   };
 }
@@ -52,7 +52,7 @@ async function sendToken(
   endpoint: Endpoint | undefined,
 ): ReturnType<AuthHost['send']> {
   const isOwn = endpoint !== undefined && originKey(bare.url) === originKey(shownUrl(endpoint));
-  const entered = await enter(lanesFor(endpoint, isOwn, bare.url, undefined, context), purpose.address, context);
+  const entered = await enter(limitersFor(endpoint, isOwn, bare.url, undefined, context), purpose.address, context);
   if (!entered)
     return {
       broken: { code: 'no-connection', cause: 'paused', phase: 'connect', reached: 'no', message: 'The run pauses' },

@@ -44,7 +44,7 @@ class StepBodyHost implements BodyHost {
   }
 }
 
-/** Builds the requests of one call: its holes are evaluated once, for all of its tries and hops. */
+/** Builds the requests of one call: its placeholders are evaluated once, for all of its tries and hops. */
 export class RequestBuilder {
   /** What came to stand in the header that makes the request one and the same. */
   idempotencyKey: string | undefined;

@@ -39,5 +39,5 @@ export function secretGone(step: CallStep, name: string): CallEnding {
   const message = `The secret "${name}" is in no record, and the call that gave it is not one to send again`;
   const advice =
     'Say repeatable: true of the call where that does no harm, or send it once more with --not-sent ADDRESS.';
-  return { problem: problemOf(step, 'secret-gone', message, advice), exit: 1 };
+  return { problem: problemOf(step, 'secret-not-recorded', message, advice), exit: 1 };
 }

@@ -5,7 +5,7 @@ import type { RunContext } from '../context.ts';
 import type { StepOutcome } from '../steps/definition.ts';
 import { ended, type Ending } from '../steps/ended.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import { judgedPrint } from './fingerprint.ts';
+import { assertionFingerprint } from './fingerprint.ts';
 import { worse } from '../worse.ts';
 import { brokenProblem, problemOf, whyNotAgain } from './problems.ts';
 import type { Replayed } from './replay.ts';
@@ -35,9 +35,9 @@ export function ender(
     if (skipped) return end({ outcome: 'skipped', why: 'you said no' });
     if (exit === 0 && tries > 1) context.counters.retried++;
     const notes = expects.flatMap((each) => notesOn(each, address));
-    const outcome = exit === 0 ? 'held' : cut ? 'cut' : 'failed';
+    const outcome = exit === 0 ? 'passed' : cut ? 'cut' : 'failed';
     const undo: EventBody[] = [];
-    if (outcome === 'held' && step.undo) {
+    if (outcome === 'passed' && step.undo) {
       const n = context.undos.length + 1;
       context.undos.push({ n, address, step: undoCall(step, step.undo), context: { ...context, replayed: undefined } });
       undo.push({ type: 'undo', n, step: address, key: context.keyPrefix + step.name });
@@ -46,7 +46,7 @@ export function ender(
     const { replayed } = context;
     const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
     end({
-      outcome: differs ? 'failed' : replayed && outcome === 'held' ? replayed.outcome : outcome,
+      outcome: differs ? 'failed' : replayed && outcome === 'passed' ? replayed.outcome : outcome,
       before: [
         ...newEvents(context, before),
         ...undo,
@@ -67,7 +67,7 @@ export function ender(
       // What was stopped before it was sent is no call that was made.
       calls: cut && numbers.x?.length === 0 ? 0 : 1,
       expects: expects.length,
-      held: expects.filter(({ held }) => held).length,
+      passed: expects.filter(({ passed }) => passed).length,
       ...(cut ? { stops: true as const } : {}),
       ...((differs && exit === 0) || (exit === 1 && step.onFailure === 'continue') ? { goesOn: true as const } : {}),
     };
@@ -92,9 +92,9 @@ function recordedOtherwise(step: CallStep, differences: readonly string[]): Prob
 function prints(step: CallStep, endpoint: Endpoint | undefined, context: RunContext) {
   const { replayed, printed } = context;
   const key = context.keyPrefix + step.name;
-  const sentPrint = replayed?.call.ended.sentPrint ?? printed.get(key);
+  const requestFingerprint = replayed?.call.ended.requestFingerprint ?? printed.get(key);
   printed.delete(key);
-  return sentPrint === undefined ? {} : { sentPrint, judgedPrint: judgedPrint(step, endpoint, context) };
+  return requestFingerprint === undefined ? {} : { requestFingerprint, assertionFingerprint: assertionFingerprint(step, endpoint, context) };
 }
 
 function fromOf({ call }: Replayed): { run: string; x: number[] } {
@@ -166,7 +166,7 @@ function undoCall(step: CallStep, { request, expect }: Undo): CallStep {
   return {
     ...step,
     poll: undefined,
-    pace: undefined,
+    rateLimit: undefined,
     freshForMs: undefined,
     when: undefined,
     request: { ...request, auth: step.request.auth },

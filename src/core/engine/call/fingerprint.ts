@@ -17,7 +17,7 @@ const UNSTABLE = new Set(['user-agent', 'idempotency-key']);
  * What goes over the wire for a call: its first request as its record shows it, without credentials, and the definitions that
  * decide about the requests behind it. Two calls of one print are the same to the server.
  */
-export function sentPrint(
+export function requestFingerprint(
   shown: HttpRequest,
   step: CallStep,
   endpoint: Endpoint | undefined,
@@ -78,19 +78,19 @@ function asWritten(value: unknown): string {
 }
 
 /** What a response is judged by and what is kept of it, files and schemas by their content. */
-export function judgedPrint(
+export function assertionFingerprint(
   step: CallStep,
   endpoint: Endpoint | undefined,
   { runHost }: Pick<RunContext, 'runHost'>,
 ): string {
   return once(judgements, step, endpoint, () => {
     const entries = [...(endpoint?.expect ?? []), ...step.expect].map((each) => {
-      const file = each.form === 'fits' && 'file' in each.schema ? each.schema.file.text : undefined;
+      const file = each.form === 'schema' && 'file' in each.schema ? each.schema.file.text : undefined;
       const read = file === undefined ? undefined : runHost.readFile(file);
       const content = read && 'bytes' in read ? crypto().createHash('sha256').update(read.bytes).digest('hex') : '';
       return [each.form, sourceOf(each).text.trim(), content];
     });
     const kept = step.keep.map(({ name, value }) => [name, value.source.text.trim()]);
-    return runHost.print(JSON.stringify([entries, kept, endpoint?.errorText?.source.text ?? null]));
+    return runHost.print(JSON.stringify([entries, kept, endpoint?.errorMessage?.source.text ?? null]));
   });
 }

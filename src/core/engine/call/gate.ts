@@ -1,9 +1,9 @@
 import type { CallStep } from '../../chain/model.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { headerOf, originKey, type HttpResponse } from '../../http/message.ts';
-import type { Lane, Slots, Taken } from '../../pacing/lane.ts';
-import { takeSlots } from '../../pacing/lane.ts';
-import { MIDNIGHT_UTC } from '../../pacing/pace.ts';
+import type { RateLimiter, Slots, Taken } from '../../pacing/rate-limiter.ts';
+import { takeSlots } from '../../pacing/rate-limiter.ts';
+import { MIDNIGHT_UTC } from '../../pacing/rate-limit.ts';
 import { WAIT_AT_MOST_MS } from '../../pacing/retry.ts';
 import type { RunContext } from '../context.ts';
 import type { Wait } from '../waiting.ts';
@@ -22,38 +22,38 @@ export type Entered = Readonly<{
 }>;
 
 /** The lanes of a request, the outer one first: that of its api or origin, and one of the call where it has a pace. */
-export function lanesFor(
+export function limitersFor(
   endpoint: Endpoint | undefined,
   isOwn: boolean,
   url: string,
   step: CallStep | undefined,
-  { lanes, runHost }: RunContext,
-): readonly Lane[] {
+  { limiters, runHost }: RunContext,
+): readonly RateLimiter[] {
   if (!endpoint || !isOwn) {
     const name = `origin ${originKey(url)}`;
     const resets = MIDNIGHT_UTC;
-    return [lanes.lane({ name, pace: NO_PACE, resets, atOnce: AT_ONCE_ELSEWHERE, waitAtMostMs: WAIT_AT_MOST_MS })];
+    return [limiters.limiter({ name, rateLimit: NO_PACE, resets, concurrency: AT_ONCE_ELSEWHERE, maxWaitMs: WAIT_AT_MOST_MS })];
   }
-  const { api, deployment, pace, resets, atOnce, waitAtMostMs } = endpoint;
+  const { api, deployment, rateLimit, resets, concurrency, maxWaitMs } = endpoint;
   const place = `${api}@${deployment ?? ''}`;
-  const outer = lanes.lane({ name: place, pace, resets, atOnce, waitAtMostMs });
-  if (!step?.pace) return [outer];
+  const outer = limiters.limiter({ name: place, rateLimit, resets, concurrency, maxWaitMs });
+  if (!step?.rateLimit) return [outer];
   const name = `${place} ${runHost.inProject(step.nameSource.file)} ${step.name}`;
-  return [outer, lanes.lane({ name, pace: step.pace, resets, atOnce: Infinity, waitAtMostMs })];
+  return [outer, limiters.limiter({ name, rateLimit: step.rateLimit, resets, concurrency: Infinity, maxWaitMs })];
 }
 
 /**
  * Waits for a place among those in flight, and for a slot in each lane. Nothing is let out any more when the run is to
  * stop, or when a quota is spent; then the run pauses, unless it is told to stay.
  */
-export async function enter(lanes: readonly Lane[], step: string, context: RunContext): Promise<Entered | undefined> {
-  const { pausing, waits, lanes: all, clock, recorder } = context;
-  const [outer] = lanes;
+export async function enter(limiters: readonly RateLimiter[], step: string, context: RunContext): Promise<Entered | undefined> {
+  const { pausing, waits, limiters: all, clock, recorder } = context;
+  const [outer] = limiters;
   const { places, options } = outer!;
   if (!places.tryTake() && !(await places.take(pausing.signal))) return undefined;
   for (;;) {
     let wait: Wait | undefined;
-    const taken: Taken = await takeSlots(lanes, all.store, clock, pausing.signal, options.waitAtMostMs, (hold) => {
+    const taken: Taken = await takeSlots(limiters, all.store, clock, pausing.signal, options.maxWaitMs, (hold) => {
       if (hold && !wait) wait = waits.begin(hold.why, step, { detail: hold.detail, until: hold.until });
       if (!hold && wait) recorder.record(...wait.end());
     });
@@ -66,7 +66,7 @@ export async function enter(lanes: readonly Lane[], step: string, context: RunCo
       return { slots, leave, hear: (response) => hear(outer!, response, slots.number) };
     }
     if ('stopped' in taken || pausing.signal.aborted) break;
-    if (!context.stay) {
+    if (!context.waitForQuota) {
       pausing.begin({ why: 'quota', step, until: taken.until, detail: taken.spent });
       break;
     }
@@ -79,8 +79,8 @@ export async function enter(lanes: readonly Lane[], step: string, context: RunCo
 }
 
 /** Few responses say anything of limits: the names of their headers tell. */
-function hear(lane: Lane, { status, headers }: HttpResponse, slot: number | undefined): Promise<void> | undefined {
+function hear(limiter: RateLimiter, { status, headers }: HttpResponse, slot: number | undefined): Promise<void> | undefined {
   const speaks = headers.some(([name]) => /^(x-)?rate-?limit|^retry-after$/i.test(name));
   if (!speaks) return undefined;
-  return lane.hear(status, (name) => headerOf(headers, name), slot);
+  return limiter.hear(status, (name) => headerOf(headers, name), slot);
 }

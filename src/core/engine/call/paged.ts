@@ -71,12 +71,12 @@ export async function pagedEnding(
       ...each,
       page: number,
     }));
-    expects.push(...records.filter((each) => number === 1 || !each.held));
-    if (records.some(({ held }) => !held)) {
+    expects.push(...records.filter((each) => number === 1 || !each.passed));
+    if (records.some(({ passed }) => !passed)) {
       const problem = failedExpectation(records, serverWords(decoded, endpoint, frame));
       return failed({ ...problem, message: `${problem.message}, on page ${number}` });
     }
-    const wrong = pages.take(url, response.body.length, frame);
+    const wrong = pages.input(url, response.body.length, frame);
     if (wrong) return failed(wrong);
     const turn = pages.turn(url, frame, sender.resolvers.real);
     if ('problem' in turn) return failed(turn.problem);
@@ -102,7 +102,7 @@ type LastPage = Readonly<{
   around: ResponseAround;
 }>;
 
-/** What is said of all pages together: `items` is the list over all of them, `$` the last page. */
+/** What is said of all pages parallel: `items` is the list over all of them, `$` the last page. */
 async function lastPageEnding(
   step: CallStep,
   address: string,
@@ -123,7 +123,7 @@ async function lastPageEnding(
     records.push(await offered(expectation, judgeEntry(expectation, ofAll), ofAll));
   }
   const told = [...expects, ...records];
-  if (records.some(({ held }) => !held)) {
+  if (records.some(({ passed }) => !passed)) {
     return {
       before,
       expects: told,

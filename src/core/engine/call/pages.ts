@@ -34,13 +34,13 @@ export class Pages {
   ) {}
 
   /** Takes in a page whose expectations held: its items, or why they cannot be had. */
-  take(url: string, size: number, frame: Frame): ProblemRecord | undefined {
+  input(url: string, size: number, frame: Frame): ProblemRecord | undefined {
     this.count++;
     this.size += size;
     const before = this.urls.get(url);
     if (before !== undefined) {
       const message = `Page ${this.count} is page ${before} again: ${url}`;
-      return this.problem('pages-go-round', message, `What page ${this.count - 1} says of the next one leads back.`);
+      return this.problem('paging-loop', message, `What page ${this.count - 1} says of the next one leads back.`);
     }
     this.urls.set(url, this.count);
     const { items } = this.paging;
@@ -49,13 +49,13 @@ export class Pages {
     if ('problem' in needed) return { ...needed.problem, message: `${needed.problem.message}, on page ${this.count}` };
     if (!isList(needed.value))
       return this.problem(
-        'not-a-list',
+        'not-an-array',
         `items: gives ${showValue(needed.value, 40)} on page ${this.count}, which is no list`,
       );
     const found = needed.value;
     if (found.length > 0 && equalValues(found, this.last)) {
       return this.problem(
-        'pages-go-round',
+        'paging-loop',
         `Pages ${this.count - 1} and ${this.count} have the same items`,
         'What names the next page does not change: look at both with batharon look.',
       );
@@ -69,9 +69,9 @@ export class Pages {
   turn(url: string, frame: Frame, resolver: Resolver): Turn {
     const { paging, count } = this;
     const next = paging.next ? this.nextUrl(url, frame) : this.nextQuery(frame, resolver);
-    if ('end' in next || 'problem' in next || count < paging.atMost) return next;
+    if ('end' in next || 'problem' in next || count < paging.maxPages) return next;
     if (paging.thenStop) return { end: true };
-    const message = `There are more than ${counted(paging.atMost, 'page')}`;
+    const message = `There are more than ${counted(paging.maxPages, 'page')}`;
     return {
       problem: this.problem('too-many-pages', message, 'Raise at-most:, or write at-most: {pages: N, then: stop}.'),
     };
@@ -85,7 +85,7 @@ export class Pages {
     if (typeof value !== 'string' || !URL.canParse(value, url)) {
       return {
         problem: this.problem(
-          'bad-value',
+          'invalid-value',
           `${source.text.trim()} is ${showValue(value, 60)} on page ${this.count}, which is no URL`,
         ),
       };
@@ -94,7 +94,7 @@ export class Pages {
     const before = this.urls.get(next);
     if (before !== undefined) {
       const message = `The page after page ${this.count} is page ${before} again: ${next}`;
-      return { problem: this.problem('pages-go-round', message, 'The API names a page that was read already.') };
+      return { problem: this.problem('paging-loop', message, 'The API names a page that was read already.') };
     }
     if (this.endpoint && originKey(next) !== originKey(url)) {
       const message = `The page after page ${this.count} is at another origin, ${new URL(next).origin}`;
@@ -111,9 +111,9 @@ export class Pages {
     // Filled on this page, for the next one.
     const onPage: Resolver = {
       ...resolver,
-      value: (hole) => {
-        const { value, problem } = evaluate(hole.node, frame);
-        return problem ? fillFault(hole.source, problem) : value;
+      value: (placeholder) => {
+        const { value, problem } = evaluate(placeholder.node, frame);
+        return problem ? fillFault(placeholder.source, problem) : value;
       },
     };
     const filled = filling(() =>

@@ -11,7 +11,7 @@ import { counted, spent } from '../../value/show.ts';
 import { responseFrame, type RunContext } from '../context.ts';
 import { explainNothing } from '../explain.ts';
 import { judge } from '../judge.ts';
-import { States, verdictOf } from '../looks.ts';
+import { States, verdictOf } from '../attempts.ts';
 import { pauseMs } from '../pause.ts';
 import { problemRecord } from '../places.ts';
 import { ResponseView } from '../response-names.ts';
@@ -24,7 +24,7 @@ import { newEvents, requestsOf } from './requests.ts';
 import { CallSink } from './sink.ts';
 
 /** Of a look that was not the last the record holds what the conditions read, not its body. */
-const LOOKED_AT: BodyRef = { sha256: '', size: 0, dropped: 'looked' };
+const NOT_KEPT: BodyRef = { sha256: '', size: 0, dropped: 'polled' };
 
 /** Looks again and again until the response is as it is waited for, and judges the last one. */
 export async function polledEnding(
@@ -43,26 +43,26 @@ export async function polledEnding(
   let waitedMs = 0;
   let tries = 0;
   // Of recorded looks only the last one is whole, and decides.
-  for (let look = context.replayed?.call.looks ?? 1; ; look++) {
+  for (let attempt = context.replayed?.call.attempts ?? 1; ; attempt++) {
     const sender = requestsOf(step, address, endpoint, context);
-    const sent = await sender.send({ look });
+    const sent = await sender.send({ attempt });
     const { tookMs = 0 } = sent;
     numbers.push(...sent.numbers);
     tries = Math.max(tries, sent.tries ?? 1);
-    const around = { waitedMs, tries, why: counted(look, 'poll') };
+    const around = { waitedMs, tries, why: counted(attempt, 'poll') };
     const unsent = sentEnding(step, address, sent, context);
     if (unsent) return { ...unsent, ...around, x: numbers };
     if (!('response' in sent)) throw new Error('A request that was sent has a response or an ending');
     const { response, request, x, isOwn, refused } = sent;
     const last = () => {
       const sink = new CallSink(step, address, endpoint, context, () => sender.resolvers);
-      return responseEnding(step, address, sent, { endpoint, sink, tookMs, polls: look, context });
+      return responseEnding(step, address, sent, { endpoint, sink, tookMs, polls: attempt, context });
     };
     const decoded = decodeBody(response, step.readAs);
-    const view = new ResponseView(response, decoded, { url: request.url, tookMs, polls: look, tries }, step.namespaces);
+    const view = new ResponseView(response, decoded, { url: request.url, tookMs, polls: attempt, tries }, step.namespaces);
     const frame = responseFrame(context, endpoint, view);
     const records = judge(onEach, response.status, isOwn, { frame, exchange: x, endpoint, context });
-    const isUseless = refused !== undefined || decoded.problem !== undefined || records.some(({ held }) => !held);
+    const isUseless = refused !== undefined || decoded.problem !== undefined || records.some(({ passed }) => !passed);
     if (isUseless) return { ...(await last()), ...around, x: numbers };
     const verdict = verdictOf(poll.until, poll.giveUpWhen, frame);
     const seen = states.add(read, frame, context);
@@ -78,34 +78,34 @@ export async function polledEnding(
       exit: 1,
       ...around,
     });
-    const looked = (done: 'no' | 'until' | 'give-up-when' | 'deadline') =>
+    const attempted = (done: 'no' | 'until' | 'give-up-when' | 'deadline') =>
       recorder.record({
-        type: 'looked',
+        type: 'attempted',
         step: address,
-        look,
+        attempt,
         seen,
         ...(progress === undefined ? {} : { progress }),
         done,
       });
     if ('problem' in verdict) return failed(verdict.problem);
     if (verdict.done === 'until') {
-      looked('until');
+      attempted('until');
       return { ...(await last()), ...around, x: numbers };
     }
     const passed = clock.monotonicMs() - started;
     if (verdict.done === 'give-up-when') {
-      looked('give-up-when');
+      attempted('give-up-when');
       return failed(
-        problemAt(poll.giveUpWhen!, 'gave-up', `It gave up after ${counted(look, 'look')} in ${spent(passed)}`),
+        problemAt(poll.giveUpWhen!, 'gave-up', `It gave up after ${counted(attempt, 'look')} in ${spent(passed)}`),
       );
     }
-    const pause = context.replayed ? undefined : pauseBehind(poll, look, response, passed, context);
+    const pause = context.replayed ? undefined : pauseBehind(poll, attempt, response, passed, context);
     if (pause === undefined) {
-      looked('deadline');
-      return failed(deadline(poll, look, frame));
+      attempted('deadline');
+      return failed(deadline(poll, attempt, frame));
     }
-    recorder.record(answeredEvent(x, response, decoded, context, LOOKED_AT));
-    looked('no');
+    recorder.record(answeredEvent(x, response, decoded, context, NOT_KEPT));
+    attempted('no');
     const wait = waits.begin('poll', address, { detail: stateIn(seen), until: clock.nowMs() + pause });
     await clock.sleep(pause, stopping);
     waitedMs += wait.milliseconds();
@@ -120,7 +120,7 @@ export async function polledEnding(
  */
 function pauseBehind(
   { every, withinMs }: Poll,
-  look: number,
+  attempt: number,
   response: HttpResponse,
   passedMs: number,
   { host, clock }: RunContext,
@@ -128,7 +128,7 @@ function pauseBehind(
   const asked = askedToWait(response, clock) ?? 0;
   const left = withinMs - passedMs;
   if (left <= 0 || asked > left) return undefined;
-  return Math.min(left, Math.max(asked, pauseMs(every, look, host)));
+  return Math.min(left, Math.max(asked, pauseMs(every, attempt, host)));
 }
 
 function progressOf(progress: Expression | undefined, frame: Frame): number | undefined {
@@ -152,8 +152,8 @@ function problemAt(
 }
 
 /** Of a condition that found nothing in the last look too, how far it got is told: often the path has a slip. */
-function deadline({ until, withinMs }: Poll, looks: number, frame: Frame): ProblemRecord {
-  const message = `${spent(withinMs)} were over after ${counted(looks, 'look')}, and this does not hold yet`;
+function deadline({ until, withinMs }: Poll, attempts: number, frame: Frame): ProblemRecord {
+  const message = `${spent(withinMs)} were over after ${counted(attempts, 'look')}, and this does not hold yet`;
   if (evaluate(until.tree!, frame).value !== undefined)
     return problemAt(until, 'deadline-passed', message, 'Raise within: if it may take longer.');
   const nothing = explainNothing(until.tree!, until.source, frame);

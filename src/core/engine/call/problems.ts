@@ -18,9 +18,9 @@ import { placeOf, problemRecord } from '../places.ts';
 /** Characters of a body that stand in for the server's own words. */
 const MAX_SAID = 300;
 
-/** The server's own words: what `error-text` finds, else the first lines of the body. */
+/** The server's own words: what `error-message` finds, else the first lines of the body. */
 export function serverWords(decoded: Decoded, endpoint: Endpoint | undefined, frame: Frame): string {
-  const tree = endpoint?.errorText?.tree;
+  const tree = endpoint?.errorMessage?.tree;
   const told = tree && evaluate(tree, frame).value;
   if (told !== undefined && told !== null) return shortened(typeof told === 'string' ? told : writeJson(told));
   return shortened(decoded.text?.trim().split('\n').slice(0, 5).join('\n') ?? '');
@@ -32,9 +32,9 @@ function shortened(words: string): string {
 
 /** The first expectation that failed, as the problem of its call. */
 export function failedExpectation(expects: readonly ExpectRecord[], said: string): ProblemRecord {
-  const first = expects.find(({ held }) => !held)!;
+  const first = expects.find(({ passed }) => !passed)!;
   return {
-    code: first.code ?? 'not-held',
+    code: first.code ?? 'expectation-false',
     message: first.message ?? `${first.text} does not hold`,
     ...(first.source ? { source: first.source } : {}),
     ...(said ? { said } : {}),
@@ -94,7 +94,7 @@ export function whyNotAgain(step: CallStep, address: string, decision: Decision 
   if (decision.not !== 'so-long') return [];
   const asked = spent(decision.retryAfterMs);
   return [
-    note(`${step.name} was not sent again: the server asks to come back after ${asked}, and wait-at-most: allows less`),
+    note(`${step.name} was not sent again: the server asks to come back after ${asked}, and max-wait: allows less`),
   ];
 }
 

@@ -4,7 +4,7 @@ import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
 import { headerOf, isSameName, type Header, type HttpResponse, type RequestBody } from '../../http/message.ts';
 import { isChanging, isRepeatable } from '../../http/methods.ts';
 import { crypto } from '../../packages.ts';
-import type { BodyRef, EventBody, EventOf, HoleRecord } from '../../journal/events.ts';
+import type { BodyRef, EventBody, EventOf, PlaceholderRecord } from '../../journal/events.ts';
 import type { RunContext } from '../context.ts';
 import type { Pair } from './build.ts';
 import { maskedFields } from './token-fields.ts';
@@ -19,12 +19,12 @@ export type Purpose = Readonly<{
   repeatable: boolean;
   changing: boolean;
   idempotencyKey?: string | undefined;
-  holes?: readonly HoleRecord[];
+  placeholders?: readonly PlaceholderRecord[];
   /** The page or look of the call. */
-  round?: Readonly<{ page?: number; look?: number }>;
+  round?: Readonly<{ page?: number; attempt?: number }>;
   tryNumber?: number;
   /** The fingerprint of the call that it belongs to. */
-  sentPrint?: string;
+  requestFingerprint?: string;
 }>;
 
 /** What a hop of a call is sent for; one that a redirect led to has a method of its own. */
@@ -46,10 +46,10 @@ export function recordSent(
     repeatable,
     changing,
     idempotencyKey,
-    holes = [],
+    placeholders = [],
     round = {},
     tryNumber = 1,
-    sentPrint,
+    requestFingerprint,
   }: Purpose,
   { x, hop, pair }: Readonly<{ x: number; hop: number; pair: Pair }>,
   context: RunContext,
@@ -65,16 +65,16 @@ export function recordSent(
     key,
     purpose,
     ...(round.page === undefined ? {} : { page: round.page }),
-    ...(round.look === undefined ? {} : { look: round.look }),
+    ...(round.attempt === undefined ? {} : { attempt: round.attempt }),
     tryNumber,
     hop,
     api,
     request: { method, url, headers, ...recorded },
-    ...(holes.length === 0 ? {} : { holes: [...holes] }),
+    ...(placeholders.length === 0 ? {} : { placeholders: [...placeholders] }),
     ...(idempotencyKey === undefined ? {} : { idempotencyKey }),
     repeatable,
     changing,
-    ...(sentPrint === undefined ? {} : { sentPrint }),
+    ...(requestFingerprint === undefined ? {} : { requestFingerprint }),
     flushed: !repeatable,
   });
   return repeatable ? undefined : context.recorder.sync();

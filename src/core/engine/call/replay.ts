@@ -16,7 +16,7 @@ import { resolversFor, type Resolvers } from '../resolvers.ts';
 import { digestOf } from './record.ts';
 import { RequestBuilder } from './build.ts';
 import { differencesOf } from './differences.ts';
-import { judgedPrint, sentPrint } from './fingerprint.ts';
+import { assertionFingerprint, requestFingerprint } from './fingerprint.ts';
 import type { Requests, Round, Sent } from './send.ts';
 
 /** A recorded call that stands for sending it: done before in this run, kept of another, or fresh enough. */
@@ -50,7 +50,7 @@ export type Kept = Readonly<{
 }>;
 
 /** Older responses of the project, by what was sent. */
-export type FreshRecords = (sentPrint: string, maxAgeMs: number) => Pick<Replayed, 'call' | 'body'> | undefined;
+export type FreshRecords = (requestFingerprint: string, maxAgeMs: number) => Pick<Replayed, 'call' | 'body'> | undefined;
 
 /** What to do about a call before anything is sent. */
 export type Before =
@@ -80,7 +80,7 @@ export function beforeSending(
   // What cannot be built is told when it is sent.
   if ('problem' in first) return SEND;
   const { shown, isOwn } = first.value;
-  const print = sentPrint(shown, step, endpoint, context);
+  const print = requestFingerprint(shown, step, endpoint, context);
   if (kept && kept.mode !== 'go-on') {
     const call = kept.records.call(context.keyPrefix + step.name, true);
     if (!call || call.exchanges.length === 0) return { notRecorded: true };
@@ -123,7 +123,7 @@ function goingOn(
     return sent.has(address) ? { taken: true } : { doubt: open };
   }
   const call = records.call(key);
-  if (!call || call.ended.sentPrint !== print || call.exchanges.length === 0) return undefined;
+  if (!call || call.ended.requestFingerprint !== print || call.exchanges.length === 0) return undefined;
   const isRecordedHere = isSameRun && call.run === records.run;
   const replayed = { outcome: 'reused', call, body: call.body, isSameRun: isRecordedHere } as const;
   const isSafelyRead = isSafe(step.request.line?.method ?? 'GET');
@@ -143,7 +143,7 @@ function goingOn(
   const { status } = call.exchanges.at(-1)!.answered;
   // The change was made, though what came of it was not as expected: it is not made twice.
   if (!isRepeatable && status >= 200 && status < 300 && !notSent.has(address)) return replayed;
-  return call.ended.judgedPrint === judgedPrint(step, endpoint, context) ? undefined : replayed;
+  return call.ended.assertionFingerprint === assertionFingerprint(step, endpoint, context) ? undefined : replayed;
 }
 
 /** Whether the file to which a response was saved is there as it was then. */

@@ -61,7 +61,7 @@ export async function responseEnding(
   const judging = { frame, exchange: x, endpoint, context };
   const judged = judge(step, status, isOwn, judging);
   const expects = context.accept ? await allOffered(step.expect, judged, judging) : judged;
-  const failed = expects.find(({ held }) => !held);
+  const failed = expects.find(({ passed }) => !passed);
   if (failed) {
     const said = serverWords(decoded, endpoint, frame);
     const auth = isOwn ? authOf(step.request, endpoint) : undefined;

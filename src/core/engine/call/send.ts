@@ -17,11 +17,11 @@ import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
 import { connectionOf } from './connection.ts';
 import { problemOf } from './problems.ts';
 import { authHost, exitOf, type Signer } from './auth-host.ts';
-import { sentPrint } from './fingerprint.ts';
-import { holesOf } from './holes.ts';
+import { requestFingerprint } from './fingerprint.ts';
+import { placeholdersOf } from './placeholders.ts';
 import { answeredEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
 import { brokenEvent } from './ending.ts';
-import { enter, lanesFor, type Entered } from './gate.ts';
+import { enter, limitersFor, type Entered } from './gate.ts';
 import { stopsAtRedirect } from './redirects.ts';
 import { Tries } from './tries.ts';
 import type { Decision } from '../../pacing/retry.ts';
@@ -48,7 +48,7 @@ export interface Requests {
 }
 
 /** Which request of a call it is, where there are several: a page or a look, counted from 1. */
-export type Round = Readonly<{ page?: number; look?: number; next?: PageRequest }>;
+export type Round = Readonly<{ page?: number; attempt?: number; next?: PageRequest }>;
 
 function isFull(sent: Sent): boolean {
   return 'response' in sent && sent.response.status === 429;
@@ -93,10 +93,10 @@ export class Sender implements Requests {
     this.round = round;
     const { numbers, tries, context } = this;
     const from = context.clock.monotonicMs();
-    if ((round.page ?? round.look ?? 1) > 1) context.host.beginAgain();
+    if ((round.page ?? round.attempt ?? 1) > 1) context.host.beginAgain();
     const first = this.builder.first(round.next);
     if ('problem' in first) return { numbers, problem: first.problem, exit: 1 };
-    this.print = context.printed.get(this.key) ?? sentPrint(first.value.shown, this.step, this.endpoint, context);
+    this.print = context.printed.get(this.key) ?? requestFingerprint(first.value.shown, this.step, this.endpoint, context);
     context.printed.set(this.key, this.print);
     const declined = await this.declined(first.value);
     if (declined) return { numbers, declined };
@@ -162,11 +162,11 @@ export class Sender implements Requests {
     const { step, endpoint, context, numbers } = this;
     const auth = pair.isOwn ? authOf(step.request, endpoint) : undefined;
     const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
-    const lanes = lanesFor(endpoint, pair.isOwn, pair.sent.url, step, context);
+    const limiters = limitersFor(endpoint, pair.isOwn, pair.sent.url, step, context);
     for (let isSecond = false; ;) {
       const unready = authenticator?.ready && (await authenticator.ready(authHost(this.signer, context)));
       if (unready) return { numbers, ...this.notReady(unready) };
-      const entered = await enter(lanes, this.address, context);
+      const entered = await enter(limiters, this.address, context);
       if (!entered) return { numbers, declined: 'pause' };
       // It waited so long that its credential has ended: another is fetched first, and nothing is held meanwhile.
       if (authenticator?.isStale?.(context.clock)) {
@@ -217,9 +217,9 @@ export class Sender implements Requests {
       changing,
       api: endpoint?.api ?? '',
       idempotencyKey: this.builder.idempotencyKey,
-      holes: hop === 0 ? holesOf(step, context) : [],
+      placeholders: hop === 0 ? placeholdersOf(step, context) : [],
       round: this.round,
-      sentPrint: this.print!,
+      requestFingerprint: this.print!,
       tryNumber: this.tryNumber,
     };
     const flushed = recordSent(purpose, { x, hop, pair }, context);
@@ -242,7 +242,7 @@ export class Sender implements Requests {
     const heard = hear(response);
     if (heard) await heard;
     if (context.round) context.round.retryAfterMs = askedToWait(response, context.clock) ?? 0;
-    if (bare.isOwn) context.sessions.jarOf(endpoint!).take(response.headers, pair.sent.url);
+    if (bare.isOwn) context.sessions.jarOf(endpoint!).input(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
   }
 

@@ -8,7 +8,7 @@ import type { TextTemplate } from '../../template/template.ts';
 import { namesRead } from '../../expression/names-read.ts';
 
 /** Names that stand in credentials and differ in nothing between the calls of a run. */
-const SHARED_NAMES: ReadonlySet<string> = new Set(['secret', 'setting', 'gives', 'request']);
+const SHARED_NAMES: ReadonlySet<string> = new Set(['secret', 'setting', 'outputs', 'request']);
 
 /** What a run holds of each api: credentials at work, cookies, and how it is connected to. */
 export class Sessions {
@@ -21,7 +21,7 @@ export class Sessions {
     readonly connections = new Map<string, ConnectionOptions>(),
   ) {}
 
-  /** The credential at work: one for each definition and for what its holes read of the chain. */
+  /** The credential at work: one for each definition and for what its placeholders read of the chain. */
   authenticatorOf(auth: Auth, resolver: Resolver): Authenticator {
     let known = this.authenticators.get(auth);
     if (!known) this.authenticators.set(auth, (known = new Map<string, Authenticator>()));

@@ -13,7 +13,7 @@ import { runInner } from '../inner-chain.ts';
 /** Runs a chain that signs in; its own calls to the api carry no credentials, which are only being made. */
 export async function runSignInChain(
   file: Source,
-  takes: Readonly<Record<string, ValueTemplate>>,
+  inputs: Readonly<Record<string, ValueTemplate>>,
   context: RunContext,
   endpoint: Endpoint | undefined,
 ): Promise<ChainGiven> {
@@ -22,7 +22,7 @@ export async function runSignInChain(
   const { real } = resolversFor(context, endpoint);
   const given = new Map<string, Given>();
   const secretNames = new Map<string, string>();
-  for (const [name, template] of Object.entries(takes)) {
+  for (const [name, template] of Object.entries(inputs)) {
     const filled = filling(() => fillValue(template, real));
     if ('diagnostic' in filled) return { problem: filled.diagnostic };
     if (filled.value !== 'left-out') given.set(name, { value: filled.value.value, source: file });
@@ -36,7 +36,7 @@ export async function runSignInChain(
   const inner = { ...context, endpointOf: withoutAuth, purpose: 'sign-in' as const };
   const outcome = await runInner(chain, { given, secretNames }, 's', inner, 'sign-in');
   if ('diagnostics' in outcome) return { problem: outcome.diagnostics[0]! };
-  if (outcome.exit === 0) return { gives: Object.fromEntries(outcome.gives) };
+  if (outcome.exit === 0) return { outputs: Object.fromEntries(outcome.outputs) };
   const message = `The chain ${file.text} failed to sign in`;
   return { problem: { code: 'not-authorized', message, advice: 'See why above, or run it alone: batharon run.' } };
 }

@@ -74,9 +74,9 @@ export class CallSink {
   /** Asked after each event, with `$` as the list so far. */
   private isEnough(): EventSink['isEnough'] {
     const { step, context, endpoint } = this;
-    const { until, atMost } = step.untilEvent ?? { until: undefined, atMost: AT_MOST };
+    const { until, maxEvents } = step.untilEvent ?? { until: undefined, maxEvents: AT_MOST };
     return (events) => {
-      if (events.length >= atMost) return true;
+      if (events.length >= maxEvents) return true;
       if (!until?.tree) return false;
       const response: HttpResponse = { status: 200, reason: '', headers: [], ...NO_BODY };
       const view = new ResponseView(response, { as: 'events', value: [...events] }, { url: '', tookMs: 0 });

@@ -29,11 +29,11 @@ export class Tries {
       isRepeatable: mayRepeat(step),
       tries: this.count,
       waitedMs: this.waitedMs,
-      waitAtMostMs: step.waitAtMostMs ?? endpoint?.waitAtMostMs ?? WAIT_AT_MOST_MS,
+      maxWaitMs: step.maxWaitMs ?? endpoint?.maxWaitMs ?? WAIT_AT_MOST_MS,
       random: (draw * 256 + more) / 65_536,
     });
     // A limit that opens so late pauses the run, unless it is told to stay.
-    if ('not' in decision && decision.not === 'so-long' && tried.outcome === 429 && context.stay)
+    if ('not' in decision && decision.not === 'so-long' && tried.outcome === 429 && context.waitForQuota)
       return { again: decision.retryAfterMs, why: '429' };
     if ('again' in decision) this.waitedMs += decision.again;
     return decision;

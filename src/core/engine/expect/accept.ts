@@ -15,7 +15,7 @@ export type Accept = (
 /** Asks about a failed `equals` of a file. Gives its record as it is then: held when the new body was accepted. */
 export async function offered(expectation: Expectation, record: ExpectRecord, judging: Judging): Promise<ExpectRecord> {
   const { accept } = judging.context;
-  if (!accept || record.held || expectation.form !== 'equals' || !('file' in expectation.wanted)) return record;
+  if (!accept || record.passed || expectation.form !== 'equals' || !('file' in expectation.wanted)) return record;
   const { body } = judging.frame;
   const filled = filledText(expectation.wanted.file, judging);
   if (isJudged(filled) || body === undefined) return record;
@@ -27,7 +27,7 @@ export async function offered(expectation: Expectation, record: ExpectRecord, ju
   recorder.record(...waiting.end());
   if (!isAccepted) return record;
   const { code: _code, message: _message, advice: _advice, places: _places, ...rest } = record;
-  return { ...rest, held: true, accepted: true };
+  return { ...rest, passed: true, accepted: true };
 }
 
 /** The same for all entries of a call, whose records are the last of these. */

@@ -14,7 +14,7 @@ export type Judging = Readonly<{
 }>;
 
 /** What judging adds to the record of an expectation: whether it held, and why not. */
-export type Judged = Partial<ExpectRecord> & Readonly<{ held: boolean }>;
+export type Judged = Partial<ExpectRecord> & Readonly<{ passed: boolean }>;
 
 /** How a form of expectation is judged: one file, one entry in the list. The chain's folder has its other half. */
 export type Judge<F extends Expectation['form']> = (

@@ -20,12 +20,12 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
   if (body === undefined) return noBody;
   const { found, idle } = compareWith(wanted.value, body, expectation, judging);
   const notes = idle.length === 0 ? {} : { idleExcept: idle };
-  if (found.length === 0) return { held: true, ...notes };
+  if (found.length === 0) return { passed: true, ...notes };
   const name = wanted.file ?? 'the value';
   const advice = wanted.file === undefined ? {} : { advice: 'If the new body is right, run again with --accept.' };
   return {
-    held: false,
-    code: 'not-held',
+    passed: false,
+    code: 'expectation-false',
     message: `The body does not equal ${name}`,
     ...advice,
     ...notes,
@@ -35,7 +35,7 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
 
 type Wanted = Readonly<{ value: Value; file?: string }>;
 
-/** What the body should be: a value with its holes filled, or what a file holds. */
+/** What the body should be: a value with its placeholders filled, or what a file holds. */
 function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
   if ('value' in wanted) return filledValue(wanted.value, judging);
   const filled = filledText(wanted.file, judging);
@@ -44,11 +44,11 @@ function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
   const read = judging.context.runHost.readFile(name);
   if (!('bytes' in read)) {
     const advice = 'Run with --accept to write it from the response.';
-    return { held: false, code: 'file-not-found', message: read.message, advice };
+    return { passed: false, code: 'file-not-found', message: read.message, advice };
   }
   const value = contentOf(name, read, judging.frame.body);
   if (value !== undefined) return { value, file: name };
-  return { held: false, code: 'not-decodable', message: `${name} is no JSON` };
+  return { passed: false, code: 'not-decodable', message: `${name} is no JSON` };
 }
 
 /** `.json` is read as JSON; any other file as text or bytes, as the body is. */

@@ -22,9 +22,9 @@ function filled<T>({ context, endpoint }: Judging, fill: (resolver: Resolver) =>
   const outcome = filling(() => fill(resolversFor(context, endpoint).real));
   if ('value' in outcome) return outcome;
   const { code, message, advice } = outcome.diagnostic;
-  return { held: false, code, message, ...(advice === undefined ? {} : { advice }) };
+  return { passed: false, code, message, ...(advice === undefined ? {} : { advice }) };
 }
 
 export function isJudged(outcome: object): outcome is Judged {
-  return 'held' in outcome;
+  return 'passed' in outcome;
 }

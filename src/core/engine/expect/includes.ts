@@ -10,6 +10,6 @@ export const judgeIncludes: Judge<'includes'> = ({ value: template }, judging) =
   const { body } = judging.frame;
   if (body === undefined) return noBody;
   const found = differences(wanted.value, body, { atLeast: true });
-  if (found.length === 0) return { held: true };
-  return { held: false, code: 'not-held', message: 'The body does not include it', ...placesOf(found) };
+  if (found.length === 0) return { passed: true };
+  return { passed: false, code: 'expectation-false', message: 'The body does not include it', ...placesOf(found) };
 };

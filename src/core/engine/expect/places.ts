@@ -15,7 +15,7 @@ export function placesOf(places: readonly BodyPlace[]): Pick<Judged, 'places'> {
 }
 
 export const noBody: Judged = {
-  held: false,
+  passed: false,
   code: 'found-nothing',
   foundNothing: true,
   message: 'The response has no body',

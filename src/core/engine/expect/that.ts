@@ -4,8 +4,8 @@ import { isComparison, ungrouped, type Node } from '../../expression/model.ts';
 import { secretIn } from '../../expression/secrecy.ts';
 import type { Seen } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
-import { aKind, showValue } from '../../value/show.ts';
-import { isList, kindOf, Mask, type Maybe } from '../../value/value.ts';
+import { aType, showValue } from '../../value/show.ts';
+import { isList, typeOf, Mask, type Maybe } from '../../value/value.ts';
 import { readsOf, type RunContext } from '../context.ts';
 import { explainNothing, partsSeen, type Part } from '../explain.ts';
 import { offendersIn } from '../offenders.ts';
@@ -17,34 +17,34 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
   const tree = expression.tree!;
   const { frame } = judging;
   const outcome = evaluate(tree, frame);
-  if (outcome.value === true) return { held: true, ...overNone(tree, frame) };
+  if (outcome.value === true) return { passed: true, ...overNone(tree, frame) };
   const seen = seenOf(partsSeen(tree, source, frame), judging);
   if (outcome.problem) {
     const { code, message, advice } = outcome.problem;
-    return { held: false, code, message, ...(advice ? { advice } : {}), seen };
+    return { passed: false, code, message, ...(advice ? { advice } : {}), seen };
   }
   const offenders = offendersIn(tree, source, frame);
   if (outcome.value === undefined && !offenders) {
     const { message, advice } = explainNothing(tree, source, frame);
-    return { held: false, code: 'found-nothing', foundNothing: true, message, ...(advice ? { advice } : {}), seen };
+    return { passed: false, code: 'found-nothing', foundNothing: true, message, ...(advice ? { advice } : {}), seen };
   }
   if (outcome.value === false || outcome.value === undefined) {
-    const message = kindsApart(tree, frame);
+    const message = typesApart(tree, frame);
     const first = offenders?.first.map(({ number, place, parts }) => ({ number, place, seen: seenOf(parts, judging) }));
     const items = offenders && first ? { offenders: { ...offenders, first } } : {};
-    return { held: false, code: 'not-held', ...(message === undefined ? {} : { message }), seen, ...items };
+    return { passed: false, code: 'expectation-false', ...(message === undefined ? {} : { message }), seen, ...items };
   }
-  const message = `An expectation is true or false, and this is ${aKind(outcome.value)}`;
-  return { held: false, code: 'not-a-condition', message, seen };
+  const message = `An expectation is true or false, and this is ${aType(outcome.value)}`;
+  return { passed: false, code: 'not-a-condition', message, seen };
 };
 
 /** What to say of a comparison whose sides are of two kinds, and so never equal: `'12' is a text, 12 is a number`. */
-function kindsApart(tree: Node, frame: Frame): string | undefined {
+function typesApart(tree: Node, frame: Frame): string | undefined {
   const inner = ungrouped(tree);
   if (inner.kind !== 'binary' || !isComparison(inner.operator) || inner.operator === 'in') return undefined;
   const [left, right] = [evaluate(inner.left, frame).value, evaluate(inner.right, frame).value];
-  if (left === undefined || right === undefined || kindOf(left) === kindOf(right)) return undefined;
-  return `${showValue(left, 40)} is ${aKind(left)}, ${showValue(right, 40)} is ${aKind(right)}`;
+  if (left === undefined || right === undefined || typeOf(left) === typeOf(right)) return undefined;
+  return `${showValue(left, 40)} is ${aType(left)}, ${showValue(right, 40)} is ${aType(right)}`;
 }
 
 /** Whether an expectation says something only of the items of a list that has none. */

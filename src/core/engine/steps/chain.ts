@@ -37,28 +37,28 @@ export const runChainStep: StepRunner<ChainStep> = async (step, address, context
   context.recorder.record({ type: 'opened', step: address, key: 'chain', kind: 'chain', text: `chain ${used.name}` });
   const inner = await runInner(used, given, `${number}.`, context, stepKey(context.chain, step));
   if ('diagnostics' in inner) return { ...end({ problem: problemRecord(inner.diagnostics[0]!) }), stops: true };
-  const { gives, secretNames, failed, stops: _stops, halted, goesOn: _goesOn, ...total } = inner;
+  const { outputs, secretNames, failed, stops: _stops, halted, goesOn: _goesOn, ...total } = inner;
   // The chain around it has failed of the same.
   context.failed.push(...failed);
   const isCut = total.exit === 130 || (halted && total.exit === 0);
-  const outcome = isCut ? 'cut' : total.exit === 0 ? 'held' : 'failed';
+  const outcome = isCut ? 'cut' : total.exit === 0 ? 'passed' : 'failed';
   if (total.exit !== 0 || halted) {
     end({ outcome, quiet: true });
     return { ...total, outcome, stops: true, ...(halted ? { halted } : {}) };
   }
-  const { binds, problem } = keepOf(step, address, { gives, secretNames }, context);
+  const { binds, problem } = keepOf(step, address, { outputs, secretNames }, context);
   if (problem) return { ...total, ...end({ problem }), exit: 1, stops: true };
   for (const { name, real } of binds) context.scope.bind(name, real, address);
   end({ binds: binds.map(({ real: _real, ...bind }) => bind), why: used.name });
-  return { ...total, outcome: 'held' };
+  return { ...total, outcome: 'passed' };
 };
 
 /** What the chain takes, filled; an optional input that was not given is not passed on. */
-function inputsOf({ takes }: ChainStep, context: RunContext): InnerInputs | Readonly<{ problem: ProblemRecord }> {
+function inputsOf({ inputs }: ChainStep, context: RunContext): InnerInputs | Readonly<{ problem: ProblemRecord }> {
   const given = new Map<string, Given>();
   const secretNames = new Map<string, string>();
   const { real } = resolversFor(context);
-  for (const { name, value, nameRange, file } of takes) {
+  for (const { name, value, nameRange, file } of inputs) {
     const filled = filling(() => fillValue(value, real));
     if ('diagnostic' in filled) return { problem: problemRecord(filled.diagnostic) };
     const source = { file, text: name, locate: () => nameRange };
@@ -69,18 +69,18 @@ function inputsOf({ takes }: ChainStep, context: RunContext): InnerInputs | Read
   return { given, secretNames };
 }
 
-type GivenByChain = Readonly<{ gives: ReadonlyMap<string, Value>; secretNames: ReadonlyMap<string, string> }>;
+type GivenByChain = Readonly<{ outputs: ReadonlyMap<string, Value>; secretNames: ReadonlyMap<string, string> }>;
 type Kept = Readonly<{ binds: readonly (Bind & { real: Value })[]; problem?: ProblemRecord }>;
 
 /** Each entry of `keep`, with `gives` as what the chain gave; one that reads a secret of it is secret too. */
-function keepOf(step: ChainStep, address: string, { gives, secretNames }: GivenByChain, context: RunContext): Kept {
+function keepOf(step: ChainStep, address: string, { outputs, secretNames }: GivenByChain, context: RunContext): Kept {
   const plain = plainFrame(context);
-  const object = Object.fromEntries(gives);
-  const frame: Frame = { ...plain, name: (name) => (name === 'gives' ? object : plain.name(name)) };
+  const object = Object.fromEntries(outputs);
+  const frame: Frame = { ...plain, name: (name) => (name === 'outputs' ? object : plain.name(name)) };
   const binds: (Bind & { real: Value })[] = [];
   for (const entry of step.keep) {
     const secret = entry.value.tree && secretGiven(entry.value.tree, secretNames);
-    const names = new SecretNames({ get: (name) => (name === 'gives' ? secret : context.secretNames.get(name)) });
+    const names = new SecretNames({ get: (name) => (name === 'outputs' ? secret : context.secretNames.get(name)) });
     const kept = bindAll([entry], undefined, address, frame, { ...context, secretNames: names });
     for (const [name, masked] of names.entries()) context.secretNames.set(name, masked);
     if (kept.problems[0]) return { binds: [], problem: kept.problems[0] };
@@ -93,7 +93,7 @@ function keepOf(step: ChainStep, address: string, { gives, secretNames }: GivenB
 function secretGiven(tree: Node, secretNames: ReadonlyMap<string, string>): string | undefined {
   let found: string | undefined;
   eachPath(tree, (path) => {
-    if (path.start.kind !== 'name' || path.start.name !== 'gives') return;
+    if (path.start.kind !== 'name' || path.start.name !== 'outputs') return;
     const selector = path.segments[0]?.selectors[0];
     if (selector?.kind === 'name') found ??= secretNames.get(selector.name);
   });

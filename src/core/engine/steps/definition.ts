@@ -3,11 +3,11 @@ import type { StepHost } from '../host.ts';
 
 /** How a step ended. `exit` is the status with which the run would end because of it. */
 export type StepOutcome = Readonly<{
-  outcome: 'held' | 'failed' | 'skipped' | 'cut';
+  outcome: 'passed' | 'failed' | 'skipped' | 'cut';
   exit: number;
   calls: number;
   expects: number;
-  held: number;
+  passed: number;
   /** It ends its chain, whether it failed or not. */
   stops?: true;
   /** The steps behind it run although it failed. */
@@ -29,9 +29,9 @@ export type StepRunner<S> = (
 ) => Promise<StepOutcome>;
 
 /** Of a step that is not done because the run only tidies up: nothing behind it is done either. */
-export const notReached: StepOutcome = { outcome: 'held', exit: 0, calls: 0, expects: 0, held: 0, reached: true };
+export const notReached: StepOutcome = { outcome: 'passed', exit: 0, calls: 0, expects: 0, passed: 0, reached: true };
 
 /** The outcome of a step that sends nothing. */
 export function plainOutcome(outcome: StepOutcome['outcome']): StepOutcome {
-  return { outcome, exit: outcome === 'failed' ? 1 : outcome === 'cut' ? 130 : 0, calls: 0, expects: 0, held: 0 };
+  return { outcome, exit: outcome === 'failed' ? 1 : outcome === 'cut' ? 130 : 0, calls: 0, expects: 0, passed: 0 };
 }

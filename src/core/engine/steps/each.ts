@@ -5,7 +5,7 @@ import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import type { Bind, ProblemRecord } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
-import { aKind, counted, grouped } from '../../value/show.ts';
+import { aType, counted, grouped } from '../../value/show.ts';
 import { isList, isObject, LongList, Mask, type Items, type Value } from '../../value/value.ts';
 import { NodeSet } from '../../value/xml.ts';
 import { fillValue } from '../../template/fill.ts';
@@ -69,12 +69,12 @@ function notAList({ list }: EachStep, value: Value): ProblemRecord {
   const { source } = list;
   const text = source.text.trim();
   const advice = isObject(value) ? `Write entries(${text}) for its members.` : undefined;
-  const message = `A loop goes over a list, and ${text} is ${aKind(value)}`;
-  const problem = { code: 'not-a-list' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
+  const message = `A loop goes over a list, and ${text} is ${aType(value)}`;
+  const problem = { code: 'not-an-array' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
   return problemRecord(diagnosticIn(source, problem));
 }
 
-const NOTHING_DONE: StepsOutcome = { exit: 0, calls: 0, expects: 0, held: 0 };
+const NOTHING_DONE: StepsOutcome = { exit: 0, calls: 0, expects: 0, passed: 0 };
 
 /** A loop under way: what has come of its items. */
 class Loop {
@@ -85,7 +85,7 @@ class Loop {
   /** What nobody foresaw, such as a full disk: it ends the run when what is in flight has ended. */
   private fault: unknown;
   private readonly failures: number[] = [];
-  private readonly totals = { exit: 0, calls: 0, expects: 0, held: 0 };
+  private readonly totals = { exit: 0, calls: 0, expects: 0, passed: 0 };
   private done = 0;
   private skipped = 0;
   private inARow = 0;
@@ -125,7 +125,7 @@ class Loop {
   printOfItems(): ((text: string) => string) | undefined {
     const { step, context, secret } = this;
     const names = { get: (name: string) => (name === step.name ? secret : context.secretNames.get(name)) };
-    const known = step.knownBy?.tree ? secretIn(step.knownBy.tree, names) : secret;
+    const known = step.identifiedBy?.tree ? secretIn(step.identifiedBy.tree, names) : secret;
     return known === undefined ? undefined : (text) => context.runHost.print(text);
   }
 
@@ -134,8 +134,7 @@ class Loop {
     const { step, context, number } = this;
     const scope = new Scope(context.scope);
     scope.bind(step.name, value, `${number}#${index + 1}`);
-    scope.bind('index', index);
-    scope.bind('number', index + 1);
+    scope.bind('loop', { number: index + 1 });
     const secretNames = new SecretNames(context.secretNames);
     if (this.secret !== undefined) secretNames.set(step.name, this.secret);
     return {
@@ -185,7 +184,7 @@ class Loop {
 
   private hasRoom(index: number): boolean {
     const { inFlight, step } = this;
-    return inFlight.size < step.atOnce && index - (inFlight.oldest ?? index) < MAX_AHEAD;
+    return inFlight.size < step.concurrency && index - (inFlight.oldest ?? index) < MAX_AHEAD;
   }
 
   /** Waits until a further item may begin, or none is to. */
@@ -227,7 +226,7 @@ class Loop {
         : outcome.halted
           ? 'cut'
           : outcome.exit === 0
-            ? 'held'
+            ? 'passed'
             : outcome.exit === 130
               ? 'cut'
               : 'failed';
@@ -264,15 +263,15 @@ class Loop {
     const place = `${source?.file ?? ''}:${source?.line ?? 0}`;
     const name = ended.name ?? ended.kind;
     failed.push({ address, step: name, item: item.label ?? item.index + 1, code, reason, status: null, place });
-    return { exit: 1, calls: 0, expects: 0, held: 0 };
+    return { exit: 1, calls: 0, expects: 0, passed: 0 };
   }
 
   /** Counts an item that ended, and stops the loop where it has to be. */
-  private account(item: ItemAt, { exit, calls, expects, held, halted, stops, reached }: StepsOutcome): void {
+  private account(item: ItemAt, { exit, calls, expects, passed, halted, stops, reached }: StepsOutcome): void {
     const { totals, step } = this;
     totals.calls += calls;
     totals.expects += expects;
-    totals.held += held;
+    totals.passed += passed;
     if (halted) return void (this.isCutShort = true);
     totals.exit = worse(totals.exit, exit);
     // It was stopped, and has not failed.
@@ -288,9 +287,9 @@ class Loop {
     this.reject(item);
     this.inARow++;
     if (step.onFailure === 'stop' || exit !== 1) this.isStopped = true;
-    if (step.brake !== undefined && this.inARow >= step.brake && !this.isStopped) {
+    if (step.maxConsecutiveFailures !== undefined && this.inARow >= step.maxConsecutiveFailures && !this.isStopped) {
       this.isStopped = true;
-      this.stopReason = this.brakePulled(step.brake);
+      this.stopReason = this.tooManyFailures(step.maxConsecutiveFailures);
     }
   }
 
@@ -305,14 +304,14 @@ class Loop {
     const item = this.secret === undefined ? value : new Mask(this.secret);
     const order = [...(address.match(/\d+/g) ?? []).map(Number), index];
     const reason = failed?.reason ?? '';
-    context.outputs.reject(rejects, address, { order, item, step: failed?.step ?? '', reason });
+    context.writtenFiles.reject(rejects, address, { order, item, step: failed?.step ?? '', reason });
   }
 
-  private brakePulled(count: number): ProblemRecord {
+  private tooManyFailures(count: number): ProblemRecord {
     const { source } = this.step.list;
     const message = `The loop was stopped: ${counted(count, 'item')} failed one after another`;
-    const advice = 'See why the first of them failed; brake: says how many may.';
-    return problemRecord(diagnosticIn(source, { code: 'brake-pulled', range: wholeOf(source), message, advice }));
+    const advice = 'See why the first of them failed; max-consecutive-failures: says how many may.';
+    return problemRecord(diagnosticIn(source, { code: 'too-many-failures', range: wholeOf(source), message, advice }));
   }
 
   /** What is gathered of an item that passed, with its context; an error in it fails the item. */
@@ -340,7 +339,7 @@ class Loop {
     // What secret items have in common is not told.
     const told = this.secret === undefined ? list : [];
     const groups = await failureGroups(this.number, told, failures, context.failed);
-    const outcome = isInterrupted || isHalted ? 'cut' : failures.length > 0 ? 'failed' : 'held';
+    const outcome = isInterrupted || isHalted ? 'cut' : failures.length > 0 ? 'failed' : 'passed';
     const counts = { done, failed: failures.length, skipped };
     const ran = done + failures.length;
     const items = skipped > 0 ? `${grouped(ran)} of ${counted(list.length, 'item')}` : counted(list.length, 'item');

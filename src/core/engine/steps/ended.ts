@@ -20,8 +20,8 @@ export type Ending = Partial<
     | 'tries'
     | 'waitedMs'
     | 'from'
-    | 'sentPrint'
-    | 'judgedPrint'
+    | 'requestFingerprint'
+    | 'assertionFingerprint'
   >
 > &
   Readonly<{
@@ -37,11 +37,11 @@ export type Ending = Partial<
 export function ended(step: Step, address: string, context: RunContext): (ending: Ending) => StepOutcome {
   const started = context.clock.monotonicMs();
   return ({ quiet = false, before = [], expects = [], binds = [], problem, problems = [], outcome: said, ...rest }) => {
-    const outcome: EventOf<'ended'>['outcome'] = said ?? (problem ? 'failed' : 'held');
+    const outcome: EventOf<'ended'>['outcome'] = said ?? (problem ? 'failed' : 'passed');
     const others = problems.filter((each) => each !== problem);
     const { drew } = context.host;
     if (outcome === 'failed' && !quiet) {
-      const { code = 'not-held', message = '' } = problem ?? {};
+      const { code = 'expectation-false', message = '' } = problem ?? {};
       const status = before.find((event) => event.type === 'answered')?.status ?? null;
       context.failed.push({
         address,
@@ -69,7 +69,7 @@ export function ended(step: Step, address: string, context: RunContext): (ending
       ...(problem ? { problem } : {}),
       ...(others.length > 0 ? { problems: others } : {}),
     });
-    return plainOutcome(outcome === 'reused' || outcome === 'fresh' ? 'held' : outcome);
+    return plainOutcome(outcome === 'reused' || outcome === 'fresh' ? 'passed' : outcome);
   };
 }
 

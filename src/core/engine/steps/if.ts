@@ -16,7 +16,7 @@ export const runIf: StepRunner<IfStep> = async (step, address, context) => {
   const steps = decided.holds ? step.steps : step.otherwise;
   const inner = await context.runSteps(steps, decided.holds ? `${number}.` : `${number}.o`, context);
   const isCut = inner.exit === 130 || (inner.halted && inner.exit === 0);
-  const { outcome } = end({ outcome: isCut ? 'cut' : inner.exit === 0 ? 'held' : 'failed', why: branch });
+  const { outcome } = end({ outcome: isCut ? 'cut' : inner.exit === 0 ? 'passed' : 'failed', why: branch });
   // A branch has gone on or stopped inside already.
   return { ...inner, outcome, goesOn: true };
 };

@@ -18,7 +18,7 @@ import { runRemember } from './remember.ts';
 import { runRepeat } from './repeat.ts';
 import { runSay } from './say.ts';
 import { runStop } from './stop.ts';
-import { runTogether } from './together.ts';
+import { runParallel } from './parallel.ts';
 import { runWrite } from './write.ts';
 import { runWait } from './wait.ts';
 
@@ -39,8 +39,8 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
       return runStop(step, address, context);
     case 'each':
       return runEach(step, address, context);
-    case 'together':
-      return runTogether(step, address, context);
+    case 'parallel':
+      return runParallel(step, address, context);
     case 'repeat':
       return runRepeat(step, address, context);
     case 'chain':
@@ -78,7 +78,7 @@ export function runStep(step: Step, address: string, outer: RunContext): Promise
 
 /** Runs steps in order, up to the first that fails or ends the chain. `inside` begins their addresses. */
 export async function runSteps(steps: readonly Step[], inside: string, context: RunContext): Promise<StepsOutcome> {
-  const total = { exit: 0, calls: 0, expects: 0, held: 0 };
+  const total = { exit: 0, calls: 0, expects: 0, passed: 0 };
   for (const [i, step] of steps.entries()) {
     const address = addressOf(inside, i, step);
     if (context.stopping.aborted) {
@@ -86,10 +86,10 @@ export async function runSteps(steps: readonly Step[], inside: string, context: 
     }
     if (context.isHalted()) return { ...total, stops: true, halted: true };
     const ran = await runStep(step, address, context);
-    const { exit, calls, expects, held, stops, outcome, goesOn, halted } = ran;
+    const { exit, calls, expects, passed, stops, outcome, goesOn, halted } = ran;
     total.calls += calls;
     total.expects += expects;
-    total.held += held;
+    total.passed += passed;
     total.exit = worse(total.exit, exit);
     const isGoal = step.kind === 'call' && step.name === context.goal?.call && exit === 0;
     if (isGoal || ran.reached) return { ...total, stops: true, reached: true };

@@ -76,8 +76,8 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
   const judging = { frame, exchange: 0, endpoint: undefined, context };
   const judged = step.expect.map((each) => judgeEntry(each, judging));
   const expects = await allOffered(step.expect, judged, judging);
-  const totals = { calls: 0, expects: expects.length, held: expects.filter(({ held }) => held).length };
-  if (totals.held < totals.expects) {
+  const totals = { calls: 0, expects: expects.length, passed: expects.filter(({ passed }) => passed).length };
+  if (totals.passed < totals.expects) {
     return { ...end({ expects, problem: failedExpectation(expects, '') }), ...totals, exit: 1, stops: true };
   }
   const { binds, problems } = bindAll(step.keep, undefined, address, frame, context);
@@ -156,14 +156,14 @@ function receivedFrame(request: ReceivedRequest, decoded: Decoded, context: RunC
   return frameOf(decoded.problem ? undefined : decoded.value, value, context.host);
 }
 
-/** The answer: its holes see the request. */
+/** The answer: its placeholders see the request. */
 function answerOf({ respond }: ReceiveStep, frame: Frame, context: RunContext): CallbackAnswer {
   if (!respond) return { status: 204, headers: [], body: '' };
   const resolver: Resolver = {
     ...resolversFor(context).real,
-    value: (hole) => {
-      const { value, problem } = evaluate(hole.node, frame);
-      return problem ? fillFault(hole.source, problem) : value;
+    value: (placeholder) => {
+      const { value, problem } = evaluate(placeholder.node, frame);
+      return problem ? fillFault(placeholder.source, problem) : value;
     },
   };
   const headers = respond.headers.flatMap(({ name, value }): Header[] => {

@@ -7,7 +7,7 @@ import { counted } from '../../value/show.ts';
 import type { Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
-import { States, verdictOf } from '../looks.ts';
+import { States, verdictOf } from '../attempts.ts';
 import { pauseMs } from '../pause.ts';
 import { problemRecord } from '../places.ts';
 import { Scope } from '../scope.ts';
@@ -20,7 +20,7 @@ import { worse } from '../worse.ts';
 export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) => {
   const end = ended(step, address, context);
   const number = address.slice(0, address.indexOf('/'));
-  const total = { exit: 0, calls: 0, expects: 0, held: 0 };
+  const total = { exit: 0, calls: 0, expects: 0, passed: 0 };
   let carried = new Map<string, Value>();
   for (const { name, value } of step.carry) {
     const needed = valueNeeded(
@@ -50,8 +50,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
   for (let round = 1; ; round++) {
     const scope = new Scope(context.scope);
     for (const [name, value] of carried) scope.bind(name, value, address);
-    scope.bind('index', round - 1);
-    scope.bind('number', round);
+    scope.bind('loop', { number: round });
     const secretNames = new SecretNames(context.secretNames);
     const asked = { retryAfterMs: 0 };
     const inner: RunContext = {
@@ -67,9 +66,9 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     total.exit = worse(total.exit, outcome.exit);
     total.calls += outcome.calls;
     total.expects += outcome.expects;
-    total.held += outcome.held;
+    total.passed += outcome.passed;
     if (outcome.stops) {
-      const how = outcome.exit === 130 || outcome.halted ? 'cut' : outcome.exit === 0 ? 'held' : 'failed';
+      const how = outcome.exit === 130 || outcome.halted ? 'cut' : outcome.exit === 0 ? 'passed' : 'failed';
       end({ outcome: how, quiet: true });
       return { ...outcome, ...total, outcome: how, stops: true };
     }
@@ -80,17 +79,17 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     const seen = states.add([step.giveUpWhen, step.until], frame, inner);
     const verdict = verdictOf(step.until, step.giveUpWhen, frame);
     const done = 'problem' in verdict ? 'no' : verdict.done;
-    context.recorder.record({ type: 'looked', step: address, look: round, seen, done });
+    context.recorder.record({ type: 'attempted', step: address, attempt: round, seen, done });
     if ('problem' in verdict) return fail(verdict.problem, inner);
     if (done === 'give-up-when')
       return fail(problemAt(step.giveUpWhen!.source, 'gave-up', `It gave up in round ${round}`), inner);
     if (done === 'until') {
       for (const [name, bound] of scope.own())
-        if (name !== 'index' && name !== 'number') context.scope.bind(name, bound.value, bound.from);
-      return { ...end({ why: counted(round, 'round') }), ...total, outcome: 'held', goesOn: true };
+        if (name !== 'loop') context.scope.bind(name, bound.value, bound.from);
+      return { ...end({ why: counted(round, 'round') }), ...total, outcome: 'passed', goesOn: true };
     }
     const place = (step.until ?? step.giveUpWhen)?.source;
-    if (round >= step.atMost)
+    if (round >= step.maxRounds)
       return fail(
         problemAt(
           place,

@@ -1,7 +1,7 @@
 import type { WaitStep } from '../../chain/model.ts';
 import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
-import { aKind } from '../../value/show.ts';
+import { aType } from '../../value/show.ts';
 import { DateTime, Duration, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
@@ -23,7 +23,7 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
   if (milliseconds === undefined) {
     const { source } = expression;
     const wanted = 'for' in step ? 'a duration such as 2s' : 'a date-time';
-    const message = `wait takes ${wanted}, and this is ${aKind(needed.value)}`;
+    const message = `wait takes ${wanted}, and this is ${aType(needed.value)}`;
     return end({
       problem: problemRecord(diagnosticIn(source, { code: 'wrong-argument', range: wholeOf(source), message })),
     });
@@ -32,7 +32,7 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
   if (milliseconds > 0) await context.clock.sleep(milliseconds, context.stopping);
   return end({
     before: wait.end(),
-    outcome: context.stopping.aborted ? 'cut' : 'held',
+    outcome: context.stopping.aborted ? 'cut' : 'passed',
   });
 };
 

@@ -8,8 +8,8 @@ import { valueNeeded } from '../condition.ts';
 import { plainFrame, type RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
 import { rowsFileAt } from '../rows-file.ts';
-import { RowFault } from '../outputs/row-fault.ts';
-import { rowKindOf } from '../outputs/rows-form.ts';
+import { RowFault } from '../files/row-fault.ts';
+import { rowKindOf } from '../files/rows-form.ts';
 import { problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { secretIn } from '../../expression/secrecy.ts';
@@ -25,7 +25,7 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
   const rows = rowsOf(step, context);
   if ('problem' in rows) return { ...end({ problem: rows.problem }), stops: true };
   // A file that is no UTF-8 is a table that the chain takes, or it cannot be known what it is.
-  const charset = context.chain.takes.find(({ table }) => table.charset !== undefined)?.table.charset;
+  const charset = context.chain.inputs.find(({ table }) => table.charset !== undefined)?.table.charset;
   try {
     for await (const piece of piecesOf(rowKindOf(file.path) === 'json' ? await held(rows.rows) : rows.rows)) {
       if (!piece.every(isObject)) {
@@ -33,9 +33,9 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
           piece.find((row) => !isObject(row)),
           60,
         );
-        throw new RowFault('not-a-list', `rows: wants a list of objects, and an item is ${other}`);
+        throw new RowFault('not-an-array', `rows: wants a list of objects, and an item is ${other}`);
       }
-      context.outputs.write(file, address, step, charset, piece);
+      context.writtenFiles.write(file, address, step, charset, piece);
     }
   } catch (error) {
     if (!(error instanceof RowFault)) throw error;
@@ -82,7 +82,7 @@ function rowsOf(step: WriteStep, context: RunContext): Rows {
     return {
       problem: problemAt(
         source,
-        new RowFault('not-a-list', `rows: wants a list of objects, and this is ${showValue(value, 60)}`),
+        new RowFault('not-an-array', `rows: wants a list of objects, and this is ${showValue(value, 60)}`),
       ),
     };
   }

@@ -1,6 +1,6 @@
 import type { Problem } from '../../diagnostics/problem.ts';
 import type { Host } from '../host.ts';
-import type { Kind, Maybe, Value } from '../../value/value.ts';
+import type { ValueType, Maybe, Value } from '../../value/value.ts';
 
 /**
  * One parameter of a function.
@@ -37,7 +37,7 @@ export type FunctionDefinition = Readonly<{
   name: string;
   parameters: readonly Parameter[];
   /** `condition` in filters and out of them; else the kind of the result, when it is always the same. */
-  result: 'condition' | Kind | undefined;
+  result: 'condition' | ValueType | undefined;
   /** One sentence for the reference. */
   about: string;
   /** When it cannot give a result, beside arguments of a wrong kind. */

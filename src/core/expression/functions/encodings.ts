@@ -13,8 +13,8 @@ export const encodings: readonly FunctionDefinition[] = [
   {
     name: 'url_encoded',
     parameters: [textValue()],
-    result: 'text',
-    about: 'Percent-encoded, all but unreserved characters (RFC 3986). Holes in URLs do this by themselves.',
+    result: 'string',
+    about: 'Percent-encoded, all but unreserved characters (RFC 3986). Placeholders in URLs do this by themselves.',
     alias: ['urlencode', 'encode_uri', 'percent_encode', 'uri_encode'],
     example: ['url_encoded($.arrivals[0].vessel)', "'KM%20204%2F5'"],
     evaluate: (text: string) => encodeUnreserved(text),
@@ -22,7 +22,7 @@ export const encodings: readonly FunctionDefinition[] = [
   {
     name: 'url_decoded',
     parameters: [textValue()],
-    result: 'text',
+    result: 'string',
     errors: 'The text is not percent-encoded UTF-8.',
     about: 'The text that was percent-encoded.',
     alias: ['urldecode', 'decode_uri', 'percent_decode', 'uri_decode'],
@@ -38,7 +38,7 @@ export const encodings: readonly FunctionDefinition[] = [
   {
     name: 'base64',
     parameters: [textOrBytes()],
-    result: 'text',
+    result: 'string',
     about: 'In base64 with padding (RFC 4648 section 4).',
     alias: ['base64_encode', 'b64', 'b64encode'],
     example: ['base64($.port)', "'S3ZpdG5lcw=='"],
@@ -47,7 +47,7 @@ export const encodings: readonly FunctionDefinition[] = [
   {
     name: 'base64_decoded',
     parameters: [textValue()],
-    result: 'text',
+    result: 'string',
     errors: 'The text is no base64, or not UTF-8 inside.',
     about: 'The text that was encoded in base64 or base64url.',
     alias: ['base64_decode', 'b64decode', 'atob'],
@@ -66,7 +66,7 @@ export const encodings: readonly FunctionDefinition[] = [
   {
     name: 'base64url',
     parameters: [textOrBytes()],
-    result: 'text',
+    result: 'string',
     about: 'In base64url without padding (RFC 4648 section 5).',
     alias: ['base64_url'],
     example: ["base64url('>>>')", "'Pj4-'"],
@@ -75,7 +75,7 @@ export const encodings: readonly FunctionDefinition[] = [
   {
     name: 'hex',
     parameters: [textOrBytes()],
-    result: 'text',
+    result: 'string',
     about: 'In hexadecimal, lower case.',
     alias: ['to_hex', 'hexlify'],
     example: ["hex('Kv')", "'4b76'"],
@@ -84,7 +84,7 @@ export const encodings: readonly FunctionDefinition[] = [
   ...['sha256', 'sha1', 'md5'].map((name): FunctionDefinition => ({
     name,
     parameters: [contentValue()],
-    result: 'text',
+    result: 'string',
     about: `The ${name === 'md5' ? 'MD5' : name === 'sha1' ? 'SHA-1' : 'SHA-256'} digest, in hexadecimal.`,
     example: [`length(${name}($.port))`, String({ sha256: 64, sha1: 40, md5: 32 }[name])],
     evaluate: (content: Content | LongBytes) => updated(crypto().createHash(name), content).digest('hex'),

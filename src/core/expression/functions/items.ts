@@ -1,8 +1,8 @@
-import { aKind } from '../../value/show.ts';
+import { aType } from '../../value/show.ts';
 import { orderOf, equalValues } from '../../value/compare.ts';
 import { writeJson } from '../../value/json-write.ts';
 import { isNumber } from '../../value/numbers.ts';
-import { Duration, kindOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
+import { Duration, typeOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
 import { calculate, WrongOperands } from '../operators.ts';
 import { FunctionFault, type FunctionDefinition, type ItemExpression } from './definition.ts';
 import { itemCondition, itemExpression, listValue, optional } from './parameters.ts';
@@ -30,28 +30,28 @@ export const items: readonly FunctionDefinition[] = [
     evaluate: (list: List, condition: ItemExpression) => decided(list, condition, true),
   },
   {
-    name: 'where',
+    name: 'filtered',
     parameters: [listValue(), itemCondition()],
-    result: 'list',
+    result: 'array',
     about: 'The items for which a condition is true.',
-    alias: ['filter', 'select', 'grep'],
-    example: ['where([3, 8, 5], @ > 4)', '[8, 5]'],
+    alias: ['filter', 'select', 'find_all'],
+    example: ['filtered([3, 8, 5], @ > 4)', '[8, 5]'],
     evaluate: (list: List, condition: ItemExpression) => list.filter((item) => condition(item) === true),
   },
   {
-    name: 'each_as',
+    name: 'mapped',
     parameters: [listValue(), itemExpression()],
-    result: 'list',
+    result: 'array',
     errors: 'Nothing for an item; write ?? for it.',
     about: 'What an expression gives for each item.',
     alias: ['map', 'collect', 'pluck', 'transform'],
-    example: ['each_as([1, 2], @ * 10)', '[10, 20]'],
-    evaluate: (list: List, expression: ItemExpression) => keysOf('each_as', list, expression),
+    example: ['mapped([1, 2], @ * 10)', '[10, 20]'],
+    evaluate: (list: List, expression: ItemExpression) => keysOf('mapped', list, expression),
   },
   {
     name: 'sorted',
     parameters: [listValue(), optional(itemExpression('by'))],
-    result: 'list',
+    result: 'array',
     errors: 'The items, or what the expression gives for them, are not all of one ordered kind; nothing for an item.',
     about:
       'The items in ascending order, by themselves or by what an expression gives for each; equal ones stay in order.',
@@ -62,7 +62,7 @@ export const items: readonly FunctionDefinition[] = [
   {
     name: 'distinct',
     parameters: [listValue(), optional(itemExpression('by'))],
-    result: 'list',
+    result: 'array',
     errors: 'Nothing for an item; write ?? for it.',
     about: 'The items without those that equal an earlier one.',
     alias: ['unique', 'uniq', 'dedupe', 'distinct_by'],
@@ -75,7 +75,7 @@ export const items: readonly FunctionDefinition[] = [
   {
     name: 'grouped',
     parameters: [listValue(), itemExpression('by')],
-    result: 'list',
+    result: 'array',
     errors: 'Nothing for an item; write ?? for it.',
     about: 'A list of {key, items}: the items by what an expression gives for each, in order of first appearance.',
     alias: ['group', 'group_by'],
@@ -161,7 +161,7 @@ function sortedBy(list: List, keys: List = list): List {
   const wrong = keys.find((key) => orderOf(first, key) === undefined);
   if (wrong !== undefined) {
     throw new FunctionFault(
-      `Values are put in order by numbers, texts, durations or date-times, all of one kind; here are ${aKind(first)} and ${aKind(wrong)}`,
+      `Values are put in order by numbers, texts, durations or date-times, all of one kind; here are ${aType(first)} and ${aType(wrong)}`,
     );
   }
   return order.sort((a, b) => orderOf(keys[a], keys[b])! || a - b).map((i) => list[i]!);
@@ -175,7 +175,7 @@ function grouping(keys: List): readonly (readonly number[])[] {
     const text = isNumber(key)
       ? `number ${Number(numberOf(key))}`
       : typeof key === 'object'
-        ? kindOf(key)
+        ? typeOf(key)
         : writeJson(key);
     const candidates = known.get(text) ?? [];
     known.set(text, candidates);
@@ -198,7 +198,7 @@ function sumOf(list: List): Value {
 function computed(operator: '+' | '/', left: Value, right: Value): Value {
   const isSummed = (value: Value) => isNumber(value) || value instanceof Duration;
   const wrong = [left, right].find((value) => !isSummed(value));
-  if (wrong !== undefined) throw new FunctionFault(`Numbers or durations are added up, and here is ${aKind(wrong)}`);
+  if (wrong !== undefined) throw new FunctionFault(`Numbers or durations are added up, and here is ${aType(wrong)}`);
   const result = calculate(operator, left, right);
   if (result instanceof WrongOperands) throw new FunctionFault(result.message, result.advice);
   return result;

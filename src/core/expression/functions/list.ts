@@ -4,14 +4,14 @@ import type { FunctionDefinition } from './definition.ts';
 import { encodings } from './encodings.ts';
 import { files } from './files.ts';
 import { items } from './items.ts';
-import { kinds } from './kinds.ts';
-import { lists } from './lists.ts';
-import { marks } from './marks.ts';
+import { types } from './types.ts';
+import { arrays } from './arrays.ts';
+import { secrets } from './secrets.ts';
 import { objects } from './objects.ts';
 import { random } from './random.ts';
 import { response } from './response.ts';
 import { standard } from './standard.ts';
-import { texts } from './texts.ts';
+import { strings } from './strings.ts';
 import { times } from './times.ts';
 import { xml } from './xml.ts';
 
@@ -22,18 +22,18 @@ import { xml } from './xml.ts';
 export const families: readonly (readonly [heading: string, family: readonly FunctionDefinition[]])[] = [
   ['Of RFC 9535', standard],
   ['Presence and choice', conditions],
-  ['Lists', lists],
-  ['Over items', items],
+  ['Arrays', arrays],
+  ['Array processing', items],
   ['Objects', objects],
-  ['Kinds', kinds],
-  ['Texts', texts],
+  ['Types', types],
+  ['Strings', strings],
   ['Encodings and digests', encodings],
   ['Time', times],
-  ['Chance', random],
+  ['Random values', random],
   ['The response', response],
   ['XML', xml],
   ['Files', files],
-  ['Marks', marks],
+  ['Secrets', secrets],
 ];
 
 export const functions: readonly FunctionDefinition[] = families.flatMap(([, family]) => family);

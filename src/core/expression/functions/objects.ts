@@ -1,5 +1,5 @@
-import { nameList } from '../../value/show.ts';
-import { defineMember, isObject, memberOf, type ObjectValue, type Value } from '../../value/value.ts';
+import { nameList, showValue } from '../../value/show.ts';
+import { defineMember, isList, memberOf, type ObjectValue, type Value } from '../../value/value.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { listValue, objectValue } from './parameters.ts';
 
@@ -8,7 +8,7 @@ export const objects: readonly FunctionDefinition[] = [
   {
     name: 'keys',
     parameters: [objectValue()],
-    result: 'list',
+    result: 'array',
     about: 'The names of an object’s members.',
     alias: ['members', 'names', 'fields'],
     example: ['keys($)', "['port', 'arrivals']"],
@@ -17,7 +17,7 @@ export const objects: readonly FunctionDefinition[] = [
   {
     name: 'values',
     parameters: [objectValue()],
-    result: 'list',
+    result: 'array',
     about: 'The values of an object’s members.',
     example: ['first(values($))', "'Kvitnes'"],
     evaluate: (object: ObjectValue) => Object.values(object),
@@ -25,21 +25,21 @@ export const objects: readonly FunctionDefinition[] = [
   {
     name: 'entries',
     parameters: [objectValue()],
-    result: 'list',
+    result: 'array',
     about: 'A list of {key, value}, one for each member.',
     alias: ['to_entries', 'items', 'pairs'],
     example: ['entries($)[*].key', "['port', 'arrivals']"],
     evaluate: (object: ObjectValue) => Object.entries(object).map(([key, value]) => ({ key, value })),
   },
   {
-    name: 'from_entries',
+    name: 'object_of',
     parameters: [listValue()],
     result: 'object',
-    errors: 'An item is no {key, value}, or a key comes twice.',
-    about: 'An object from a list of {key, value}, as entries() gives it; a key twice is an error.',
+    errors: 'An item is neither [name, value] nor {key, value}, or a name occurs twice.',
+    about: 'An object from an array of [name, value] pairs, or of {key, value} objects as entries() gives them.',
     alias: ['object', 'to_object', 'dict'],
-    example: ['from_entries(entries($)) == $', 'true'],
-    evaluate: fromEntries,
+    example: ["object_of([['port', $.port], ['quays', 3]])", '{"port": "Kvitnes", "quays": 3}'],
+    evaluate: objectOf,
   },
   {
     name: 'merged',
@@ -90,14 +90,16 @@ function built(members: readonly (readonly [name: string, value: Value])[]): Obj
   return object;
 }
 
-function fromEntries(list: readonly Value[]): ObjectValue {
+function objectOf(list: readonly Value[]): ObjectValue {
   const members = list.map((entry, i): readonly [string, Value] => {
-    const key = memberOf(entry, 'key');
-    const value = memberOf(entry, 'value');
-    if (isObject(entry) && typeof key === 'string' && value !== undefined) return [key, value];
-    throw new FunctionFault(`from_entries() takes a list of {key, value}, and item ${i + 1} is none`);
+    const [key, value] =
+      isList(entry) && entry.length === 2 ? entry : [memberOf(entry, 'key'), memberOf(entry, 'value')];
+    if (typeof key === 'string' && value !== undefined) return [key, value];
+    throw new FunctionFault(
+      `object_of() takes an array of [name, value] pairs or {key, value} objects, and item ${i + 1} is ${showValue(entry)}`,
+    );
   });
   const twice = members.find(([key], i) => members.findIndex(([other]) => other === key) !== i);
-  if (twice) throw new FunctionFault(`from_entries() has the key "${twice[0]}" twice`);
+  if (twice) throw new FunctionFault(`object_of() has the name "${twice[0]}" twice`);
   return built(members);
 }

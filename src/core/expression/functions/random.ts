@@ -11,7 +11,7 @@ export const random: readonly FunctionDefinition[] = [
   {
     name: 'uuid',
     parameters: [],
-    result: 'text',
+    result: 'string',
     needsHost: true,
     volatile: true,
     about: 'A random UUID (RFC 9562, version 4), drawn from the run’s seed.',
@@ -39,7 +39,7 @@ export const random: readonly FunctionDefinition[] = [
   {
     name: 'random_text',
     parameters: [wholeNumber('length'), optional(textValue('alphabet'))],
-    result: 'text',
+    result: 'string',
     needsHost: true,
     volatile: true,
     errors: 'The length is below 0 or over 10,000; the alphabet is empty.',

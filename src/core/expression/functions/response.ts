@@ -8,7 +8,7 @@ export const response: readonly FunctionDefinition[] = [
   {
     name: 'link',
     parameters: [textValue('rel')],
-    result: 'text',
+    result: 'string',
     needsHost: true,
     ofResponse: true,
     errors: 'There is no response here, or its Link header cannot be read.',
@@ -23,15 +23,15 @@ export const response: readonly FunctionDefinition[] = [
     },
   },
   {
-    name: 'resolved',
+    name: 'absolute_url',
     parameters: [textValue('reference')],
-    result: 'text',
+    result: 'string',
     needsHost: true,
     ofResponse: true,
     errors: 'There is no response here, or the text is no reference.',
     about: 'A URL reference, as a Location header or a body gives it, made absolute against the URL of this response.',
-    alias: ['absolute_url', 'urljoin', 'resolve', 'resolve_url'],
-    example: ["resolved('../berths/N1')", "'https://harbour.example/berths/N1'"],
+    alias: ['urljoin', 'join_url', 'resolve', 'resolve_url'],
+    example: ["absolute_url('../berths/N1')", "'https://harbour.example/berths/N1'"],
     evaluate: (host: Host, reference: string) => resolve(reference, responseOf(host).url),
   },
 ];

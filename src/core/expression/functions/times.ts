@@ -58,7 +58,7 @@ export const times: readonly FunctionDefinition[] = [
   {
     name: 'today',
     parameters: [optional(zoneName())],
-    result: 'text',
+    result: 'string',
     needsHost: true,
     volatile: true,
     errors: 'The zone does not exist.',
@@ -129,7 +129,7 @@ export const times: readonly FunctionDefinition[] = [
   {
     name: 'formatted',
     parameters: [dateTimeValue(), patternOf, optional(zoneName())],
-    result: 'text',
+    result: 'string',
     needsHost: true,
     errors: 'The pattern has another letter; the zone does not exist.',
     about: `A date-time written by a pattern of Unicode (UTS #35) letters: ${PATTERN_LETTERS}.`,

@@ -10,7 +10,7 @@ const expressionText: Parameter = {
   examine: (value) => {
     const wrong = typeof value === 'string' ? parsed(value) : undefined;
     return wrong instanceof FunctionFault
-      ? { code: 'bad-xpath', message: wrong.message, advice: XPATH_ADVICE }
+      ? { code: 'invalid-xpath', message: wrong.message, advice: XPATH_ADVICE }
       : undefined;
   },
 };

@@ -179,7 +179,7 @@ class PatternParser {
 
   private fail(message: string, advice?: string): never {
     throw new SyntaxFault({
-      code: 'bad-pattern',
+      code: 'invalid-pattern',
       range: [this.at, Math.min(this.at + 1, this.source.length)],
       message,
       ...(advice === undefined ? {} : { advice }),

@@ -63,6 +63,6 @@ function compile(source: string): Compiled {
     if (!(error instanceof SyntaxFault)) throw error;
     const { message, advice, range } = error.problem;
     const place = `at character ${range[0] + 1} of the pattern '${source}'`;
-    return { problem: { code: 'bad-pattern', message: `${message} (${place})`, ...(advice ? { advice } : {}) } };
+    return { problem: { code: 'invalid-pattern', message: `${message} (${place})`, ...(advice ? { advice } : {}) } };
   }
 }

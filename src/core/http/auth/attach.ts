@@ -15,10 +15,10 @@ export const attachSchema = mapping({
   query: named(parameter()).optional().describe('Query parameters that it adds.'),
 });
 
-/** A signature of the API's own making: its holes see the request as it is about to be sent. */
+/** A signature of the API's own making: its placeholders see the request as it is about to be sent. */
 export const attach: AuthScheme<Attach> = {
   name: 'attach',
-  schema: attachSchema.describe('Headers or parameters of the API’s own scheme; their holes read request.*.'),
+  schema: attachSchema.describe('Headers or parameters of the API’s own scheme; their placeholders read request.*.'),
   texts: attachTexts,
   secrets: () => [],
   names: ['request'],
@@ -46,7 +46,7 @@ export function attached({ headers = [], query = [] }: Attach, resolver: Resolve
   return [...filled('header', headers), ...filled('query', query)];
 }
 
-/** The request as its holes see it: byte for byte as it will be sent. */
+/** The request as its placeholders see it: byte for byte as it will be sent. */
 function viewOf({ method, url, body = '' }: HttpRequest, nowMs: number): Value {
   const { path } = splitUrl(url);
   const mark = path.indexOf('?');

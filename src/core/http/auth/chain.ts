@@ -1,6 +1,6 @@
 import { named, value as anyValue, word, type Named } from '../../schema/leaves.ts';
 import { duration } from '../../schema/measures.ts';
-import { holesOf, textsOf, type ValueTemplate } from '../../template/template.ts';
+import { placeholdersOf, textsOf, type ValueTemplate } from '../../template/template.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import type { Value } from '../../value/value.ts';
 import type { HttpRequest } from '../message.ts';
@@ -9,29 +9,29 @@ import type { AuthHost, Authenticator, AuthProblem, AuthScheme, Credential, Sign
 import { oneFlight } from './one-flight.ts';
 import type { Clock } from '../../ports.ts';
 
-type SignInChain = Readonly<{ main: Source; takes?: Named<ValueTemplate>; attach?: Attach; lasts?: number }>;
+type SignInChain = Readonly<{ main: Source; inputs?: Named<ValueTemplate>; attach?: Attach; validFor?: number }>;
 
 /** Any sign-in that a chain can do: it runs once, and what it gives goes into headers or parameters. */
 export const chain: AuthScheme<SignInChain> = {
   name: 'chain',
   schema: word('the name of a chain file').describe('A chain that signs in; it runs once, before the first request.'),
   also: {
-    takes: named(anyValue()).describe('What the chain takes.'),
+    inputs: named(anyValue()).describe('What the chain takes.'),
     attach: attachSchema.describe(
-      'Headers or parameters of the API’s own scheme; their holes read gives.NAME or request.*.',
+      'Headers or parameters of the API’s own scheme; their placeholders read outputs.NAME or request.*.',
     ),
-    lasts: duration().describe('How long what the chain gives is good; without it until a 401.'),
+    validFor: duration().describe('How long what the chain gives is good; without it until a 401.'),
   },
-  texts: ({ takes = [], attach = {} }) => [...takes.flatMap(({ value }) => textsOf(value)), ...attachTexts(attach)],
+  texts: ({ inputs = [], attach = {} }) => [...inputs.flatMap(({ value }) => textsOf(value)), ...attachTexts(attach)],
   secrets: () => [],
-  names: ['gives'],
-  chain: ({ main, takes = [], attach = {} }) => ({ file: main, takes, reads: attachTexts(attach).flatMap(holesOf) }),
+  names: ['outputs'],
+  chain: ({ main, inputs = [], attach = {} }) => ({ file: main, inputs, reads: attachTexts(attach).flatMap(placeholdersOf) }),
   authenticator: (definition) => new ChainAuthenticator(definition),
 };
 
 class ChainAuthenticator implements Authenticator {
   generation = 0;
-  private gives: Readonly<Record<string, Value>> | undefined;
+  private outputs: Readonly<Record<string, Value>> | undefined;
   private until = Infinity;
   private readonly flight = oneFlight<AuthProblem | undefined>();
 
@@ -43,30 +43,30 @@ class ChainAuthenticator implements Authenticator {
   }
 
   isStale(clock: Clock): boolean {
-    return !this.gives || clock.monotonicMs() >= this.until;
+    return !this.outputs || clock.monotonicMs() >= this.until;
   }
 
   private async signIn(host: AuthHost): Promise<AuthProblem | undefined> {
-    const { main, takes = [], lasts = Infinity } = this.definition;
+    const { main, inputs = [], validFor = Infinity } = this.definition;
     const started = host.clock.monotonicMs();
-    const outcome = await host.runChain(main, Object.fromEntries(takes.map(({ name, value }) => [name, value])));
+    const outcome = await host.runChain(main, Object.fromEntries(inputs.map(({ name, value }) => [name, value])));
     if ('problem' in outcome) return outcome.problem;
-    const refreshed = this.gives !== undefined;
-    this.gives = outcome.gives;
-    this.until = started + lasts;
+    const refreshed = this.outputs !== undefined;
+    this.outputs = outcome.outputs;
+    this.until = started + validFor;
     this.generation++;
-    for (const [name, value] of Object.entries(outcome.gives)) host.mark(name, value);
-    host.made({ scheme: 'chain', refreshed, ...(lasts === Infinity ? {} : { expires: host.clock.nowMs() + lasts }) });
+    for (const [name, value] of Object.entries(outcome.outputs)) host.mark(name, value);
+    host.made({ scheme: 'chain', refreshed, ...(validFor === Infinity ? {} : { expires: host.clock.nowMs() + validFor }) });
     return undefined;
   }
 
   credentials(_request: HttpRequest, { resolver, withNames }: Signing): readonly Credential[] {
-    const gives = this.gives ?? {};
-    return attached(this.definition.attach ?? {}, resolver.forRecord ? resolver : withNames({ gives }));
+    const outputs = this.outputs ?? {};
+    return attached(this.definition.attach ?? {}, resolver.forRecord ? resolver : withNames({ outputs }));
   }
 
   renewed(_response: unknown, generation: number): boolean {
-    if (generation === this.generation) this.gives = undefined;
+    if (generation === this.generation) this.outputs = undefined;
     return true;
   }
 }

@@ -16,9 +16,9 @@ export type Credential = Readonly<{ place: 'header' | 'query' | 'cookie'; name: 
 
 /** What a scheme may ask for while it adds itself to a request. */
 export type Signing = Readonly<{
-  /** Fills its holes; with masks in place of secrets when a record is made. */
+  /** Fills its placeholders; with masks in place of secrets when a record is made. */
   resolver: Resolver;
-  /** The same with further names, whose holes are filled anew for each request. */
+  /** The same with further names, whose placeholders are filled anew for each request. */
   withNames(names: Readonly<Record<string, Value>>): Resolver;
   /** The run's clock, drawn once for all of an exchange. */
   nowMs: number;
@@ -41,7 +41,7 @@ export type AuthHost = Readonly<{
   /** Notes in the record that a credential was made, and when it ends. */
   made(credential: MadeCredential): void;
   /** Runs a chain that signs in, and gives what it gives. */
-  runChain(file: Source, takes: Readonly<Record<string, ValueTemplate>>): Promise<ChainGiven>;
+  runChain(file: Source, inputs: Readonly<Record<string, ValueTemplate>>): Promise<ChainGiven>;
   tokens: TokenStore;
   help: SignInHelp;
   signal: AbortSignal;
@@ -62,7 +62,7 @@ export type MadeCredential = Readonly<{
   otherClaims?: string[];
 }>;
 
-export type ChainGiven = Readonly<{ gives: Readonly<Record<string, Value>> }> | Readonly<{ problem: AuthProblem }>;
+export type ChainGiven = Readonly<{ outputs: Readonly<Record<string, Value>> }> | Readonly<{ problem: AuthProblem }>;
 
 /** A scheme at work in one run, shared by all calls of one api, deployment and definition. */
 export interface Authenticator {
@@ -88,11 +88,11 @@ export type AuthScheme<T> = Readonly<{
   schema: z.ZodType;
   /** Further keys of `auth` that go with it. */
   also?: Readonly<Record<string, z.ZodType>>;
-  /** The texts whose holes it fills, for the checks. */
+  /** The texts whose placeholders it fills, for the checks. */
   texts(value: T): readonly TextTemplate[];
   /** Those of them that hold a secret and nothing else; all of them unless said. */
   secrets?(value: T): readonly TextTemplate[];
-  /** Names beside `secret` and `setting` that its holes may read. */
+  /** Names beside `secret` and `setting` that its placeholders may read. */
   names?: readonly string[];
   /** URLs that it sends secrets to, beside the api's. */
   urls?(value: T): readonly TextTemplate[];
@@ -104,7 +104,7 @@ export type AuthScheme<T> = Readonly<{
 /** A chain that is used for what it gives. */
 export type ChainUse = Readonly<{
   file: Source;
-  takes: Named<ValueTemplate>;
+  inputs: Named<ValueTemplate>;
   /** Expressions that read what it gives. */
   reads: readonly Readonly<{ node: Node; source: Source }>[];
 }>;

@@ -68,7 +68,7 @@ function credentialsOf(value: Signature, request: HttpRequest, signing: Signing)
   if ('missing' in base) {
     const source = value.covers?.find((each) => each.text === base.missing) ?? value.key.source;
     fillFault(source, {
-      code: 'bad-value',
+      code: 'invalid-value',
       range: [0, source.text.length],
       message: `The signature covers ${base.missing}, which this request does not have`,
       advice: 'Add it to the request, or take it out of covers:.',

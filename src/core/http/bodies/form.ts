@@ -19,7 +19,7 @@ export const form: BodyKind<Named<ValueTemplate>> = {
           if (typeof text === 'string') return `${encoded(name)}=${encoded(text)}`;
           const message = `The field "${name}" is ${text.what}, which has no form in a field`;
           const source = { file, text: name, locate: () => nameRange };
-          return fillFault(source, { code: 'bad-value', range: nameRange, message, advice: text.advice });
+          return fillFault(source, { code: 'invalid-value', range: nameRange, message, advice: text.advice });
         }),
       )
       .join('&'),

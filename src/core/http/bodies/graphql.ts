@@ -15,7 +15,7 @@ type Graphql = Readonly<{
 export const graphql: BodyKind<Graphql> = {
   key: 'graphql',
   schema: mapping({
-    query: word('a GraphQL document').describe('The GraphQL document; its braces are never holes.'),
+    query: word('a GraphQL document').describe('The GraphQL document; its braces are never placeholders.'),
     variables: named(value()).optional().describe('Values of its variables, by name.'),
     operation: text('the name of an operation').optional().describe('Which operation of the document is meant.'),
   })

@@ -81,7 +81,7 @@ function pathOf(entry: Entry): Readonly<{ path: PathNode }> | Readonly<{ source:
   const message = `"${entry.name}" is no path`;
   const advice = 'A path begins with $: $.order.note, $.items[0].count.';
   const range = [0, entry.name.length] as const;
-  return { source: sourceOf(entry), problem: { code: 'bad-path', range, message, advice } };
+  return { source: sourceOf(entry), problem: { code: 'invalid-path', range, message, advice } };
 }
 
 function noJson({ message, offset }: Readonly<{ message: string; offset: number }>): string {

@@ -60,7 +60,7 @@ export const multipart: BodyKind<Named<Field>> = {
           if (typeof shown === 'string') return [head(''), shown, '\r\n'];
           const source = { file: entry.file, text: name, locate: () => entry.nameRange };
           const message = `The field "${name}" is ${shown.what}, which has no form in a field`;
-          return fillFault(source, { code: 'bad-value', range: entry.nameRange, message, advice: shown.advice });
+          return fillFault(source, { code: 'invalid-value', range: entry.nameRange, message, advice: shown.advice });
         });
       }
       const path = fillFileName(value.file, resolver, host.namedFiles);

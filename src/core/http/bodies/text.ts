@@ -3,7 +3,7 @@ import { fillText } from '../../template/fill.ts';
 import type { TextTemplate } from '../../template/template.ts';
 import type { BodyKind } from './definition.ts';
 
-/** A text as it stands, its holes filled. */
+/** A text as it stands, its placeholders filled. */
 export const text: BodyKind<TextTemplate> = {
   key: 'text',
   schema: textLeaf().describe('A text, sent as it stands.'),

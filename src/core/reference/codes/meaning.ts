@@ -21,11 +21,11 @@ export const meaningCodes: CodePages = {
       'A condition that comes out the same whatever the server answers tests nothing: it compares two constants, or values of two kinds.',
     example: expecting("status == '200'"),
   },
-  'many-compared': {
+  'array-compared': {
     about: 'Inside a filter RFC 9535 compares single values, and this path can find many.',
     example: expecting('length($.list[?@.* == 1]) == 1'),
   },
-  'count-of-one': {
+  'count-of-single': {
     about:
       'count() counts the nodes that a path finds, and a path of names and indexes finds one or none. The number of items is length().',
     example: expecting('count($.list) == 3'),
@@ -43,7 +43,7 @@ export const meaningCodes: CodePages = {
       'Left of ?? stands something that is always there, so the right side is never used. Often the ?? belongs one path further left or right.',
     example: expecting('(status ?? 0) == 200'),
   },
-  'cannot-both-hold': {
+  'contradictory-expectations': {
     about: 'Two expectations of one call demand different values of the same thing, so the call can never hold.',
     example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - status == 200\n    - status == 201' },
   },
@@ -51,12 +51,12 @@ export const meaningCodes: CodePages = {
     about: 'GET, HEAD and DELETE have no body as a rule; servers and proxies on the way may drop or refuse it.',
     example: { steps: '- call: list\n  request: GET /list\n  json: { a: 1 }' },
   },
-  'header-not-yours': {
+  'reserved-header': {
     about:
       'Some headers are made from the URL, the connection and the body (Host, Content-Length ...), and names of headers have letters, digits and a few signs.',
     example: { steps: '- call: list\n  request: GET /list\n  headers: { Host: example }' },
   },
-  'parameter-twice': {
+  'duplicate-parameter': {
     about: 'A query parameter stands in the target and under query:, and servers disagree on which one counts.',
     example: { steps: '- call: list\n  request: GET /list?page=1\n  query: { page: 2 }' },
   },
@@ -79,40 +79,40 @@ export const meaningCodes: CodePages = {
       'A secret stands where others read it: in a URL, which servers and proxies log, in what the chain gives, or in a line of the output. It is masked in what this program writes, but a URL is seen elsewhere too.',
     example: { steps: '- call: list\n  request: GET /list\n  query: { key: "{secret.K}" }' },
   },
-  'bad-path': {
+  'invalid-path': {
     about: 'A key wants a path from $ (RFC 9535), and this is none.',
     example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - equals: { a: 1 }\n      except: [a]' },
   },
-  'bad-pattern': {
+  'invalid-pattern': {
     about: 'A pattern is an I-Regexp (RFC 9485): no \\d, \\w, \\s, no look-around, no back-references.',
     example: expecting("match($.id, '(')"),
   },
-  'bad-xpath': {
+  'invalid-xpath': {
     about: 'An expression for xpath() does not follow XPath 1.0.',
     example: expecting("xpath('//tide[') == 'x'"),
   },
-  'bad-schema': {
+  'invalid-schema': {
     about:
       'A file or an inline schema is no JSON Schema (2020-12), or refers to something that is not beside it. Nothing is fetched.',
-    example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - fits: { type: objekt }' },
+    example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - schema: { type: objekt }' },
   },
   'outside-project': {
     about: 'Files are written inside the project folder alone, symbolic links resolved.',
     example: { steps: '- call: chart\n  request: GET /soundings/N1\n  save: /srv/chart.png' },
   },
-  'saved-twice': {
+  'duplicate-file': {
     about: 'Two steps save to one file, and the second would replace what the first has saved.',
     example: {
       steps:
         '- call: first\n  request: GET /soundings/N1\n  save: chart.png\n- call: second\n  request: GET /soundings/N2\n  save: chart.png',
     },
   },
-  'body-not-held': {
+  'body-not-in-memory': {
     about:
       'A body that is saved to a file is not held in memory too: $ has path, size, type and sha256 of the file. Leave save: out to read the body itself.',
     example: { steps: '- call: list\n  request: GET /cargo\n  save: cargo.csv\n  expect:\n    - $.total == 12' },
   },
-  'not-a-list': {
+  'not-an-array': {
     about: 'A loop goes over a list. For the members of an object write entries(x): a list of {key, value}.',
     example: { steps: "- each: n in 'KM 204/5'\n  steps:\n    - say: '{n}'" },
   },
@@ -120,14 +120,14 @@ export const meaningCodes: CodePages = {
     about: 'The condition reads nothing that a round changes, so it holds at once or never.',
     example: {
       chain:
-        "takes: { day: date }\nsteps:\n  - repeat: look\n    steps:\n      - call: a\n        api: harbour\n        request: GET /a\n        keep: { state: $.state }\n    until: day == 'x'\ngives: [state]\n",
+        "inputs: { day: date }\nsteps:\n  - repeat: look\n    steps:\n      - call: a\n        api: harbour\n        request: GET /a\n        keep: { state: $.state }\n    until: day == 'x'\noutputs: [state]\n",
     },
   },
   'poll-too-short': {
     about: 'The time of within: is over before the first pause of every: is, so there is only one look.',
     example: { steps: "- call: a\n  request: GET /a\n  poll: { until: $.state == 'done', every: 30s, within: 10s }" },
   },
-  'goal-given-up': {
+  'contradictory-conditions': {
     about: 'until and give-up-when are the same condition, and giving up is asked for first.',
     example: {
       steps: "- call: a\n  request: GET /a\n  poll:\n    until: $.state == 'done'\n    give-up-when: $.state == 'done'",

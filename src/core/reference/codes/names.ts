@@ -16,7 +16,7 @@ export const nameCodes: CodePages = {
       'A name is read before the step that keeps it. Within one call, expect and the request do not see what the call itself keeps.',
     example: { steps: '- say: "{job}"\n- call: ask\n  request: POST /jobs\n  keep: { job: $.id }' },
   },
-  'kept-twice': {
+  'duplicate-name': {
     about: 'A name is bound once in its scope, so that everybody who reads it knows which value is meant.',
     example: { steps: '- let: { a: 1 }\n- let: { a: 2 }\n- say: "{a}"' },
   },
@@ -26,10 +26,10 @@ export const nameCodes: CodePages = {
     example: { steps: "- let: { a: 1 }\n- each: n in range(3)\n  steps:\n    - let: { a: n }\n    - say: '{a}'" },
   },
   'reserved-name': {
-    about: 'Some names have a meaning of their own (secret, setting, response, run, index ...) and cannot be bound.',
-    example: { steps: '- let: { index: 1 }' },
+    about: 'Some names have a meaning of their own (secret, setting, response, run, loop ...) and cannot be bound.',
+    example: { steps: '- let: { loop: 1 }' },
   },
-  'bad-name': {
+  'invalid-name': {
     about:
       'Names have letters, digits and _, and begin with no digit: a hyphen would be a subtraction where the name is used.',
     example: { steps: '- let: { job-id: 1 }' },
@@ -44,7 +44,7 @@ export const nameCodes: CodePages = {
       'A name may have no value at this place, because the step that binds it may not run or the input may be left out. Say what stands for it then (??), or run the step only when it is there (when: exists(name)).',
     example: {
       chain:
-        'takes: { flag: { type: text, optional: true } }\nsteps:\n  - let: { upper_flag: upper(flag) }\n  - say: "{upper_flag}"\n',
+        'inputs: { flag: { type: string, optional: true } }\nsteps:\n  - let: { upper_flag: upper(flag) }\n  - say: "{upper_flag}"\n',
     },
   },
   'no-response-here': {
@@ -67,10 +67,10 @@ export const nameCodes: CodePages = {
   },
   'unknown-deployment': {
     about:
-      'The api has no deployment of this name, or several and none is chosen: add use-at: to it, or choose with --at.',
+      'The api has no deployment of this name, or several and none is chosen: add default-deployment: to it, or choose with --at.',
     example: { command: 'run chains/berth.chain.yaml --at live2' },
   },
-  'api-not-said': {
+  'api-not-specified': {
     about: 'The project has several apis, or none, and neither the chain nor the call says which is meant.',
     example: { chain: 'steps:\n  - call: list\n    request: GET /list\n' },
   },
@@ -78,7 +78,7 @@ export const nameCodes: CodePages = {
     about: 'There is no function of this name. Names from elsewhere are answered with the one that does the same here.',
     example: { steps: '- let:\n    n: size([1, 2])\n- say: "{n}"' },
   },
-  'call-name-twice': {
+  'duplicate-call': {
     about: 'Calls are known by their names in records, reports and when a run is resumed, so each has its own.',
     example: { steps: '- call: list\n  request: GET /list\n- call: list\n  request: GET /list2' },
   },
@@ -90,7 +90,7 @@ export const nameCodes: CodePages = {
   'file-not-found': {
     about:
       'A file is not where the chain or the command line says. Paths in a file are relative to that file, paths on the command line to where you stand.',
-    example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - fits: list.schema.json' },
+    example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - schema: list.schema.json' },
   },
   'no-project': {
     about: 'The command needs a project: a folder with a batharon.yaml, here or above.',

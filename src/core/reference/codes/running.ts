@@ -10,7 +10,7 @@ export const runningCodes: CodePages = {
       'A path found nothing where a value is needed. The message says how far it got and what was there. A path that finds nothing never satisfies an expectation, whatever the operator: say exists(x), or x ?? ... with what stands for it.',
     example: { run: call('expect:', '  - $.job.state == 1'), answer: { body: '{"job": {"status": 1}}' } },
   },
-  'not-held': {
+  'expectation-false': {
     about:
       'An expectation is false. The message shows what each path and name in it was, and where the values came from.',
     example: { run: call('expect:', '  - $.n == 2'), answer: { body: '{"n": 1}' } },
@@ -35,7 +35,7 @@ export const runningCodes: CodePages = {
       'With --accept a file was written from the response, after you said yes. Look at the difference in your version control before you commit it.',
     example: { command: '@accepting run equals.chain.yaml --accept' },
   },
-  'bad-value': {
+  'invalid-value': {
     about:
       'A value has no form at its place: a list or an object inside longer text, an empty segment of a URL, a line break in a header.',
     example: { run: '- let: { a: "[1, 2]" }\n- say: "these: {a}"' },
@@ -59,7 +59,7 @@ export const runningCodes: CodePages = {
       answer: { status: 307, headers: [['Location', 'https://elsewhere.example/']] },
     },
   },
-  'redirect-circle': {
+  'redirect-loop': {
     about:
       'A redirect leads to where the call has been already. Often a credential is missing, and the server sends one to sign in and back.',
     example: { run: call(), answer: { status: 302, headers: [['Location', '/v1/list']] } },
@@ -100,7 +100,7 @@ export const runningCodes: CodePages = {
       'A run that goes on would write into a file that somebody else has changed since. The file is left as it is: move it away, or put it back as the run left it.',
     example: { command: '@edited resume' },
   },
-  'secret-gone': {
+  'secret-not-recorded': {
     about:
       'A run that goes on would need a secret that a call kept. Secrets are in no record; a call that may be repeated is sent again for it, and this one may not. Say repeatable: true where that does no harm.',
     example: { command: '@kept-secret resume' },
@@ -118,11 +118,11 @@ export const runningCodes: CodePages = {
       answer: { status: 307, headers: [['Location', '/v1/elsewhere']] },
     },
   },
-  'known-by-twice': {
-    about: 'known-by: tells the items of a loop apart, and two of them are the same by it, or have none.',
-    example: { run: "- each: v in [1, 1]\n  known-by: v\n  steps:\n    - say: '{v}'" },
+  'duplicate-item': {
+    about: 'identified-by: tells the items of a loop apart, and two of them are the same by it, or have none.',
+    example: { run: "- each: v in [1, 1]\n  identified-by: v\n  steps:\n    - say: '{v}'" },
   },
-  'pages-go-round': {
+  'paging-loop': {
     about:
       'The next page was read already, or has the same items as the one before: what should name it does not change.',
     example: {
@@ -152,7 +152,7 @@ export const runningCodes: CodePages = {
   },
   'quota-spent': {
     about:
-      'The quota of a day or month is used up, or the server says that it is. The run pauses, with exit status 5, and goes on with batharon resume once the quota begins anew; with --stay it waits.',
+      'The quota of a day or month is used up, or the server says that it is. The run pauses, with exit status 5, and goes on with batharon resume once the quota begins anew; with --wait-for-quota it waits.',
     example: { run: call(), answer: { status: 429, headers: [['Retry-After', '7200']] } },
   },
   'run-under-way': {
@@ -171,7 +171,7 @@ export const runningCodes: CodePages = {
   'in-doubt': {
     about:
       'A request went out, its answer never came, and it may not be sent twice. Look at the server whether it was done, and say so: batharon resume --sent ADDRESS, or --not-sent ADDRESS. An idempotency-key spares the question.',
-    example: { command: '@doubtful resume --no-input' },
+    example: { command: '@doubtful resume --no-prompt' },
   },
   'gave-up': {
     about: 'give-up-when holds: a state from which it cannot recover. The message has the sequence of states.',
@@ -194,10 +194,10 @@ export const runningCodes: CodePages = {
       answer: { body: '{"state": "queued"}' },
     },
   },
-  'brake-pulled': {
+  'too-many-failures': {
     about: 'So many items failed one after another, with none held between, that the loop was stopped.',
     example: {
-      run: '- each: n in range(9)\n  on-failure: continue\n  brake: 3\n  steps:\n    - call: a\n      request: GET /a/{n}',
+      run: '- each: n in range(9)\n  on-failure: continue\n  max-consecutive-failures: 3\n  steps:\n    - call: a\n      request: GET /a/{n}',
       answer: { status: 500 },
     },
   },

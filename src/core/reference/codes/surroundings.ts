@@ -4,20 +4,20 @@ import type { CodePages } from './definition.ts';
 export const surroundingCodes: CodePages = {
   'input-missing': {
     about:
-      'The chain takes inputs that were neither given nor have a default. All of them are listed. On a terminal they are asked for, unless --no-input says otherwise.',
-    example: { command: 'run input.chain.yaml --no-input' },
+      'The chain takes inputs that were neither given nor have a default. All of them are listed. On a terminal they are asked for, unless --no-prompt says otherwise.',
+    example: { command: 'run input.chain.yaml --no-prompt' },
   },
   'unknown-input': {
     about: 'The chain takes no input of this name.',
-    example: { command: 'run chains/berth.chain.yaml --take dya=2026-05-23' },
+    example: { command: 'run chains/berth.chain.yaml --input dya=2026-05-23' },
   },
   'input-wrong': {
     about: 'An input is not of the type that the chain says.',
-    example: { command: 'run chains/berth.chain.yaml --take day=tomorrow' },
+    example: { command: 'run chains/berth.chain.yaml --input day=tomorrow' },
   },
   'not-a-choice': {
     about: 'An input is not among the values that the chain allows.',
-    example: { command: 'run input.chain.yaml --take quay=X' },
+    example: { command: 'run input.chain.yaml --input quay=X' },
   },
   'choices-chain': {
     about:
@@ -26,7 +26,7 @@ export const surroundingCodes: CodePages = {
   },
   'change-not-allowed': {
     about:
-      'A call would change something at a deployment that is guarded by changes: when-told or never, so nothing of the chain is sent. Allow it by name for this run (--may-change live); a POST that only reads says changes: no.',
+      'A call would change something at a deployment that is guarded by changes: when-allowed or never, so nothing of the chain is sent. Allow it by name for this run (--allow-changes live); a POST that only reads says changes: false.',
     example: { command: '@guarded run chains/berth.chain.yaml' },
   },
   'needs-terminal': {
@@ -79,23 +79,23 @@ export const surroundingCodes: CodePages = {
   },
   'sign-in-needed': {
     about:
-      'Somebody has to sign in, with a browser or a code, and there is nobody to ask: no terminal, or --no-input. Sign in once with batharon sign-in; the refresh token that comes of it is kept for the runs after it.',
-    example: { command: '@person sign-in pilots --no-input' },
+      'Somebody has to sign in, with a browser or a code, and there is nobody to ask: no terminal, or --no-prompt. Sign in once with batharon sign-in; the refresh token that comes of it is kept for the runs after it.',
+    example: { command: '@person sign-in pilots --no-prompt' },
   },
-  'chain-in-circle': {
+  'circular-chain': {
     about: 'A chain comes to use itself, directly or through others, and would never end.',
     example: { command: '@sign-in-circle check' },
   },
-  'take-missing': {
+  'missing-step-input': {
     about: 'A chain that is used takes an input without a default, and is not given it.',
     example: { command: '@sign-in-lacks check' },
   },
-  'take-unknown': {
+  'unknown-step-input': {
     about: 'A chain that is used is given an input that it does not take.',
     example: { command: '@sign-in-takes check' },
   },
   'not-given': {
-    about: 'A name is read of what a chain gives, and the chain gives no such thing. See gives: in its file.',
+    about: 'A name is read of what a chain gives, and the chain gives no such thing. See outputs: in its file.',
     example: { command: '@sign-in-gives check' },
   },
   'not-writable': {
@@ -103,18 +103,18 @@ export const surroundingCodes: CodePages = {
       'The operating system refused to write or read a file or folder: no permission, no room, or a file where a folder is meant.',
     example: { command: '@file-for-record run chains/berth.chain.yaml' },
   },
-  'bad-option': {
+  'invalid-option': {
     about: 'The command line makes no sense as it stands. Each command tells what it takes with --help.',
-    example: { command: 'run chains/berth.chain.yaml --take day' },
+    example: { command: 'run chains/berth.chain.yaml --input day' },
   },
   'column-missing': {
     about:
       'columns: names a column that the table does not have. The whole table is looked at before anything is sent.',
-    example: { command: '@table run chains/cargo.chain.yaml --take cargo=@lacking.csv' },
+    example: { command: '@table run chains/cargo.chain.yaml --input cargo=@lacking.csv' },
   },
-  'bad-cell': {
+  'invalid-cell': {
     about:
       'Cells of a table do not fit the types under columns:. All of them are counted, the first 50 told with row and column, before anything is sent.',
-    example: { command: '@table run chains/cargo.chain.yaml --take cargo=@bad.csv' },
+    example: { command: '@table run chains/cargo.chain.yaml --input cargo=@bad.csv' },
   },
 };

@@ -22,7 +22,7 @@ export const textCodes: CodePages = {
       'A chain or project file has at most 4 MiB and nests at most 64 levels deep. Data for many requests belong into a table or an input, not into the chain.',
     example: { chain: `steps:\n  - let: { x: 1 }\n    about: ${'['.repeat(80)}${']'.repeat(80)}\n` },
   },
-  'key-twice': {
+  'duplicate-key': {
     about:
       'A mapping holds each key once; of two, one would be lost without a word. Put what belongs together under one of them.',
     example: { steps: '- say: one\n  say: two' },
@@ -36,12 +36,12 @@ export const textCodes: CodePages = {
     about: 'Something cannot be understood without this key.',
     example: { steps: '- call: arrivals' },
   },
-  'eaten-by-yaml': {
+  'needs-quotes': {
     about:
-      'YAML takes the signs { [ ! & * % @ ` " \' and the pairs ": " and " #" for its own. Where an expression or a hole needs one of them, the whole value stands in quotes. The corrected line is ready to paste, and check --fix writes it.',
+      'YAML takes the signs { [ ! & * % @ ` " \' and the pairs ": " and " #" for its own. Where an expression or a placeholder needs one of them, the whole value stands in quotes. The corrected line is ready to paste, and check --fix writes it.',
     example: { steps: '- call: vessel\n  request: GET /vessels\n  expect:\n    - !exists($.error)' },
   },
-  'yes-is-text': {
+  'yes-is-string': {
     about:
       'In YAML 1.2 yes, no, on and off are texts, and are sent as texts. Write true or false for a condition, or put the word in quotes to say that the text is meant.',
     example: { steps: '- call: book\n  request: POST /bookings\n  json: { urgent: yes }' },
@@ -61,7 +61,7 @@ export const textCodes: CodePages = {
       'Tags, merge keys, keys that are no texts, and second documents are parts of YAML that make files hard to read and are not used here.',
     example: { chain: 'steps:\n  - <<: { say: hello }\n    say: again\n' },
   },
-  'wrong-kind': {
+  'wrong-type': {
     about: 'A key takes a single value, a list or a mapping, and another of these stands there.',
     example: { chain: 'steps: {}\n' },
   },
@@ -70,19 +70,19 @@ export const textCodes: CodePages = {
       'An expression does not follow the grammar. The place is the first character that does not fit, with what was expected there.',
     example: { steps: '- let: { x: $.a == }' },
   },
-  'bad-hole': {
+  'invalid-placeholder': {
     about:
-      'A hole is {expression}, closed in the same text. Write {{ and }} for the signs themselves; JSON is written as YAML under json:, not as text.',
+      'A placeholder is {expression}, closed in the same text. Write {{ and }} for the signs themselves; JSON is written as YAML under json:, not as text.',
     example: { steps: '- say: "{vessel"' },
   },
-  'hole-in-key': {
+  'placeholder-in-key': {
     about:
-      'Only values have holes, so that one sees which members a request has. An object whose keys are data is built with from_entries() and put in as one hole.',
+      'Only values have placeholders, so that one sees which members a request has. An object whose keys are data is built with object_of() and put in as one placeholder.',
     example: { steps: '- call: tag\n  request: POST /tags\n  json: { "{name}": 1 }' },
   },
-  'sent-as-words': {
+  'sent-literally': {
     about:
-      'A text that is exactly a path, or a name that there is, goes out as these words. Mostly a hole is meant: "{name}".',
+      'A text that is exactly a path, or a name that there is, goes out as these words. Mostly a placeholder is meant: "{name}".',
     example: {
       steps:
         '- let: { berth: 1 + 1 }\n- call: book\n  request: POST /bookings\n  json: { berth: berth, other: "{berth}" }',
@@ -90,17 +90,17 @@ export const textCodes: CodePages = {
   },
   'braces-in-expression': {
     about:
-      'Holes are for texts. Where an expression stands, names stand by themselves; the braces are read as if they were not there.',
+      'Placeholders are for texts. Where an expression stands, names stand by themselves; the braces are read as if they were not there.',
     example: { steps: '- let: { a: 1 }\n- let: { b: "{a}" }\n- say: "{b}"' },
   },
-  'minus-touches-name': {
+  'ambiguous-minus': {
     about:
       "A minus between two names could be part of one, and would be a subtraction: $.next-cursor. Write $['next-cursor'] for the member, or blanks around the minus for the difference.",
     example: { steps: '- call: list\n  request: GET /list\n  keep: { next: $.next-cursor }' },
   },
   'doubled-brace': {
     about:
-      'A URL holds no braces, so {{name}} in a target is a hole that was written in another habit. One brace on each side makes a hole.',
+      'A URL holds no braces, so {{name}} in a target is a placeholder that was written in another habit. One brace on each side makes a placeholder.',
     example: { steps: '- call: vessel\n  request: GET /vessels/{{id}}' },
   },
   'reserved-sign': {
@@ -116,13 +116,13 @@ export const textCodes: CodePages = {
     about: 'A request line begins with its method in capitals, as API documentation prints it: GET /vessels.',
     example: { steps: '- call: list\n  request: /vessels' },
   },
-  'blank-in-target': {
+  'space-in-target': {
     about:
-      'A URL has no blanks. One in a value is encoded by itself when the value comes in by a hole; a literal one is written %20.',
+      'A URL has no blanks. One in a value is encoded by itself when the value comes in by a placeholder; a literal one is written %20.',
     example: { steps: '- call: list\n  request: GET /my vessels' },
   },
-  'bad-target': {
-    about: 'A target is a path that begins with /, a whole URL, or exactly one hole.',
+  'invalid-target': {
+    about: 'A target is a path that begins with /, a whole URL, or exactly one placeholder.',
     example: { steps: '- call: list\n  request: GET vessels' },
   },
   'bad-measure': {
@@ -139,6 +139,6 @@ export const textCodes: CodePages = {
   },
   'keys-clash': {
     about: 'Two keys that each make sense do not together.',
-    example: { chain: 'takes:\n  day: { type: date, default: "2026-05-23", optional: true }\nsteps: [say: "{day}"]\n' },
+    example: { chain: 'inputs:\n  day: { type: date, default: "2026-05-23", optional: true }\nsteps: [say: "{day}"]\n' },
   },
 };

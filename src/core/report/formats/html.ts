@@ -86,7 +86,7 @@ function facts({ totals, startedMs, endedMs, calls }: ToldRun): VNode {
     { class: 'facts' },
     fact(grouped(totals?.calls ?? calls.length), 'calls'),
     fact(grouped(totals?.exchanges ?? calls.length), 'requests'),
-    fact(totals ? `${grouped(totals.held)} of ${grouped(totals.expects)}` : '\u2013', 'expectations held'),
+    fact(totals ? `${grouped(totals.passed)} of ${grouped(totals.expects)}` : '\u2013', 'expectations held'),
     fact(spent(totals?.ms ?? endedMs - startedMs), 'in all'),
     ...(sum >= 50
       ? [fact(spent(sum), `waiting (${waited.map(([why, ms]) => `${why} ${spent(ms)}`).join(', ')})`)]
@@ -262,7 +262,7 @@ function callsPart(run: ToldRun): readonly VNode[] {
 }
 
 function callPart(call: ToldCall, run: ToldRun): VNode {
-  const color = call.isHeld ? 'good' : call.outcome === 'failed' ? 'bad' : 'warn';
+  const color = call.hasPassed ? 'good' : call.outcome === 'failed' ? 'bad' : 'warn';
   return el(
     'details',
     null,
@@ -303,7 +303,7 @@ function exchangePart({ sent, answered, broken }: ExchangeRecord, run: ToldRun):
     of.map(([name, value]) => `${name}: ${value}`).join('\n');
   const round = [
     sent.page && `page ${sent.page}`,
-    sent.look && `look ${sent.look}`,
+    sent.attempt && `look ${sent.attempt}`,
     sent.tryNumber > 1 && `try ${sent.tryNumber}`,
     sent.hop > 0 && 'redirected',
   ].filter(Boolean);
@@ -331,8 +331,8 @@ function bodyPart(run: ToldRun, ref: Parameters<ToldRun['body']>[0]): VNode | nu
     : el('p', { class: 'quiet' }, 'a body that is not in the record');
 }
 
-function madePart({ files, gives, notes }: ToldRun): readonly VNode[] {
-  const given = Object.entries(gives);
+function madePart({ files, outputs, notes }: ToldRun): readonly VNode[] {
+  const given = Object.entries(outputs);
   return [
     ...(given.length > 0
       ? [

@@ -28,7 +28,7 @@ function plain(run: ToldRun): object {
     started: new Date(run.startedMs).toISOString(),
     ended: new Date(run.endedMs).toISOString(),
     totals: run.totals ?? null,
-    gives: run.gives,
+    outputs: run.outputs,
     files: run.files.map(({ path, op, rows, after }) => ({ path, op, rows: rows ?? null, size: after.size })),
     notes: run.notes.map(({ code, level, message }) => ({ code, level, message })),
     failures: run.others.map(({ address, name, failure }) => ({ address, name, reason: reasonOf(failure) })),

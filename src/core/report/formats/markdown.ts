@@ -16,7 +16,7 @@ function section(run: ToldRun): string {
   const { name, where, id, outcome, totals, calls, others, groups, startedMs } = run;
   const when = new Date(startedMs).toISOString().slice(0, 16).replace('T', ' ');
   const sum = totals
-    ? `${counted(totals.calls, 'call')} in ${counted(totals.exchanges, 'request')}, ${totals.held} of ${counted(totals.expects, 'expectation')} held, ${spent(totals.ms)}`
+    ? `${counted(totals.calls, 'call')} in ${counted(totals.exchanges, 'request')}, ${totals.passed} of ${counted(totals.expects, 'expectation')} held, ${spent(totals.ms)}`
     : counted(calls.length, 'call');
   const failures = [
     ...calls.flatMap((call) => (call.failure ? [{ name: stableName(call), call, failure: call.failure }] : [])),

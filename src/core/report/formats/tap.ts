@@ -26,7 +26,7 @@ function test(run: ToldRun, i: number): string {
 function point(call: ToldCall, number: number): string {
   const name = described(stableName(call));
   if (call.failure) return `not ok ${number} - ${name}\n${details(reasonOf(call.failure), failureLines(call.failure))}`;
-  const skipped = call.isHeld ? '' : ` # SKIP ${described(call.why ?? call.outcome)}`;
+  const skipped = call.hasPassed ? '' : ` # SKIP ${described(call.why ?? call.outcome)}`;
   return `ok ${number} - ${name}${skipped}`;
 }
 

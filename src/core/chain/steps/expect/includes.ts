@@ -8,7 +8,7 @@ export const includes: ExpectationForm = {
   about: 'The body contains at least this: members of objects, and the items of lists one by one.',
   schema: () =>
     mapping({
-      includes: sourcedValue().describe('The value, its texts with holes.'),
+      includes: sourcedValue().describe('The value, its texts with placeholders.'),
       because: because(),
     }).transform((given): Expectation => ({ form: 'includes', ...given.includes, because: given.because?.text })),
 };

@@ -7,12 +7,12 @@ import type { Expectation } from '../../../http/expectation.ts';
 import { suggestKey } from '../../suggest-key.ts';
 import type { ExpectationForm } from './definition.ts';
 import { equals } from './equals.ts';
-import { fits } from './fits.ts';
+import { schema } from './schema.ts';
 import { includes } from './includes.ts';
 import { that } from './that.ts';
 
 /** Every form of an expectation that is a mapping; a new one is a file here and one in the engine. */
-export const expectationForms: readonly ExpectationForm[] = [that, fits, includes, equals];
+export const expectationForms: readonly ExpectationForm[] = [that, schema, includes, equals];
 
 const schemas = new Map<ExpectationForm, z.ZodType<Expectation>>();
 

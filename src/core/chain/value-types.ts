@@ -1,35 +1,35 @@
 import { findFunction } from '../expression/functions/list.ts';
 import { ungrouped, type Node } from '../expression/model.ts';
 import { isCondition } from '../expression/typing.ts';
-import { kindOf, type Kind } from '../value/value.ts';
-import type { TakeType } from './model.ts';
+import { typeOf, type ValueType } from '../value/value.ts';
+import type { InputType } from './model.ts';
 import { RESPONSE_NAMES, type Names } from './names.ts';
 
 /** The kind of an expression's value as far as literals, functions, inputs and response names say; else unknown. */
-export function kindOfTree(tree: Node | undefined, names: Names, response: boolean): Kind | undefined {
+export function typeOfTree(tree: Node | undefined, names: Names, response: boolean): ValueType | undefined {
   if (!tree) return undefined;
   if (isCondition(tree)) return 'boolean';
   const node = ungrouped(tree);
-  const of = (each: Node) => kindOfTree(each, names, response);
+  const of = (each: Node) => typeOfTree(each, names, response);
   switch (node.kind) {
     case 'literal':
-      return kindOf(node.value);
+      return typeOf(node.value);
     case 'list':
-      return 'list';
+      return 'array';
     case 'call':
-      return findFunction(node.name)?.result as Kind | undefined;
+      return findFunction(node.name)?.result as ValueType | undefined;
     case 'negative':
       return of(node.operand);
     case 'path':
-      return kindOfPath(node, names, response);
+      return typeOfPath(node, names, response);
     case 'binary':
-      return kindOfBinary(node, of);
+      return typeOfBinary(node, of);
     default:
       return undefined;
   }
 }
 
-function kindOfPath({ start, segments }: Extract<Node, { kind: 'path' }>, names: Names, response: boolean) {
+function typeOfPath({ start, segments }: Extract<Node, { kind: 'path' }>, names: Names, response: boolean) {
   if (start.kind !== 'name') return undefined;
   if (segments.length === 0) {
     if (response && RESPONSE_NAMES.has(start.name)) return RESPONSE_NAMES.get(start.name);
@@ -40,20 +40,20 @@ function kindOfPath({ start, segments }: Extract<Node, { kind: 'path' }>, names:
   if (start.name === 'response') return RESPONSE_NAMES.get(selector.name);
   // Header fields and secrets are texts, whatever they look like.
   return (response && (start.name === 'headers' || start.name === 'cookies')) || start.name === 'secret'
-    ? 'text'
+    ? 'string'
     : undefined;
 }
 
-function kindOfBinary(
+function typeOfBinary(
   { operator, left, right }: Extract<Node, { kind: 'binary' }>,
-  of: (node: Node) => Kind | undefined,
-): Kind | undefined {
+  of: (node: Node) => ValueType | undefined,
+): ValueType | undefined {
   const [a, b] = [of(left), of(right)];
   switch (operator) {
     case '??':
       return a === b ? a : undefined;
     case '+':
-      return a === b && (a === 'number' || a === 'text' || a === 'duration') ? a : a === 'date-time' ? a : undefined;
+      return a === b && (a === 'number' || a === 'string' || a === 'duration') ? a : a === 'date-time' ? a : undefined;
     case '-':
       if (a === 'date-time') return b === 'date-time' ? 'duration' : b === 'duration' ? 'date-time' : undefined;
       return a === b ? a : undefined;
@@ -67,16 +67,16 @@ function kindOfBinary(
 }
 
 /** The kind of an input's value, where its type says it. */
-export const KIND_OF_INPUT: Readonly<Record<TakeType, Kind | undefined>> = {
-  text: 'text',
+export const TYPE_OF_INPUT: Readonly<Record<InputType, ValueType | undefined>> = {
+  string: 'string',
   integer: 'number',
   number: 'number',
   boolean: 'boolean',
-  date: 'text',
+  date: 'string',
   'date-time': 'date-time',
   duration: 'duration',
   json: undefined,
-  secret: 'text',
-  file: 'text',
-  table: 'list',
+  secret: 'string',
+  file: 'string',
+  table: 'array',
 };

@@ -5,12 +5,12 @@ import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import {
   emptyHead,
-  type LaneHead,
-  type LaneState,
-  type LaneStore,
-  type SharedLane,
+  type LimiterHead,
+  type LimiterState,
+  type LimiterStore,
+  type SharedLimiter,
   type Slot,
-} from '../core/pacing/lane-state.ts';
+} from '../core/pacing/limiter-state.ts';
 import { FileLock, isRunning } from './file-lock.ts';
 
 /** Two places for the head, written in turn, so that one can always be read; and the slots behind them, in a ring. */
@@ -23,9 +23,9 @@ const HOST_UNIT = 2 ** 24;
 const HOST = createHash('sha256').update(hostname()).digest().readUInt16BE(0);
 
 /** The lanes of a project: a file each, shared by all processes, each change of which is made under a lock. */
-export function laneFiles(folder: string): LaneStore {
+export function limiterFiles(folder: string): LimiterStore {
   const owner = HOST * HOST_UNIT + process.pid;
-  const open = new Map<string, LaneFile>();
+  const open = new Map<string, LimiterFile>();
   const fileOf = (name: string) => path.join(folder, `${name.replace(/[^A-Za-z0-9_-]+/g, '-')}-${digest(name)}.lane`);
   const isAlive = (one: number): boolean => {
     if (one === owner) return true;
@@ -38,28 +38,28 @@ export function laneFiles(folder: string): LaneStore {
     isAlive,
     has: (name) => existsSync(fileOf(name)),
     open: (name, slots, windowMs) => {
-      let lane = open.get(name);
-      if (!lane) open.set(name, (lane = new LaneFile(fileOf(name), slots, windowMs)));
-      return lane;
+      let limiter = open.get(name);
+      if (!limiter) open.set(name, (limiter = new LimiterFile(fileOf(name), slots, windowMs)));
+      return limiter;
     },
     close: () => {
-      for (const lane of open.values()) lane.close();
+      for (const limiter of open.values()) limiter.close();
       open.clear();
     },
-    alone: async (lanes, work) => {
-      const files = lanes as readonly LaneFile[];
-      const locked: LaneFile[] = [];
+    alone: async (limiters, work) => {
+      const files = limiters as readonly LimiterFile[];
+      const locked: LimiterFile[] = [];
       try {
-        for (const lane of files) {
-          await lane.lock();
-          locked.push(lane);
+        for (const limiter of files) {
+          await limiter.lock();
+          locked.push(limiter);
         }
-        const states = files.map((lane) => lane.state());
+        const states = files.map((limiter) => limiter.state());
         const result = work(states);
-        files.forEach((lane, i) => lane.keep(states[i]!.head));
+        files.forEach((limiter, i) => limiter.keep(states[i]!.head));
         return result;
       } finally {
-        for (const lane of locked.reverse()) lane.unlock();
+        for (const limiter of locked.reverse()) limiter.unlock();
       }
     },
   };
@@ -69,9 +69,9 @@ function digest(name: string): string {
   return createHash('sha256').update(name).digest('hex').slice(0, 8);
 }
 
-type StoredHead = LaneHead & { version: number; slots: number };
+type StoredHead = LimiterHead & { version: number; slots: number };
 
-class LaneFile implements SharedLane {
+class LimiterFile implements SharedLimiter {
   private readonly descriptor: number;
   private readonly fileLock: FileLock;
   private readonly bytes = Buffer.alloc(SLOT_BYTES);
@@ -97,11 +97,11 @@ class LaneFile implements SharedLane {
     this.descriptor = openSync(file, 'r+');
   }
 
-  look(): LaneState {
+  look(): LimiterState {
     return this.state();
   }
 
-  state(): LaneState {
+  state(): LimiterState {
     const head = this.readHead();
     return { head, slot: (number) => this.readSlot(head, number) };
   }
@@ -110,7 +110,7 @@ class LaneFile implements SharedLane {
     this.writeSlot(number, slot);
   }
 
-  private readHead(): LaneHead {
+  private readHead(): LimiterHead {
     const read = readSync(this.descriptor, this.heads, 0, 2 * HEAD_BYTES, 0);
     if (read === 0) return emptyHead();
     const texts = [0, 1].map((i) => this.heads.toString('latin1', i * HEAD_BYTES, (i + 1) * HEAD_BYTES));
@@ -126,7 +126,7 @@ class LaneFile implements SharedLane {
   }
 
   /** Another pace needs another ring: the slots that both have are put where they belong in it. */
-  private resize(head: LaneHead, before: number): void {
+  private resize(head: LimiterHead, before: number): void {
     const wanted = this.ring;
     if (wanted < before) {
       this.ring = before;
@@ -142,13 +142,13 @@ class LaneFile implements SharedLane {
     for (const [number, slot] of kept) this.writeSlot(number, slot);
   }
 
-  keep(head: LaneHead): void {
+  keep(head: LimiterHead): void {
     const stored: StoredHead = { ...head, version: ++this.version, slots: this.ring };
     const text = `${String(this.version).padStart(VERSION_DIGITS, '0')}${JSON.stringify(stored)}\n`;
     writeSync(this.descriptor, text, (this.version % 2) * HEAD_BYTES, 'latin1');
   }
 
-  private readSlot({ taken }: LaneHead, number: number): Slot | undefined {
+  private readSlot({ taken }: LimiterHead, number: number): Slot | undefined {
     if (number < 0 || number < taken - this.ring || number >= taken) return undefined;
     const read = readSync(this.descriptor, this.bytes, 0, SLOT_BYTES, SLOTS_AT + (number % this.ring) * SLOT_BYTES);
     if (read < SLOT_BYTES) return undefined;

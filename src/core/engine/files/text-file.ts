@@ -48,7 +48,7 @@ export class TextFile {
       const encoded = encodeText(text, this.form, isStart);
       if ('bytes' in encoded) return encoded.bytes;
       const message = `${this.file.path} is in ${this.form.charset}, which has no "${encoded.strange}"`;
-      throw new RowFault('bad-value', message, 'Write to another file: a new one is UTF-8.');
+      throw new RowFault('invalid-value', message, 'Write to another file: a new one is UTF-8.');
     };
     return { reveal: this.reveal, encode };
   }

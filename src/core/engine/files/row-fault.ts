@@ -2,7 +2,7 @@
 export class RowFault extends Error {
   constructor(
     readonly code:
-      'no-such-column' | 'bad-value' | 'not-a-list' | 'not-decodable' | 'over-limit' | 'written-file-changed',
+      'no-such-column' | 'invalid-value' | 'not-an-array' | 'not-decodable' | 'over-limit' | 'written-file-changed',
     message: string,
     readonly advice?: string,
   ) {

@@ -10,7 +10,7 @@ export type Slot = Readonly<{
 export type Budget = Readonly<{ limit: number; until: number; name: string }>;
 
 /** What is known of a lane beside its slots. */
-export type LaneHead = {
+export type LimiterHead = {
   /** Slots that were ever taken; the number of the next one. */
   taken: number;
   /** Nothing goes out before this instant. */
@@ -22,22 +22,22 @@ export type LaneHead = {
 };
 
 /** A lane as it is at one moment. What is changed in it is kept when the work on it ends. */
-export interface LaneState {
-  readonly head: LaneHead;
+export interface LimiterState {
+  readonly head: LimiterHead;
   /** The slot of a number, as long as it is remembered. */
   slot(number: number): Slot | undefined;
 }
 
 /** A lane that all who pace themselves by it share: one file, or one object. */
-export interface SharedLane {
+export interface SharedLimiter {
   /** As it is now; others may be at it. */
-  look(): LaneState;
+  look(): LimiterState;
   /** Puts down when the slot of a number is to go out, or went out. It belongs to who took it, so nobody else writes it. */
   put(number: number, slot: Slot): void;
 }
 
 /** Where lanes are kept. */
-export interface LaneStore {
+export interface LimiterStore {
   /** Whoever takes slots here, as slots name it. */
   readonly owner: number;
   /** Whether who took a slot may still send it. */
@@ -45,47 +45,47 @@ export interface LaneStore {
   /** Whether a lane is kept already. */
   has(name: string): boolean;
   /** Opens a lane that remembers so many slots; its longest window in milliseconds. */
-  open(name: string, slots: number, windowMs: number): SharedLane;
+  open(name: string, slots: number, windowMs: number): SharedLimiter;
   /** Works on lanes while nobody else does, the outer one first. */
-  alone<T>(lanes: readonly SharedLane[], work: (states: readonly LaneState[]) => T): Promise<T>;
+  alone<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T>;
   close(): void;
 }
 
-export function emptyHead(): LaneHead {
+export function emptyHead(): LimiterHead {
   return { taken: 0, closedUntil: 0, quotas: {}, heardBy: -1, budgets: [] };
 }
 
 /** Lanes that are kept in memory: for one process alone, and for what is only simulated. */
-export class MemoryLanes implements LaneStore {
+export class MemoryLimiters implements LimiterStore {
   readonly owner = 1;
-  private readonly lanes = new Map<string, SharedLane>();
+  private readonly limiters = new Map<string, SharedLimiter>();
 
   isAlive(): boolean {
     return true;
   }
 
   has(name: string): boolean {
-    return this.lanes.has(name);
+    return this.limiters.has(name);
   }
 
-  open(name: string, slots: number): SharedLane {
-    const known = this.lanes.get(name);
+  open(name: string, slots: number): SharedLimiter {
+    const known = this.limiters.get(name);
     if (known) return known;
     const ring = new Map<number, Slot>();
-    const state: LaneState = { head: emptyHead(), slot: (number) => ring.get(number) };
-    const lane: SharedLane = {
+    const state: LimiterState = { head: emptyHead(), slot: (number) => ring.get(number) };
+    const limiter: SharedLimiter = {
       put: (number: number, slot: Slot) => {
         ring.set(number, slot);
         ring.delete(number - slots - 1);
       },
       look: () => state,
     };
-    this.lanes.set(name, lane);
-    return lane;
+    this.limiters.set(name, limiter);
+    return limiter;
   }
 
-  alone<T>(lanes: readonly SharedLane[], work: (states: readonly LaneState[]) => T): Promise<T> {
-    return Promise.resolve(work(lanes.map((lane) => lane.look())));
+  alone<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T> {
+    return Promise.resolve(work(limiters.map((limiter) => limiter.look())));
   }
 
   close(): void {}

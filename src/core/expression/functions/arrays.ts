@@ -9,7 +9,7 @@ type List = readonly Value[];
 const MAX_RANGE = 10_000_000;
 
 /** Functions of lists by position and shape. */
-export const lists: readonly FunctionDefinition[] = [
+export const arrays: readonly FunctionDefinition[] = [
   {
     name: 'first',
     parameters: [listValue()],
@@ -40,7 +40,7 @@ export const lists: readonly FunctionDefinition[] = [
   {
     name: 'range',
     parameters: [wholeNumber('a'), optional(wholeNumber('b'))],
-    result: 'list',
+    result: 'array',
     errors: 'A bound is no whole number, or there would be more than 10,000,000 numbers.',
     about: 'The whole numbers from a up to but not including b; with one argument from 0 up to it.',
     alias: ['sequence', 'times'],
@@ -50,7 +50,7 @@ export const lists: readonly FunctionDefinition[] = [
   {
     name: 'reversed',
     parameters: [listValue()],
-    result: 'list',
+    result: 'array',
     about: 'The items in the opposite order.',
     alias: ['reverse'],
     example: ['reversed([1, 2, 3])', '[3, 2, 1]'],
@@ -59,7 +59,7 @@ export const lists: readonly FunctionDefinition[] = [
   {
     name: 'flat',
     parameters: [listValue()],
-    result: 'list',
+    result: 'array',
     about: 'Lists inside the list opened by one level.',
     alias: ['flatten', 'concat'],
     example: ['flat([[1, 2], [3], 4])', '[1, 2, 3, 4]'],
@@ -68,7 +68,7 @@ export const lists: readonly FunctionDefinition[] = [
   {
     name: 'batches',
     parameters: [listValue(), wholeNumber()],
-    result: 'list',
+    result: 'array',
     errors: 'The size is below 1.',
     about: 'The list in lists of n items each, the last one shorter.',
     alias: ['chunk', 'chunks', 'partition'],
@@ -76,29 +76,29 @@ export const lists: readonly FunctionDefinition[] = [
     evaluate: (list: List, n: Value) => batchesOf(list, Number(numberOf(n))),
   },
   {
-    name: 'the_one',
+    name: 'single',
     parameters: [listValue()],
     result: undefined,
     errors: 'There is no item, or more than one.',
     about: 'The only item of a list; an error unless there is exactly one.',
-    alias: ['only_one', 'single', 'one'],
-    example: ["the_one($.arrivals[?@.state == 'moored']).vessel", "'SV 118/2'"],
+    alias: ['only_one', 'exactly_one', 'one'],
+    example: ["single($.arrivals[?@.state == 'moored']).vessel", "'SV 118/2'"],
     evaluate: (list: List): Maybe => {
       if (list.length === 1) return list[0];
       throw new FunctionFault(
-        `the_one() takes a list of exactly one item, and this one has ${list.length}`,
+        `single() takes a list of exactly one item, and this one has ${list.length}`,
         'For the first of several write first(list).',
       );
     },
   },
   {
-    name: 'paired',
+    name: 'zipped',
     parameters: [listValue('a'), listValue('b')],
-    result: 'list',
+    result: 'array',
     errors: 'The lists differ in length.',
     about: 'The items of two lists of one length, two by two.',
     alias: ['zip'],
-    example: ["paired([1, 2], ['a', 'b'])", "[[1, 'a'], [2, 'b']]"],
+    example: ["zipped([1, 2], ['a', 'b'])", "[[1, 'a'], [2, 'b']]"],
     evaluate: (a: List, b: List) => {
       if (a.length === b.length) return a.map((item, i) => [item, b[i]!]);
       throw new FunctionFault(`paired() takes lists of one length, and these have ${a.length} and ${b.length} items`);

@@ -1,4 +1,4 @@
-import type { TogetherStep } from '../../chain/model.ts';
+import type { ParallelStep } from '../../chain/model.ts';
 import { addressOf } from '../../chain/model.ts';
 import { Scope } from '../scope.ts';
 import type { StepOutcome, StepRunner } from './definition.ts';
@@ -6,31 +6,31 @@ import { ended } from './ended.ts';
 import { worse } from '../worse.ts';
 
 /** Runs unlike steps at the same time; when one fails the others in flight end, and no new one begins. */
-export const runTogether: StepRunner<TogetherStep> = async (step, address, context) => {
+export const runParallel: StepRunner<ParallelStep> = async (step, address, context) => {
   const end = ended(step, address, context);
   const number = address.slice(0, address.indexOf('/'));
   context.recorder.record({
     type: 'opened',
     step: address,
-    key: 'together',
-    kind: 'together',
+    key: 'parallel',
+    kind: 'parallel',
     total: step.steps.length,
   });
-  const total = { exit: 0, calls: 0, expects: 0, held: 0 };
+  const total = { exit: 0, calls: 0, expects: 0, passed: 0 };
   let isStopped = false;
   let stops = false;
   let isReached = false;
   let isHalted = false;
   const scopes = step.steps.map(() => new Scope(context.scope));
-  const account = ({ exit, calls, expects, held, goesOn, ...outcome }: StepOutcome): void => {
+  const account = ({ exit, calls, expects, passed, goesOn, ...outcome }: StepOutcome): void => {
     total.exit = worse(total.exit, exit);
     total.calls += calls;
     total.expects += expects;
-    total.held += held;
+    total.passed += passed;
     if (outcome.reached) isReached = true;
     if (outcome.halted && !isStopped) isHalted = true;
     if (outcome.stops && exit === 0) stops = true;
-    if (outcome.stops || (outcome.outcome !== 'held' && outcome.outcome !== 'skipped' && !goesOn)) isStopped = true;
+    if (outcome.stops || (outcome.outcome !== 'passed' && outcome.outcome !== 'skipped' && !goesOn)) isStopped = true;
   };
   let next = 0;
   const worker = async (): Promise<void> => {
@@ -43,11 +43,11 @@ export const runTogether: StepRunner<TogetherStep> = async (step, address, conte
       account(outcome);
     }
   };
-  await Promise.all(Array.from({ length: Math.min(step.atOnce ?? Infinity, step.steps.length) }, worker));
+  await Promise.all(Array.from({ length: Math.min(step.concurrency ?? Infinity, step.steps.length) }, worker));
   for (const scope of scopes) for (const [name, { value, from }] of scope.own()) context.scope.bind(name, value, from);
   if (next < step.steps.length && context.isHalted()) isHalted = true;
   const exit = context.stopping.aborted && next < step.steps.length ? 130 : total.exit;
-  const outcome = exit === 130 || (isHalted && exit === 0) ? 'cut' : exit === 0 ? 'held' : 'failed';
+  const outcome = exit === 130 || (isHalted && exit === 0) ? 'cut' : exit === 0 ? 'passed' : 'failed';
   end({ outcome, quiet: true });
   if (isHalted) return { ...total, exit, outcome, halted: true, stops: true };
   if (isReached) return { ...total, exit, outcome, reached: true, stops: true };

@@ -2,13 +2,13 @@ import { readJson } from '../value/json-read.ts';
 import { isNumber, parseInteger, parseNumber } from '../value/numbers.ts';
 import { isDate, parseDateTime, parseDuration } from '../value/times.ts';
 import { DateTime, Duration, isList, isObject, numberOf, type Value } from '../value/value.ts';
-import type { TakeType } from './model.ts';
+import type { InputType } from './model.ts';
 
 /** One type of input. */
-export type TakeTypeDefinition = Readonly<{
+export type InputTypeDefinition = Readonly<{
   /** What it takes, with its article: `a date such as 2026-05-23`. */
   what: string;
-  /** A value for `--take name=...` in advice. */
+  /** A value for `--input name=...` in advice. */
   example: string;
   /** A text of the command line, a prompt or a file as a value; `undefined` when it is none of this type. */
   parse(text: string, zone: string): Value | undefined;
@@ -19,7 +19,7 @@ export type TakeTypeDefinition = Readonly<{
 const plainText = (text: string): Value => text;
 const onlyTexts = (value: Value): Value | undefined => (typeof value === 'string' ? value : undefined);
 
-const textual = (what: string, example: string): TakeTypeDefinition => ({
+const textual = (what: string, example: string): InputTypeDefinition => ({
   what,
   example,
   parse: plainText,
@@ -27,8 +27,8 @@ const textual = (what: string, example: string): TakeTypeDefinition => ({
 });
 
 /** Every type of input. */
-export const takeTypes: Readonly<Record<TakeType, TakeTypeDefinition>> = {
-  text: textual('a text', 'TEXT'),
+export const inputTypes: Readonly<Record<InputType, InputTypeDefinition>> = {
+  string: textual('a string', 'TEXT'),
   secret: textual('a secret', 'TEXT'),
   file: textual('the name of a file', 'FILE'),
   integer: {

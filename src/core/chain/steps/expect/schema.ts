@@ -3,16 +3,16 @@ import { mapping } from '../../../schema/shape.ts';
 import type { Expectation } from '../../../http/expectation.ts';
 import { because, type ExpectationForm } from './definition.ts';
 
-export const fits: ExpectationForm = {
-  key: 'fits',
+export const schema: ExpectationForm = {
+  key: 'schema',
   about: 'The body fits a JSON Schema (2020-12).',
   schema: () =>
     mapping({
-      fits: fileOrConstant().describe('The name of a file with a JSON Schema, or the schema itself.'),
+      schema: fileOrConstant().describe('The name of a file with a JSON Schema, or the schema itself.'),
       because: because(),
     }).transform((given): Expectation => {
-      const { source, file, value } = given.fits;
+      const { source, file, value } = given.schema;
       const schema = file ? { file } : { inline: value ?? null };
-      return { form: 'fits', schema, source, because: given.because?.text };
+      return { form: 'schema', schema, source, because: given.because?.text };
     }),
 };

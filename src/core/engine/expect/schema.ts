@@ -5,19 +5,19 @@ import { noBody, placesOf, valueAt } from './places.ts';
 import type { Judge } from './definition.ts';
 
 /** The body fits a JSON Schema. */
-export const judgeFits: Judge<'fits'> = ({ schema }, { frame, context }) => {
+export const judgeSchema: Judge<'schema'> = ({ schema }, { frame, context }) => {
   const compiled = 'file' in schema ? context.schemas.ofFile(schema.file.text) : context.schemas.ofValue(schema.inline);
-  if ('problem' in compiled) return { held: false, ...compiled.problem };
+  if ('problem' in compiled) return { passed: false, ...compiled.problem };
   const { body } = frame;
   if (body === undefined) return noBody;
   const misfits = compiled.misfits(body);
-  if (misfits.length === 0) return { held: true };
+  if (misfits.length === 0) return { passed: true };
   const places = misfits.map((misfit) => {
     const keys = keysOfPointer(misfit.pointer, body);
     return { keys, text: wordsFor(misfit, valueAt(body, keys)) };
   });
   const name = 'file' in schema ? schema.file.text : 'the schema';
-  return { held: false, code: 'not-held', message: `The body does not fit ${name}`, ...placesOf(places) };
+  return { passed: false, code: 'expectation-false', message: `The body does not fit ${name}`, ...placesOf(places) };
 };
 
 function wordsFor({ schemaPointer, message }: Misfit, found: Maybe): string {

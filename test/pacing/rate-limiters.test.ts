@@ -1,7 +1,7 @@
 import fc from 'fast-check';
-import { Lane, takeSlots } from '../../src/core/pacing/lane.ts';
-import { MemoryLanes } from '../../src/core/pacing/lane-state.ts';
-import { MIDNIGHT_UTC, paceOf, readPace } from '../../src/core/pacing/pace.ts';
+import { RateLimiter, takeSlots } from '../../src/core/pacing/rate-limiter.ts';
+import { MemoryLimiters } from '../../src/core/pacing/limiter-state.ts';
+import { MIDNIGHT_UTC, rateLimitOf, readRateLimit } from '../../src/core/pacing/rate-limit.ts';
 import { VirtualClock } from '../../src/core/pacing/virtual-clock.ts';
 
 const NEVER = new AbortController().signal;
@@ -9,29 +9,29 @@ const START = Date.parse('2026-05-23T10:00:00Z');
 const idle = () => new Promise<void>((resolve) => setImmediate(resolve));
 
 type Plan = Readonly<{
-  paces: readonly string[];
+  rateLimits: readonly string[];
   requests: number;
-  atOnce: number;
+  concurrency: number;
   latencyMs: number;
   delayMs: number;
 }>;
 
 /** Sends as many requests as planned from several workers, and gives when each reached the server. */
 async function reached(
-  { paces, requests, atOnce, latencyMs, delayMs }: Plan,
+  { rateLimits, requests, concurrency, latencyMs, delayMs }: Plan,
   answer: (at: number, count: number) => readonly [number, Readonly<Record<string, string>>] = () => [200, {}],
 ): Promise<readonly number[]> {
   const clock = new VirtualClock(START, idle);
-  const store = new MemoryLanes();
-  const pace = paceOf(paces.map((each) => readPace(each)!));
-  const options = { name: 'a', pace, resets: MIDNIGHT_UTC, atOnce, waitAtMostMs: 3_600_000 };
-  const lane = new Lane(options, store, clock);
+  const store = new MemoryLimiters();
+  const rateLimit = rateLimitOf(rateLimits.map((each) => readRateLimit(each)!));
+  const options = { name: 'a', rateLimit, resets: MIDNIGHT_UTC, concurrency, maxWaitMs: 3_600_000 };
+  const limiter = new RateLimiter(options, store, clock);
   const arrivals: number[] = [];
   let left = requests;
   const worker = async (number: number): Promise<void> => {
     while (left-- > 0) {
-      await lane.places.take(NEVER);
-      const taken = await takeSlots([lane], store, clock, NEVER, 3_600_000, () => {});
+      await limiter.places.take(NEVER);
+      const taken = await takeSlots([limiter], store, clock, NEVER, 3_600_000, () => {});
       if (!('slots' in taken)) throw new Error('No quota is spent here');
       // Connecting takes a while that differs from worker to worker.
       await clock.sleep((delayMs * number) / 4, NEVER);
@@ -41,12 +41,12 @@ async function reached(
       arrivals.push(at);
       const [status, headers] = answer(at, arrivals.length);
       await clock.sleep(latencyMs, NEVER);
-      await lane.hear(status, (name) => headers[name], taken.slots.number);
+      await limiter.hear(status, (name) => headers[name], taken.slots.number);
       taken.slots.ended();
-      lane.places.give();
+      limiter.places.give();
     }
   };
-  await clock.run(Promise.all(Array.from({ length: atOnce }, (_, i) => worker(i))).then(() => undefined));
+  await clock.run(Promise.all(Array.from({ length: concurrency }, (_, i) => worker(i))).then(() => undefined));
   return arrivals.sort((one, other) => one - other);
 }
 
@@ -54,30 +54,30 @@ const mostIn = (arrivals: readonly number[], windowMs: number): number =>
   Math.max(0, ...arrivals.map((from) => arrivals.filter((at) => at >= from && at < from + windowMs).length));
 
 const WINDOWS = { s: 1000, min: 60_000, h: 3_600_000 } as const;
-const pace = fc.tuple(fc.integer({ min: 1, max: 40 }), fc.constantFrom('s', 'min', 'h'));
+const rateLimit = fc.tuple(fc.integer({ min: 1, max: 40 }), fc.constantFrom('s', 'min', 'h'));
 
 test('no window ever holds more than its pace, counted at the server, and there is no idling while there is work', async () => {
   await fc.assert(
     fc.asyncProperty(
-      fc.array(pace, { minLength: 1, maxLength: 3 }),
+      fc.array(rateLimit, { minLength: 1, maxLength: 3 }),
       fc.integer({ min: 1, max: 150 }),
       fc.integer({ min: 1, max: 12 }),
       fc.integer({ min: 0, max: 300 }),
       fc.constantFrom(0, 0, 40),
-      async (said, requests, atOnce, latencyMs, delayMs) => {
-        const paces = said.map(([count, unit]) => `${count}/${unit}`);
-        const arrivals = await reached({ paces, requests, atOnce, latencyMs, delayMs });
+      async (said, requests, concurrency, latencyMs, delayMs) => {
+        const rateLimits = said.map(([count, unit]) => `${count}/${unit}`);
+        const arrivals = await reached({ rateLimits, requests, concurrency, latencyMs, delayMs });
         expect(arrivals).toHaveLength(requests);
         for (const [count, unit] of said) expect(mostIn(arrivals, WINDOWS[unit])).toBeLessThanOrEqual(count);
         // Whole windows that the tightest pace needs, and what the latency of as many workers adds.
         const took = arrivals.at(-1)! - START;
-        const byPace = Math.max(
+        const byRateLimit = Math.max(
           ...said.map(
             ([count, unit]) => Math.floor((requests - 1) / count) * Math.max(1.01 * WINDOWS[unit], WINDOWS[unit] + 20),
           ),
         );
-        const byWork = Math.ceil(requests / atOnce) * (latencyMs + delayMs) + 20;
-        if (said.length === 1 && delayMs === 0) expect(took).toBeLessThanOrEqual(byPace + byWork);
+        const byWork = Math.ceil(requests / concurrency) * (latencyMs + delayMs) + 20;
+        if (said.length === 1 && delayMs === 0) expect(took).toBeLessThanOrEqual(byRateLimit + byWork);
       },
     ),
     { numRuns: 60 },
@@ -85,9 +85,9 @@ test('no window ever holds more than its pace, counted at the server, and there 
 });
 
 test.each(['5/s', '30/min', '8/s'])('at %s nearly all of the pace is used while there is work', async (said) => {
-  const { count, milliseconds } = readPace(said) as { count: number; milliseconds: number };
+  const { count, milliseconds } = readRateLimit(said) as { count: number; milliseconds: number };
   const requests = count * 50;
-  const arrivals = await reached({ paces: [said], requests, atOnce: count, latencyMs: 5, delayMs: 0 });
+  const arrivals = await reached({ rateLimits: [said], requests, concurrency: count, latencyMs: 5, delayMs: 0 });
   const perWindow = (requests - count) / ((arrivals.at(-1)! - arrivals[0]!) / milliseconds);
   expect(perWindow / count).toBeGreaterThanOrEqual(0.98);
 });
@@ -98,12 +98,12 @@ test('what a server says is left is never used up, whoever asks', async () => {
       fc.integer({ min: 1, max: 20 }),
       fc.integer({ min: 1, max: 8 }),
       fc.integer({ min: 0, max: 50 }),
-      async (limit, atOnce, latencyMs) => {
+      async (limit, concurrency, latencyMs) => {
         // The server counts in fixed windows of 10 s from its first request on.
         let windowFrom = 0;
         let used = 0;
         let refused = 0;
-        await reached({ paces: [], requests: 60, atOnce, latencyMs, delayMs: 0 }, (at) => {
+        await reached({ rateLimits: [], requests: 60, concurrency, latencyMs, delayMs: 0 }, (at) => {
           if (at >= windowFrom + 10_000) [windowFrom, used] = [at, 0];
           const left = Math.max(0, limit - ++used);
           if (used > limit) refused++;
@@ -114,8 +114,8 @@ test('what a server says is left is never used up, whoever asks', async () => {
           ];
         });
         // Until the first answer is there nothing is known, nor in each new window.
-        expect(refused).toBeLessThanOrEqual(Math.max(0, atOnce - limit) * 60);
-        if (atOnce <= limit) expect(refused).toBe(0);
+        expect(refused).toBeLessThanOrEqual(Math.max(0, concurrency - limit) * 60);
+        if (concurrency <= limit) expect(refused).toBe(0);
       },
     ),
     { numRuns: 40 },
@@ -124,16 +124,16 @@ test('what a server says is left is never used up, whoever asks', async () => {
 
 test('a quota: taken until it is spent, and again from its reset on', async () => {
   const clock = new VirtualClock(START, idle);
-  const store = new MemoryLanes();
+  const store = new MemoryLimiters();
   const rules = {
     name: 'a',
-    pace: paceOf([readPace('3/day')!]),
+    rateLimit: rateLimitOf([readRateLimit('3/day')!]),
     resets: MIDNIGHT_UTC,
-    atOnce: 1,
-    waitAtMostMs: 60_000,
+    concurrency: 1,
+    maxWaitMs: 60_000,
   };
-  const lane = new Lane(rules, store, clock);
-  const take = () => takeSlots([lane], store, clock, NEVER, 60_000, () => {});
+  const limiter = new RateLimiter(rules, store, clock);
+  const take = () => takeSlots([limiter], store, clock, NEVER, 60_000, () => {});
   for (let i = 0; i < 3; i++) {
     const taken = await take();
     expect(taken).toHaveProperty('slots');

@@ -7,7 +7,7 @@ export type Window = Readonly<{ count: number; milliseconds: number; text: strin
 export type Quota = Readonly<{ count: number; period: 'day' | 'month'; text: string }>;
 
 /** How fast something may be called: all of it holds at once. */
-export type Pace = Readonly<{ windows: readonly Window[]; quotas: readonly Quota[] }>;
+export type RateLimit = Readonly<{ windows: readonly Window[]; quotas: readonly Quota[] }>;
 
 /** The time of day at which quotas begin anew; those of a month on its first day. */
 export type Resets = Readonly<{ hour: number; minute: number; zone: string }>;
@@ -21,7 +21,7 @@ const WINDOWS: Readonly<Record<string, number>> = { s: 1000, min: 60_000, h: 3_6
 const PERIODS = new Set(['day', 'month']);
 
 /** Reads `8/s`, `100/min`, `500/h`, `1000/day` or `20000/month`; nothing when it is none of them. */
-export function readPace(text: string): Window | Quota | undefined {
+export function readRateLimit(text: string): Window | Quota | undefined {
   const [, digits = '', unit = ''] = /^([1-9]\d{0,8})\s*\/\s*(s|min|h|day|month)$/.exec(text.trim()) ?? [];
   if (digits === '') return undefined;
   const count = Number(digits);
@@ -30,7 +30,7 @@ export function readPace(text: string): Window | Quota | undefined {
   return { count, milliseconds: WINDOWS[unit]!, text: shown };
 }
 
-export function paceOf(parts: readonly (Window | Quota)[]): Pace {
+export function rateLimitOf(parts: readonly (Window | Quota)[]): RateLimit {
   return {
     windows: parts.filter((each): each is Window => 'milliseconds' in each),
     quotas: parts.filter((each): each is Quota => 'period' in each),
@@ -44,7 +44,7 @@ export function readResets(text: string): Resets | undefined {
 }
 
 /** Counts are rounded down; where less than one would be left, the window is longer instead. */
-export function sharedPace({ windows, quotas }: Pace, { part, of }: Share): Pace {
+export function sharedRateLimit({ windows, quotas }: RateLimit, { part, of }: Share): RateLimit {
   const shareOf = (count: number) => Math.floor((count * part) / of);
   return {
     windows: windows.map((each) => {

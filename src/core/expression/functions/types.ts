@@ -2,22 +2,22 @@ import { readCsv } from '../../value/csv.ts';
 import { isNumber, parseInteger, parseNumber } from '../../value/numbers.ts';
 import { readJson } from '../../value/json-read.ts';
 import { showValue } from '../../value/show.ts';
-import { kindOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
+import { typeOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
 import { writeJson } from '../../value/json-write.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { anyValue, maybeValue, numberOrText, optional, textValue } from './parameters.ts';
 import { textOf } from '../../value/text.ts';
 
 /** From one kind of value to another; nothing converts unless one of these is called. */
-export const kinds: readonly FunctionDefinition[] = [
+export const types: readonly FunctionDefinition[] = [
   {
-    name: 'text',
+    name: 'string',
     parameters: [anyValue()],
-    result: 'text',
+    result: 'string',
     errors: 'The value has no form as text: null, a list, an object, a duration, bytes.',
     about: 'A number, a condition or a date-time as text; a number in the digits in which it came.',
-    alias: ['string', 'str', 'to_string', 'tostring'],
-    example: ['text($.arrivals[0].draught)', "'6.5'"],
+    alias: ['str', 'to_string', 'tostring'],
+    example: ['string($.arrivals[0].draught)', "'6.5'"],
     evaluate: (value: Value) => {
       const text = textOf(value);
       if (typeof text === 'string') return text;
@@ -43,7 +43,7 @@ export const kinds: readonly FunctionDefinition[] = [
   {
     name: 'json',
     parameters: [anyValue()],
-    result: 'text',
+    result: 'string',
     about: 'A value as JSON text on one line.',
     alias: ['to_json', 'stringify', 'json_encode', 'dumps'],
     example: ['json($.arrivals[1].berth)', "'null'"],
@@ -97,7 +97,7 @@ export const kinds: readonly FunctionDefinition[] = [
   {
     name: 'parse_csv',
     parameters: [textValue(), optional(textValue('separator'))],
-    result: 'list',
+    result: 'array',
     errors: 'The text is no CSV, or a row has more or fewer cells than the header.',
     about: 'The rows of a CSV text (RFC 4180) with a header row, each an object of texts by column.',
     alias: ['from_csv', 'csv', 'csv_parse'],
@@ -111,13 +111,13 @@ export const kinds: readonly FunctionDefinition[] = [
     },
   },
   {
-    name: 'kind_of',
+    name: 'type_of',
     parameters: [maybeValue()],
-    result: 'text',
+    result: 'string',
     about:
       "What a value is: 'text', 'number', 'boolean', 'null', 'list', 'object', 'duration', 'date-time', 'bytes', 'node', or 'nothing'.",
-    alias: ['type', 'typeof', 'type_of', 'kind'],
-    example: ['kind_of($.arrivals[1].berth)', "'null'"],
-    evaluate: (value: Maybe) => kindOf(value),
+    alias: ['type', 'typeof', 'instance_of', 'datatype'],
+    example: ['type_of($.arrivals[1].berth)', "'null'"],
+    evaluate: (value: Maybe) => typeOf(value),
   },
 ];

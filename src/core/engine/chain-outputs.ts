@@ -5,16 +5,16 @@ import type { Value } from '../value/value.ts';
 import { plainFrame, runValue, type RunContext } from './context.ts';
 
 /** What a chain gives, and which of it is secret under which name. */
-export type Gives = Readonly<{ real: ReadonlyMap<string, Value>; secrets: ReadonlyMap<string, string> }>;
+export type ChainOutputs = Readonly<{ real: ReadonlyMap<string, Value>; secrets: ReadonlyMap<string, string> }>;
 
 /** Evaluates what a chain gives; an entry that is nothing, or whose names were never bound, is left out. */
-export function evaluateGives(context: RunContext, outcome: 'passed' | 'failed'): Gives {
+export function evaluateOutputs(context: RunContext, outcome: 'passed' | 'failed'): ChainOutputs {
   const real = new Map<string, Value>();
   const secrets = new Map<string, string>();
   const plain = plainFrame(context);
   const run = runValue(context, outcome);
   const frame: Frame = { ...plain, name: (name) => (name === 'run' ? run : plain.name(name)) };
-  for (const { name, value: expression } of context.chain.gives) {
+  for (const { name, value: expression } of context.chain.outputs) {
     const { value } = evaluate(expression.tree!, frame);
     if (value === undefined) continue;
     const secret = secretIn(expression.tree!, context.secretNames);

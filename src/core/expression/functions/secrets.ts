@@ -2,7 +2,7 @@ import type { Value } from '../../value/value.ts';
 import type { FunctionDefinition } from './definition.ts';
 
 /** How a value is treated, without changing it. */
-export const marks: readonly FunctionDefinition[] = [
+export const secrets: readonly FunctionDefinition[] = [
   {
     name: 'secret',
     parameters: [{ name: 'x', sort: 'private', what: 'a value' }],

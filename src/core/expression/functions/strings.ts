@@ -9,11 +9,11 @@ import { listValue, optional, patternText, textValue, wholeNumber } from './para
 const MAX_SEARCHED = 1024 * 1024;
 
 /** Functions from text to text. */
-export const texts: readonly FunctionDefinition[] = [
+export const strings: readonly FunctionDefinition[] = [
   {
     name: 'lower',
     parameters: [textValue()],
-    result: 'text',
+    result: 'string',
     about: 'The text in lower case, in the same way in every language.',
     alias: ['lowercase', 'to_lower', 'tolower', 'downcase'],
     example: ['lower($.port)', "'kvitnes'"],
@@ -22,7 +22,7 @@ export const texts: readonly FunctionDefinition[] = [
   {
     name: 'upper',
     parameters: [textValue()],
-    result: 'text',
+    result: 'string',
     about: 'The text in upper case, in the same way in every language.',
     alias: ['uppercase', 'to_upper', 'toupper', 'upcase'],
     example: ['upper($.port)', "'KVITNES'"],
@@ -31,7 +31,7 @@ export const texts: readonly FunctionDefinition[] = [
   {
     name: 'trimmed',
     parameters: [textValue()],
-    result: 'text',
+    result: 'string',
     about: 'The text without blanks and line breaks at its ends.',
     alias: ['trim', 'strip'],
     example: ["trimmed('  N1 ')", "'N1'"],
@@ -40,7 +40,7 @@ export const texts: readonly FunctionDefinition[] = [
   {
     name: 'replaced',
     parameters: [textValue(), textValue('old'), textValue('new')],
-    result: 'text',
+    result: 'string',
     about: 'The text with every occurrence of one text replaced by another.',
     alias: ['replace', 'replace_all', 'sub', 'gsub'],
     example: ["replaced($.arrivals[0].vessel, '/', '-')", "'KM 204-5'"],
@@ -52,7 +52,7 @@ export const texts: readonly FunctionDefinition[] = [
   {
     name: 'split',
     parameters: [textValue(), textValue('separator')],
-    result: 'list',
+    result: 'array',
     about: 'The parts of a text between separators.',
     alias: ['explode', 'tokenize'],
     example: ["split($.arrivals[0].vessel, ' ')", "['KM', '204/5']"],
@@ -61,7 +61,7 @@ export const texts: readonly FunctionDefinition[] = [
   {
     name: 'joined',
     parameters: [listValue(), textValue('separator')],
-    result: 'text',
+    result: 'string',
     about: 'The items of a list as one text, with a separator between them.',
     alias: ['join', 'implode'],
     example: ["joined($.arrivals[*].state, ', ')", "'expected, moored'"],
@@ -102,14 +102,14 @@ export const texts: readonly FunctionDefinition[] = [
     evaluate: (text: string, part: string) => text.includes(part),
   },
   {
-    name: 'part',
+    name: 'captured',
     parameters: [textValue(), patternText(), optional(wholeNumber())],
-    result: 'text',
+    result: 'string',
     errors: 'The pattern is no I-Regexp, has no group of that number, or the text is over 1 MiB.',
     about:
       'The text of a group of the first match of a pattern (RFC 9485): the first group, or the whole match where there is none; nothing without a match.',
     alias: ['capture', 'extract', 'match_group', 'submatch'],
-    example: ["part($.arrivals[0].vessel, '([A-Z]+) ([0-9]+)', 2)", "'204'"],
+    example: ["captured($.arrivals[0].vessel, '([A-Z]+) ([0-9]+)', 2)", "'204'"],
     evaluate: (text: string, source: string, number?: Value) => {
       const { pattern, problem } = compilePattern(source);
       if (!pattern) throw new FunctionFault(problem.message, problem.advice, 1);
@@ -129,7 +129,7 @@ export const texts: readonly FunctionDefinition[] = [
   {
     name: 'padded',
     parameters: [textValue(), wholeNumber('width'), optional(textValue('sign'))],
-    result: 'text',
+    result: 'string',
     about: 'The text filled up at its start to a width, with blanks or another sign; with a negative width at its end.',
     alias: ['pad', 'lpad', 'zfill', 'pad_start'],
     example: ["padded('7', 3, '0')", "'007'"],

@@ -1,18 +1,18 @@
 import { findFunction } from '../../expression/functions/list.ts';
 import { ungrouped, type CallNode, type Node } from '../../expression/model.ts';
 import { calculate, WrongOperands } from '../../expression/operators.ts';
-import { Bytes, DateTime, Duration, type Kind, type Value } from '../../value/value.ts';
-import { kindOfTree } from '../kinds.ts';
+import { Bytes, DateTime, Duration, type ValueType, type Value } from '../../value/value.ts';
+import { typeOfTree } from '../value-types.ts';
 import { eachNode } from '../walk.ts';
 import type { Rule } from './rule.ts';
 
 /** A value of each kind, by which functions and operators are asked whether they take it. */
-const SAMPLES: Readonly<Partial<Record<Kind, Value>>> = {
+const SAMPLES: Readonly<Partial<Record<ValueType, Value>>> = {
   null: null,
   boolean: true,
   number: 1,
-  text: 'x',
-  list: [],
+  string: 'x',
+  array: [],
   object: {},
   duration: new Duration(1000),
   'date-time': new DateTime(0),
@@ -20,10 +20,10 @@ const SAMPLES: Readonly<Partial<Record<Kind, Value>>> = {
 };
 
 /** Functions and operators get values of kinds that they take, as far as the kinds are known. */
-export const kindsFit: Rule = ({ reportIn }) => ({
+export const typesFit: Rule = ({ reportIn }) => ({
   expression(tree, source, { names, response }) {
     const sampleOf = (node: Node): Value | undefined => {
-      const kind = kindOfTree(node, names, response);
+      const kind = typeOfTree(node, names, response);
       return kind === undefined ? undefined : SAMPLES[kind];
     };
     eachNode(tree, (node, inside) => {

@@ -1,47 +1,47 @@
 import type { Clock } from '../ports.ts';
-import { emptyHead, type LaneState, type LaneStore, type SharedLane } from './lane-state.ts';
-import type { Pace, Resets } from './pace.ts';
+import { emptyHead, type LimiterState, type LimiterStore, type SharedLimiter } from './limiter-state.ts';
+import type { RateLimit, Resets } from './rate-limit.ts';
 import { Places } from './places.ts';
-import { earliest, giveBack, holdOf, quotasAt, takeSlot, type Hold, type LaneRules } from './schedule.ts';
+import { earliest, giveBack, holdOf, quotasAt, takeSlot, type Hold, type LimiterRules } from './schedule.ts';
 import { remainingIn, retryAfterMs, type FieldOf } from './server-signals.ts';
 
 /** What a lane is made of. */
-export type LaneOptions = Readonly<{
+export type LimiterOptions = Readonly<{
   name: string;
-  pace: Pace;
+  rateLimit: RateLimit;
   resets: Resets;
   /** Requests in flight at the same time, in this process. */
-  atOnce: number;
+  concurrency: number;
   /** No hold that a server's remaining count asks for is longer. */
-  waitAtMostMs: number;
+  maxWaitMs: number;
 }>;
 
 /** Slots that are remembered beyond those of the longest window: as many as may be planned ahead. */
 const PLANNED_AHEAD = 1024;
 
 /** One way to a server, which all requests to it keep to. Without pace, and as long as the server says nothing, it is free. */
-export class Lane {
+export class RateLimiter {
   readonly places: Places;
-  readonly rules: LaneRules;
-  shared: SharedLane | undefined;
+  readonly rules: LimiterRules;
+  shared: SharedLimiter | undefined;
   /** Slots of this process that are not answered yet. */
   readonly underWay = new Set<number>();
 
   constructor(
-    readonly options: LaneOptions,
-    private readonly store: LaneStore,
+    readonly options: LimiterOptions,
+    private readonly store: LimiterStore,
     private readonly clock: Clock,
   ) {
-    const { pace, resets, name } = options;
-    this.places = new Places(options.atOnce);
-    this.rules = { pace, resets };
-    if (pace.windows.length + pace.quotas.length > 0 || store.has(name)) this.share();
+    const { rateLimit, resets, name } = options;
+    this.places = new Places(options.concurrency);
+    this.rules = { rateLimit, resets };
+    if (rateLimit.windows.length + rateLimit.quotas.length > 0 || store.has(name)) this.share();
   }
 
-  private share(): SharedLane {
-    const { pace, name } = this.options;
-    const slots = Math.max(0, ...pace.windows.map(({ count }) => count)) + PLANNED_AHEAD;
-    const windowMs = Math.max(1000, ...pace.windows.map(({ milliseconds }) => milliseconds));
+  private share(): SharedLimiter {
+    const { rateLimit, name } = this.options;
+    const slots = Math.max(0, ...rateLimit.windows.map(({ count }) => count)) + PLANNED_AHEAD;
+    const windowMs = Math.max(1000, ...rateLimit.windows.map(({ milliseconds }) => milliseconds));
     return (this.shared ??= this.store.open(name, slots, windowMs));
   }
 
@@ -51,8 +51,8 @@ export class Lane {
     const closes = status === 429 || status === 503 ? retryAfterMs(fieldOf, now) : undefined;
     const left = remainingIn(fieldOf, now);
     if (closes === undefined && left.length === 0) return;
-    const lane = this.share();
-    await this.store.alone([lane], ([state]) => {
+    const limiter = this.share();
+    await this.store.alone([limiter], ([state]) => {
       const { head } = state!;
       if (closes !== undefined) head.closedUntil = Math.max(head.closedUntil, now + closes);
       const by = slot ?? Math.min(head.taken, ...this.underWay) - 1;
@@ -63,7 +63,7 @@ export class Lane {
       const others = slot === undefined ? Math.max(0, this.places.inUse - 1) : before;
       head.budgets = left.map(({ remaining, resetMs }) => ({
         limit: by + 1 + Math.max(0, remaining - others),
-        until: now + Math.min(resetMs, this.options.waitAtMostMs),
+        until: now + Math.min(resetMs, this.options.maxWaitMs),
         name: `${remaining} left`,
       }));
     });
@@ -100,37 +100,37 @@ const FREE: Taken = { slots: { number: undefined, sent: () => {}, ended: () => {
 
 /** Takes a slot in each lane, in all or in none, and waits for its time; at once where the lanes are free. */
 export function takeSlots(
-  lanes: readonly Lane[],
-  store: LaneStore,
+  limiters: readonly RateLimiter[],
+  store: LimiterStore,
   clock: Clock,
   signal: AbortSignal,
   /** A server that closes a lane for longer is not waited for. */
   longestMs: number,
   told: WaitTold,
 ): Taken | Promise<Taken> {
-  const isFree = lanes.every((lane) => lane.shared === undefined);
-  return isFree ? FREE : takeShared(lanes, store, clock, signal, longestMs, told);
+  const isFree = limiters.every((limiter) => limiter.shared === undefined);
+  return isFree ? FREE : takeShared(limiters, store, clock, signal, longestMs, told);
 }
 
 async function takeShared(
-  ...[lanes, store, clock, signal, longestMs, told]: Parameters<typeof takeSlots>
+  ...[limiters, store, clock, signal, longestMs, told]: Parameters<typeof takeSlots>
 ): Promise<Taken> {
-  const held = lanes.filter((lane) => lane.shared !== undefined);
-  const shared = held.map((lane) => lane.shared!);
+  const held = limiters.filter((limiter) => limiter.shared !== undefined);
+  const shared = held.map((limiter) => limiter.shared!);
   const planned = await store.alone(shared, (states) => plan(held, shared, states, store, clock.nowMs()));
   if ('spent' in planned) return planned;
   const { numbers } = planned;
-  held.forEach((lane, i) => lane.underWay.add(numbers[i]!));
+  held.forEach((limiter, i) => limiter.underWay.add(numbers[i]!));
   let isSent = false;
   const slots: Slots = {
-    number: lanes[0]!.shared ? numbers[0] : undefined,
+    number: limiters[0]!.shared ? numbers[0] : undefined,
     sent: () => {
       if (isSent) return;
       isSent = true;
       const at = clock.nowMs();
-      shared.forEach((lane, i) => lane.put(numbers[i]!, { at }));
+      shared.forEach((limiter, i) => limiter.put(numbers[i]!, { at }));
     },
-    ended: () => held.forEach((lane, i) => lane.underWay.delete(numbers[i]!)),
+    ended: () => held.forEach((limiter, i) => limiter.underWay.delete(numbers[i]!)),
     drop: async () => {
       slots.sent();
       slots.ended();
@@ -145,7 +145,7 @@ async function takeShared(
   let { at } = planned;
   for (;;) {
     const now = clock.nowMs();
-    const holds = shared.flatMap((lane, i) => holdOf(lane.look(), held[i]!.rules, numbers[i]!, now, isAlive) ?? []);
+    const holds = shared.flatMap((limiter, i) => holdOf(limiter.look(), held[i]!.rules, numbers[i]!, now, isAlive) ?? []);
     const [hold] = holds.sort((left, right) => right.until - left.until);
     if (!hold) break;
     if (hold.why === 'server' && hold.until - now > longestMs) {
@@ -158,7 +158,7 @@ async function takeShared(
     // Who comes behind plans by it.
     if (hold.until > at) {
       at = hold.until;
-      shared.forEach((lane, i) => lane.put(numbers[i]!, { at, owner: store.owner }));
+      shared.forEach((limiter, i) => limiter.put(numbers[i]!, { at, owner: store.owner }));
     }
     await clock.sleep(Math.max(1, hold.until - now), signal);
     if (signal.aborted) {
@@ -175,20 +175,20 @@ type Planned =
   Readonly<{ numbers: readonly number[]; at: number; isFree: boolean }> | Readonly<{ spent: string; until: number }>;
 
 function plan(
-  lanes: readonly Lane[],
-  shared: readonly SharedLane[],
-  states: readonly LaneState[],
-  { owner, isAlive }: LaneStore,
+  limiters: readonly RateLimiter[],
+  shared: readonly SharedLimiter[],
+  states: readonly LimiterState[],
+  { owner, isAlive }: LimiterStore,
   now: number,
 ): Planned {
-  for (const [i, { rules }] of lanes.entries()) {
+  for (const [i, { rules }] of limiters.entries()) {
     const spent = quotasAt(states[i]!.head, rules, now).find(({ used, count }) => used >= count);
     if (spent) return { spent: spent.text, until: spent.until };
   }
-  const at = Math.max(...lanes.map(({ rules }, i) => earliest(states[i]!, rules, now)));
-  const numbers = lanes.map(({ rules }, i) => takeSlot(states[i]!, rules, now));
-  shared.forEach((lane, i) => lane.put(numbers[i]!, { at, owner }));
+  const at = Math.max(...limiters.map(({ rules }, i) => earliest(states[i]!, rules, now)));
+  const numbers = limiters.map(({ rules }, i) => takeSlot(states[i]!, rules, now));
+  shared.forEach((limiter, i) => limiter.put(numbers[i]!, { at, owner }));
   const isFree =
-    at <= now && lanes.every(({ rules }, i) => !holdOf(states[i]!, rules, numbers[i]!, now, (one) => isAlive(one)));
+    at <= now && limiters.every(({ rules }, i) => !holdOf(states[i]!, rules, numbers[i]!, now, (one) => isAlive(one)));
   return { numbers, at, isFree };
 }

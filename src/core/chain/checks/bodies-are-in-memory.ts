@@ -7,7 +7,7 @@ import type { Rule } from './rule.ts';
 const SAVED = ['path', 'size', 'type', 'sha256'];
 
 /** A body that goes into a file is not read as a value too. */
-export const bodiesAreHeld: Rule = ({ chain, reportIn }) => {
+export const bodiesAreInMemory: Rule = ({ chain, reportIn }) => {
   let saving: CallStep | undefined;
   return {
     call(step) {
@@ -20,7 +20,7 @@ export const bodiesAreHeld: Rule = ({ chain, reportIn }) => {
         const isRaw = node.start.kind === 'name' && node.start.name === 'raw';
         if (!isRaw && (node.start.kind !== 'body' || readsSaved(node))) return;
         reportIn(source, {
-          code: 'body-not-held',
+          code: 'body-not-in-memory',
           range: node.range,
           message: `The body of ${place.step} goes into a file and is not held`,
           advice: `$ has ${SAVED.map((name) => `$.${name}`).join(', ')} then; leave save: out to read the body.`,

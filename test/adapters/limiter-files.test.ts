@@ -6,25 +6,25 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { laneFiles } from '../../src/adapters/lane-files.ts';
-import { emptyHead } from '../../src/core/pacing/lane-state.ts';
+import { limiterFiles } from '../../src/adapters/limiter-files.ts';
+import { emptyHead } from '../../src/core/pacing/limiter-state.ts';
 
 let folder: string;
 beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'batharon-lanes-'))));
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
-const laneOf = () => {
-  const store = laneFiles(folder);
-  return { store, lane: store.open('a', 8, 60_000) };
+const limiterOf = () => {
+  const store = limiterFiles(folder);
+  return { store, limiter: store.open('a', 8, 60_000) };
 };
 
 test('a lane outlives its process, keeps what both rings have, and tells planned from sent', async () => {
-  const { store, lane } = laneOf();
-  await store.alone([lane], ([state]) => void (state!.head.taken = 6));
-  lane.put(4, { at: 400 });
-  lane.put(5, { at: 500, owner: store.owner });
+  const { store, limiter } = limiterOf();
+  await store.alone([limiter], ([state]) => void (state!.head.taken = 6));
+  limiter.put(4, { at: 400 });
+  limiter.put(5, { at: 500, owner: store.owner });
   store.close();
-  const again = laneFiles(folder);
+  const again = limiterFiles(folder);
   const larger = again.open('a', 20, 60_000).look();
   expect(larger.head.taken).toBe(6);
   expect([larger.slot(4), larger.slot(5), larger.slot(6), larger.slot(-1)]).toEqual([
@@ -37,34 +37,34 @@ test('a lane outlives its process, keeps what both rings have, and tells planned
 });
 
 test('a half that is torn leaves the other; when nothing can be read the lane is closed for a window', async () => {
-  const { store, lane } = laneOf();
+  const { store, limiter } = limiterOf();
   for (const used of [1, 2]) {
-    await store.alone([lane], ([state]) => void (state!.head.quotas['9/day'] = { from: 0, used }));
+    await store.alone([limiter], ([state]) => void (state!.head.quotas['9/day'] = { from: 0, used }));
   }
   const [file] = readdirSync(folder).filter((name) => name.endsWith('.lane'));
   const whole = path.join(folder, file!);
   writeFileSync(whole, Buffer.concat([Buffer.from('{"torn'), Buffer.alloc(2042)]), { flag: 'r+' });
-  expect(lane.look().head.quotas['9/day']!.used).toBe(1);
+  expect(limiter.look().head.quotas['9/day']!.used).toBe(1);
   writeFileSync(whole, Buffer.alloc(4096, 'x'));
-  expect(lane.look().head.closedUntil).toBeGreaterThan(Date.now() + 50_000);
+  expect(limiter.look().head.closedUntil).toBeGreaterThan(Date.now() + 50_000);
   store.close();
 });
 
 test('the lock of a process that is gone is broken, that of one that lives is not', async () => {
-  const { store, lane } = laneOf();
+  const { store, limiter } = limiterOf();
   const [file] = readdirSync(folder).filter((name) => name.endsWith('.lane'));
   const lock = path.join(folder, `${file}.lock`);
   const gone = spawn(process.execPath, ['-e', '0']);
   await once(gone, 'exit');
   writeFileSync(lock, JSON.stringify({ pid: gone.pid, host: (await import('node:os')).hostname() }));
-  await store.alone([lane], ([state]) => void Object.assign(state!.head, emptyHead()));
+  await store.alone([limiter], ([state]) => void Object.assign(state!.head, emptyHead()));
   expect(readdirSync(folder).filter((name) => name.includes('.lock'))).toEqual([]);
   store.close();
 });
 
 test('four processes share a pace and a quota, and one that is killed costs no more than its own slots', async () => {
   const worker = path.join(folder, 'worker.cjs');
-  const entry = path.join(__dirname, '../support/lane-worker.ts');
+  const entry = path.join(__dirname, '../support/limiter-worker.ts');
   buildSync({ entryPoints: [entry], bundle: true, platform: 'node', outfile: worker, external: ['luxon'] });
   const arrivals: number[] = [];
   const server = createServer((_request, response) => {
@@ -74,7 +74,7 @@ test('four processes share a pace and a quota, and one that is killed costs no m
   await once(server, 'listening');
   const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
   const env = { ...process.env, NODE_PATH: path.join(__dirname, '../../node_modules') };
-  const start = () => spawn(process.execPath, [worker, path.join(folder, 'lanes'), url, '40/s', '130/day'], { env });
+  const start = () => spawn(process.execPath, [worker, path.join(folder, 'limiters'), url, '40/s', '130/day'], { env });
   const processes = [start(), start(), start(), start()];
   let kills = 0;
   for (let moment = 0; moment < 4; moment++) {

@@ -30,8 +30,8 @@ type Writer = Readonly<{ write(rows: readonly ObjectValue[]): void; finish(): vo
 type FileOp = 'updated' | 'appended' | 'replaced';
 
 /** The files of rows that a run writes: one writer a file, whichever steps write to it. */
-export class Outputs {
-  private readonly outputs = new Map<string, Output>();
+export class WrittenFiles {
+  private readonly writtenFiles = new Map<string, Output>();
   private readonly rejected = new Map<string, Readonly<{ step: string; file: RowsFile; items: RejectedItems }>>();
 
   constructor(
@@ -49,8 +49,8 @@ export class Outputs {
     charset: string | undefined,
     rows: readonly ObjectValue[],
   ): void {
-    let output = this.outputs.get(file.path);
-    if (!output) this.outputs.set(file.path, (output = this.begin(file, step, form, charset)));
+    let output = this.writtenFiles.get(file.path);
+    if (!output) this.writtenFiles.set(file.path, (output = this.begin(file, step, form, charset)));
     else if (!isSameForm(output.form, form)) {
       // Another step writes to it in another way: behind what is there by now.
       output.writer.finish();
@@ -96,7 +96,7 @@ export class Outputs {
   /** Writes what is still waiting; tells of every file. */
   close(): readonly EventBody[] {
     const told: EventBody[] = [];
-    for (const { step, op, file, writer, count } of this.outputs.values()) {
+    for (const { step, op, file, writer, count } of this.writtenFiles.values()) {
       writer.finish();
       if (file.isNowhere) continue;
       told.push({ type: 'file', step, path: file.path, op, after: stateOf(file), rows: count });
@@ -113,7 +113,7 @@ export class Outputs {
         rows: items.count,
       });
     }
-    this.outputs.clear();
+    this.writtenFiles.clear();
     this.rejected.clear();
     return told;
   }

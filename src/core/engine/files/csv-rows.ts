@@ -71,7 +71,7 @@ export class CsvRows implements RowsForm {
     if (value === null) return '';
     const text = textOf(value);
     if (typeof text !== 'string')
-      throw new RowFault('bad-value', `The cell ${name} is ${text.what}, which has no form in CSV`);
+      throw new RowFault('invalid-value', `The cell ${name} is ${text.what}, which has no form in CSV`);
     return this.options.spreadsheet && /^[=+\-@]/.test(text) ? `'${text}` : text;
   }
 

@@ -1,0 +1,30 @@
+import type { Clock } from '../ports.ts';
+import { RateLimiter, type LimiterOptions } from './rate-limiter.ts';
+import type { LimiterStore } from './limiter-state.ts';
+import { sharedRateLimit, type Share } from './rate-limit.ts';
+
+/** The lanes of a run: one for each api at its deployment, for each foreign origin, and for each call with a pace of its own. */
+export class RateLimiters {
+  private readonly limiters = new Map<string, RateLimiter>();
+
+  constructor(
+    readonly store: LimiterStore,
+    private readonly clock: Clock,
+    private readonly share: Share | undefined,
+  ) {}
+
+  /** The lane of a name; made when it is first asked for. */
+  limiter(options: LimiterOptions): RateLimiter {
+    let limiter = this.limiters.get(options.name);
+    if (!limiter) {
+      const rateLimit = this.share ? sharedRateLimit(options.rateLimit, this.share) : options.rateLimit;
+      limiter = new RateLimiter({ ...options, rateLimit }, this.store, this.clock);
+      this.limiters.set(options.name, limiter);
+    }
+    return limiter;
+  }
+
+  all(): readonly RateLimiter[] {
+    return [...this.limiters.values()];
+  }
+}
