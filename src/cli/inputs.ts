@@ -117,7 +117,7 @@ async function givenInputs(
 }
 
 /** Types whose value may stand in a file: `@FILE`, or `@-` for standard input. */
-const FROM_FILES: ReadonlySet<string> = new Set(['text', 'json', 'secret']);
+const FROM_FILES: ReadonlySet<string> = new Set(['string', 'json', 'secret']);
 
 async function textOf(input: InputDefinition | undefined, written: string, io: Io): Promise<string> {
   if (!input || !FROM_FILES.has(input.type) || !written.startsWith('@')) return written;

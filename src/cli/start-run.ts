@@ -153,7 +153,7 @@ export async function withRecord<T>(
     else if (plan.purpose !== 'choices')
       recorder.record({
         type: 'run',
-        v: 1,
+        v: 2,
         run,
         tool: `batharon ${VERSION}`,
         chain: plan.purpose === 'send' ? '' : plan.host.inProject(chain.file),
@@ -275,11 +275,7 @@ function hashOf({ path: file, text }: SourceFile): { path: string; sha256: strin
 }
 
 /** Secret inputs are in no record. */
-function storedInputs(
-  chain: Chain,
-  inputs: ReadonlyMap<string, Maybe>,
-  recorder: Recorder,
-): Record<string, Stored> {
+function storedInputs(chain: Chain, inputs: ReadonlyMap<string, Maybe>, recorder: Recorder): Record<string, Stored> {
   const secret = new Set(chain.inputs.filter(({ type }) => type === 'secret').map(({ name }) => name));
   return Object.fromEntries(
     [...inputs].map(([name, value]) => [

@@ -29,7 +29,7 @@ describe('project files', () => {
     [
       'default-deployment of nothing',
       api('deployments: { live: { url: http://b.example } }', 'default-deployment: liv'),
-      ['unknown-deployment 4:13'],
+      ['unknown-deployment 4:25'],
       'live',
     ],
     ['a url with a query', api('url: http://a.example/?x=1'), ['invalid-target 3:10'], 'query:'],

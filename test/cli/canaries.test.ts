@@ -195,7 +195,7 @@ steps:
     steps:
       - say: "round {c}"
       - let: { c: c + 'y', other: upper(c) }
-    until: number >= 2
+    until: loop.number >= 2
   - say: "{other} {json(all)}"
   - listen: back
     path: /{k}

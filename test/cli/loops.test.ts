@@ -58,7 +58,13 @@ describe('what is under way', () => {
     at: 4000,
   });
   const waits = (step: string, why: string, more: object = {}) => ({ type: 'waiting', step, why, ...more });
-  const looked = { type: 'attempted', step: '3/watch', look: 2, seen: { '$.state': { json: 'queued' } }, progress: 40 };
+  const looked = {
+    type: 'attempted',
+    step: '3/watch',
+    attempt: 2,
+    seen: { '$.state': { json: 'queued' } },
+    progress: 40,
+  };
 
   test.each<[string, number, readonly object[], readonly string[]]>([
     ['nothing', 80, [{ ...sent(1), step: '1/ask' }], []],
@@ -90,7 +96,7 @@ describe('what is under way', () => {
       ],
       [
         ' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   2 of 400',
-        '       1 failed, 2 in flight, waiting for the pace 8/s, 400 ms',
+        '       1 failed, 2 in flight, waiting for the rate limit 8/s, 400 ms',
       ],
     ],
     ['the same where there is little room', 30, [loop, ended(1)], [' 2     vessel in due   1 of …']],
@@ -100,14 +106,14 @@ describe('what is under way', () => {
       [loop, waits('2#1.1/a', 'poll', { until: 9000 }), waits('2#2.1/a', 'poll', { until: 5100 })],
       [
         ' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   0 of 400',
-        '       2 waiting for the next look, 100 ms',
+        '       2 waiting for the next poll, 100 ms',
       ],
     ],
     [
       'a poll alone',
       80,
       [looked, waits('3/watch', 'poll', { until: 5800 })],
-      [" 3     watch         █████░░░░░░░░ 40 %   look 2: 'queued', the next in 800 ms"],
+      [" 3     watch         █████░░░░░░░░ 40 %   poll 2: 'queued', the next in 800 ms"],
     ],
     [
       'rounds',

@@ -59,7 +59,7 @@ test('items that listen have addresses of their own, which are closed when they 
   const folder = demo();
   folder.write(
     'chains/notices.chain.yaml',
-    `api: harbour\nsteps:\n  - each: v in ['KM 204/5', 'SV 347/3', 'TR 360/1', 'KM 100/1']\n    concurrency: 4\n    on-failure: continue\n    steps:\n      - listen: notice\n      - call: ask\n        request: POST /notices\n        json: { vessel: "{v}", callback: "{notice.url}" }\n      - receive: notice\n        within: 5s\n        until: $.state == 'moored'\n        expect: ["$.vessel == v && number != 3"]\n`,
+    `api: harbour\nsteps:\n  - each: v in ['KM 204/5', 'SV 347/3', 'TR 360/1', 'KM 100/1']\n    concurrency: 4\n    on-failure: continue\n    steps:\n      - listen: notice\n      - call: ask\n        request: POST /notices\n        json: { vessel: "{v}", callback: "{notice.url}" }\n      - receive: notice\n        within: 5s\n        until: $.state == 'moored'\n        expect: ["$.vessel == v && loop.number != 3"]\n`,
   );
   const run = await folder.run(['run', 'chains/notices.chain.yaml']);
   expect(run.all).toMatch(/4 items, 1 failed/);

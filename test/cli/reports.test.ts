@@ -202,7 +202,7 @@ test('several chains: folders, one summary, gives by name; as far as one call, o
 test('the completion of each shell names commands and their options', async () => {
   for (const shell of ['bash', 'zsh', 'fish']) {
     const { out, status } = await folder.run(['completion', shell]);
-    expect([status, out.includes('rehearse'), out.includes('chains-at-once')]).toEqual([0, true, true]);
+    expect([status, out.includes('rehearse'), out.includes('parallel-chains')]).toEqual([0, true, true]);
   }
 });
 

@@ -230,7 +230,10 @@ test('what was taken back when a run failed is made anew when it goes on, and ca
 test('what was received stays received, and an address is listened at again', async () => {
   const folder = demo();
   const notice = folder.read('chains/notice.chain.yaml');
-  folder.write('chains/notice.chain.yaml', notice.replace('outputs:', "  - stop: 'too early for {vessel}'\n\noutputs:"));
+  folder.write(
+    'chains/notice.chain.yaml',
+    notice.replace('outputs:', "  - stop: 'too early for {vessel}'\n\noutputs:"),
+  );
   expect((await folder.run(['run', 'chains/notice.chain.yaml'])).status).toBe(1);
   expect((await folder.run(['rehearse', 'chains/notice.chain.yaml'])).status).toBe(1);
   folder.write(

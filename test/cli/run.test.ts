@@ -208,7 +208,7 @@ ${lines.map((line) => `    ${line}\n`).join('')}`;
     const { out } = await project({ 'a.chain.yaml': chain }).run(['run', 'a.chain.yaml']);
     expect(out).toMatch(/limit +7\.0, an input\n +not for +\d of \d+ items\n +\$\.berths\[\d\] +@\.depth is [\d.]+\n/);
     expect(out).toContain('because larger vessels ground');
-    expect(out).toContain("6.5 is a number, '6.5' is a text");
+    expect(out).toContain("6.5 is a number, '6.5' is a string");
     expect(out).toMatch(
       /warning nothing-to-check: all\(\$\.berths\[\?@\.quay == "Q"\], @\.depth > 1\) held only because the\s+list is empty/,
     );

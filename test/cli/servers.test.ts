@@ -294,7 +294,7 @@ describe('bodies that are not held', () => {
     const folder = folderWith({
       'batharon.yaml': projectOf(await open(server)),
       'c.chain.yaml': chainOf(
-        `- call: until\n  request: GET /\n  until-event: $[-1].data.n == 5\n  keep: { last: "$[-1].data.n", all: length($) }\n- call: most\n  request: GET /\n  until-event: { until: '$[-1].data.n == 0', at-most: 3 }\n  keep: { some: length($) }\n- call: within\n  request: GET /\n  until-event: { until: '$[-1].data.n == 0', within: 100ms }\n  expect: [length($) > 2]\n`,
+        `- call: until\n  request: GET /\n  until-event: $[-1].data.n == 5\n  keep: { last: "$[-1].data.n", all: length($) }\n- call: most\n  request: GET /\n  until-event: { until: '$[-1].data.n == 0', max-events: 3 }\n  keep: { some: length($) }\n- call: within\n  request: GET /\n  until-event: { until: '$[-1].data.n == 0', within: 100ms }\n  expect: [length($) > 2]\n`,
       ),
     });
     const run = await folder.run(['run', 'c.chain.yaml']);

@@ -67,7 +67,7 @@ describe('includes', () => {
   test.each([
     ['holds', 'includes: { a: { b: 1 } }', '{"a": {"b": 1, "c": 2}, "d": 3}', []],
     ['another value', 'includes: { a: 1 }', '{"a": 2}', ['$.a 1 expected, and is 2']],
-    ['another kind', 'includes: { a: 1 }', '{"a": "1"}', ["$.a 1 expected, and is '1' (a number and a text)"]],
+    ['another kind', 'includes: { a: 1 }', '{"a": "1"}', ["$.a 1 expected, and is '1' (a number and a string)"]],
     ['a member is missing', 'includes: { a: null }', '{}', ['$.a null expected, and is not there']],
     [
       'lists item by item',

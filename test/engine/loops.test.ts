@@ -39,7 +39,13 @@ describe('each', () => {
       3,
       1,
     ],
-    ['max-consecutive-failures', 'on-failure: continue\nmax-consecutive-failures: 2\nsteps: [{ call: a, request: "GET /a/{v}" }]', [bad], 1, 2],
+    [
+      'max-consecutive-failures',
+      'on-failure: continue\nmax-consecutive-failures: 2\nsteps: [{ call: a, request: "GET /a/{v}" }]',
+      [bad],
+      1,
+      2,
+    ],
     [
       'a stop that passed ends the chain',
       'steps:\n  - stop: enough\n    when: v == 1\n    as: passed\n  - call: a\n    request: GET /a/{v}',
@@ -60,7 +66,7 @@ describe('each', () => {
       },
     );
     expect(run.outputs['all']).toEqual([3, 2]);
-    expect(run.ended).toContain('held 2/say');
+    expect(run.ended).toContain('passed 2/say');
   });
 
   test('each item draws for itself, whatever the order; equal items are told apart', async () => {
@@ -216,9 +222,9 @@ describe('paging', () => {
     expect(run.sent.map(({ url }) => url.replace(/^.*\/v1/, ''))).toEqual(['/a?limit=2', '/a?p=2', '/a?p=3']);
   });
 
-  test('by a query, in place of the parameter of the first page; at-most with then: stop', async () => {
+  test('by a query, in place of the parameter of the first page; max-pages with then: stop', async () => {
     const run = await coreRun(
-      `${chainOf('- call: a\n  request: GET /a?page=1&day=x\n  paging:\n    query: { page: "{page_count + 1}" }\n    while: $.next != null\n    items: $.ids\n    at-most: { pages: 2, then: stop }\n  keep: { n: length(items) }')}outputs: [n]\n`,
+      `${chainOf('- call: a\n  request: GET /a?page=1&day=x\n  paging:\n    query: { page: "{page_count + 1}" }\n    while: $.next != null\n    items: $.ids\n    max-pages: { count: 2, then: stop }\n  keep: { n: length(items) }')}outputs: [n]\n`,
       { answers: [page([1], 'x'), page([2], 'x')] },
     );
     expect(run.outputs).toEqual({ n: 2 });

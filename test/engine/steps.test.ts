@@ -15,7 +15,7 @@ describe('branches', () => {
 
   test('run the steps of one arm, numbered inside it', async () => {
     const { ended, events } = await coreRun(chain(2));
-    expect(ended).toEqual(['held 1/let', 'held 2.1/say', 'held 2.2/let', 'held 2/if', 'held 3/say']);
+    expect(ended).toEqual(['passed 1/let', 'passed 2.1/say', 'passed 2.2/let', 'passed 2/if', 'passed 3/say']);
     expect(events.find(({ type }) => type === 'opened')).toMatchObject({
       step: '2/if',
       branch: 'steps',
@@ -25,7 +25,7 @@ describe('branches', () => {
 
   test('or of the other', async () => {
     const { ended, events } = await coreRun(chain(1));
-    expect(ended).toEqual(['held 1/let', 'held 2.o1/let', 'held 2/if', 'held 3/say']);
+    expect(ended).toEqual(['passed 1/let', 'passed 2.o1/let', 'passed 2/if', 'passed 3/say']);
     expect(events.filter((event) => event.type === 'said').map(({ text }) => text)).toEqual(['small']);
   });
 
@@ -49,7 +49,7 @@ describe('when', () => {
 
   test('false skips the step, whose names are then nothing', async () => {
     const { ended, events } = await coreRun(chain, { inputs: { wanted: 'false' } });
-    expect(ended).toEqual(['skipped 1/let', 'held 2/say']);
+    expect(ended).toEqual(['skipped 1/let', 'passed 2/say']);
     expect(events).toContainEqual(
       expect.objectContaining({ type: 'ended', outcome: 'skipped', why: 'when wanted is false' }),
     );
@@ -57,7 +57,7 @@ describe('when', () => {
   });
 
   test('true runs it', async () => {
-    expect((await coreRun(chain, { inputs: { wanted: 'true' } })).ended).toEqual(['held 1/let', 'held 2/say']);
+    expect((await coreRun(chain, { inputs: { wanted: 'true' } })).ended).toEqual(['passed 1/let', 'passed 2/say']);
   });
 
   test('nothing is an error', async () => {
@@ -73,7 +73,7 @@ describe('stop', () => {
     const { exit, events, ended } = await coreRun(
       chainOf('- let: { n: 3 }\n- stop: "no berth for {n}"\n  when: n > 2\n- say: never'),
     );
-    expect([exit, ended]).toEqual([1, ['held 1/let', 'failed 2/stop']]);
+    expect([exit, ended]).toEqual([1, ['passed 1/let', 'failed 2/stop']]);
     expect(events).toContainEqual(
       expect.objectContaining({ problem: expect.objectContaining({ code: 'stopped', message: 'no berth for 3' }) }),
     );
@@ -83,7 +83,7 @@ describe('stop', () => {
     const { exit, ended } = await coreRun(
       chainOf('- let: { n: 3 }\n- if: n > 2\n  steps:\n    - stop: enough\n      as: passed\n- say: never'),
     );
-    expect([exit, ended]).toEqual([0, ['held 1/let', 'held 2.1/stop', 'held 2/if']]);
+    expect([exit, ended]).toEqual([0, ['passed 1/let', 'passed 2.1/stop', 'passed 2/if']]);
   });
 });
 
@@ -111,7 +111,7 @@ describe('on-failure: continue', () => {
       chainOf('- call: a\n  request: GET /a\n  on-failure: continue\n  expect: [$.n == 2]\n- say: after'),
       ok,
     );
-    expect([exit, ended]).toEqual([1, ['failed 1/a', 'held 2/say']]);
+    expect([exit, ended]).toEqual([1, ['failed 1/a', 'passed 2/say']]);
   });
 
   test('but not when there was no response at all', async () => {

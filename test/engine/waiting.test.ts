@@ -15,11 +15,11 @@ describe('poll', () => {
     expect(run.outputs).toEqual({ state: 'done', polls: 3 });
     expect(run.waited).toBeGreaterThan(2500);
     expect(run.waited).toBeLessThan(3500);
-    const looked = run.events.filter(({ type }) => type === 'attempted');
-    expect(looked).toMatchObject([{ done: 'no', progress: 40 }, { look: 2 }, { look: 3, done: 'until' }]);
+    const polled = run.events.filter(({ type }) => type === 'attempted');
+    expect(polled).toMatchObject([{ done: 'no', progress: 40 }, { attempt: 2 }, { attempt: 3, done: 'until' }]);
     expect(
       run.events.filter(({ type }) => type === 'answered').map((each) => 'body' in each && each.body),
-    ).toMatchObject([{ dropped: 'attempted' }, { dropped: 'attempted' }, { text: expect.stringContaining('done') }]);
+    ).toMatchObject([{ dropped: 'polled' }, { dropped: 'polled' }, { text: expect.stringContaining('done') }]);
   });
 
   test('what cannot recover ends it, with the states that were seen', async () => {
@@ -108,7 +108,8 @@ describe('retry', () => {
 });
 
 describe('rate-limit', () => {
-  const project = (rateLimit: string) => `apis:\n  harbour: { url: http://127.0.0.1:1/v1, rate-limit: ${rateLimit}, concurrency: 3 }\n`;
+  const project = (rateLimit: string) =>
+    `apis:\n  harbour: { url: http://127.0.0.1:1/v1, rate-limit: ${rateLimit}, concurrency: 3 }\n`;
   const loop = chainOf('- each: n in range(12)\n  concurrency: 12\n  steps:\n    - call: a\n      request: GET /a/{n}');
 
   test('a loop keeps to it, and its waiting is told', async () => {
@@ -116,7 +117,7 @@ describe('rate-limit', () => {
     expect([run.exit, run.sent.length]).toEqual([0, 12]);
     expect(run.waited).toBeGreaterThanOrEqual(2 * 1020);
     expect(run.events.filter((each) => each.type === 'waited' && each.why === 'rate-limit').length).toBeGreaterThan(0);
-    expect(run.events.at(-1)).toMatchObject({ totals: { waited: { rateLimit: expect.any(Number) } } });
+    expect(run.events.at(-1)).toMatchObject({ totals: { waited: { 'rate-limit': expect.any(Number) } } });
   });
 
   test('a spent quota pauses the run: nothing more is sent, and nothing is tidied up', async () => {

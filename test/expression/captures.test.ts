@@ -64,5 +64,5 @@ test.each([
 ])('%s', (text, value) => expect(evaluated(text)).toEqual({ value }));
 
 test('a group that the pattern does not have is an error', () => {
-  expect(evaluated("captured('a', '(a)', 2)").problem).toMatchObject({ code: 'wrong-argument', range: [17, 18] });
+  expect(evaluated("captured('a', '(a)', 2)").problem).toMatchObject({ code: 'wrong-argument', range: [21, 22] });
 });

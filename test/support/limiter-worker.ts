@@ -8,7 +8,11 @@ import { MIDNIGHT_UTC, rateLimitOf, readRateLimit } from '../../src/core/pacing/
 const [folder = '', url = '', ...rateLimits] = process.argv.slice(2);
 const store = limiterFiles(folder);
 const rateLimit = rateLimitOf(rateLimits.map((each) => readRateLimit(each)!));
-const limiter = new RateLimiter({ name: 'a', rateLimit, resets: MIDNIGHT_UTC, concurrency: 3, maxWaitMs: 60_000 }, store, systemClock);
+const limiter = new RateLimiter(
+  { name: 'a', rateLimit, resets: MIDNIGHT_UTC, concurrency: 3, maxWaitMs: 60_000 },
+  store,
+  systemClock,
+);
 const agent = new Agent({ keepAlive: true, maxSockets: 3 });
 const never = new AbortController().signal;
 

@@ -221,7 +221,7 @@ class Writer {
       lines.push(...this.steps(depth + 1, 4, 1));
     });
     this.scope = [...this.scope, count];
-    return [...lines, `  until: ${count} >= ${this.isBeside ? 2 : this.pick([1, 2, 9])}`, '  at-most: 3'];
+    return [...lines, `  until: ${count} >= ${this.isBeside ? 2 : this.pick([1, 2, 9])}`, '  max-rounds: 3'];
   }
 
   private branch(depth: number): string[] {

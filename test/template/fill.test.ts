@@ -50,8 +50,14 @@ describe('text with placeholders', () => {
     ['{vessel.draught} m', '1.10 m'],
     ["{'}' + '{'}", '}{'],
     ['{key}!', '‹KEY›!'],
-    ['a {wait}', 'invalid-value: This placeholder is a duration, which has no form inside text. Divide it by its unit: d / 1s.'],
-    ['a {tags}', "invalid-value: This placeholder is a list, which has no form inside text. Write json(x), or joined(x, ', ')."],
+    [
+      'a {wait}',
+      'invalid-value: This placeholder is a duration, which has no form inside text. Divide it by its unit: d / 1s.',
+    ],
+    [
+      'a {tags}',
+      "invalid-value: This placeholder is a list, which has no form inside text. Write json(x), or joined(x, ', ').",
+    ],
     [
       'a {none}',
       "invalid-value: This placeholder is null, which has no form inside text. Write x ?? 'something' for a value that may be null.",
@@ -81,7 +87,10 @@ describe('JSON keeps kinds', () => {
     ['{key}', '"‹KEY›"'],
     ['{optional}', 'left out'],
     [' {vessel.draught}', '" 1.10"'],
-    ['{wait}', 'invalid-value: This placeholder is a duration, which has no form in JSON. Divide it by its unit: d / 1s.'],
+    [
+      '{wait}',
+      'invalid-value: This placeholder is a duration, which has no form in JSON. Divide it by its unit: d / 1s.',
+    ],
   ])('%s', (text, expected) => expect(attempt(() => fillJson(template(text), resolver))).toBe(expected));
 
   test('members stay in the order written, also those that look like numbers', () => {

@@ -27,7 +27,7 @@ type Options = InputOptions &
     run?: string;
     first?: string;
     sample?: string;
-    share?: string;
+    limitShare?: string;
     as: 'text' | 'json';
   }>;
 
@@ -56,7 +56,11 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const record =
     options.run === undefined ? newestRunOf(workspace, chain.file.path) : openRecord(workspace, options.run);
   const clock = new VirtualClock(Date.now(), () => new Promise((resolve) => setImmediate(resolve)));
-  const limiters = new RateLimiters(presentLimiters(path.join(workspace.recordFolder, 'limiters')), clock, shareOf(options.share));
+  const limiters = new RateLimiters(
+    presentLimiters(path.join(workspace.recordFolder, 'limiters')),
+    clock,
+    shareOf(options.limitShare),
+  );
   const forecast = await forecastChain({
     context: { ...context, clock, limiters, part: partOf(options) },
     clock,

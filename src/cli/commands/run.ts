@@ -24,7 +24,7 @@ type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'report
   Readonly<{
     first?: string;
     sample?: string;
-    share?: string;
+    limitShare?: string;
     slice?: string;
     tag: readonly string[];
     parallelChains: string;
@@ -84,7 +84,7 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
   const shared: RunOptions = {
     ...options,
     part: partOf(options),
-    share: shareOf(options.share) ?? slice,
+    share: shareOf(options.limitShare) ?? slice,
     withinMs: durationOf(options.within),
     reports: options.report.map(wantedReport),
   };

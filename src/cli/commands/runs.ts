@@ -15,7 +15,7 @@ import { padded, paddedLeft, sized } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type ListOptions = Readonly<{ as: 'text' | 'json'; count: string }>;
-type RemoveOptions = Readonly<{ olderThan?: string; keep?: string }>;
+type RemoveOptions = Readonly<{ olderThan?: string; keepNewest?: string }>;
 
 /** `runs`: what is recorded here; `runs remove`: less of it. */
 export const command: CommandModule = {
@@ -27,9 +27,9 @@ export const command: CommandModule = {
       .command('remove')
       .description('remove runs that are older than a while, or all but the newest')
       .option('--older-than <duration>', 'such as 30d')
-      .option('--keep <n>', 'keep the newest so many')
+      .option('--keep-newest <n>', 'keep the newest so many')
       .action((options: RemoveOptions) => run((io) => remove(options, io)));
-    examples(sub, 'batharon runs', 'batharon runs remove --older-than 30d', 'batharon runs remove --keep 20');
+    examples(sub, 'batharon runs', 'batharon runs remove --older-than 30d', 'batharon runs remove --keep-newest 20');
   },
 };
 
@@ -106,9 +106,9 @@ export function runLine({ run, at, chain, where, result, ms, bytes }: ListedRun,
   return `${run}  ${palette.quiet(when)}  ${name} ${padded(where, 20)} ${word} ${paddedLeft(spent(ms), 9)}  ${palette.quiet(sized(bytes))}`.trimEnd();
 }
 
-async function remove({ olderThan, keep }: RemoveOptions, io: Io): Promise<ExitStatus> {
-  if (olderThan === undefined && keep === undefined)
-    throw new UsageFault('invalid-option', 'Nothing says which runs', 'Say --older-than 30d, or --keep 20.');
+async function remove({ olderThan, keepNewest }: RemoveOptions, io: Io): Promise<ExitStatus> {
+  if (olderThan === undefined && keepNewest === undefined)
+    throw new UsageFault('invalid-option', 'Nothing says which runs', 'Say --older-than 30d, or --keep-newest 20.');
   const age = olderThan === undefined ? undefined : parseDuration(olderThan);
   if (olderThan !== undefined && !age)
     throw new UsageFault(
@@ -116,7 +116,7 @@ async function remove({ olderThan, keep }: RemoveOptions, io: Io): Promise<ExitS
       `--older-than wants a duration, and "${olderThan}" is none`,
       'As in 30d or 12h.',
     );
-  const kept = keep === undefined ? Infinity : countOf('--keep', keep);
+  const kept = keepNewest === undefined ? Infinity : countOf('--keep-newest', keepNewest);
   const { recordFolder } = openWorkspace(io.cwd);
   let count = 0;
   for (const [i, id] of listRuns(recordFolder).entries()) {

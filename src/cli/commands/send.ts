@@ -49,7 +49,7 @@ type Options = Readonly<{
   file?: string;
   graphql?: string;
   type?: string;
-  auth?: 'none';
+  auth: boolean;
   save?: string;
   readAs?: string;
   redirects?: string;
@@ -84,7 +84,7 @@ export const command: CommandModule = {
       .option('--file <file>', 'a file as the body')
       .option('--graphql <query>', 'a GraphQL query as the body')
       .option('--type <media type>', 'the media type of the body')
-      .addOption(new Option('--auth <none>', 'none: without the credentials of the api').choices(['none']))
+      .option('--no-auth', 'send without the credentials of the API')
       .option('--idempotency-key', 'send a key by which the server knows the request again')
       .option('--save <file>', 'write the body of the response to a file')
       .addOption(new Option('--read-as <form>', 'what the body is read as').choices([...READ_AS]))
@@ -206,7 +206,7 @@ async function callOfOptions(
     ...(await plain('file', options.file)),
     ...(options.graphql === undefined ? [] : ['graphql:', `  query: ${quoted(options.graphql)}`]),
     ...(await plain('type', options.type)),
-    ...(await plain('auth', options.auth)),
+    ...(await plain('auth', options.auth ? undefined : 'none')),
     ...(options.idempotencyKey ? ['idempotency-key: true'] : []),
     ...(await plain('save', options.save)),
     ...(await plain('read-as', options.readAs)),
@@ -270,7 +270,9 @@ function namesFromLastRun(
   io: Io,
 ): ReadonlyMap<string, Value> {
   const placeholders = lines.join('\n').match(/\{[^{}]*\}/g) ?? [];
-  const words = new Set(placeholders.flatMap((placeholder) => placeholder.match(/[A-Za-z_\u0080-\uffff][\w\u0080-\uffff]*/g) ?? []));
+  const words = new Set(
+    placeholders.flatMap((placeholder) => placeholder.match(/[A-Za-z_\u0080-\uffff][\w\u0080-\uffff]*/g) ?? []),
+  );
   words.delete('secret');
   words.delete('setting');
   const values = new Map<string, Value>();

@@ -114,7 +114,7 @@ export class UnderWay {
       const attempt = each.why === 'poll' ? this.attempted.get(each.step) : undefined;
       if (!attempt) return this.stepLine(each.step, reasonWords(each, now));
       const next = each.until === undefined ? '' : `, the next in ${spent(Math.max(0, each.until - now))}`;
-      const words = `look ${attempt.attempt}: ${attemptWords(attempt)}${next}`;
+      const words = `poll ${attempt.attempt}: ${attemptWords(attempt)}${next}`;
       const room = Math.min(WIDEST_BAR, width - this.options.nameWidth - columnsOf(words) - 18);
       const bar = room < NARROWEST_BAR ? '' : progressBar(attempt, room);
       return this.stepLine(each.step, [bar, words].filter((part) => part !== '').join('   '));

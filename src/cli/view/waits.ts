@@ -8,7 +8,7 @@ const REASONS: Readonly<Record<WaitReason, string>> = {
   quota: 'waiting for the quota',
   server: 'waiting as the server asks:',
   retry: 'waiting to try again after',
-  poll: 'waiting for the next look',
+  poll: 'waiting for the next poll',
   repeat: 'waiting for the next round',
   wait: 'waiting',
   receive: 'waiting for a callback',

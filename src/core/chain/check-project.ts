@@ -24,7 +24,8 @@ export function checkProject(project: Project, around: ProjectSurroundings): rea
     checkConnection(endpoint, around, found);
     checkExpectations(endpoint, project, around, found);
     for (const { pieces } of textsOfEndpoint(endpoint)) {
-      for (const piece of pieces) if (typeof piece !== 'string') checkPlaceholder(piece.node, piece.source, endpoint, found);
+      for (const piece of pieces)
+        if (typeof piece !== 'string') checkPlaceholder(piece.node, piece.source, endpoint, found);
     }
   }
   // What stands under an api is shared by its deployments, and told once.

@@ -132,7 +132,11 @@ function valueOf(input: InputDefinition, given: Given, zone: string): Resolved |
 }
 
 /** What is wrong with a value that is not among the choices of its input. */
-function choiceProblem({ name, type, choices }: InputDefinition, value: Value, zone: string): Omit<Problem, 'range'> | undefined {
+function choiceProblem(
+  { name, type, choices }: InputDefinition,
+  value: Value,
+  zone: string,
+): Omit<Problem, 'range'> | undefined {
   const allowed = choices?.map((choice) => inputTypes[type].accept(choice, zone) ?? choice);
   if (!allowed || allowed.some((choice) => equalValues(choice, value))) return undefined;
   const texts = allowed.map((choice) => (typeof choice === 'string' ? choice : showValue(choice)));

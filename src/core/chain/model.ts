@@ -51,7 +51,16 @@ export type TableForm = Readonly<{
   charset: string | undefined;
 }>;
 
-export const COLUMN_TYPES = ['string', 'integer', 'number', 'boolean', 'date', 'date-time', 'duration', 'json'] as const;
+export const COLUMN_TYPES = [
+  'string',
+  'integer',
+  'number',
+  'boolean',
+  'date',
+  'date-time',
+  'duration',
+  'json',
+] as const;
 export type ColumnType = (typeof COLUMN_TYPES)[number];
 
 /** What every kind of step may say. */

@@ -8,12 +8,12 @@ import type { PathNode } from '../expression/model.ts';
 import type { Paging } from './model.ts';
 
 /** Pages unless said. */
-const AT_MOST = 100;
+const MAX_PAGES = 100;
 
 const maxPages = z.union([
-  wholeNumber('a number of pages').transform((pages) => ({ pages, then: undefined })),
+  wholeNumber('a number of pages').transform((count) => ({ count, then: undefined })),
   mapping({
-    pages: wholeNumber('a number of pages').describe('How many pages are read.'),
+    count: wholeNumber('a number of pages').describe('How many pages are read.'),
     then: choice('stop', 'fail').optional().describe('stop: more of them is no mistake.'),
   }),
 ]);
@@ -33,7 +33,7 @@ export const paging = () =>
     query: given.query,
     while: given.while,
     items: given.items,
-    maxPages: given['max-pages']?.pages ?? AT_MOST,
+    maxPages: given['max-pages']?.count ?? MAX_PAGES,
     thenStop: given['max-pages']?.then === 'stop',
   }));
 

@@ -40,9 +40,11 @@ const shared = {
   headers: named(parameter()).optional().describe('Headers of every request.'),
   query: named(parameter()).optional().describe('Query parameters of every request.'),
   timeout: timeout.optional().describe('How long one request may take.'),
-  rateLimit: rateLimit().optional().describe('How fast it may be called: 8/s, 100/min, 1000/day, or a list of them.'),
+  'rate-limit': rateLimit()
+    .optional()
+    .describe('How fast it may be called: 8/s, 100/min, 1000/day, or a list of them.'),
   resets: resets().optional().describe('When quotas of days and months begin anew; 00:00 UTC unless said.'),
-  'concurrency': wholeNumber('a number of requests')
+  concurrency: wholeNumber('a number of requests')
     .optional()
     .describe('Requests in flight at the same time; 6 unless said.'),
   'max-wait': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
@@ -68,7 +70,7 @@ const shared = {
   settings: named(sourcedConstant()).optional().describe('What differs between deployments and is not secret.'),
 };
 
-const NO_PACE: RateLimit = { windows: [], quotas: [] };
+const NO_LIMIT: RateLimit = { windows: [], quotas: [] };
 /** Requests in flight unless said. */
 const AT_ONCE = 6;
 
@@ -220,7 +222,7 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     headers: overridden(above.headers, own.headers),
     query: overridden(above.query, own.query),
     timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
-    rateLimit: own.rateLimit ?? above.rateLimit ?? NO_PACE,
+    rateLimit: own['rate-limit'] ?? above['rate-limit'] ?? NO_LIMIT,
     resets: own.resets ?? above.resets ?? MIDNIGHT_UTC,
     concurrency: Math.max(1, own['concurrency'] ?? above['concurrency'] ?? AT_ONCE),
     maxWaitMs: own['max-wait'] ?? above['max-wait'] ?? WAIT_AT_MOST_MS,

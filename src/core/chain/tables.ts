@@ -169,7 +169,11 @@ export class Cells {
     return typeof cell === 'string' ? parse(cell, this.zone) : accept(cell, this.zone);
   }
 
-  private problem(code: 'not-decodable' | 'column-missing' | 'invalid-cell', message: string, advice: string): Diagnostic {
+  private problem(
+    code: 'not-decodable' | 'column-missing' | 'invalid-cell',
+    message: string,
+    advice: string,
+  ): Diagnostic {
     return diagnosticAt(this.input.file, { code, range: this.input.nameRange, message, advice });
   }
 }

@@ -15,7 +15,11 @@ export abstract class TextsWalk {
   protected requestParts({ line, query, headers, body, auth, idempotencyKey }: RequestTemplate, place: Place): void {
     const leftOut = line ? leavesOutOf(line.target) : new Set();
     for (const placeholder of line ? targetPlaceholders(line.target) : [])
-      this.tree(placeholder.node, placeholder.source, { ...place, placeholder: true, leftOut: leftOut.has(placeholder) });
+      this.tree(placeholder.node, placeholder.source, {
+        ...place,
+        placeholder: true,
+        leftOut: leftOut.has(placeholder),
+      });
     for (const { value } of query) this.values(value, { ...place, key: 'query' });
     for (const { value } of headers) this.values(value, { ...place, key: 'headers' });
     this.texts(body?.texts ?? [], { ...place, key: body?.key ?? '', leftOut: true });

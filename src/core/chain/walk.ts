@@ -176,7 +176,9 @@ class Walk extends TextsWalk {
     this.meanings = meanings;
     this.outer = outer;
     for (const { name, nameRange, value } of step.gather) {
-      const secret = placeholdersOf(value).flatMap((placeholder) => secretIn(placeholder.node, this.secretNames) ?? [])[0];
+      const secret = placeholdersOf(value).flatMap(
+        (placeholder) => secretIn(placeholder.node, this.secretNames) ?? [],
+      )[0];
       if (secret !== undefined) this.secretNames.set(name, secret);
       const under = this.under.map(({ text }) => text);
       this.bind(name, nameRange, 'gather', { by: 'gathered by a loop', kind: 'array', optional: false, under });

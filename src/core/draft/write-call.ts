@@ -100,7 +100,10 @@ export function withSecretPlaceholders(lines: readonly string[]): readonly strin
     if (!found) return line;
     const [, head = '', value = ''] = found;
     const placeholders = value.replace(/zzSAMPLEKEY(\d+)zz/g, '{secret.SAMPLE_KEY_$1}');
-    return head + (/^["'[]/.test(value) ? placeholders.replace(/(?<=[[,] ?)(\{secret\.\w+\})/g, '"$1"') : `"${placeholders}"`);
+    return (
+      head +
+      (/^["'[]/.test(value) ? placeholders.replace(/(?<=[[,] ?)(\{secret\.\w+\})/g, '"$1"') : `"${placeholders}"`)
+    );
   });
 }
 

@@ -71,7 +71,13 @@ class Simulation {
     return limiters.all().flatMap((limiter) =>
       limiter.quotas(this.options.clock.nowMs()).map(({ text, count, used }) => {
         const { name } = limiter.options;
-        return { limiter: name.replace(/@$/, ''), text, count, used, spentAfter: this.spentAfter.get(`${name} ${text}`) };
+        return {
+          limiter: name.replace(/@$/, ''),
+          text,
+          count,
+          used,
+          spentAfter: this.spentAfter.get(`${name} ${text}`),
+        };
       }),
     );
   }
@@ -161,7 +167,8 @@ class Simulation {
     this.calls.set(step.name, { times: before.times + 1, requests: before.requests + requests });
     for (let attempt = 1; attempt <= owed; attempt++) {
       await this.request(step, endpoint, known ? known.ms / Math.max(1, requests) : UNKNOWN_MS, context);
-      if (step.poll && attempt < owed) await clock.sleep(pauseMs(step.poll.every, attempt, context.host), context.stopping);
+      if (step.poll && attempt < owed)
+        await clock.sleep(pauseMs(step.poll.every, attempt, context.host), context.stopping);
     }
   }
 

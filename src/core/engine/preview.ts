@@ -82,7 +82,8 @@ function previewResolvers(context: RunContext, endpoint: Endpoint | undefined): 
       const secret = secretIn(placeholder.node, context.secretNames);
       if (secret !== undefined) return new Mask(secret);
       if (masked.leavesOut(placeholder)) return undefined;
-      if (unknownIn(placeholder.node, context)) return new Unknown(placeholder.source.text.slice(...placeholder.node.range));
+      if (unknownIn(placeholder.node, context))
+        return new Unknown(placeholder.source.text.slice(...placeholder.node.range));
       const outcome = evaluate(placeholder.node, frame);
       return outcome.problem ? fillFault(placeholder.source, outcome.problem) : outcome.value;
     },

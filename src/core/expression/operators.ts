@@ -147,7 +147,8 @@ function later(from: DateTime, milliseconds: number): DateTime {
 
 function wrongTypes(operator: Arithmetic, left: Value, right: Value): WrongOperands {
   const types = [typeOf(left), typeOf(right)];
-  const textMet = operator === '+' && types.includes('string') && (types.includes('number') || types.includes('boolean'));
+  const textMet =
+    operator === '+' && types.includes('string') && (types.includes('number') || types.includes('boolean'));
   const advice = textMet
     ? 'Nothing is converted by itself: write string(x) to join texts, or number(x) to add.'
     : types.includes('null')

@@ -2,7 +2,7 @@ import type { MadeCredential } from '../http/auth/definition.ts';
 import type { DecodedAs } from '../http/decode.ts';
 import type { Header, Phase, Timings } from '../http/message.ts';
 
-import type { Json } from '../value/value.ts';
+import type { Json, ValueType } from '../value/value.ts';
 
 export type { Json };
 
@@ -10,12 +10,12 @@ export type { Json };
 export type Stored =
   /** At most 4 KiB as JSON. */
   | { json: Json }
-  /** Derivable: an expression over the response body of an exchange; what kind of value, and how many it holds. */
-  | { from: number; expr: string; kind: string; length?: number }
+  /** Derivable: an expression over the response body of an exchange; the type of the value, and how many it holds. */
+  | { from: number; expr: string; type: ValueType; length?: number }
   /** What JSON has no word for, or would not give back as it was. */
   | { as: 'big' | 'decimal' | 'date-time' | 'duration' | 'bytes' | 'node' | 'json'; text: string }
   /** Long, and nothing that a response could give again: it stands beside the journal, as JSON. */
-  | { body: BodyRef; kind: string; length?: number }
+  | { body: BodyRef; type: ValueType; length?: number }
   | { secret: string }
   | { nothing: true };
 
@@ -104,7 +104,7 @@ export type FailureGroup = {
 export type EventBody =
   | {
       type: 'run';
-      v: 1;
+      v: 2;
       run: string;
       tool: string;
       chain: string;

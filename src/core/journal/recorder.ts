@@ -71,14 +71,14 @@ export class Recorder {
   /** A value for the record; a long one stands beside the journal. */
   stored(value: Value): Stored {
     if (value instanceof LongList) {
-      return { body: { ...value.file, type: LINES_TYPE }, kind: 'list', length: value.length };
+      return { body: { ...value.file, type: LINES_TYPE }, type: 'array', length: value.length };
     }
     const stored = toStored(value);
     const text = 'json' in stored ? JSON.stringify(stored.json) : 'text' in stored ? stored.text : '';
     if (text.length <= MAX_INLINE) return stored;
     const content = { content: writeJson(value), type: 'application/json', as: 'json' as const };
     const length = isList(value) ? { length: value.length } : {};
-    return { body: this.body(content), kind: typeOf(value), ...length };
+    return { body: this.body(content), type: typeOf(value), ...length };
   }
 
   /** Makes a value secret from now on, whatever kind it is: every text and number in it. */

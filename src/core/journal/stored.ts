@@ -38,7 +38,7 @@ export function toStored(value: Maybe, origin?: Readonly<{ exchange: number; exp
     return {
       from: origin.exchange,
       expr: origin.expr,
-      kind: typeOf(value),
+      type: typeOf(value),
       ...(length === undefined ? {} : { length }),
     };
   }

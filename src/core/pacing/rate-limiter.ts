@@ -145,7 +145,9 @@ async function takeShared(
   let { at } = planned;
   for (;;) {
     const now = clock.nowMs();
-    const holds = shared.flatMap((limiter, i) => holdOf(limiter.look(), held[i]!.rules, numbers[i]!, now, isAlive) ?? []);
+    const holds = shared.flatMap(
+      (limiter, i) => holdOf(limiter.look(), held[i]!.rules, numbers[i]!, now, isAlive) ?? [],
+    );
     const [hold] = holds.sort((left, right) => right.until - left.until);
     if (!hold) break;
     if (hold.why === 'server' && hold.until - now > longestMs) {

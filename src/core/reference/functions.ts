@@ -12,7 +12,7 @@ function pageOf(definition: FunctionDefinition): Page {
   const [expression, result] = example;
   const rows = [
     ...parameters.map((parameter) => ({ label: parameter.name, text: argumentText(parameter) })),
-    { label: 'outputs', text: resultText(definition) },
+    { label: 'returns', text: resultText(definition) },
     ...(errors === undefined ? [] : [{ label: 'errors', text: errors }]),
     ...(volatile ? [{ label: 'note', text: 'Another value each time; what it gave is recorded with the step.' }] : []),
   ];

@@ -1,6 +1,6 @@
 import type { Bind, EventOf, ItemRecord, JournalEvent, Read, Stored } from '../journal/events.ts';
 import { fromStored } from '../journal/stored.ts';
-import { counted, showBriefly, showValue } from '../value/show.ts';
+import { articled, counted, showBriefly, showValue } from '../value/show.ts';
 
 /** Characters of a list that are told of an item of it. */
 const MAX_LIST = 40;
@@ -124,9 +124,9 @@ export function storedShown(stored: Stored): string {
 /** What is said of a value instead of showing it: it stands elsewhere, or its text is made for people already. */
 function inWords(stored: Stored): string | undefined {
   if ('from' in stored || 'body' in stored) {
-    const { kind, length } = stored;
-    if (length === undefined) return `a ${kind}`;
-    return kind === 'bytes' ? counted(length, 'byte') : counted(length, kind === 'object' ? 'member' : 'item');
+    const { type, length } = stored;
+    if (length === undefined) return articled(type);
+    return type === 'bytes' ? counted(length, 'byte') : counted(length, type === 'object' ? 'member' : 'item');
   }
   if (!('as' in stored)) return undefined;
   if (stored.as === 'bytes') return counted(Math.floor((stored.text.replace(/=+$/, '').length * 3) / 4), 'byte');

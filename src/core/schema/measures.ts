@@ -29,8 +29,8 @@ export const duration = () =>
       reportAt(
         reading,
         scalar,
-        'bad-measure',
-        `"${scalar.source.text}" is no duration`,
+        'invalid-duration',
+        `"${scalar.source.text}" is not a duration`,
         'A duration is a number and ms, s, m, h or d: 250ms, 1.5s, 2m.',
       );
       return undefined;
@@ -47,7 +47,7 @@ export const byteSize = () =>
       const value = tree?.kind === 'literal' ? tree.value : undefined;
       if (typeof value === 'number' && value > 0) return value;
       const advice = 'A size is a number and B, kB, MB, GB, KiB, MiB or GiB: 64MiB.';
-      reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no size`, advice);
+      reportAt(reading, scalar, 'invalid-size', `"${scalar.source.text}" is not a size`, advice);
       return undefined;
     },
     { type: 'string', pattern: '^[0-9]+([.][0-9]+)?(B|kB|MB|GB|KiB|MiB|GiB)$' },
@@ -68,8 +68,8 @@ export const pause = () =>
       if (isPause && last.milliseconds >= first.milliseconds) {
         return { firstMs: first.milliseconds, lastMs: last.milliseconds };
       }
-      const message = `"${scalar.source.text}" is no pause`;
-      reportAt(reading, scalar, 'bad-measure', message, 'As in 2s, or 1s to 30s: the shorter one first.');
+      const message = `"${scalar.source.text}" is neither a duration nor a range of durations`;
+      reportAt(reading, scalar, 'invalid-range', message, 'Write 2s, or 1s to 30s with the shorter duration first.');
       return undefined;
     },
     { type: 'string' },
@@ -84,11 +84,12 @@ export const rateLimit = () =>
 
 const rateLimitEntry = () =>
   leaf(
-    'a pace such as 8/s or 1000/day',
+    'a rate limit such as 8/s or 1000/day',
     (scalar, reading) => {
       const read = readRateLimit(scalar.source.text);
-      const advice = 'A pace is a number per s, min, h, day or month: 8/s, 100/min, 1000/day; several stand in a list.';
-      if (!read) reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no pace`, advice);
+      const advice =
+        'A rate limit is a number of requests per s, min, h, day or month: 8/s, 100/min, 1000/day. Write several as a list.';
+      if (!read) reportAt(reading, scalar, 'invalid-rate', `"${scalar.source.text}" is not a rate limit`, advice);
       return read;
     },
     { type: 'string', pattern: '^[1-9][0-9]* */ *(s|min|h|day|month)$' },
@@ -101,7 +102,8 @@ export const resets = () =>
     (scalar, reading) => {
       const read = readResets(scalar.source.text);
       const advice = 'Write hours, minutes and a zone: "00:00 UTC", "06:30 Europe/Lisbon".';
-      if (!read) reportAt(reading, scalar, 'bad-measure', `"${scalar.source.text}" is no time of day`, advice);
+      if (!read)
+        reportAt(reading, scalar, 'invalid-time', `"${scalar.source.text}" is not a time of day with a zone`, advice);
       const problem = read && zoneProblem(read.zone);
       if (problem) reportAt(reading, scalar, problem.code, problem.message, problem.advice);
       return problem ? undefined : read;

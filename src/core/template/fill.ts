@@ -79,7 +79,12 @@ export function placeholderText(placeholder: Placeholder, value: Maybe): string 
   const text = textOf(value);
   if (typeof text === 'string') return text;
   const message = `This placeholder is ${text.what}, which has no form inside text`;
-  return fillFault(placeholder.source, { code: 'invalid-value', range: placeholder.range, message, advice: text.advice });
+  return fillFault(placeholder.source, {
+    code: 'invalid-value',
+    range: placeholder.range,
+    message,
+    advice: text.advice,
+  });
 }
 
 /**
@@ -153,7 +158,12 @@ function refuseUnwritable(template: TextTemplate, value: Value): void {
     const text = textOf(value);
     if (typeof text === 'string') return;
     const message = `This placeholder is ${text.what}, which has no form in JSON`;
-    fillFault(template.source, { code: 'invalid-value', range: onlyPlaceholder(template)!.range, message, advice: text.advice });
+    fillFault(template.source, {
+      code: 'invalid-value',
+      range: onlyPlaceholder(template)!.range,
+      message,
+      advice: text.advice,
+    });
   }
   if (isList(value)) value.forEach((item) => refuseUnwritable(template, item));
   else if (isObject(value)) Object.values(value).forEach((item) => refuseUnwritable(template, item));

@@ -160,7 +160,12 @@ function parseUriExpression(source: Source, start: number): ParsedPart | undefin
     const node = shifted(parseExpression(name!).tree!, nameStart);
     const placeholder: Placeholder = { range, node, source };
     const explode = modifier === '*';
-    return { name: name!, explode, placeholder, ...(modifier && !explode ? { prefix: Number(modifier.slice(1)) } : {}) };
+    return {
+      name: name!,
+      explode,
+      placeholder,
+      ...(modifier && !explode ? { prefix: Number(modifier.slice(1)) } : {}),
+    };
   });
   return { part: { kind: 'variables', operator: match[1] as UriOperator, range, variables }, end: range[1] };
 }

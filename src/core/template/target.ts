@@ -18,7 +18,8 @@ export function fillTarget(target: Target, resolver: Resolver): string {
   let fragile: Placeholder | undefined;
   for (const part of target.parts) {
     text += part.kind === 'literal' ? part.text : fillPart(part, resolver);
-    if (part.kind !== 'literal') fragile = part.kind === 'placeholder' ? part.placeholder : part.variables[0]!.placeholder;
+    if (part.kind !== 'literal')
+      fragile = part.kind === 'placeholder' ? part.placeholder : part.variables[0]!.placeholder;
   }
   if (fragile && hasDotSegment(text)) {
     fillFault(target.source, {
@@ -40,7 +41,9 @@ function hasDotSegment(text: string): boolean {
 function fillReference(target: Target, resolver: Resolver): string {
   const [part] = target.parts;
   const placeholder =
-    part!.kind === 'placeholder' ? part!.placeholder : (part as Extract<TargetPart, { kind: 'variables' }>).variables[0]!.placeholder;
+    part!.kind === 'placeholder'
+      ? part!.placeholder
+      : (part as Extract<TargetPart, { kind: 'variables' }>).variables[0]!.placeholder;
   const value = resolver.value(placeholder);
   if (value === undefined) foundNothing(placeholder);
   if (value instanceof Mask) return value.toString();
@@ -71,7 +74,9 @@ function fillPart(part: Exclude<TargetPart, { kind: 'literal' }>, resolver: Reso
       expand(part.operator, [[{ name: '', explode: false }, value]]),
     );
   }
-  const values = part.variables.map((variable) => [variable, checked(variable.placeholder, part.operator, resolver)] as const);
+  const values = part.variables.map(
+    (variable) => [variable, checked(variable.placeholder, part.operator, resolver)] as const,
+  );
   const { source } = part.variables[0]!.placeholder;
   return inUrl(source, part.range, () => expand(part.operator, values));
 }

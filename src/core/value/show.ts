@@ -32,10 +32,10 @@ export function aType(value: Maybe): string {
   return articled(typeOf(value));
 }
 
-/** A kind with its article. */
-export function articled(kind: ValueType): string {
-  if (kind === 'null' || kind === 'bytes' || kind === 'nothing') return kind;
-  return kind === 'object' ? `an ${kind}` : `a ${kind}`;
+/** A type with its article. */
+export function articled(type: ValueType): string {
+  if (type === 'null' || type === 'bytes' || type === 'nothing') return type;
+  return /^[aeiou]/.test(type) ? `an ${type}` : `a ${type}`;
 }
 
 /** `1 item`, `2 items`: the count with its noun. */

@@ -104,7 +104,17 @@ export class Mask extends Special {
 }
 
 export type ValueType =
-  'null' | 'boolean' | 'number' | 'string' | 'array' | 'object' | 'duration' | 'date-time' | 'bytes' | 'node' | 'nothing';
+  | 'null'
+  | 'boolean'
+  | 'number'
+  | 'string'
+  | 'array'
+  | 'object'
+  | 'duration'
+  | 'date-time'
+  | 'bytes'
+  | 'node'
+  | 'nothing';
 
 /** The kind of a value as messages and `type_of` name it. */
 export function typeOf(value: Maybe): ValueType {

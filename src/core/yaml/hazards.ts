@@ -102,7 +102,8 @@ function closesEarly(value: string): boolean {
 /** A placeholder without quotes, or a flow mapping that was cut at a sign inside one of its values. */
 function braceHazard(value: string): Hazard | undefined {
   const closes = closingBrace(value);
-  const isPlaceholder = closes !== undefined && !/^\{\s*(?:[\w-]+|"[^"]*"|'[^']*')\s*:(?:\s|$)/.test(value) && value !== '{}';
+  const isPlaceholder =
+    closes !== undefined && !/^\{\s*(?:[\w-]+|"[^"]*"|'[^']*')\s*:(?:\s|$)/.test(value) && value !== '{}';
   if (isPlaceholder && isExpression(value.slice(1, closes))) return { what: 'a mapping', text: yamlQuoted(value) };
   if (closes !== value.length - 1) return undefined;
   const entries = entriesOf(value.slice(1, -1));

@@ -2,6 +2,7 @@ import { evaluate } from '../../expression/evaluate.ts';
 import { frameOf } from '../../expression/frame.ts';
 import { findFunction } from '../../expression/functions/list.ts';
 import { isComparison, partsOf, ungrouped, type Node } from '../../expression/model.ts';
+import { articled } from '../../value/show.ts';
 import type { ValueType } from '../../value/value.ts';
 import { typeOfTree } from '../value-types.ts';
 import { eachNode } from '../walk.ts';
@@ -36,7 +37,7 @@ export const comparisonsCanDiffer: Rule = ({ reportIn }) => ({
       if (left === undefined || right === undefined || left === right || mayMeet(left, right)) return;
       const text = (part: Node) => source.text.slice(...part.range);
       const outcome = node.operator === '!=' ? 'true' : 'false';
-      const message = `This is always ${outcome}: ${text(node.left)} is ${a(left)}, ${text(node.right)} is ${a(right)}`;
+      const message = `This is always ${outcome}: ${text(node.left)} is ${articled(left)}, ${text(node.right)} is ${articled(right)}`;
       reportIn(source, {
         code: 'always-same',
         range: node.range,
@@ -50,10 +51,6 @@ export const comparisonsCanDiffer: Rule = ({ reportIn }) => ({
 /** Kinds of which one stands for the other in comparisons; null says that something is not there. */
 function mayMeet(left: ValueType, right: ValueType): boolean {
   return left === 'null' || right === 'null' || left === 'node' || right === 'node';
-}
-
-function a(kind: ValueType): string {
-  return kind === 'object' ? 'an object' : kind === 'bytes' || kind === 'null' ? kind : `a ${kind}`;
 }
 
 function adviceFor(left: ValueType, right: ValueType, leftText: string, rightText: string): string {

@@ -52,11 +52,7 @@ function checkRounds({ steps, until, giveUpWhen, carry }: RepeatStep, { reportIn
     });
   }
   for (const condition of [until, giveUpWhen]) {
-    if (
-      !condition?.tree ||
-      namesRead(condition.tree).some((name) => bound.has(name) || name === 'loop')
-    )
-      continue;
+    if (!condition?.tree || namesRead(condition.tree).some((name) => bound.has(name) || name === 'loop')) continue;
     const message = 'This reads nothing that the steps of a round bind, so no round changes it';
     const advice = 'Keep what it depends on in a step of the round.';
     reportIn(condition.source, { code: 'poll-cannot-end', range: condition.tree.range, message, advice });

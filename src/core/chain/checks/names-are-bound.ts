@@ -88,8 +88,7 @@ function checkName(
     else if (place.meanings.includes(name)) {
       if (name === 'loop') checkLoopMember(context, source, node);
       return;
-    }
-    else if (name === 'run') runTooEarly(context, source, range);
+    } else if (name === 'run') runTooEarly(context, source, range);
     else if (ELSEWHERE[name] !== undefined) meansElsewhere(context, source, name, range);
     return;
   }

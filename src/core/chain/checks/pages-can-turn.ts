@@ -53,7 +53,9 @@ function checkTurning({ paging, name, nameSource }: CallStep, { reportIn }: Rule
       'Read it from $, headers or link().',
     );
   } else if (query) {
-    const read = query.flatMap(({ value }) => placeholdersOf(value).flatMap((placeholder) => namesRead(placeholder.node)));
+    const read = query.flatMap(({ value }) =>
+      placeholdersOf(value).flatMap((placeholder) => namesRead(placeholder.node)),
+    );
     if (!readsPage(read))
       cannot('The query of the next page reads nothing of the page', 'Read it from $, or use page_count.');
   }

@@ -41,9 +41,7 @@ function callShape() {
       .optional()
       .describe('A key by which the server knows a request that is sent again: true makes one, a text is one.'),
     timeout: timeout.optional().describe('How long one request may take.'),
-    changes: choice('no', 'yes')
-      .optional()
-      .describe('Whether it changes something at the server, where the method misleads.'),
+    changes: flag().optional().describe('Whether it changes something at the server, where the method misleads.'),
     repeatable: flag()
       .optional()
       .describe('Whether it may safely be sent again, where the method misleads; such as a search.'),
@@ -59,7 +57,7 @@ function callShape() {
     poll: poll().optional().describe('Looks again and again, until a condition on the response holds.'),
     retry: retry().optional().describe('How it is tried again when it failed: tries, wait, on.'),
     'max-wait': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
-    rateLimit: rateLimit().optional().describe('A stricter pace of this call, inside that of its api.'),
+    'rate-limit': rateLimit().optional().describe('A stricter pace of this call, inside that of its api.'),
     'fresh-for': duration().optional().describe('A recorded response that is not older is used instead of sending.'),
     'until-event': untilEvent().optional().describe('When to stop listening to a stream of events.'),
     namespaces: named(word('a namespace URI')).optional().describe('Prefixes for xpath(), and their namespaces.'),
@@ -110,12 +108,12 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     untilEvent: given['until-event'],
     paging: given.paging,
     redirects: given.redirects,
-    changes: given.changes === undefined ? undefined : given.changes === 'yes',
+    changes: given.changes,
     repeatable: given.repeatable,
     poll: given.poll,
     retry: given.retry,
     maxWaitMs: given['max-wait'],
-    rateLimit: given.rateLimit,
+    rateLimit: given['rate-limit'],
     freshForMs: given['fresh-for'],
     undo: given.undo,
     onFailure: given['on-failure'] ?? 'stop',

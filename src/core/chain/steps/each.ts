@@ -10,11 +10,13 @@ export const each = stepReader({
     each: eachHead().describe('NAME in LIST: the name of an item, and the list.'),
     steps: steps().optional().describe('The steps for each item; they may be left out when only gathering.'),
     'identified-by': expression().optional().describe('What an item is known by in messages and when a run goes on.'),
-    'concurrency': wholeNumber('a number of items').optional().describe('How many items at the same time; 1 unless said.'),
+    concurrency: wholeNumber('a number of items')
+      .optional()
+      .describe('How many items at the same time; 1 unless said.'),
     'on-failure': choice('stop', 'continue')
       .optional()
       .describe('Whether the failure of an item ends the loop (default), or the others go on.'),
-    maxConsecutiveFailures: wholeNumber('a number of items')
+    'max-consecutive-failures': wholeNumber('a number of items')
       .optional()
       .describe('Ends the loop after so many failures in a row, however they are taken.'),
     gather: named(value()).optional().describe('Lists of a value of each item that passed, by name.'),
@@ -31,7 +33,7 @@ export const each = stepReader({
     identifiedBy: given['identified-by'],
     concurrency: Math.max(1, given['concurrency'] ?? 1),
     onFailure: given['on-failure'] ?? 'stop',
-    maxConsecutiveFailures: given.maxConsecutiveFailures,
+    maxConsecutiveFailures: given['max-consecutive-failures'],
     gather: given.gather ?? [],
     rejects: given.rejects,
     ownCookies: given.cookies === 'own',

@@ -15,7 +15,9 @@ export const repeat = stepReader({
     'give-up-when': expression('a condition').optional().describe('A state from which it cannot recover.'),
     every: pause().optional().describe('The pause between two rounds: 2s, or 1s to 30s, doubling.'),
     within: duration().optional().describe('No round starts later than this after the first.'),
-    'max-rounds': wholeNumber('a number of rounds').optional().describe('How many rounds there may be; 100 unless said.'),
+    'max-rounds': wholeNumber('a number of rounds')
+      .optional()
+      .describe('How many rounds there may be; 100 unless said.'),
     carry: named(expression()).optional().describe('Names that go from round to round, with their first values.'),
   }),
   read: (given) => ({

@@ -94,7 +94,9 @@ function prints(step: CallStep, endpoint: Endpoint | undefined, context: RunCont
   const key = context.keyPrefix + step.name;
   const requestFingerprint = replayed?.call.ended.requestFingerprint ?? printed.get(key);
   printed.delete(key);
-  return requestFingerprint === undefined ? {} : { requestFingerprint, assertionFingerprint: assertionFingerprint(step, endpoint, context) };
+  return requestFingerprint === undefined
+    ? {}
+    : { requestFingerprint, assertionFingerprint: assertionFingerprint(step, endpoint, context) };
 }
 
 function fromOf({ call }: Replayed): { run: string; x: number[] } {

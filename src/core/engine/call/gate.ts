@@ -10,7 +10,7 @@ import type { Wait } from '../waiting.ts';
 
 /** Requests in flight to an origin that is no api's. */
 const AT_ONCE_ELSEWHERE = 6;
-const NO_PACE = { windows: [], quotas: [] };
+const NO_LIMIT = { windows: [], quotas: [] };
 
 /** What lets a request out at its time, and takes in what the response says of the server's limits. */
 export type Entered = Readonly<{
@@ -32,7 +32,15 @@ export function limitersFor(
   if (!endpoint || !isOwn) {
     const name = `origin ${originKey(url)}`;
     const resets = MIDNIGHT_UTC;
-    return [limiters.limiter({ name, rateLimit: NO_PACE, resets, concurrency: AT_ONCE_ELSEWHERE, maxWaitMs: WAIT_AT_MOST_MS })];
+    return [
+      limiters.limiter({
+        name,
+        rateLimit: NO_LIMIT,
+        resets,
+        concurrency: AT_ONCE_ELSEWHERE,
+        maxWaitMs: WAIT_AT_MOST_MS,
+      }),
+    ];
   }
   const { api, deployment, rateLimit, resets, concurrency, maxWaitMs } = endpoint;
   const place = `${api}@${deployment ?? ''}`;
@@ -46,7 +54,11 @@ export function limitersFor(
  * Waits for a place among those in flight, and for a slot in each lane. Nothing is let out any more when the run is to
  * stop, or when a quota is spent; then the run pauses, unless it is told to stay.
  */
-export async function enter(limiters: readonly RateLimiter[], step: string, context: RunContext): Promise<Entered | undefined> {
+export async function enter(
+  limiters: readonly RateLimiter[],
+  step: string,
+  context: RunContext,
+): Promise<Entered | undefined> {
   const { pausing, waits, limiters: all, clock, recorder } = context;
   const [outer] = limiters;
   const { places, options } = outer!;
@@ -79,7 +91,11 @@ export async function enter(limiters: readonly RateLimiter[], step: string, cont
 }
 
 /** Few responses say anything of limits: the names of their headers tell. */
-function hear(limiter: RateLimiter, { status, headers }: HttpResponse, slot: number | undefined): Promise<void> | undefined {
+function hear(
+  limiter: RateLimiter,
+  { status, headers }: HttpResponse,
+  slot: number | undefined,
+): Promise<void> | undefined {
   const speaks = headers.some(([name]) => /^(x-)?rate-?limit|^retry-after$/i.test(name));
   if (!speaks) return undefined;
   return limiter.hear(status, (name) => headerOf(headers, name), slot);

@@ -73,7 +73,7 @@ export class Pages {
     if (paging.thenStop) return { end: true };
     const message = `There are more than ${counted(paging.maxPages, 'page')}`;
     return {
-      problem: this.problem('too-many-pages', message, 'Raise at-most:, or write at-most: {pages: N, then: stop}.'),
+      problem: this.problem('too-many-pages', message, 'Raise max-pages, or write max-pages: {count: N, then: stop}.'),
     };
   }
 

@@ -17,7 +17,11 @@ export function placeholdersOf(step: CallStep, { scope }: RunContext): readonly 
 
 function locatedPlaceholders({ request }: CallStep): readonly LocatedPlaceholder[] {
   const at = (place: string, placeholders: readonly Placeholder[]): readonly LocatedPlaceholder[] =>
-    placeholders.map((placeholder) => ({ place, placeholder, text: placeholder.source.text.slice(...placeholder.node.range) }));
+    placeholders.map((placeholder) => ({
+      place,
+      placeholder,
+      text: placeholder.source.text.slice(...placeholder.node.range),
+    }));
   const named = (what: string, entries: readonly Readonly<{ name: string; value: ValueTemplate }>[]) =>
     entries.flatMap(({ name, value }) => at(`${what} ${name}`, placeholdersIn(value)));
   return [

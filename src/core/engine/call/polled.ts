@@ -59,7 +59,12 @@ export async function polledEnding(
       return responseEnding(step, address, sent, { endpoint, sink, tookMs, polls: attempt, context });
     };
     const decoded = decodeBody(response, step.readAs);
-    const view = new ResponseView(response, decoded, { url: request.url, tookMs, polls: attempt, tries }, step.namespaces);
+    const view = new ResponseView(
+      response,
+      decoded,
+      { url: request.url, tookMs, polls: attempt, tries },
+      step.namespaces,
+    );
     const frame = responseFrame(context, endpoint, view);
     const records = judge(onEach, response.status, isOwn, { frame, exchange: x, endpoint, context });
     const isUseless = refused !== undefined || decoded.problem !== undefined || records.some(({ passed }) => !passed);

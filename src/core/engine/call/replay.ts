@@ -50,7 +50,10 @@ export type Kept = Readonly<{
 }>;
 
 /** Older responses of the project, by what was sent. */
-export type FreshRecords = (requestFingerprint: string, maxAgeMs: number) => Pick<Replayed, 'call' | 'body'> | undefined;
+export type FreshRecords = (
+  requestFingerprint: string,
+  maxAgeMs: number,
+) => Pick<Replayed, 'call' | 'body'> | undefined;
 
 /** What to do about a call before anything is sent. */
 export type Before =

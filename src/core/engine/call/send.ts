@@ -96,7 +96,8 @@ export class Sender implements Requests {
     if ((round.page ?? round.attempt ?? 1) > 1) context.host.beginAgain();
     const first = this.builder.first(round.next);
     if ('problem' in first) return { numbers, problem: first.problem, exit: 1 };
-    this.print = context.printed.get(this.key) ?? requestFingerprint(first.value.shown, this.step, this.endpoint, context);
+    this.print =
+      context.printed.get(this.key) ?? requestFingerprint(first.value.shown, this.step, this.endpoint, context);
     context.printed.set(this.key, this.print);
     const declined = await this.declined(first.value);
     if (declined) return { numbers, declined };

@@ -84,8 +84,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     if (done === 'give-up-when')
       return fail(problemAt(step.giveUpWhen!.source, 'gave-up', `It gave up in round ${round}`), inner);
     if (done === 'until') {
-      for (const [name, bound] of scope.own())
-        if (name !== 'loop') context.scope.bind(name, bound.value, bound.from);
+      for (const [name, bound] of scope.own()) if (name !== 'loop') context.scope.bind(name, bound.value, bound.from);
       return { ...end({ why: counted(round, 'round') }), ...total, outcome: 'passed', goesOn: true };
     }
     const place = (step.until ?? step.giveUpWhen)?.source;

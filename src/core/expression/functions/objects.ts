@@ -38,7 +38,7 @@ export const objects: readonly FunctionDefinition[] = [
     errors: 'An item is neither [name, value] nor {key, value}, or a name occurs twice.',
     about: 'An object from an array of [name, value] pairs, or of {key, value} objects as entries() gives them.',
     alias: ['object', 'to_object', 'dict'],
-    example: ["object_of([['port', $.port], ['quays', 3]])", '{"port": "Kvitnes", "quays": 3}'],
+    example: ["object_of([['port', $.port], ['quays', 3]])", 'parse_json(\'{"port": "Kvitnes", "quays": 3}\')'],
     evaluate: objectOf,
   },
   {

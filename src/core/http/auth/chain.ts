@@ -9,7 +9,7 @@ import type { AuthHost, Authenticator, AuthProblem, AuthScheme, Credential, Sign
 import { oneFlight } from './one-flight.ts';
 import type { Clock } from '../../ports.ts';
 
-type SignInChain = Readonly<{ main: Source; inputs?: Named<ValueTemplate>; attach?: Attach; validFor?: number }>;
+type SignInChain = Readonly<{ main: Source; inputs?: Named<ValueTemplate>; attach?: Attach; 'valid-for'?: number }>;
 
 /** Any sign-in that a chain can do: it runs once, and what it gives goes into headers or parameters. */
 export const chain: AuthScheme<SignInChain> = {
@@ -20,12 +20,16 @@ export const chain: AuthScheme<SignInChain> = {
     attach: attachSchema.describe(
       'Headers or parameters of the API’s own scheme; their placeholders read outputs.NAME or request.*.',
     ),
-    validFor: duration().describe('How long what the chain gives is good; without it until a 401.'),
+    'valid-for': duration().describe('How long what the chain gives is good; without it until a 401.'),
   },
   texts: ({ inputs = [], attach = {} }) => [...inputs.flatMap(({ value }) => textsOf(value)), ...attachTexts(attach)],
   secrets: () => [],
   names: ['outputs'],
-  chain: ({ main, inputs = [], attach = {} }) => ({ file: main, inputs, reads: attachTexts(attach).flatMap(placeholdersOf) }),
+  chain: ({ main, inputs = [], attach = {} }) => ({
+    file: main,
+    inputs,
+    reads: attachTexts(attach).flatMap(placeholdersOf),
+  }),
   authenticator: (definition) => new ChainAuthenticator(definition),
 };
 
@@ -47,7 +51,7 @@ class ChainAuthenticator implements Authenticator {
   }
 
   private async signIn(host: AuthHost): Promise<AuthProblem | undefined> {
-    const { main, inputs = [], validFor = Infinity } = this.definition;
+    const { main, inputs = [], 'valid-for': validFor = Infinity } = this.definition;
     const started = host.clock.monotonicMs();
     const outcome = await host.runChain(main, Object.fromEntries(inputs.map(({ name, value }) => [name, value])));
     if ('problem' in outcome) return outcome.problem;
@@ -56,7 +60,11 @@ class ChainAuthenticator implements Authenticator {
     this.until = started + validFor;
     this.generation++;
     for (const [name, value] of Object.entries(outcome.outputs)) host.mark(name, value);
-    host.made({ scheme: 'chain', refreshed, ...(validFor === Infinity ? {} : { expires: host.clock.nowMs() + validFor }) });
+    host.made({
+      scheme: 'chain',
+      refreshed,
+      ...(validFor === Infinity ? {} : { expires: host.clock.nowMs() + validFor }),
+    });
     return undefined;
   }
 

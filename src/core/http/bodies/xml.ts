@@ -28,7 +28,12 @@ function escaped(placeholder: Placeholder, resolver: Resolver): string {
   if (bad) {
     const code = bad[0].charCodeAt(0).toString(16).toUpperCase().padStart(4, '0');
     const message = `The value here has the character U+${code} in it, which XML cannot hold`;
-    fillFault(placeholder.source, { code: 'invalid-value', range: placeholder.range, message, advice: 'Take it out with replaced().' });
+    fillFault(placeholder.source, {
+      code: 'invalid-value',
+      range: placeholder.range,
+      message,
+      advice: 'Take it out with replaced().',
+    });
   }
   return text.replace(/[&<>"']/g, (sign) => ENTITIES[sign]!);
 }

@@ -132,9 +132,9 @@ export const runningCodes: CodePages = {
   },
   'too-many-pages': {
     about:
-      'There are more pages than at-most, which is 100 unless said. at-most: {pages: 20, then: stop} reads no more and is content.',
+      'There are more pages than max-pages, which is 100 unless said. max-pages: {count: 20, then: stop} reads no more and is content.',
     example: {
-      run: '- call: a\n  request: GET /a\n  paging: { query: { page: "{page_count + 1}" }, while: $.more == true, at-most: 2 }',
+      run: '- call: a\n  request: GET /a\n  paging: { query: { page: "{page_count + 1}" }, while: $.more == true, max-pages: 2 }',
       answer: { body: '{"more": true}' },
     },
   },
@@ -188,9 +188,9 @@ export const runningCodes: CodePages = {
     },
   },
   'too-many-rounds': {
-    about: 'There were as many rounds as at-most allows, and until does not hold yet.',
+    about: 'There were as many rounds as max-rounds allows, and until does not hold yet.',
     example: {
-      run: "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'cleared'\n  at-most: 3",
+      run: "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'cleared'\n  max-rounds: 3",
       answer: { body: '{"state": "queued"}' },
     },
   },

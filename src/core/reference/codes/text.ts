@@ -125,9 +125,30 @@ export const textCodes: CodePages = {
     about: 'A target is a path that begins with /, a whole URL, or exactly one placeholder.',
     example: { steps: '- call: list\n  request: GET vessels' },
   },
-  'bad-measure': {
-    about: 'A duration is a number and one unit: 250ms, 1.5s, 2m, 1h, 3d.',
+  'invalid-duration': {
+    about: 'A duration is a number followed by one unit: 250ms, 1.5s, 2m, 1h, 3d.',
     example: { steps: '- call: list\n  request: GET /list\n  timeout: 10 seconds' },
+  },
+  'invalid-range': {
+    about:
+      'A pause is one duration, or two with "to" between them: the pause then doubles from the first to the second.',
+    example: {
+      steps: "- call: job\n  request: GET /jobs/1\n  poll: { until: $.state == 'done', every: 30s to 1s }",
+    },
+  },
+  'invalid-rate': {
+    about: 'A rate limit is a number of requests per s, min, h, day or month. Write several limits as a list.',
+    example: { steps: '- call: list\n  request: GET /list\n  rate-limit: 8 per second' },
+  },
+  'invalid-size': {
+    about: 'A size is a number followed by one unit: B, kB, MB, GB, KiB, MiB or GiB.',
+    example: { steps: '- call: list\n  request: GET /list\n  max-body: 64 megabytes' },
+  },
+  'invalid-time': {
+    about: 'The time at which quotas reset is hours, minutes and a time zone: "00:00 UTC", "06:30 Europe/Lisbon".',
+    example: {
+      project: 'apis:\n  harbour: { url: http://127.0.0.1:4090/v1, rate-limit: 1000/day, resets: midnight }\n',
+    },
   },
   'unknown-zone': {
     about: 'Time zones have IANA names such as Europe/Lisbon. Offsets such as +01:00 say nothing of summer time.',
@@ -139,6 +160,8 @@ export const textCodes: CodePages = {
   },
   'keys-clash': {
     about: 'Two keys that each make sense do not together.',
-    example: { chain: 'inputs:\n  day: { type: date, default: "2026-05-23", optional: true }\nsteps: [say: "{day}"]\n' },
+    example: {
+      chain: 'inputs:\n  day: { type: date, default: "2026-05-23", optional: true }\nsteps: [say: "{day}"]\n',
+    },
   },
 };
