@@ -10,10 +10,10 @@ const MAX_BYTES = 1024 * 1024;
 
 /** Why an address cannot be listened at, in words. */
 const WHY_NOT: Readonly<Record<string, string>> = {
-  EADDRINUSE: 'another program listens there',
-  EACCES: 'this user may not listen there',
-  EADDRNOTAVAIL: 'that is no address of this machine',
-  ENOTFOUND: 'that is no address of this machine',
+  EADDRINUSE: 'another program is listening on that port',
+  EACCES: 'this user may not listen on that port',
+  EADDRNOTAVAIL: 'that is not an address of this machine',
+  ENOTFOUND: 'that is not an address of this machine',
 };
 
 /** Milliseconds for which the last answers may still be on their way when an address is closed. */

@@ -2,19 +2,19 @@ import type { Phase } from '../core/http/message.ts';
 import { counted } from '../core/value/show.ts';
 
 const CAUSES: Readonly<Record<string, string>> = {
-  ECONNREFUSED: 'Nothing listens there: the connection was refused',
-  ENOTFOUND: 'The name of the host was not found',
-  EAI_AGAIN: 'The name of the host could not be looked up just now',
+  ECONNREFUSED: 'Nothing is listening there: the connection was refused',
+  ENOTFOUND: 'The host name was not found',
+  EAI_AGAIN: 'The host name could not be looked up just now',
   ECONNRESET: 'The connection was reset',
-  ETIMEDOUT: 'No connection: the network did not answer',
+  ETIMEDOUT: 'The connection timed out: the network did not answer',
   EHOSTUNREACH: 'The host cannot be reached',
   ENETUNREACH: 'The network cannot be reached',
   CERT_HAS_EXPIRED: 'The certificate of the server has expired',
-  DEPTH_ZERO_SELF_SIGNED_CERT: 'The certificate of the server is signed by itself',
-  SELF_SIGNED_CERT_IN_CHAIN: 'A certificate of the server is signed by itself',
-  UNABLE_TO_VERIFY_LEAF_SIGNATURE: 'The certificate of the server is signed by nobody who is trusted here',
-  ERR_TLS_CERT_ALTNAME_INVALID: 'The certificate of the server is for another name',
-  UND_ERR_HEADERS_OVERFLOW: 'The response has more than 64 KiB of headers',
+  DEPTH_ZERO_SELF_SIGNED_CERT: 'The certificate of the server is self-signed',
+  SELF_SIGNED_CERT_IN_CHAIN: 'A certificate in the chain of the server is self-signed',
+  UNABLE_TO_VERIFY_LEAF_SIGNATURE: 'The certificate of the server is signed by an authority that is not trusted here',
+  ERR_TLS_CERT_ALTNAME_INVALID: 'The certificate of the server is for another host name',
+  UND_ERR_HEADERS_OVERFLOW: 'The response headers exceed 64 KiB',
 };
 
 /** Why there was no response, in words. */
@@ -27,9 +27,11 @@ export function connectionWords(error: Error, phase: Phase, received: number): s
   const where = phase === 'body' ? `, in the middle of the body, after ${counted(received, 'byte')}` : '';
   if (code !== undefined) return CAUSES[code]! + where;
   const name = (error as NodeJS.ErrnoException).code ?? '';
-  if (error.name === 'HTTPParserError') return `What came back is no HTTP response: ${error.message}`;
+  if (error.name === 'HTTPParserError') return `The reply is not an HTTP response: ${error.message}`;
   if (name === 'UND_ERR_SOCKET')
-    return phase === 'body' ? `The connection was closed${where}` : 'The connection was closed before a response came';
-  if (/content-length/i.test(error.message)) return `The body has another length than its Content-Length says${where}`;
+    return phase === 'body'
+      ? `The connection was closed${where}`
+      : 'The connection was closed before a response arrived';
+  if (/content-length/i.test(error.message)) return `The length of the body differs from its Content-Length${where}`;
   return error.message;
 }

@@ -240,11 +240,11 @@ export class Exchange {
     const words: Readonly<Record<string, string>> = {
       connect: `No connection within ${waited}`,
       response: `No response within ${waited} after the request was sent`,
-      idle: `The body stopped: nothing more came for ${waited}, after ${bytes(this.size)}`,
+      idle: `The body stalled: no data for ${waited}, after ${bytes(this.size)}`,
       whole:
         this.headersAt > 0
-          ? `Not complete within ${waited}: ${bytes(this.size)} of the body came`
-          : `Not complete within ${waited}: no response came`,
+          ? `Not complete within ${waited}: ${bytes(this.size)} of the body arrived`
+          : `Not complete within ${waited}: no response arrived`,
     };
     this.end({ code: 'timed-out', message: words[what]! });
   }
@@ -309,7 +309,7 @@ function bytes(count: number): string {
 function tooBig({ maxBodyBytes }: ExchangeOptions): Stop {
   return {
     code: 'body-too-big',
-    message: `The body has more than ${maxBodyBytes / 1024 / 1024} MiB, counted after decompression`,
+    message: `The body exceeds ${maxBodyBytes / 1024 / 1024} MiB after decompression`,
   };
 }
 
@@ -324,17 +324,17 @@ function unpackingStop(
     case 'damaged':
       return {
         code: 'not-decodable',
-        message: `The body says that it is compressed with ${what}, and cannot be unpacked`,
+        message: `The body is declared as compressed with ${what}, but cannot be decompressed`,
       };
     case 'unknown':
       return {
         code: 'not-decodable',
-        message: `The body is encoded with "${what}", which was not asked for and is not known`,
+        message: `The body has the encoding "${what}", which was not requested and is not supported`,
       };
     case 'too-many':
       return {
         code: 'over-limit',
-        message: `The body is encoded more than three times over: ${what}`,
+        message: `The body is encoded more than three times: ${what}`,
       };
   }
 }

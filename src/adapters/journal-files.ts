@@ -45,7 +45,7 @@ export function createJournalStore(recordFolder: string, run: string, exit: Exit
 export function reopenJournalStore(recordFolder: string, run: string, exit: Exit): JournalStore {
   const folder = runFolder(recordFolder, run);
   const owner = runOwner(folder);
-  if (owner !== undefined) throw new RunUnderWay(`The run ${run} goes on in process ${owner}`);
+  if (owner !== undefined) throw new RunUnderWay(`Process ${owner} is running the run ${run}`);
   const file = path.join(folder, 'journal.ndjson');
   const complete = lastLine(file).end;
   if (complete < statSync(file).size) truncateSync(file, complete);

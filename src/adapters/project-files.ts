@@ -77,7 +77,7 @@ export function projectReader(
   return (name) => {
     const found = findFile(name, { folder, chainFile, allowed });
     if ('message' in found) return found;
-    if (found.size > MAX_READ) return { message: `The file ${name} has more than 64 MiB` };
+    if (found.size > MAX_READ) return { message: `The file ${name} exceeds 64 MiB` };
     return { bytes: readFileSync(found.real) };
   };
 }
@@ -92,14 +92,14 @@ function findFile(name: string, { folder, chainFile, allowed }: FileRules): Foun
   try {
     const real = realpathSync(file);
     if (!isInside(folder, real) && !allowed.has(file)) {
-      const advice = 'Files are read inside the project folder; take another as an input of type file.';
-      return { message: `The file ${name} is outside of the project`, advice };
+      const advice = 'Files are read inside the project folder only. Pass another file as an input of type file.';
+      return { message: `The file ${name} is outside the project`, advice };
     }
     const stats = statSync(real);
-    if (!stats.isFile()) return { message: `${name} is no file` };
+    if (!stats.isFile()) return { message: `${name} is not a regular file` };
     return { real, size: stats.size };
   } catch (error) {
-    return unreadable(name, error, 'Its path is relative to the chain file.');
+    return unreadable(name, error, 'Paths are relative to the chain file.');
   }
 }
 
@@ -107,7 +107,7 @@ type Unreadable = Readonly<{ message: string; advice?: string }>;
 
 function unreadable(name: string, error: unknown, advice: string): Unreadable {
   const { code } = error as NodeJS.ErrnoException;
-  const why = code === 'ENOENT' || code === 'ENOTDIR' ? 'is not there' : `cannot be read (${code})`;
+  const why = code === 'ENOENT' || code === 'ENOTDIR' ? 'does not exist' : `cannot be read (${code})`;
   return { message: `The file ${name} ${why}`, advice };
 }
 
@@ -156,8 +156,8 @@ export function placeToWrite(name: string, { folder, chainFile }: FileRules): Re
   const isLinkOut = existsSync(file) && !isInside(folder, realpathSync(file));
   if (isInside(folder, realpathSync(above)) && !isLinkOut) return { file };
   return {
-    message: `The file ${name} would be outside of the project`,
-    advice: 'Files are written inside the project folder.',
+    message: `The file ${name} would be outside the project`,
+    advice: 'Files are written inside the project folder only.',
   };
 }
 
@@ -166,7 +166,7 @@ export function readNamedFile(file: string): FileRead {
   try {
     return { bytes: readFileSync(file) };
   } catch (error) {
-    return unreadable(file, error, 'Its path is relative to batharon.yaml.');
+    return unreadable(file, error, 'Paths are relative to batharon.yaml.');
   }
 }
 

@@ -14,7 +14,7 @@ export function signInHelp(isPresent: boolean, exit: Exit): SignInHelp {
       openBrowser(address);
     },
     showCode: (address, code) => {
-      exit.err(`Go to ${address}, where the code is ${code}\n`);
+      exit.err(`Open ${address} and enter the code ${code}\n`);
       openBrowser(address);
     },
   };
@@ -52,14 +52,14 @@ function listen(port: number, state: string): Promise<LoopbackListener> {
     const { port: own } = server.address() as AddressInfo;
     const url = new URL(request.url ?? '/', `http://127.0.0.1:${own}/`);
     const fits = request.method === 'GET' && url.pathname === '/' && url.searchParams.get('state') === state;
-    if (!fits || isDone) return answer(response, 404, 'Nothing here', 'There is nothing at this address.');
+    if (!fits || isDone) return answer(response, 404, 'Not found', 'There is nothing at this address.');
     isDone = true;
     const isRefused = url.searchParams.has('error');
     answer(
       response,
       200,
       isRefused ? 'The sign-in was refused' : 'Signed in',
-      'You can close this page and go back to the terminal.',
+      'You can close this page and return to the terminal.',
     );
     arrive(url.href);
   });

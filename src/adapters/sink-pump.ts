@@ -36,7 +36,7 @@ export class SinkPump {
   }
 
   private async run(transforms: readonly Transform[] | undefined): Promise<Pumped> {
-    if (!transforms) return { outcome: 'damaged', message: 'The body is encoded in a way that is not known' };
+    if (!transforms) return { outcome: 'damaged', message: 'The encoding of the body is not supported' };
     let stream: Readable = this.source;
     for (const transform of transforms) {
       stream.on('error', (error) => transform.destroy(error));

@@ -11,7 +11,7 @@ export function acceptIn({ cwd }: Workspace, chainFile: string, palette: Palette
     const full = path.resolve(cwd, path.dirname(chainFile), file);
     const shown = path.relative(cwd, full);
     const lines = record.places ? placeLines(record.places, palette, Math.max(40, io.columns - 8)) : [];
-    io.exit.err(`\n${[`${shown}: ${record.message ?? 'is not there'}`, ...lines].join('\n')}\n`);
+    io.exit.err(`\n${[`${shown}: ${record.message ?? 'does not exist'}`, ...lines].join('\n')}\n`);
     const { askYesNo } = await import('../adapters/prompts.ts');
     const yes = await askYesNo(`Write this response to ${shown}?`, io.exit);
     if (yes) io.exit.writeFile(full, content, 0o644);

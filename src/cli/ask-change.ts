@@ -22,7 +22,7 @@ export function askChange(palette: Palette, io: Io): AskChange {
       const lines = requestLines(shown, palette).map((line) => (line === '' ? '' : `  ${line}`));
       io.exit.err(`\n${palette.strong(call)}\n${lines.join('\n')}\n\n`);
       const { ask } = await import('../adapters/prompts.ts');
-      const question = { message: `What about ${call}?`, choices: Object.keys(ANSWERS), secret: false };
+      const question = { message: `What should happen to ${call}?`, choices: Object.keys(ANSWERS), secret: false };
       const answered = ANSWERS[await ask({ ...question, problem: () => undefined }, io.exit)]!;
       if (answered === 'all') all.add(call);
       isStopped = answered === 'stop';

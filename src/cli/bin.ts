@@ -47,7 +47,7 @@ async function start(): Promise<void> {
   } catch (error) {
     const { message, stack } = error as Error;
     exit.err(
-      `error internal: ${message}\n  This is a mistake in batharon ${VERSION}. Please report it with what you did; --debug shows where.\n`,
+      `error internal: ${message}\n  This is a bug in batharon ${VERSION}. Please report it with the command that you ran; --debug shows the stack trace.\n`,
     );
     if (argv.includes('--debug')) exit.err(`${stack}\n`);
     process.exitCode = 4;

@@ -35,7 +35,7 @@ export class ChoicesOfChains {
     const { plan, io, events } = this;
     const chain = plan.used.chainAt(input.choicesFrom!.chain)!;
     const host = outer.beside(chain.file);
-    if (io.errIsTerminal) io.exit.err(`The choices of ${input.name} come from ${chain.file.path} ...\n`);
+    if (io.errIsTerminal) io.exit.err(`Reading the choices of ${input.name} with ${chain.file.path} ...\n`);
     const { inputs, diagnostics } = await resolveInputs(chain, new Map(), plan.secrets, inputHost(host, 'choices'));
     if (diagnostics[0]) throw new UsageFault('choices-chain', diagnostics[0].message);
     const exchanges = events.filter(({ type }) => type === 'sent').length;
@@ -55,6 +55,10 @@ export class ChoicesOfChains {
       (request) => giveChoices(request, input),
     );
     if ('choices' in given) return given.choices;
-    throw new UsageFault('choices-chain', given.message, `Try it alone: batharon run ${chain.file.path}`);
+    throw new UsageFault(
+      'choices-chain',
+      given.message,
+      `Run it by itself to see why: batharon run ${chain.file.path}`,
+    );
   }
 }

@@ -20,7 +20,7 @@ function demoFolder(): string {
   const found = ['../demo', '../../demo']
     .map((each) => path.join(__dirname, each))
     .find((each) => existsSync(path.join(each, PROJECT_FILE)));
-  if (found === undefined) throw new Error('The demo project is not where it was installed');
+  if (found === undefined) throw new Error('The demo project is missing from this installation');
   return found;
 }
 
@@ -72,43 +72,43 @@ type Stop = Readonly<{ about: string; shown: string; args: readonly string[]; ex
 export const tour: readonly Stop[] = [
   {
     about:
-      'A chain: who arrives on a day, a berth that is free, and a reservation with values of both responses. What each call kept stands at the end of its line.',
+      'A chain: the arrivals of a day, a free berth, and a reservation that uses values of both responses. Each line ends with the values that the call kept.',
     shown: 'batharon run chains/berth.chain.yaml',
     args: ['run', 'chains/berth.chain.yaml'],
     exit: 0,
   },
   {
-    about: 'The last exchange as it went over the wire. The token is a secret, so nobody sees it.',
+    about: 'The last exchange as it was sent and received. The token is a secret and therefore masked.',
     shown: 'batharon look reserve',
     args: ['look', 'reserve'],
     exit: 0,
   },
   {
-    about: 'Where a value stands in a response, and the paths that lead to it.',
+    about: 'Find a value in a response, and the paths that lead to it.',
     shown: "batharon find 'North quay 3' --call berths",
     args: ['find', 'North quay 3', '--call', 'berths'],
     exit: 0,
   },
   {
-    about: 'Any value of a recorded response, with the paths where it was found.',
+    about: 'Read any value of a recorded response, with the path of each place.',
     shown: 'batharon value \'$.arrivals[?@.state == "expected"].vessel\' --call arrivals --paths',
     args: ['value', '$.arrivals[?@.state == "expected"].vessel', '--call', 'arrivals', '--paths'],
     exit: 0,
   },
   {
-    about: 'A chain that fails: it says what was expected, what was there, and where each value came from.',
+    about: 'A chain that fails: what was expected, what was found, and where each value came from.',
     shown: 'batharon run chains/too-deep.chain.yaml',
     args: ['run', 'chains/too-deep.chain.yaml'],
     exit: 1,
   },
   {
-    about: 'A loop over what all pages of a list gave. Items that fail alike are told together.',
+    about: 'A loop over all pages of a paged response. Items that fail in the same way are grouped.',
     shown: 'batharon run chains/arrivals.chain.yaml',
     args: ['run', 'chains/arrivals.chain.yaml'],
     exit: 1,
   },
   {
-    about: 'A chain with mistakes in it: all of them are told before anything is sent.',
+    about: 'A chain with mistakes: all of them are found before anything is sent.',
     shown: 'batharon check mistakes/mistakes.yaml',
     args: ['check', 'mistakes/mistakes.yaml'],
     exit: 2,

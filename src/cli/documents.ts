@@ -19,10 +19,10 @@ export async function openDocument({ file, run, call }: DocumentOptions, io: Io)
     try {
       return { text: readFileSync(path.resolve(io.cwd, file), 'utf8'), name: file, response: undefined };
     } catch {
-      throw new UsageFault('file-not-found', `The file ${file} is not there`);
+      throw new UsageFault('file-not-found', `The file ${file} does not exist`);
     }
   }
-  const record = openRecord(openWorkspace(io.cwd), run);
+  const record = openRecord(openWorkspace(io.cwd), run, io);
   const response = responseWithBody(record, call);
   const name = `the response of ${stepName(response.step)}, run ${record.id}`;
   return { text: new TextDecoder().decode(response.content), name, response };
@@ -32,7 +32,7 @@ export async function openDocument({ file, run, call }: DocumentOptions, io: Io)
 export function jsonOf({ text, name }: Document): Value {
   const json = readJson(text);
   if (json.ok) return json.value;
-  throw new UsageFault('not-decodable', `${name} is no JSON: ${json.message}, at character ${json.offset + 1}`);
+  throw new UsageFault('not-decodable', `${name} is not JSON: ${json.message}, at character ${json.offset + 1}`);
 }
 
 /** The same by the engine's own parser, which is faster and gives up the source text of numbers. */

@@ -28,7 +28,7 @@ export async function reachableGoal(
   if (!loops) {
     const calls = allSteps(steps).flatMap((step) => (step.kind === 'call' ? [step.name] : []));
     const advice = didYouMean(call, calls) ?? `Its calls are ${calls.join(', ')}.`;
-    throw new UsageFault('call-not-found', `The chain ${name} has no call "${call}" among its steps`, advice);
+    throw new UsageFault('call-not-found', `The chain ${name} has no call "${call}" in its steps`, advice);
   }
   if (!isAlone) return goal;
   const wanted = loops.findLastIndex(({ kind }) => kind === 'each') + 1;
@@ -41,13 +41,13 @@ export async function reachableGoal(
   const heads = loops.slice(0, wanted).map((loop) => (loop.kind === 'each' ? loop.head.text.trim() : loop.name));
   const example = heads.map(() => 1).join('.');
   if (!canAsk) {
-    const message = `${call} is in a loop (${heads.join(', in ')}), and --item does not say of which item`;
-    throw new UsageFault('needs-terminal', message, `As in --item ${example}.`);
+    const message = `${call} is in a loop (${heads.join(', in ')}), and no item was specified`;
+    throw new UsageFault('needs-terminal', message, `Example: --item ${example}.`);
   }
   const { ask } = await import('../adapters/prompts.ts');
   const problem = (answer: string) =>
-    itemNumbers(answer)?.length === wanted ? undefined : `A number such as ${example} is wanted.`;
-  const message = `Of which item (${heads.join(', in ')}), such as ${example}?`;
+    itemNumbers(answer)?.length === wanted ? undefined : `Enter a number such as ${example}.`;
+  const message = `Which item (${heads.join(', in ')}), such as ${example}?`;
   const answer = await ask({ message, choices: undefined, secret: false, problem }, io.exit);
   return { ...goal, items: itemNumbers(answer)! };
 }

@@ -90,8 +90,8 @@ async function givenInputs(
     if (split <= 0) {
       throw new UsageFault(
         'invalid-option',
-        `--input wants NAME=VALUE, and "${each}" is none`,
-        'As in --input day=2026-05-23.',
+        `--input needs NAME=VALUE, not "${each}"`,
+        'Example: --input day=2026-05-23.',
       );
     }
     const name = each.slice(0, split);
@@ -109,7 +109,7 @@ async function givenInputs(
     if (!from || !('text' in from)) continue;
     const file = path.resolve(io.cwd, from.text);
     if (!existsSync(file))
-      throw new UsageFault('file-not-found', `The file ${from.text} of the input "${name}" is not there`);
+      throw new UsageFault('file-not-found', `The file ${from.text} for the input "${name}" does not exist`);
     given.set(name, { ...from, text: file });
     files.push(file);
   }
@@ -127,8 +127,8 @@ async function textOf(input: InputDefinition | undefined, written: string, io: I
   try {
     return trimmed(input, readFileSync(path.resolve(io.cwd, name), 'utf8'));
   } catch {
-    const advice = 'An @ means a file; write @@ for the sign itself.';
-    throw new UsageFault('file-not-found', `The file ${name} is not there`, advice);
+    const advice = 'A leading @ names a file; write @@ for the character itself.';
+    throw new UsageFault('file-not-found', `The file ${name} does not exist`, advice);
   }
 }
 
@@ -138,7 +138,11 @@ function tableOf(input: InputDefinition, written: string, io: Io): TableSource {
   if (name === '-') return { name, chunks: () => io.inputChunks() };
   const file = path.resolve(io.cwd, name);
   if (!existsSync(file))
-    throw new UsageFault('file-not-found', `The table ${name} is not there`, `As in --input ${input.name}=@rows.csv.`);
+    throw new UsageFault(
+      'file-not-found',
+      `The table ${name} does not exist`,
+      `Example: --input ${input.name}=@rows.csv.`,
+    );
   return { name, chunks: () => createReadStream(file, { highWaterMark: PIECE }) };
 }
 
@@ -172,7 +176,7 @@ function questionFor({ name, type, about, choices }: InputDefinition, given: rea
     message: about === undefined ? name : `${name} (${about})`,
     choices: given?.map(({ value, label }) => ({ value: written(value), name: label })) ?? choices?.map(written),
     secret: type === 'secret',
-    problem: (answer) => (parse(answer, 'UTC') === undefined ? `This takes ${what}` : undefined),
+    problem: (answer) => (parse(answer, 'UTC') === undefined ? `Enter ${what}` : undefined),
   };
 }
 

@@ -22,8 +22,8 @@ export async function main(argv: readonly string[], io: Io): Promise<ExitStatus>
       );
       throw new UsageFault(
         'invalid-option',
-        `There is no command "${word}"`,
-        near ? `Did you mean "${near}"?` : 'The commands are listed by: batharon --help',
+        `Unknown command "${word}"`,
+        near ? `Did you mean "${near}"?` : 'To list the commands: batharon --help',
       );
     }
     if (entry) {
@@ -63,7 +63,7 @@ function fileFault(error: unknown): UsageFault | undefined {
   return new UsageFault(
     'not-writable',
     `The system refused to ${syscall} ${path} (${code})`,
-    'Runs are recorded in .batharon/ beside batharon.yaml; it must be a folder of yours, with room left.',
+    'Runs are recorded in .batharon/ next to batharon.yaml. The folder must be writable and the disk must have space left.',
   );
 }
 
@@ -74,8 +74,8 @@ function createProgram(io: Io): Command {
     .version(VERSION, '--version', 'print the version')
     .helpOption('-h, --help', 'show help')
     .helpCommand(false)
-    .addOption(new Option('--color <when>', 'colour the output').choices(['auto', 'always', 'never']).default('auto'))
-    .option('--debug', 'show where in the code an internal error came from')
+    .addOption(new Option('--color <when>', 'when to use colour').choices(['auto', 'always', 'never']).default('auto'))
+    .option('--debug', 'print the stack trace of an internal error')
     .exitOverride()
     .configureOutput({
       writeOut: io.exit.out,
@@ -104,8 +104,10 @@ async function define(
   const { command } = await entry.load();
   const summary = `${entry.summary} (${entry.sends})`;
   const sub = program.command(entry.name).description(`${summary[0]!.toUpperCase()}${summary.slice(1)}`);
-  sub.addOption(new Option('--color <when>', 'colour the output').choices(['auto', 'always', 'never']).default('auto'));
-  sub.option('--debug', 'show where in the code an internal error came from');
+  sub.addOption(
+    new Option('--color <when>', 'when to use colour').choices(['auto', 'always', 'never']).default('auto'),
+  );
+  sub.option('--debug', 'print the stack trace of an internal error');
   command.define(sub, run);
 }
 

@@ -1,5 +1,9 @@
 import path from 'node:path';
 import { existsSync, statSync } from 'node:fs';
+import { systemClock } from '../adapters/clock.ts';
+import { newRunId } from '../adapters/journal-files.ts';
+import { fileName } from '../core/chain/chain-file.ts';
+import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { findChains } from '../adapters/project-files.ts';
 import { worse } from '../core/engine/worse.ts';
 import { counted } from '../core/value/show.ts';
@@ -9,8 +13,9 @@ import { prepareAndRun, writeOutputs, type Ran, type RunOptions } from './prepar
 import { writeReports } from './reports.ts';
 import { fractionOf } from './run-parts.ts';
 import { UsageFault } from './usage-fault.ts';
-import { paletteOf } from './view/palette.ts';
-import { padded } from './view/text.ts';
+import { showDiagnostic } from './view/diagnostics.ts';
+import { paletteOf, type Palette } from './view/palette.ts';
+import { cut, padded } from './view/text.ts';
 import { loadChain, openProject, readAt } from './workspace.ts';
 
 /** The chain files that were named, those below folders too, sorted by path; of them the part that was asked for. */
@@ -31,7 +36,7 @@ export function chosenChains(
   const tagged = tags.length === 0 ? sorted : sorted.filter((file) => hasTag(file, tags, io));
   if (tagged.length === 0) {
     const what = tags.length === 0 ? `in ${said.join(', ')}` : `with the tag ${tags.join(' or ')}`;
-    throw new UsageFault('file-not-found', `There is no chain ${what}`, 'Chain files end in .chain.yaml.');
+    throw new UsageFault('file-not-found', `There is no chain ${what}`, 'The names of chain files end in .chain.yaml.');
   }
   if (slice === undefined) return tagged;
   const { part, of } = fractionOf('--slice', '2/5', slice);
@@ -52,17 +57,30 @@ export async function runMany(
   io: Io,
 ): Promise<ExitStatus> {
   if (!Number.isInteger(concurrency) || concurrency < 1)
-    throw new UsageFault('invalid-option', `--parallel-chains wants a number, and it is none`);
-  const results: (Ran & { file: string })[] = [];
+    throw new UsageFault('invalid-option', '--parallel-chains needs a number of 1 or more');
+  const results: ChainResult[] = [];
+  const write = options.out === '-' || options.events ? io.exit.err : io.exit.out;
+  const { recordFolder } = openProject(io.cwd);
+  const batch = newRunId(recordFolder, new Date(systemClock.nowMs()), Math.random);
+  const width = Math.max(18, ...files.map((file) => fileName(file).length));
+  const isAsked = concurrency === 1;
+  const around = isAsked ? io : { ...io, inIsTerminal: false, outIsTerminal: false, errIsTerminal: false };
   let next = 0;
   const worker = async (): Promise<void> => {
     while (next < files.length) {
       const index = next++;
       const file = files[index]!;
-      const [around, flush] = concurrency > 1 ? gathered(io) : [io, () => {}];
-      results[index] = { ...(await prepareAndRun(file, options, around)), file };
-      flush();
-      if (concurrency === 1 && index < files.length - 1 && !options.quiet) io.exit.err('\n');
+      const texts: string[] = [];
+      const together = { batch, write: (text: string) => void texts.push(text) };
+      const result = {
+        ...(await prepareAndRun(file, options, around, undefined, together)),
+        file,
+        text: texts.join(''),
+      };
+      results[index] = result;
+      // What passed has its line at once; what did not is told at the end.
+      if (options.verbose) write(`${result.text}\n`);
+      if (result.exit === 0 && !options.quiet) write(`${chainLine(result, width, io)}\n`);
     }
   };
   await Promise.all(Array.from({ length: Math.min(concurrency, files.length) }, worker));
@@ -72,42 +90,80 @@ export async function runMany(
     );
     writeOutputs(options.out, outputs, io);
   }
-  summary(results, options.out === '-' ? io.exit.err : io.exit.out, io);
+  showEnd(results, width, options, write, io);
   const runs = results.flatMap(({ run }) => (run === undefined ? [] : [run]));
-  if (options.reports?.length) writeReports(openProject(io.cwd).recordFolder, runs, options.reports, io);
+  if (options.reports?.length) writeReports(recordFolder, runs, options.reports, io);
   return results.reduce((exit, each) => worse(exit, each.exit), 0);
 }
 
-/** The same, but what is said is held until it is asked for. */
-function gathered(io: Io): readonly [Io, () => void] {
-  const said: [way: 'out' | 'err', text: string][] = [];
-  const exit = {
-    ...io.exit,
-    out: (text: string) => void said.push(['out', text]),
-    err: (text: string) => void said.push(['err', text]),
-  };
-  return [
-    { ...io, exit, outIsTerminal: false, errIsTerminal: false },
-    () => said.forEach(([way, text]) => io.exit[way](text)),
-  ];
-}
+/** A chain that ran with others, and what its view wrote. */
+type ChainResult = Ran & Readonly<{ file: string; text: string }>;
 
 const WORDS: Readonly<Record<number, string>> = {
   0: 'passed',
   1: 'failed',
   2: 'not run',
-  3: 'no answer',
+  3: 'failed',
   5: 'paused',
   130: 'interrupted',
 };
 
-function summary(results: readonly (Ran & { file: string })[], write: (text: string) => void, io: Io): void {
-  const { strong, good, bad, quiet } = paletteOf(io.colors);
-  const width = Math.max(...results.map(({ name }) => name.length));
-  const lines = results.map(({ exit, name, file, run }) => {
-    const word = padded(WORDS[exit] ?? 'failed', 11);
-    return `${exit === 0 ? good(word) : bad(word)} ${padded(name, width)}   ${quiet([file, run].filter(Boolean).join('   '))}`;
-  });
-  const passed = results.filter(({ exit }) => exit === 0).length;
-  write(`\n${lines.join('\n')}\n\n${strong(`${passed} of ${counted(results.length, 'chain')} passed`)}\n`);
+/** `passed       arrivals   15 calls, 31 expectations; 18 requests in 170 ms   run 1127-1244-mw`. */
+function chainLine({ exit, name, run, outcome, diagnostics }: ChainResult, width: number, io: Io): string {
+  const { good, bad, quiet } = paletteOf(io.colors);
+  const word = padded(WORDS[exit] ?? 'failed', 11);
+  const cause = diagnostics.find(({ level }) => level === 'error');
+  const what =
+    exit === 0
+      ? outcome?.summary
+      : (outcome?.failure ?? (cause ? `${cause.code}: ${cause.message}` : outcome?.summary));
+  const head = `${exit === 0 ? good(word) : bad(word)} ${padded(name, width)}   `;
+  const tail = run === undefined ? '' : `   run ${run}`;
+  const room = Math.max(20, io.columns - 11 - 1 - Math.max(width, name.length) - 3 - tail.length);
+  return `${head}${cut(what ?? '', room)}${quiet(tail)}`.trimEnd();
+}
+
+/** What went wrong, each cause once; then a line for each chain that did not pass, and how many did. */
+function showEnd(
+  results: readonly ChainResult[],
+  width: number,
+  { quiet, verbose }: RunOptions,
+  write: (text: string) => void,
+  io: Io,
+): void {
+  const palette = paletteOf(io.colors);
+  const causes = sharedCauses(results);
+  if (causes.length > 0)
+    io.exit.err(`\n${causes.map((each) => showCause(each, results.length, palette, io)).join('\n\n')}\n`);
+  const rest = results.filter(({ exit }) => exit !== 0);
+  if (!quiet && !verbose) for (const { text } of rest) write(text === '' ? '' : `\n${text.trim()}\n`);
+  if (rest.length > 0) write(`${quiet ? '' : '\n'}${rest.map((each) => chainLine(each, width, io)).join('\n')}\n`);
+  if (quiet && rest.length === 0) return;
+  const passed = results.length - rest.length;
+  write(`\n${palette.strong(`${passed} of ${counted(results.length, 'chain')} passed`)}\n`);
+}
+
+type Cause = Readonly<{ diagnostic: Diagnostic; names: string[] }>;
+
+/** What is wrong with the files, once for all chains that it holds for. */
+function sharedCauses(results: readonly ChainResult[]): readonly Cause[] {
+  const causes = new Map<string, Cause>();
+  for (const { diagnostics, name } of results) {
+    for (const diagnostic of diagnostics) {
+      const { code, message, advice } = diagnostic;
+      const key = JSON.stringify([code, message, advice]);
+      const known = causes.get(key);
+      if (known) known.names.push(name);
+      else causes.set(key, { diagnostic, names: [name] });
+    }
+  }
+  return [...causes.values()];
+}
+
+function showCause({ diagnostic, names }: Cause, total: number, palette: Palette, io: Io): string {
+  const shown = showDiagnostic(diagnostic, palette, io.columns);
+  if (names.length === 1) return shown;
+  const which =
+    names.length === total ? `all ${total} chains` : `${names.length} of ${total} chains: ${names.join(', ')}`;
+  return `${shown}\n        ${cut(`in ${which}`, Math.max(40, io.columns - 8))}`;
 }

@@ -39,7 +39,7 @@ export function writeProject(dir: string, { api, url, auth, secrets, chain }: Ne
     if (existsSync(file)) continue;
     if (name === SECRETS_FILE) io.exit.writeSecrets(file, text);
     else io.exit.writeFile(file, text, mode);
-    io.exit.out(`made  ${path.join(dir, name)}\n`);
+    io.exit.out(`created  ${path.join(dir, name)}\n`);
   }
 }
 

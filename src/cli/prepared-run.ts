@@ -4,13 +4,12 @@ import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import { newRunId, runFolder } from '../adapters/journal-files.ts';
 import { linesFilesIn } from '../adapters/lines-files.ts';
-import type { RecordedRun } from '../adapters/journal-reader.ts';
+import { listRuns, type RecordedRun } from '../adapters/journal-reader.ts';
 import { openSecrets } from '../adapters/secrets.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
 import { changesNotAllowed } from '../core/chain/changes.ts';
 import { endpointOfCalls } from '../core/chain/check.ts';
 import type { Given } from '../core/chain/inputs.ts';
-import { callsOf } from '../core/chain/model.ts';
 import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.ts';
 import type { Kept } from '../core/engine/call/replay.ts';
 import type { Goal, Part } from '../core/engine/context.ts';
@@ -33,7 +32,8 @@ import { endpointsFor, startRun } from './start-run.ts';
 import { UsageFault } from './usage-fault.ts';
 import { showDiagnostics, tally } from './view/diagnostics.ts';
 import { paletteOf } from './view/palette.ts';
-import { RunView } from './view/run-view.ts';
+import { RunView, type Outcome } from './view/run-view.ts';
+import { widthsOf } from './view/widths.ts';
 import { withoutRows } from './without-files.ts';
 import { loadChain, openProject, readAt } from './workspace.ts';
 
@@ -79,7 +79,14 @@ export type Ran = Readonly<{
   name: string;
   run?: string;
   outputs: ReadonlyMap<string, Value>;
+  /** How it ended in words. */
+  outcome?: Outcome;
+  /** What is wrong with the files. */
+  diagnostics: readonly Diagnostic[];
 }>;
+
+/** One of several chains that run together: what is shown of it is collected, and its record names the others. */
+export type Together = Readonly<{ batch: string; write(text: string): void }>;
 
 /** The same, and what it gives into the file that was said, and the reports. */
 export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
@@ -91,7 +98,13 @@ export async function runAndWrite(file: string, options: RunOptions, io: Io, fro
 }
 
 /** Checks the files, and runs the chain when nothing is wrong with them. */
-export async function prepareAndRun(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<Ran> {
+export async function prepareAndRun(
+  file: string,
+  options: RunOptions,
+  io: Io,
+  from?: GoingOn,
+  together?: Together,
+): Promise<Ran> {
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at, options.accept);
@@ -131,25 +144,27 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
 
   // What goes wrong is told beside the data when standard output is the data.
   const isData = options.out === '-' || options.events === true;
-  const write = isData ? io.exit.err : io.exit.out;
+  const write = together?.write ?? (isData ? io.exit.err : io.exit.out);
   const palette = paletteOf(io.colors && (isData ? io.errIsTerminal : true));
-  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
+  const shown = sorted(found);
+  if (found.length > 0 && !together) io.exit.err(`${showDiagnostics(shown, palette, io.columns)}\n`);
   if (hasErrors(found) || !chain || !secrets || !inputs) {
-    io.exit.err(`${tally(found)}; ${choices?.events.length ? 'the run was not begun' : 'nothing was sent'}\n`);
+    if (!together)
+      io.exit.err(`${tally(found)}; ${choices?.events.length ? 'the run was not started' : 'nothing was sent'}\n`);
     if (!from?.record) rmSync(folder, { recursive: true, force: true });
-    return { exit: 2, name: chain?.name ?? file, outputs: new Map() };
+    return { exit: 2, name: chain?.name ?? file, outputs: new Map(), diagnostics: shown };
   }
-  const nameWidth = Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length)));
   const view = new RunView({
     write,
     palette,
-    nameWidth,
-    quiet: options.quiet ?? false,
+    widths: widthsOf(chain),
+    namedRun: together || (from?.record && listRuns(workspace.recordFolder)[0] !== run) ? run : undefined,
+    quiet: together ? !options.verbose : (options.quiet ?? false),
     verbose: options.verbose ?? false,
     columns: io.columnsNow,
     beforeWriting: io.exit.beforeWriting,
     nowMs: systemClock.nowMs,
-    moves: isData ? io.errIsTerminal : io.outIsTerminal,
+    moves: !together && (isData ? io.errIsTerminal : io.outIsTerminal),
   });
   if (from) {
     const endpointOf = endpointsFor(chain, workspace, at);
@@ -170,7 +185,11 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     inputs,
     at,
     secrets: secrets.values,
-    options: { at: [...options.at], ...(options.part ? { part: { ...options.part } } : {}) },
+    options: {
+      at: [...options.at],
+      ...(options.part ? { part: { ...options.part } } : {}),
+      ...(together ? { batch: together.batch } : {}),
+    },
     purpose: 'run' as const,
     listeners: [view.listen, ...(options.events ? [eventLines(io)] : [])],
     host: goal?.isAlone ? withoutRows(host) : host,
@@ -189,7 +208,7 @@ export async function prepareAndRun(file: string, options: RunOptions, io: Io, f
     goesOn: from?.record,
   };
   const { exit, outputs } = await startRun(plan, io);
-  return { exit, outputs, run, name: chain.name };
+  return { exit, outputs, run, name: chain.name, outcome: view.outcome(), diagnostics: shown };
 }
 
 /** Each event as a line of JSON, as the journal has it. */
@@ -207,5 +226,5 @@ export function writeOutputs(out: string, outputs: ObjectValue, io: Io): void {
     return;
   }
   io.exit.writeFile(path.resolve(io.cwd, out), text, 0o644);
-  io.exit.out(`made  ${out}\n`);
+  io.exit.out(`wrote   ${out}\n`);
 }

@@ -9,12 +9,36 @@ import type { Value } from '../core/value/value.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import type { BodyRef, EventOf, JournalEvent } from '../core/journal/events.ts';
 import { LINES_TYPE } from '../core/journal/stored.ts';
+import { counted } from '../core/value/show.ts';
+import type { Io } from './io.ts';
 import { UsageFault } from './usage-fault.ts';
 import { inProject, type Workspace } from './workspace.ts';
 
-/** The record to read, by the words of `recordId`. */
-export function openRecord(workspace: Workspace, wanted: string | undefined): RecordedRun {
-  return openOne(workspace.recordFolder, recordId(workspace, wanted));
+/** The record to read, by the words of `recordId`; without one the default record. */
+export function openRecord(workspace: Workspace, wanted: string | undefined, io?: Io): RecordedRun {
+  const id = wanted === undefined && io ? defaultRecordId(workspace, recordId(workspace, undefined), io) : wanted;
+  return openOne(workspace.recordFolder, recordId(workspace, id));
+}
+
+/**
+ * The record that a command reads where none is named: the newest, and of runs that ran together the newest that did not
+ * pass, which is said.
+ */
+export function defaultRecordId({ recordFolder }: Workspace, newest: string, io: Io): string {
+  const batch = batchOf(endsOfRun(recordFolder, newest));
+  if (batch === undefined) return newest;
+  const together = listRuns(recordFolder).filter((id) => batchOf(endsOfRun(recordFolder, id)) === batch);
+  const failed = together.find((id) => !passed(endsOfRun(recordFolder, id).at(-1)));
+  const chosen = failed ?? newest;
+  const which = failed === undefined ? 'the newest' : 'the newest that failed';
+  io.exit.err(`run ${chosen}: ${which} of ${counted(together.length, 'run')} that ran together\n`);
+  return chosen;
+}
+
+/** What runs that ran together have in common. */
+function batchOf([first]: readonly JournalEvent[]): string | undefined {
+  const { batch } = first?.type === 'run' ? (first.options as { batch?: string }) : {};
+  return batch;
 }
 
 /**
@@ -27,7 +51,7 @@ export function recordId({ recordFolder }: Workspace, wanted: string | undefined
     throw new UsageFault(
       'run-not-found',
       'Nothing is recorded here yet',
-      'Run a chain with batharon run, or try a request with batharon send.',
+      'Run a chain with batharon run, or send a request with batharon send.',
     );
   }
   if (wanted === undefined) return ids[0]!;
@@ -84,7 +108,7 @@ export function responseWithBody(record: RecordedRun, call: string | undefined):
     break;
   }
   const what = call === undefined ? 'response with a body' : `response of "${call}"`;
-  const advice = 'See what it has with: batharon look';
+  const advice = 'To see what it has: batharon look';
   throw new UsageFault('call-not-found', `The record ${record.id} has no ${what}`, advice);
 }
 

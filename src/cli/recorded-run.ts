@@ -54,7 +54,7 @@ function longTable(stored: Stored, { folder }: Pick<RecordedRun, 'folder'>) {
 }
 
 /** What is said of a run that goes on only to tidy up. */
-export const TIDYING = 'takes back and tidies up what was done; nothing else is sent';
+export const TIDYING = 'undoing and cleaning up; nothing else is sent';
 
 /** What is recorded of a run's calls, for another one that begins or is rehearsed. */
 export function keptOf(record: RecordedRun, mode: Kept['mode']): Kept {
@@ -70,10 +70,10 @@ export function keepingRun(
   call = '',
 ): Readonly<{ goingOn: GoingOn; seed: string }> {
   const [first] = record.journal;
-  if (first?.type !== 'run') throw new UsageFault('run-not-found', `${record.id} is no run of a chain`);
+  if (first?.type !== 'run') throw new UsageFault('run-not-found', `${record.id} is not a run of a chain`);
   const kept = keptOf(record, mode);
   const isAlone = mode === 'only';
-  const heading = isAlone ? `only ${call}, the rest as in run ${record.id}` : `reusing what run ${record.id} did`;
+  const heading = isAlone ? `only ${call}; earlier values from run ${record.id}` : `reusing run ${record.id}`;
   const inputs: ReadonlyMap<string, Given> = isAlone ? recordedInputs(first, record, false) : new Map<string, Given>();
   return { goingOn: { kept, record: undefined, inputs, heading }, seed: first.seed };
 }

@@ -16,8 +16,9 @@ export function wantedReport(said: string): WantedReport {
   const [kind, file] = [said.slice(0, split), said.slice(split + 1)];
   const kinds = reportFormats.map((format) => format.kind);
   if (split > 0 && file !== '' && kinds.includes(kind)) return { kind, file };
-  const advice = (split > 0 && didYouMean(kind, kinds)) || `Kinds are ${kinds.join(', ')}; as in html=report.html.`;
-  throw new UsageFault('invalid-option', `A report is KIND=FILE, and "${said}" is none`, advice);
+  const advice =
+    (split > 0 && didYouMean(kind, kinds)) || `The formats are ${kinds.join(', ')}; for example html=report.html.`;
+  throw new UsageFault('invalid-option', `A report is FORMAT=FILE, not "${said}"`, advice);
 }
 
 /** Writes reports of runs, from their journals alone, which are not held. */
@@ -38,6 +39,6 @@ export function writeReports(
       continue;
     }
     const size = io.exit.writePieces(path.resolve(io.cwd, file), pieces, 0o644);
-    io.exit.err(`made   ${file}   ${sized(size)}\n`);
+    io.exit.err(`wrote   ${file}   ${sized(size)}\n`);
   }
 }

@@ -44,8 +44,8 @@ export function runHost(
   if (now !== undefined && instant === undefined) {
     throw new UsageFault(
       'invalid-option',
-      `--now wants a date-time, and "${now}" is none`,
-      'As in --now 2026-05-23T12:00:00Z.',
+      `--now needs a date-time, not "${now}"`,
+      'Example: --now 2026-05-23T12:00:00Z.',
     );
   }
   const allowed = new Set(inputFiles);

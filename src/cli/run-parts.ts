@@ -6,7 +6,7 @@ import { UsageFault } from './usage-fault.ts';
 export function fractionOf(option: string, example: string, said: string): Share {
   const [, part, of] = /^(\d+)\/(\d+)$/.exec(said)?.map(Number) ?? [];
   if (part === undefined || of === undefined || part < 1 || part > of)
-    throw new UsageFault('invalid-option', `${option} wants a part such as ${example}, and "${said}" is none`);
+    throw new UsageFault('invalid-option', `${option} needs a fraction such as ${example}, not "${said}"`);
   return { part, of };
 }
 
@@ -24,6 +24,6 @@ export function partOf({ first, sample }: Readonly<{ first?: string; sample?: st
   if (Number.isInteger(count) && count > 0) return first === undefined ? { sample: count } : { first: count };
   throw new UsageFault(
     'invalid-option',
-    `--${first === undefined ? 'spread' : 'first'} wants a number of items, and "${said}" is none`,
+    `--${first === undefined ? 'sample' : 'first'} needs a number of items, not "${said}"`,
   );
 }

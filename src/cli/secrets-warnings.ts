@@ -17,12 +17,12 @@ export function secretsWarnings({ project, folder, cwd }: Workspace, store: Secr
         code: 'secrets-readable',
         range,
         message,
-        advice: `Make it yours alone: chmod 600 ${file.path}`,
+        advice: `Restrict it: chmod 600 ${file.path}`,
       }),
     );
   }
   if (!isIgnoredByGit(folder)) {
-    const message = `${SECRETS_FILE} is not ignored by git, and would be committed`;
+    const message = `${SECRETS_FILE} is not ignored by git and could be committed`;
     found.push(
       diagnosticAt(file, {
         code: 'secrets-in-git',

@@ -24,7 +24,7 @@ export function showStanding(io: Io): ExitStatus {
   const chains = findChains(workspace.folder).map((file) => path.relative(io.cwd, file));
   const runs = listedRuns(workspace, 50).filter(({ result }) => result !== 'sent');
   io.exit.out(`${strong(path.basename(workspace.folder))}   ${quiet(workspace.folder)}\n`);
-  io.exit.out(`apis     ${apis.join(', ') || 'none yet'}\n`);
+  io.exit.out(`APIs     ${apis.join(', ') || 'none yet'}\n`);
   const named = chains.length > 0 ? `: ${chains.join(', ')}` : '';
   io.exit.out(`${cut(`chains   ${counted(chains.length, 'chain')}${named}`, io.columns)}\n`);
   if (runs.length > 0)
@@ -37,20 +37,20 @@ export function showStanding(io: Io): ExitStatus {
   const open = runs.find(({ result }) => result !== 'passed' && result !== 'under way');
   const newest = runs[0];
   const next = [
-    ...(newest?.result === 'failed' ? [['batharon look', 'what was sent and received last'] as const] : []),
+    ...(newest?.result === 'failed' ? [['batharon look', 'show the last exchange'] as const] : []),
     ...(open
       ? [
           [
             `batharon resume ${open.run}`,
-            `go on with it: it ${open.result === 'killed' ? 'was killed' : open.result === 'failed' ? 'failed' : 'is paused'}`,
+            `resume it: it ${open.result === 'killed' ? 'was killed' : open.result === 'failed' ? 'failed' : 'is paused'}`,
           ] as const,
         ]
       : []),
     ...(chains[0] !== undefined && runs.length === 0 ? [[`batharon run ${chains[0]}`, 'run a chain'] as const] : []),
     ...(workspace.diagnostics.length > 0
-      ? [['batharon check', 'something is wrong with the project file'] as const]
+      ? [['batharon check', 'find out what is wrong with the project file'] as const]
       : []),
-    ['batharon --help', 'all commands'] as const,
+    ['batharon --help', 'list all commands'] as const,
   ];
   const width = Math.max(...next.map(([command]) => command.length));
   io.exit.out(`\n${next.map(([command, what]) => `${name(command.padEnd(width))}   ${quiet(what)}\n`).join('')}`);

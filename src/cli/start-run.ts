@@ -95,7 +95,7 @@ export function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ 
     const remembered = request.remembered ?? {};
     const result = await runChain({ ...request, fresh: freshRecords(workspace.recordFolder, request.run) });
     if (result.remembers.size > 0 && !memory.write(remembered, result.remembers)) {
-      io.exit.err('warning over-limit: more than 1 MiB was to be remembered, and nothing was\n');
+      io.exit.err('warning over-limit: more than 1 MiB would have been remembered, so nothing was\n');
     }
     return { ...result, run: request.run };
   });
@@ -247,9 +247,9 @@ const WRITING: ReadonlySet<string> = new Set(['write', 'fdatasync', 'fsync']);
 function unwritten(error: unknown, run: string): unknown {
   const { code = '', syscall = '' } = error as NodeJS.ErrnoException;
   if (!WRITING.has(syscall)) return error;
-  const why = code === 'ENOSPC' || code === 'EDQUOT' ? 'there is no room left on the disk' : code;
-  const message = `The run ${run} stopped, because its record could not be written: ${why}`;
-  return new UsageFault('not-writable', message, `Make room, then go on with: batharon resume ${run}`, 3);
+  const why = code === 'ENOSPC' || code === 'EDQUOT' ? 'no space is left on the disk' : code;
+  const message = `The run ${run} stopped because its record could not be written: ${why}`;
+  return new UsageFault('not-writable', message, `Free some space, then: batharon resume ${run}`, 3);
 }
 
 /** Items of a loop from which it pays to have the code compiled early. */

@@ -47,11 +47,19 @@ export function usedChains(
       const report = (code: 'file-not-found' | 'circular-chain' | 'over-limit', message: string, advice: string) =>
         diagnostics.push(diagnosticIn(use.file, { code, range: wholeOf(use.file), message, advice }));
       if (under.length > MAX_DEPTH) {
-        report('over-limit', `Chains that use others go ${MAX_DEPTH} deep at most`, 'Use this one further up.');
+        report(
+          'over-limit',
+          `Chains can use each other ${MAX_DEPTH} levels deep at most`,
+          'Use this chain at a higher level.',
+        );
         continue;
       }
       if (under.includes(place)) {
-        report('circular-chain', `${use.file.text} comes to use itself`, 'Take one of the uses out.');
+        report(
+          'circular-chain',
+          `${use.file.text} uses itself, directly or through another chain`,
+          'Remove one of these steps.',
+        );
         continue;
       }
       const isNew = !chains.has(place);
@@ -61,8 +69,8 @@ export function usedChains(
       if (!used) {
         report(
           'file-not-found',
-          `The chain ${use.file.text} is not there`,
-          'Its path is relative to the file that names it.',
+          `The chain ${use.file.text} does not exist`,
+          'Paths are relative to the file that names them.',
         );
         continue;
       }

@@ -52,7 +52,7 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
         exit = 2;
       }
       if (isOver) break;
-      io.exit.err('\nwatching; save a file to run again, Ctrl-C to end\n\n');
+      io.exit.err('\nWatching: save a file to run again, press Ctrl-C to end.\n\n');
       await saved;
     }
   } finally {

@@ -62,8 +62,8 @@ export function openWorkspace(cwd: string): Workspace {
 export function openProject(cwd: string): Workspace {
   const workspace = openWorkspace(cwd);
   if (workspace.hasProject) return workspace;
-  const advice = `Go to a folder with a ${PROJECT_FILE}, or see one at work with: batharon demo`;
-  throw new UsageFault('no-project', `There is no ${PROJECT_FILE} here or in a folder above`, advice);
+  const advice = `Go to a folder with a ${PROJECT_FILE}, or see an example: batharon demo`;
+  throw new UsageFault('no-project', `There is no ${PROJECT_FILE} here or in a parent folder`, advice);
 }
 
 function fileOrFault(file: string, cwd: string): SourceFile {
@@ -73,7 +73,7 @@ function fileOrFault(file: string, cwd: string): SourceFile {
   switch (read.problem) {
     case 'file-not-found': {
       const advice = similarFile(file, cwd);
-      throw new UsageFault('file-not-found', `The file ${shown} is not there`, advice);
+      throw new UsageFault('file-not-found', `The file ${shown} does not exist`, advice);
     }
     default:
       throw new UsageFault(
@@ -92,7 +92,7 @@ export function inProject({ folder, cwd }: Pick<Workspace, 'folder' | 'cwd'>, fi
 /** What is wrong with a file that is there. */
 const UNREADABLE = {
   'not-utf8': { message: 'This file is not UTF-8', advice: 'Save it as UTF-8.' },
-  'file-too-big': { message: 'This file has more than 4 MiB', advice: 'Data belong into inputs and tables.' },
+  'file-too-big': { message: 'This file exceeds 4 MiB', advice: 'Put data into inputs and tables.' },
 } as const;
 
 /** A chain of the project whose name is close to what was asked for. */
@@ -176,7 +176,7 @@ export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv,
   const names = project?.apis.map(({ name }) => name) ?? [];
   for (const name of Object.keys(byApi)) {
     if (names.includes(name)) continue;
-    throw new UsageFault('unknown-api', `The project has no api "${name}"`, `It has ${names.join(', ')}.`);
+    throw new UsageFault('unknown-api', `The project has no API "${name}"`, `Its APIs are ${names.join(', ')}.`);
   }
   for (const api of said.length > 0 ? (project?.apis ?? []) : []) {
     const endpoint = endpointAt(api, at);

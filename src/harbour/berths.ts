@@ -23,7 +23,7 @@ export function berthRoutes(port: Port): Router {
     const errors = berthErrors(request.body);
     const given = request.body as { name: string; depth: number; quay: string };
     if (errors.length > 0)
-      return problem(response, 422, 'Unprocessable Content', 'The berth is not complete.', { errors });
+      return problem(response, 422, 'Unprocessable Content', 'The berth is incomplete.', { errors });
     const id = `${given.quay}${[...port.berths.values()].filter(({ quay }) => quay === given.quay).length + 1}`;
     const berth: Berth = { id, name: given.name, quay: given.quay, depth: given.depth, taken_by: null, version: 1 };
     port.berths.set(id, berth);
@@ -35,12 +35,12 @@ export function berthRoutes(port: Port): Router {
     if (!berth) return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
     const match = request.get('if-match');
     if (match === undefined)
-      return problem(response, 428, 'Precondition Required', 'Say If-Match with the ETag of the berth.');
+      return problem(response, 428, 'Precondition Required', 'Send If-Match with the ETag of the berth.');
     if (match !== `"v${berth.version}"`)
-      return problem(response, 412, 'Precondition Failed', 'The berth was changed meanwhile.');
+      return problem(response, 412, 'Precondition Failed', 'The berth has changed meanwhile.');
     const errors = berthErrors({ ...berth, ...(request.body as object) });
     if (errors.length > 0)
-      return problem(response, 422, 'Unprocessable Content', 'The berth is not complete.', { errors });
+      return problem(response, 422, 'Unprocessable Content', 'The berth is incomplete.', { errors });
     const { name = berth.name, depth = berth.depth } = request.body as Partial<Berth>;
     Object.assign(berth, { name, depth, version: berth.version + 1 });
     const { version, ...shown } = berth;
@@ -60,7 +60,7 @@ export function berthRoutes(port: Port): Router {
       ...(typeof draught === 'number' ? [] : [{ pointer: '/draught', expected: 'number' }]),
     ];
     if (errors.length > 0)
-      return problem(response, 422, 'Unprocessable Content', 'The reservation is not complete.', { errors });
+      return problem(response, 422, 'Unprocessable Content', 'The reservation is incomplete.', { errors });
     if (!port.vessels.some(({ id }) => id === vessel))
       return problem(response, 404, 'Not Found', `There is no vessel "${String(vessel)}".`);
     if ((draught as number) > berth.depth) {

@@ -25,7 +25,7 @@ export function clearanceRoutes(port: Port): Router {
       ...(typeof draught === 'number' ? [] : [{ pointer: '/draught', expected: 'number' }]),
     ];
     if (errors.length > 0)
-      return problem(response, 422, 'Unprocessable Content', 'The clearance is not complete.', { errors });
+      return problem(response, 422, 'Unprocessable Content', 'The clearance is incomplete.', { errors });
     const key = request.get('idempotency-key');
     const before = key === undefined ? undefined : byKey.get(key);
     const id = `J-${884 + jobs.size}`;
@@ -47,7 +47,7 @@ export function clearanceRoutes(port: Port): Router {
   });
   routes.post('/days/:day/close', (request, response) => {
     if (!/^\d{4}-\d\d-\d\d$/.test(request.params.day))
-      return problem(response, 422, 'Unprocessable Content', `"${request.params.day}" is no day.`);
+      return problem(response, 422, 'Unprocessable Content', `"${request.params.day}" is not a day.`);
     response.status(204).end();
   });
   return routes;

@@ -18,7 +18,7 @@ export function faults(): RequestHandler {
     if (draw() * 100 >= Number(percent)) return next();
     if (/^[45]\d\d$/.test(kind)) {
       if (kind === '429' || kind === '503') response.set('Retry-After', '1');
-      return problem(response, Number(kind), 'Fault', 'You asked for it.');
+      return problem(response, Number(kind), 'Fault', 'The request asked for this fault.');
     }
     if (kind === 'cut') return void request.socket.destroy();
     if (kind === 'slow') return void setTimeout(next, 1000);

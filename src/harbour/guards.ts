@@ -12,7 +12,7 @@ export function bearerGuard(token: string): RequestHandler {
       response,
       401,
       'Unauthorized',
-      given === undefined ? 'A bearer token is needed.' : 'The token is not valid.',
+      given === undefined ? 'A bearer token is required.' : 'The token is not valid.',
     );
   };
 }
@@ -26,7 +26,7 @@ export function keyGuard(key: string): RequestHandler {
       response,
       401,
       'Unauthorized',
-      given === undefined ? 'The header Harbour-Key is needed.' : 'The key is not valid.',
+      given === undefined ? 'The header Harbour-Key is required.' : 'The key is not valid.',
     );
   };
 }

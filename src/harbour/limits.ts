@@ -18,7 +18,7 @@ export function limitRoutes(): Router {
       validate: false,
       keyGenerator: () => 'everybody',
       handler: (_request, response) =>
-        problem(response, 429, 'Too Many Requests', `There are ${LIMIT} requests in ${WINDOW_MS / 1000} s.`),
+        problem(response, 429, 'Too Many Requests', `The limit is ${LIMIT} requests in ${WINDOW_MS / 1000} s.`),
     });
     routes.get(`/${form}/:number`, limited, (request, response) => {
       response.json({ pilot: Number(request.params['number']), on_duty: Number(request.params['number']) % 2 === 0 });

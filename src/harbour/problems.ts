@@ -17,6 +17,6 @@ export const problemOnError: ErrorRequestHandler = (
 ) => {
   if (response.headersSent) return next(error);
   if (error.type === 'entity.parse.failed')
-    problem(response, 400, 'Bad Request', `The body is no JSON: ${error.message}`);
+    problem(response, 400, 'Bad Request', `The body is not JSON: ${error.message}`);
   else problem(response, error.status ?? 500, 'Error', error.message);
 };

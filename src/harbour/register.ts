@@ -20,7 +20,12 @@ export function registerRoutes(port: Port): Router {
       'WWW-Authenticate',
       `Digest realm="${REALM}", qop="auth", algorithm=SHA-256, nonce="${nonce}"${stale ? ', stale=true' : ''}`,
     );
-    problem(response, 401, 'Unauthorized', stale ? 'The nonce is used up.' : 'The register asks for a digest.');
+    problem(
+      response,
+      401,
+      'Unauthorized',
+      stale ? 'The nonce was used already.' : 'The register requires digest authentication.',
+    );
   };
   const isRight = (request: Request, given: Readonly<Record<string, string>>): boolean => {
     const { username, nonce, nc, cnonce, response, uri } = given;

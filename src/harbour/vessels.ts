@@ -24,7 +24,7 @@ export function vesselRoutes(port: Port): Router {
     if (!knows(request.query, ['day', 'flag', 'state', 'limit', 'page'], response)) return;
     const { day, flag, state } = request.query;
     if (day !== undefined && !DAY.test(String(day))) {
-      problem(response, 422, 'Unprocessable Content', `"${String(day)}" is no day.`, {
+      problem(response, 422, 'Unprocessable Content', `"${String(day)}" is not a day.`, {
         errors: [{ parameter: 'day', expected: 'YYYY-MM-DD' }],
       });
       return;
@@ -75,7 +75,7 @@ function knows(query: object, names: readonly string[], response: Response): boo
     response,
     422,
     'Unprocessable Content',
-    `There is no parameter "${unknown[0]}"; there are ${names.join(', ')}.`,
+    `There is no parameter "${unknown[0]}"; the parameters are ${names.join(', ')}.`,
   );
   return false;
 }

@@ -9,7 +9,7 @@ export function weatherRoutes(seed: number): Router {
   let asked = 0;
   routes.get('/weather/flaky', (_request, response) => {
     // Of every three requests the first two fail.
-    if (asked++ % 3 < 2) return problem(response, 503, 'Service Unavailable', 'The station does not answer.');
+    if (asked++ % 3 < 2) return problem(response, 503, 'Service Unavailable', 'The station does not respond.');
     response.json({ wind: Math.round(random() * 20), sky: 'overcast' });
   });
   routes.get('/weather/slow', (request, response) => {

@@ -97,7 +97,7 @@ test('missing ones are told all together, with how to give them', async () => {
     {
       code: 'input-missing',
       message: '2 inputs are missing: a, b (the day)',
-      advice: 'Give them with --input a=TEXT --input b=2026-05-23.',
+      advice: 'Pass them: --input a=TEXT --input b=2026-05-23.',
     },
   ]);
 });

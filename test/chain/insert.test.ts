@@ -40,8 +40,8 @@ describe('keep', () => {
 
   test.each([
     ['steps:\n  - call: b\n    request: GET /\n', 'a', 'has no call "a"'],
-    ['steps:\n  - call: a\n    keep: { id: $.x }\n', 'a', 'keeps "id" already'],
-    ['name: x\n', undefined, 'no list of steps'],
+    ['steps:\n  - call: a\n    keep: { id: $.x }\n', 'a', 'already keeps "id"'],
+    ['name: x\n', undefined, 'no steps to add to'],
   ])('%j cannot', (text, call, message) =>
     expect(keep(text, call)).toMatchObject({ message: expect.stringContaining(message) }),
   );

@@ -18,7 +18,7 @@ describe('project files', () => {
       ['unknown-zone 1:7'],
       'Europe/Lisbon',
     ],
-    ['neither url nor deployments', api('about: x'), ['key-missing 2:3'], 'url:'],
+    ['neither url nor deployments', api('about: x'), ['key-missing 2:3'], 'url,'],
     ['both', api('url: http://a.example', 'deployments: { live: { url: http://b.example } }'), ['keys-clash 2:3']],
     ['a deployment without url', api('deployments: { live: {} }'), ['key-missing 3:20']],
     [
@@ -32,7 +32,7 @@ describe('project files', () => {
       ['unknown-deployment 4:25'],
       'live',
     ],
-    ['a url with a query', api('url: http://a.example/?x=1'), ['invalid-target 3:10'], 'query:'],
+    ['a url with a query', api('url: http://a.example/?x=1'), ['invalid-target 3:10'], 'under query'],
     ['a url with a slash at its end', api('url: http://a.example/v1/'), ['invalid-target 3:10']],
     ['no url at all', api('url: harbour'), ['invalid-target 3:10']],
     [

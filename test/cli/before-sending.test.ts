@@ -26,7 +26,7 @@ test('preview shows requests with what is known, and sends nothing; after a run 
 test.each([
   [['preview', 'chains/berth.chain.yaml', '--only', 'reserv'], 'Did you mean "reserve"?'],
   [['preview', 'mistakes/mistakes.yaml'], 'nothing to show'],
-  [['sign-in'], 'several apis, and none is said'],
+  [['sign-in'], 'several APIs, and none was specified'],
   [['sign-in', 'harbor'], 'Did you mean "harbour"?'],
   [['run', 'chains/berth.chain.yaml', '--ask'], 'needs-terminal'],
   [['look', '--paths'], 'Nothing is recorded here yet'],
@@ -46,12 +46,12 @@ test('look: the path of each value, the origin of each value sent, a line for ea
   const tries = await folder.run(['look', 'owners']);
   expect(tries.out).toMatch(/1 {2}GET .*401 Unauthorized.*\n {2}2 {2}GET .*200 OK/);
   const xml = await folder.run(['look', 'tides', '--paths']);
-  expect(xml.all).toContain('Paths lead through JSON');
+  expect(xml.all).toContain('Paths work on JSON');
 });
 
 test.each([
   ['send it', 'passed', 201],
-  ['skip it', 'skipped: you said no', undefined],
+  ['skip it', 'skipped: you chose to skip it', undefined],
   ['stop here', 'interrupted', undefined],
 ])('--ask: "%s"', async (answer, words, status) => {
   const folder = demo();
@@ -59,7 +59,7 @@ test.each([
   const screen = await inTerminal(
     folder,
     ['run', 'chains/berth.chain.yaml', '--ask'],
-    [['What about reserve?', '\u001b[B'.repeat(down)]],
+    [['What should happen to reserve?', '\u001b[B'.repeat(down)]],
   );
   expect(screen).toContain('POST http');
   expect(screen).toContain(words);
@@ -101,5 +101,5 @@ test('a sign-in chain is found wrong where it is used wrongly, and can be run al
   expect(alone.all).toContain('session: ‹session›');
   const explained = await folder.run(['sign-in', 'gate']);
   expect(explained.out).toMatch(/gate {3}chain {3}GATE_PASSWORD from secrets\.env/);
-  expect(explained.out).toContain('good for     10 min');
+  expect(explained.out).toContain('valid for    10 min');
 });

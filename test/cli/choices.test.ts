@@ -49,7 +49,7 @@ test('another value is refused with the nearest, and the run is not begun', asyn
   expect(status).toBe(2);
   expect(err).toContain('not-a-choice');
   expect(err).toContain('Did you mean "KM 100/1"?');
-  expect(err).toContain('the run was not begun');
+  expect(err).toContain('the run was not started');
 });
 
 test('on a terminal one chooses by the labels', async () => {
@@ -61,9 +61,9 @@ test('on a terminal one chooses by the labels', async () => {
 
 test.each([
   ['inputs: { day: date }\n', '', /needs the input "day"/],
-  ['', 'a', /does not give "vessels"/],
-  ['', 'c', /changes something, by its call "book"/],
-])('a chain that cannot give choices is told by check: %j %s', async (inputs, change, message) => {
+  ['', 'a', /has no output "vessels"/],
+  ['', 'c', /changes something in its call "book"/],
+])('chain that cannot provide choices is told by check: %j %s', async (inputs, change, message) => {
   const steps =
     change === 'c' ? VESSELS.replace('steps:\n', 'steps:\n  - call: book\n    request: POST /berths\n') : VESSELS;
   const text = change === 'a' ? steps.replace('outputs: [vessels]', 'outputs: [known]') : steps;
@@ -75,8 +75,8 @@ test.each([
 test('one that fails, or gives no list to choose from, is told with its reason', async () => {
   const failing = project(VESSELS.replace('/vessels\n', '/boats\n'));
   expect((await failing.run(['run', 'visit.chain.yaml', '--input', 'vessel=x'])).err).toMatch(
-    /vessels\.chain\.yaml failed, which gives the choices of "vessel": vessels: /,
+    /vessels\.chain\.yaml failed, which provides the choices of "vessel": vessels: /,
   );
   const odd = project(VESSELS.replace('outputs: [vessels]', 'outputs: { vessels: known }'));
-  expect((await odd.run(['run', 'visit.chain.yaml', '--input', 'vessel=x'])).err).toContain('choices are a list of');
+  expect((await odd.run(['run', 'visit.chain.yaml', '--input', 'vessel=x'])).err).toContain('choices are an array of');
 });

@@ -19,7 +19,7 @@ describe('send', () => {
     const arrivals = (page: number) =>
       place.run(['send', 'GET', '/arrivals', '--api', 'harbour', '--query', 'limit=8', '--query', `page=${page}`]);
     expect((await arrivals(1)).err).toMatch(
-      /a next page: http:\S+\/v1\/arrivals\?limit=8&page=2 {3}in a chain: paging: \{next: link\('next'\)\}\n/,
+      /next page: http:\S+\/v1\/arrivals\?limit=8&page=2 {3}in a chain: paging: \{next: link\('next'\)\}\n/,
     );
     expect((await arrivals(99)).err).not.toContain('next page');
   });
@@ -28,7 +28,7 @@ describe('send', () => {
     const place = folder();
     const { status, out } = await place.run(['send', 'GET', `${harbour().url}/v1/vessels`]);
     expect(status).toBe(1);
-    expect(JSON.parse(out)).toMatchObject({ status: 401, detail: 'A bearer token is needed.' });
+    expect(JSON.parse(out)).toMatchObject({ status: 401, detail: 'A bearer token is required.' });
     expect((await place.run(['look'])).out).toContain('401 Unauthorized');
   });
 
@@ -40,7 +40,7 @@ describe('send', () => {
       '--api',
       'harbour',
     ]);
-    expect(out).toContain('A bearer token is needed.');
+    expect(out).toContain('A bearer token is required.');
   });
 
   test('a body, a header, and a refusal that says why', async () => {
@@ -79,8 +79,8 @@ describe('send', () => {
     [['send', 'GET', '/vessels', '--api', 'harbor'], 'Did you mean "harbour"?'],
     [['send', 'GET', '/vessels/{id}', '--api', 'harbour'], 'unknown-name'],
     [['send', 'GET', 'vessels', '--api', 'harbour'], 'invalid-target'],
-    [['send', 'GET', '/vessels', '--query', 'flag'], '--query wants NAME=VALUE'],
-    [['send', 'GET'], 'A request has a method and a target'],
+    [['send', 'GET', '/vessels', '--query', 'flag'], '--query needs NAME=VALUE'],
+    [['send', 'GET'], 'A request needs a method and a target'],
     [['send', 'GET', '/a', '--jsn', 'x'], 'invalid-option'],
   ])('%j is refused with advice', async (args, told) => {
     const { status, err } = await project().run(args);
@@ -125,8 +125,8 @@ describe('value', () => {
     [['$.port +', 'port.json'], 2, 'does-not-parse'],
     [['$.port + 1', 'port.json'], 1, 'string(x)'],
     [['port', 'port.json'], 2, 'The document is $'],
-    [['length(port)', 'port.json'], 2, 'Nothing is called "port" here'],
-    [['$.a', 'bad.json'], 2, 'bad.json is no JSON'],
+    [['length(port)', 'port.json'], 2, 'Unknown name "port"'],
+    [['$.a', 'bad.json'], 2, 'bad.json is not JSON'],
     [['$.a', 'gone.json'], 2, 'file-not-found'],
     [['$.a'], 2, 'Nothing is recorded here yet'],
     [['length($)', '--paths', 'port.json'], 2, 'A path begins with $'],
@@ -145,7 +145,7 @@ describe('check and look', () => {
     const text = await place.run(['check']);
     expect(text.status).toBe(2);
     expect(text.out).toContain(
-      'error unknown-api: The project has no api "harbor"\n  chains/a.chain.yaml:1:6\n    1 | api: harbor\n      |      ~~~~~~\n        Did you mean "harbour"?\n',
+      'error unknown-api: The project has no API "harbor"\n  chains/a.chain.yaml:1:6\n    1 | api: harbor\n      |      ~~~~~~\n        Did you mean "harbour"?\n',
     );
     expect(text.out).toMatch(/3 errors in 2 chains and the project file\n$/);
     const json = JSON.parse((await place.run(['check', '--as', 'json'])).out) as object[];
@@ -153,7 +153,7 @@ describe('check and look', () => {
     expect(json[1]).toEqual({
       code: 'unknown-key',
       level: 'error',
-      message: 'The key "expcet" is not known here',
+      message: 'Unknown key "expcet"',
       advice: 'Did you mean "expect"?',
       correctedLine: '    expect: []',
       file: 'chains/a.chain.yaml',
@@ -165,7 +165,7 @@ describe('check and look', () => {
     expect((await place.run(['check', 'chains/b.chain.yaml'])).out).toContain('1 error in 1 chain');
   });
 
-  test('a file that is not there names the one that is', async () => {
+  test('file not found names the one that is', async () => {
     const place = project();
     place.write('chains/berth.chain.yaml', 'steps: []\n');
     const { err } = await place.run(['run', 'chains/brth.chain.yaml']);

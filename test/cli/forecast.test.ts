@@ -6,7 +6,7 @@ test('what is not known is guessed and said; after a run it is as it was then; a
   const folder = demo();
   const chain = 'chains/clearance.chain.yaml';
   const unknown = await folder.run(['forecast', chain]);
-  expect([unknown.status, unknown.out.includes('say --assume due=200')]).toEqual([0, true]);
+  expect([unknown.status, unknown.out.includes('set it with --assume due=200')]).toEqual([0, true]);
   const said = JSON.parse((await folder.run(['forecast', chain, '--assume', 'due=40', '--as', 'json'])).out);
   expect(said.calls).toContainEqual({ name: 'vessel', times: 40, requests: 40 });
   await folder.run(['run', chain]);

@@ -18,7 +18,7 @@ describe('changes', () => {
   test('nothing of a chain that changes something is sent to a guarded deployment', async () => {
     const place = guarded('when-allowed');
     const { status, err } = await place.run(['run', 'a.chain.yaml']);
-    expect([status, err]).toEqual([2, expect.stringContaining('Allow it with --allow-changes sandbox')]);
+    expect([status, err]).toEqual([2, expect.stringContaining('To allow it: --allow-changes sandbox')]);
     expect(place.journals()).toEqual([]);
   });
 

@@ -30,7 +30,7 @@ steps:
     expect((await place.run(['check'])).status).toBe(2);
     const { status, out, err } = await place.run(['check', '--fix']);
     expect(err).toContain('corrected  chains/a.chain.yaml');
-    expect([status, out]).toEqual([0, 'no mistakes found in 1 chain and the project file\n']);
+    expect([status, out]).toEqual([0, 'no problems found in 1 chain and the project file\n']);
     expect(place.read('chains/a.chain.yaml')).toBe(
       text
         .replace('!exists($.error)', '"!exists($.error)"')
@@ -88,7 +88,7 @@ describe('new', () => {
     const place = folderWith();
     const { out, status } = await place.run(['new', 'port', '--api', 'quays', '--url', `${harbour().url}/v1`]);
     expect(status).toBe(0);
-    expect(out).toContain('made  port/batharon.yaml');
+    expect(out).toContain('created  port/batharon.yaml');
     expect(statSync(path.join(place.path, 'port/secrets.env')).mode & 0o077).toBe(0);
     expect(place.read('port/chains/first.chain.yaml')).toContain(
       '# yaml-language-server: $schema=../schemas/chain.schema.json',
@@ -119,9 +119,9 @@ describe('about', () => {
   const place = folderWith();
   test.each([
     ['keep', 'a mapping from names, each to an expression'],
-    ['sorted', 'sorted(list, [by])'],
-    ['filter', 'filtered(list, condition)'],
-    ['needs-quotes', 'YAML takes the signs'],
+    ['sorted', 'sorted(array, [by])'],
+    ['filter', 'filtered(array, condition)'],
+    ['needs-quotes', 'YAML gives the characters'],
   ])('%s', async (topic, expected) => {
     const { out, status } = await place.run(['about', topic]);
     expect([status, out]).toEqual([0, expect.stringContaining(expected)]);
@@ -146,11 +146,7 @@ test('schema prints one for each file, and one for both', async () => {
       async (kind) => JSON.parse((await place.run(['schema', ...(kind ? [kind] : [])])).out) as { title: string },
     ),
   );
-  expect(titles.map(({ title }) => title)).toEqual([
-    'A chain of Batharon',
-    'A project of Batharon',
-    'A file of Batharon',
-  ]);
+  expect(titles.map(({ title }) => title)).toEqual(['Batharon chain file', 'Batharon project file', 'Batharon file']);
 });
 
 describe('inputs', () => {
@@ -230,7 +226,7 @@ outputs: { day: day, quay: quay, note: note }
     });
     expect((await place.run(['run', 'a.chain.yaml', '--input', `notes=${file}`])).out).toContain('from outside');
     const { err, status } = await place.run(['run', 'b.chain.yaml']);
-    expect([status, err]).toEqual([2, expect.stringContaining('outside of the project')]);
+    expect([status, err]).toEqual([2, expect.stringContaining('outside the project')]);
   });
 });
 
@@ -246,5 +242,5 @@ test('the clock and the seed of a run can be set, and are recorded', async () =>
     now: '2026-05-23T12:00:00Z',
     zone: 'UTC',
   });
-  expect((await place.run(['run', 'a.chain.yaml', '--now', 'noon'])).err).toContain('--now wants a date-time');
+  expect((await place.run(['run', 'a.chain.yaml', '--now', 'noon'])).err).toContain('--now needs a date-time');
 });

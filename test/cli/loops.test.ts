@@ -41,7 +41,13 @@ describe('what is under way', () => {
     const loops = new Loops();
     const loopHead = () => 'vessel in due';
     const requestText = () => 'GET /slow';
-    const underWay = new UnderWay(loops, { nameWidth: 12, columns: () => columns, loopHead, requestText });
+    const underWay = new UnderWay(loops, {
+      nameWidth: 12,
+      numberWidth: () => 5,
+      columns: () => columns,
+      loopHead,
+      requestText,
+    });
     for (const event of events) {
       loops.add(event as JournalEvent);
       underWay.add(event as ToldEvent);
@@ -72,7 +78,7 @@ describe('what is under way', () => {
       'a request that takes long',
       80,
       [{ ...sent(1, 3000), step: '1/ask' }],
-      [' 1     ask           GET /slow   no answer for 2.0 s'],
+      [' 1     ask           GET /slow   no response for 2.0 s'],
     ],
     [
       'a request that was answered',
@@ -96,7 +102,7 @@ describe('what is under way', () => {
       ],
       [
         ' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   2 of 400',
-        '       1 failed, 2 in flight, waiting for the rate limit 8/s, 400 ms',
+        '       1 failed, 2 in flight, waiting 400 ms for the rate limit 8/s',
       ],
     ],
     ['the same where there is little room', 30, [loop, ended(1)], [' 2     vessel in due   1 of …']],
@@ -104,16 +110,13 @@ describe('what is under way', () => {
       'several that wait for the same',
       80,
       [loop, waits('2#1.1/a', 'poll', { until: 9000 }), waits('2#2.1/a', 'poll', { until: 5100 })],
-      [
-        ' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   0 of 400',
-        '       2 waiting for the next poll, 100 ms',
-      ],
+      [' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   0 of 400', '       2 waiting 100 ms for the next poll'],
     ],
     [
       'a poll alone',
       80,
       [looked, waits('3/watch', 'poll', { until: 5800 })],
-      [" 3     watch         █████░░░░░░░░ 40 %   poll 2: 'queued', the next in 800 ms"],
+      [" 3     watch         ██████░░░░░░░░░░░ 40 %   poll 2: 'queued', next in 800 ms"],
     ],
     [
       'rounds',

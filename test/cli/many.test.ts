@@ -23,7 +23,7 @@ describe('one call alone, and as far as a call', () => {
       expect.stringMatching(/in a loop \(row in cargo\).*\n.*--item 1/),
     ]);
     expect(await told('--only', 'vessel', '--item', '1.2')).toEqual([2, expect.stringContaining('goes deeper')]);
-    expect(await told('--only', 'vessel', '--item', '0')).toEqual([2, expect.stringContaining('"0" is none')]);
+    expect(await told('--only', 'vessel', '--item', '0')).toEqual([2, expect.stringContaining('not "0"')]);
     expect(folder.journals()).toHaveLength(1);
   });
 
@@ -33,8 +33,8 @@ describe('one call alone, and as far as a call', () => {
     const before = folder.read('out/cargo.csv');
     const one = await folder.run(['run', chain, '--only', 'vessel', '--item', '2']);
     expect(one.all).toMatch(/1 of 500 items/);
-    expect(one.all).toMatch(/passed, vessel alone {3}1 call, /);
-    expect(one.all).not.toMatch(/updated|Go on with/);
+    expect(one.all).toMatch(/passed, only vessel {3}1 call, /);
+    expect(one.all).not.toMatch(/updated|To resume/);
     expect(folder.read('out/cargo.csv')).toBe(before);
     const far = await folder.run(['run', chain, '--only', 'vessel', '--item', '501']);
     expect([far.status, far.all]).toEqual([2, expect.stringContaining('There is no item 501: cargo has 500 items')]);
@@ -43,15 +43,15 @@ describe('one call alone, and as far as a call', () => {
     // Without a run that is said, the one before it is gone on with.
     expect((await folder.run(['resume'])).out).toMatch(/has passed/);
     const { err } = await folder.run(['resume', listed.split(' ')[0]!]);
-    expect(err).toContain('was of one call alone');
+    expect(err).toContain('was for a single call');
   });
 
   test('as far as a call it passes or fails, and stays open', async () => {
     const folder = demo();
     const to = await folder.run(['run', 'chains/arrivals.chain.yaml', '--to', 'arrivals']);
-    expect([to.status, to.all]).toEqual([0, expect.stringMatching(/passed as far as arrivals .*\nGo on with: /)]);
+    expect([to.status, to.all]).toEqual([0, expect.stringMatching(/passed up to arrivals[\s\S]*\nTo resume: /)]);
     const failed = await folder.run(['run', 'chains/arrivals.chain.yaml', '--to', 'vessel']);
-    expect([failed.status, failed.all]).toEqual([1, expect.stringMatching(/failed as far as vessel/)]);
+    expect([failed.status, failed.all]).toEqual([1, expect.stringMatching(/failed up to vessel/)]);
   });
 });
 
@@ -63,7 +63,7 @@ test('items that listen have addresses of their own, which are closed when they 
   );
   const run = await folder.run(['run', 'chains/notices.chain.yaml']);
   expect(run.all).toMatch(/4 items, 1 failed/);
-  expect(run.all).toMatch(/look at it {4}batharon look receive --item 3/);
+  expect(run.all).toMatch(/details: batharon look receive --item 3/);
   const looked = await folder.run(['look', 'receive', '--item', '3']);
   expect(looked.out).toMatch(
     /^notice .*received\n\nPOST http:\/\/127\.0\.0\.1[^]*"vessel": "TR 360\/1"[^]*answered 204/,
@@ -109,7 +109,7 @@ test('a chain that uses another one has failed of what failed there', async () =
   const run = await folder.run(['run', 'chains/outer.chain.yaml']);
   expect(run.all).toContain('6 failed, the first number 0');
   expect(run.all.match(/^failed {2}\S+/gm)).toEqual(['failed  stop,']);
-  expect(run.all).toContain('6 items failed like this: 1, 3, 5, 7, 9, 11');
+  expect(run.all).toContain('6 items failed in the same way: 1, 3, 5, 7, 9, 11');
   expect(folder.read('out/rejected.csv')).toContain('\n2,stop,number 2\n');
 });
 
@@ -156,7 +156,7 @@ test('--exclusive: not beside another run of the chain at the same deployment', 
   });
   await first;
   expect(await beside).toMatchObject([
-    { status: 2, err: expect.stringMatching(/run-under-way: The run \S+ of this chain goes on in process/) },
+    { status: 2, err: expect.stringMatching(/run-under-way: Process \d+ is running this chain in the run/) },
     { status: 3 },
   ]);
 });

@@ -34,7 +34,7 @@ test.each([
   const secrets = `CLIENT_SECRET='${SECRET(client)}'\nKEY="${server().privateKey.trim().replaceAll('\n', '\\n')}"\n`;
   const folder = folderFor(server().url, auth, CALLS('/a', '/b', '/c'), secrets);
   const { status, all } = await folder.run(['run', 'chains/c.chain.yaml']);
-  expect(all).toContain('passed   3 calls in 4 requests');
+  expect(all).toContain('passed   3 calls, 3 expectations; 4 requests');
   expect(status).toBe(0);
   const after = await server().counts();
   expect([after.token - before.token, after.api - before.api]).toEqual([1, 3]);
@@ -75,10 +75,10 @@ test('a token that is refused is told with the words of the server', async () =>
   );
   const run = await folder.run(['run', 'chains/c.chain.yaml']);
   expect(run.status).toBe(1);
-  expect(run.all).toMatch(/not-authorized: The token endpoint refused with 401\s+invalid_client/);
+  expect(run.all).toMatch(/not-authorized: The token endpoint answered with 401\s+invalid_client/);
   const alone = await folder.run(['sign-in', 'yard']);
   expect(alone.status).toBe(1);
-  expect(alone.all).toContain('Is the client id right, and its secret?');
+  expect(alone.all).toContain('Check the client id and its secret.');
 });
 
 test('sign-in explains a token without showing it', async () => {
@@ -92,8 +92,8 @@ test('sign-in explains a token without showing it', async () => {
   expect(status).toBe(0);
   expect(out).toMatch(/POST .*\/token {3}200 OK/);
   expect(out).toMatch(/scope +berths/);
-  expect(out).toMatch(/good for +60 min, until/);
-  expect(out).toContain('the server has the same time');
+  expect(out).toMatch(/valid for +60 min, until/);
+  expect(out).toContain('the clocks agree');
 });
 
 describe('a person signs in', () => {
@@ -177,7 +177,7 @@ describe('a person signs in', () => {
       '',
     );
     const screen = await inTerminal(folder, ['run', 'chains/c.chain.yaml'], [], async (shown) => {
-      return signIn(/Go to (\S+), where the code is \S+/.exec(shown)![1]!);
+      return signIn(/Open (\S+) and enter the code \S+/.exec(shown)![1]!);
     });
     expect(screen).toContain('passed   1 call');
   });

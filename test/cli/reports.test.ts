@@ -147,11 +147,11 @@ test('two runs beside each other: shape first, ids and times set aside', async (
       .filter((line) => /^ {2}(shape|value)/.test(line))
       .map((line) => line.trim()),
   ).toEqual([
-    expect.stringMatching(/^shape +\$\.old is gone/),
-    expect.stringMatching(/^shape +\$\.fresh is new/),
+    expect.stringMatching(/^shape +\$\.old was removed/),
+    expect.stringMatching(/^shape +\$\.fresh was added/),
     expect.stringMatching(/^value +\$\.n is 2, was 1/),
   ]);
-  expect(out).toContain('set aside: 2 places');
+  expect(out).toContain('2 differences in ids and times ignored');
 });
 
 test('several chains: folders, one summary, gives by name; as far as one call, one call alone, and offline', async () => {
@@ -164,7 +164,7 @@ test('several chains: folders, one summary, gives by name; as far as one call, o
     'outputs.json',
     '--quiet',
   ]);
-  expect([many.status, /2 of 2 chains passed/.test(many.all)]).toEqual([0, true]);
+  expect([many.status, many.all]).toEqual([0, expect.stringMatching(/^wrote +outputs\.json\n$/)]);
   expect(Object.keys(JSON.parse(demo.read('outputs.json')))).toEqual(['berth-for-arrival', 'water']);
   const slice = await demo.run([
     'run',
@@ -187,7 +187,7 @@ test('several chains: folders, one summary, gives by name; as far as one call, o
   const env = { NODE_OPTIONS: '--require ./no-sockets.cjs' };
   const offline = await demo.run(['rehearse', 'chains/clearance.chain.yaml'], { env });
   expect((await demo.run(['run', 'chains/berth.chain.yaml'], { env })).all).toContain('no sockets here');
-  expect([offline.status, /5 items, 2 failed/.test(offline.all), offline.all.includes('0 requests')]).toEqual([
+  expect([offline.status, /5 items, 2 failed/.test(offline.all), !offline.all.includes('requests in')]).toEqual([
     1,
     true,
     true,

@@ -98,7 +98,7 @@ test('a request in doubt is not sent again until somebody says what became of it
   expect(asked.all).toMatch(/--not-sent 2\/make/);
   expect(counting.posts).toEqual([]);
   const screen = await inTerminal(folder, ['resume'], [['What became of 2/make?', '\u001b[B\u001b[B']]);
-  expect(screen).toContain('I cannot tell: stop');
+  expect(screen).toContain('I do not know: stop');
   expect(counting.posts).toEqual([]);
   const done = await folder.run(['resume', '--sent', '2/make']);
   expect([done.status, counting.posts]).toEqual([0, []]);
@@ -113,7 +113,7 @@ test('a changed expectation is judged on what was recorded; a changed request is
   folder.write('c.chain.yaml', `name: c\napi: a\n${steps("$.id == 'read'")}`);
   const judged = await folder.run(['resume']);
   expect([judged.status, counting.posts]).toEqual([0, ['/make', '/add']]);
-  expect(judged.all).toContain('calls: 1 done (from 1/make), 1 judged again (from 2/read), 1 to be sent (from add)');
+  expect(judged.all).toContain('1 call done (from 1/make), 1 re-evaluated (from 2/read), 1 to send (from add)');
   expect(judged.all).toMatch(/2 +read .*done before/);
   expect((await folder.run(['resume'])).all).toContain('has passed');
   const other = projectWith(steps("$.id == 'other'"));
@@ -146,7 +146,7 @@ test('failed items stay failed, or are tried again with --failed', async () => {
   const folder = demo();
   expect((await folder.run(['run', 'chains/arrivals.chain.yaml'])).status).toBe(1);
   const stays = await folder.run(['resume']);
-  expect([stays.status, /14 items, 5 failed/.test(stays.all), stays.all.includes('0 requests')]).toEqual([
+  expect([stays.status, /14 items, 5 failed/.test(stays.all), stays.all.includes('0 to send')]).toEqual([
     1,
     true,
     true,
@@ -308,7 +308,7 @@ test('--watch runs again at each save, sends nothing twice, and tidies up once a
     return false;
   };
   const { status, all } = await folder.run(['run', 'c.chain.yaml', '--watch'], { until });
-  expect(all).toContain('watching; save a file');
+  expect(all).toContain('Watching: save a file');
   expect([status, counting.posts]).toEqual([0, ['/make', '/close']]);
   const sent = folder
     .journals()

@@ -118,8 +118,8 @@ describe('curl command lines', () => {
       notes: [
         expect.stringContaining('-k is left out: certificates are verified'),
         '-o is left out: save: writes a response to a file',
-        '--retry is left out',
-        '--strange is left out',
+        '--retry is ignored',
+        '--strange is ignored',
       ],
     });
   });

@@ -39,22 +39,22 @@ describe('fits', () => {
       'schema: job.schema.json',
       '{"id": 1, "percent": 101, "state": "lost"}',
       [
-        '$.percent must be <= 100, and is 101 (schema #/properties/percent/maximum)',
-        '$.state must be one of "queued","cleared", and is \'lost\' (schema state.json/enum)',
+        '$.percent must be <= 100, not 101 (schema #/properties/percent/maximum)',
+        '$.state must be one of "queued","cleared", not \'lost\' (schema state.json/enum)',
       ],
     ],
     [
       'inline, in a list',
       'schema: { items: { type: integer } }',
       '[1, "2"]',
-      ["$[1] must be integer, and is '2' (schema #/items/type)"],
+      ["$[1] must be integer, not '2' (schema #/items/type)"],
     ],
     ['exact numbers', 'schema: { type: number, maximum: 2 }', '1.10', []],
     [
       'formats',
       'schema: { format: date }',
       '"2026-13-01"',
-      ['$ must match format "date", and is \'2026-13-01\' (schema #/format)'],
+      ['$ must match format "date", not \'2026-13-01\' (schema #/format)'],
     ],
   ])('%s', async (_name, expectation, body, expected) => {
     const record = await judged(expectation, body);
@@ -66,16 +66,16 @@ describe('fits', () => {
 describe('includes', () => {
   test.each([
     ['holds', 'includes: { a: { b: 1 } }', '{"a": {"b": 1, "c": 2}, "d": 3}', []],
-    ['another value', 'includes: { a: 1 }', '{"a": 2}', ['$.a 1 expected, and is 2']],
-    ['another kind', 'includes: { a: 1 }', '{"a": "1"}', ["$.a 1 expected, and is '1' (a number and a string)"]],
-    ['a member is missing', 'includes: { a: null }', '{}', ['$.a null expected, and is not there']],
+    ['another value', 'includes: { a: 1 }', '{"a": 2}', ['$.a expected 1, found 2']],
+    ['another kind', 'includes: { a: 1 }', '{"a": "1"}', ["$.a expected 1, found '1' (a number and a string)"]],
+    ['a member is missing', 'includes: { a: null }', '{}', ['$.a expected null, found nothing']],
     [
       'lists item by item',
       'includes: [{ a: 1 }, { a: 2 }]',
       '[{"a": 1, "b": 0}, {"a": 3}]',
-      ['$[1].a 2 expected, and is 3'],
+      ['$[1].a expected 2, found 3'],
     ],
-    ['lists of another length', 'includes: [1]', '[1, 2]', ['$ 1 item expected, and here are 2']],
+    ['lists of another length', 'includes: [1]', '[1, 2]', ['$ 1 item expected, found 2']],
   ])('%s', async (_name, expectation, body, expected) => {
     expect(places(await judged(expectation, body))).toEqual(expected);
   });
@@ -89,12 +89,12 @@ describe('includes', () => {
 describe('equals', () => {
   test.each([
     ['a value, whatever the order', 'equals: { a: 1, b: [2] }', '{"b": [2.0], "a": 1}', [], 'application/json'],
-    ['a member too many', 'equals: { a: 1 }', '{"a": 1, "b": 2}', ['$.b not expected, and is 2'], 'application/json'],
+    ['a member too many', 'equals: { a: 1 }', '{"a": 1, "b": 2}', ['$.b not expected, found 2'], 'application/json'],
     [
       'a file, but for a path',
       'equals: job.json\nexcept: [$.at, $.token]',
       '{"id": "J-1", "percent": 60, "at": "now", "token": 1}',
-      ['$.percent 50 expected, and is 60'],
+      ['$.percent expected 50, found 60'],
       'application/json',
     ],
     [
@@ -120,12 +120,12 @@ describe('equals', () => {
     expect(record.passed).toBe(true);
   });
 
-  test('an except that finds nothing is told', async () => {
+  test('except that finds nothing is told', async () => {
     const chain = chainOf('- call: a\n  request: GET /a\n  expect:\n    - equals: { a: 1 }\n      except: [$.b]');
     expect((await coreRun(chain, { answers: [{ body: '{"a": 1}' }] })).codes).toEqual(['except-finds-nothing']);
   });
 
-  test('a file that is no JSON cannot be judged', async () => {
+  test('a file that is no JSON cannot be evaluated', async () => {
     expect(await judged('equals: broken.json', '{}')).toMatchObject({ passed: false, code: 'not-decodable' });
   });
 

@@ -54,13 +54,13 @@ describe('a table reads the same however its bytes are cut', () => {
 
   test.each([
     ['t.json', '[{"a": 1}, {"a": }]', /at character 18/],
-    ['t.json', '[{"a": 1}', /no end/],
+    ['t.json', '[{"a": 1}', /not closed/],
     ['t.json', '[{"a": 1}] x', /expected the end/],
-    ['t.json', '{"a": [1]}', /is an object, and not a list/],
-    ['t.json', '[1]', /no list of rows/],
+    ['t.json', '{"a": [1]}', /is an object, not an array/],
+    ['t.json', '[1]', /not an array of rows/],
     ['t.ndjson', '{"a": 1}\n{"a": \n', /in line 2/],
     ['t.csv', 'a,b\n1\n', /the row that ends in line 2 has 1 cell/],
-    ['t.csv', 'a\n"x', /a quote is opened and never closed/],
+    ['t.csv', 'a\n"x', /a quote is never closed/],
   ])('%s with %j is told', async (name, text, message) => {
     expect(JSON.stringify(await readTable(cut(text, [3, 4], name), input, 'UTC'))).toMatch(message);
   });

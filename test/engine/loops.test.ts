@@ -103,7 +103,7 @@ describe('each', () => {
           count: 4,
           items: '1, 4, 7, 10',
           first: 1,
-          common: ["flag is 'NO' in all 4, and in 0 of the 8 that held"],
+          common: ["flag is 'NO' in all 4, and in 0 of the 8 that passed"],
         },
       ],
     });
@@ -209,7 +209,7 @@ describe('paging', () => {
       { answers: [{ body: '{"ids": [1]}' }] },
     );
     expect(run.codes).toEqual(['use-items']);
-    expect(run.events.at(-2)).toMatchObject({ problem: { advice: 'Write items: the list over all pages.' } });
+    expect(run.events.at(-2)).toMatchObject({ problem: { advice: 'Write items, the array over all pages.' } });
   });
 
   const page = (ids: readonly number[], next: string | null) => ({ body: JSON.stringify({ ids, next, total: 5 }) });
@@ -234,7 +234,7 @@ describe('paging', () => {
   test('a page that fails is named; a page without its list too', async () => {
     const chain = chainOf('- call: a\n  request: GET /a\n  paging: { next: $.next, items: $.ids }');
     const failing = await coreRun(chain, { answers: [page([1], '?p=2'), { status: 500, body: '{}' }] });
-    expect(JSON.stringify(failing.events)).toContain('2xx was expected, on page 2');
+    expect(JSON.stringify(failing.events)).toContain('expected 2xx, on page 2');
     const lacking = await coreRun(chain, { answers: [page([1], '?p=2'), { body: '{}' }] });
     expect(lacking.codes).toEqual(['found-nothing']);
   });
@@ -279,10 +279,10 @@ describe('tables', () => {
     },
   });
   test.each([
-    ['t.csv', 'id;qty\n1;2\n', /It has one column, .*; say separator: .*;/],
+    ['t.csv', 'id;qty\n1;2\n', /Its only column is .*add separator: .*;/],
     ['t.csv', 'id,qty,id\n1,2,3\n', /its header has the column .*id.* twice/],
-    ['t.json', '[{"qty": 1}, 3]', /is no list of rows: row 2 is 3/],
-    ['t.csv', 'id,qty\n1,a"b\n', /a quote stands inside a cell .* in line 2/],
+    ['t.json', '[{"qty": 1}, 3]', /is not an array of rows: row 2 is 3/],
+    ['t.csv', 'id,qty\n1,a"b\n', /a quote inside a cell .* in line 2/],
   ])('what is no table is told: %s %j', async (name, text, message) => {
     expect(JSON.stringify(await readTable(source(text, name), input('columns: { qty: integer }'), 'UTC'))).toMatch(
       message,

@@ -104,7 +104,7 @@ describe('files of rows', () => {
     const rows = row({ id: 2, n: 'Gråternen' });
     const file = (more: typeof rows) => memoryText(before, { updateBy: 'id' }, more);
     expect(file(rows)).toEqual(Buffer.from('id;n\n1;caf\xe9\n2;Gr\xe5ternen\n', 'latin1'));
-    expect(() => file(row({ id: 2, n: 'Ļ' }))).toThrow('r.csv is in windows-1252, which has no "Ļ"');
+    expect(() => file(row({ id: 2, n: 'Ļ' }))).toThrow('r.csv has the charset windows-1252, which has no "Ļ"');
   });
 
   test('rows that another process wrote meanwhile stay', () => {
@@ -118,9 +118,9 @@ describe('files of rows', () => {
   });
 
   test.each([
-    ['r.ndjson', '{"id":1}\nnope\n', /r\.ndjson cannot be read as rows, and is left as it is: .* in line 2$/],
-    ['r.ndjson', '{"id":1}\n[2]\n', /no object stands in line 2$/],
-    ['r.json', '{"id":1}', /it is no list of objects$/],
+    ['r.ndjson', '{"id":1}\nnope\n', /r\.ndjson cannot be read as rows and was not changed: .* in line 2$/],
+    ['r.ndjson', '{"id":1}\n[2]\n', /there is no object in line 2$/],
+    ['r.json', '{"id":1}', /it is not an array of objects$/],
     ['r.csv', 'id,n\n1,2,3\n', /the row that ends in line 2 has 3 cells, unlike the header$/],
     ['r.csv', 'id,id\n1,2\n', /its header has the column "id" twice$/],
   ])('what cannot be read whole is left as it is: %s %j', (path, before, message) => {
@@ -132,8 +132,10 @@ describe('files of rows', () => {
   });
 
   test('a row with a column that is not there, a cell that is a list', () => {
-    expect(() => written('r.csv', undefined, {}, row({ a: 1 }), row({ c: 1 }))).toThrow('has no column "c"; it has a');
-    expect(() => written('r.csv', undefined, {}, row({ a: [1] }))).toThrow('The cell a is a list');
+    expect(() => written('r.csv', undefined, {}, row({ a: 1 }), row({ c: 1 }))).toThrow(
+      'has no column "c"; its columns are a',
+    );
+    expect(() => written('r.csv', undefined, {}, row({ a: [1] }))).toThrow('The cell a is an array');
   });
 
   test('whatever cells hold and however a table is laid out, updating it changes what is meant and nothing else', () => {

@@ -199,7 +199,7 @@ describe('credentials of a home-grown kind', () => {
     const ended = run.events.find((event) => event.type === 'ended' && event.kind === 'call');
     expect(ended).toMatchObject({ problem: { code: 'not-authorized' } });
     const message = (ended as { problem: { message: string } }).problem.message;
-    expect(message).toContain('TOKEN has a blank at its end; TOKEN begins with "Bearer"');
+    expect(message).toContain('TOKEN has a space at its end; TOKEN begins with "Bearer"');
     expect(JSON.stringify(run.events)).not.toContain('kvitnes-abc');
   });
 });
@@ -250,7 +250,7 @@ describe('responses', () => {
     const answers = [{ body: '{"ok": false, "why": "the tide is out"}' }];
     const { run } = await requestOf('request: GET /a\nexpect: [exists($.berth)]', { project, answers });
     const ended = run.events.find((event) => event.type === 'ended' && event.kind === 'call');
-    expect(ended).toMatchObject({ problem: { said: 'the tide is out' } });
+    expect(ended).toMatchObject({ problem: { reply: { part: 'message', text: 'the tide is out' } } });
     const of = (ended as unknown as { expects: { of: string; passed: boolean }[] }).expects.map((each) => [
       each.of,
       each.passed,

@@ -84,13 +84,13 @@ test.each([
 describe('what functions refuse', () => {
   test.each([
     ['single($.items)', '$.items', 'exactly one item'],
-    ['zipped([1], [])', '[1]', 'one length'],
-    ["sorted([1, 'a'])", "[1, 'a']", 'all of one kind'],
+    ['zipped([1], [])', '[1]', 'equal length'],
+    ["sorted([1, 'a'])", "[1, 'a']", 'all of one type'],
     ['sorted($.items, @.extra)', '@.extra', 'found nothing for item 1'],
-    ["sum(['a'])", "['a']", 'added up'],
-    ['batches([1], 0)', '0', 'one item or more'],
+    ["sum(['a'])", "['a']", 'can be added'],
+    ['batches([1], 0)', '0', '1 or more'],
     ['range(0, 99999999)', '0', 'at most 10,000,000'],
-    ["only($.object, ['z'])", "['z']", 'wants "z"'],
+    ["only($.object, ['z'])", "['z']", 'needs the member "z"'],
     ['object_of([{}])'.replace('{}', '1'), '[1]', '{key, value}'],
     [
       'object_of(flat([entries($.object), entries($.object)]))',
@@ -98,14 +98,14 @@ describe('what functions refuse', () => {
       'twice',
     ],
     ["boolean('yes')", "'yes'", "'true' or 'false'"],
-    ["integer('1.5')", "'1.5'", 'no whole number'],
-    ["parse_json('{')", "'{'", 'no JSON'],
+    ["integer('1.5')", "'1.5'", 'not a whole number'],
+    ["parse_json('{')", "'{'", 'not JSON'],
     ["url_decoded('%zz')", "'%zz'", 'percent-encoded'],
     ["base64_decoded('%%')", "'%%'", 'base64'],
     ["hmac('sha3', 'k', 'x')", "'sha3'", 'sha256'],
     ['joined([[1]], "-")', '[[1]]', 'item 1'],
-    ["replaced('a', '', 'b')", "''", 'not empty'],
-    ['first($.object)', '$.object', 'takes a list'],
+    ["replaced('a', '', 'b')", "''", 'empty string'],
+    ['first($.object)', '$.object', 'takes an array'],
     ['keys($.items)', '$.items', 'takes an object'],
   ])('%s', (text, underlined, told) => {
     const { problem } = evaluated(text, body);

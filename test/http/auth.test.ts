@@ -175,7 +175,7 @@ describe('signatures: the examples of RFC 9421 appendix B.2', () => {
     expect(keyOf('no key', 'ed25519', 'text')).toHaveProperty('message', 'The key cannot be read as a private key');
     const { privateKey } = generateKeyPairSync('ec', { namedCurve: 'P-256' });
     const pem = privateKey.export({ type: 'pkcs8', format: 'pem' }).toString();
-    expect(keyOf(pem, 'ed25519', 'text')).toHaveProperty('message', 'The key is one of ec');
+    expect(keyOf(pem, 'ed25519', 'text')).toHaveProperty('message', 'The key is of the type ec');
     expect(contentDigest('{"hello": "world"}')).toBe('sha-256=:X48E9qOokqqrvdts8nOJRJN3OWDUoyWxBf7kbu9DBPE=:');
   });
 });

@@ -38,7 +38,7 @@ describe('a body is read by its media type and charset', () => {
       'an unknown charset',
       'x',
       'text/plain; charset=klingon',
-      'unknown-charset: The body says that its charset is "klingon", which is not known',
+      'unknown-charset: The body declares the charset "klingon", which is not supported',
     ],
     [
       'invalid UTF-8',
@@ -47,16 +47,16 @@ describe('a body is read by its media type and charset', () => {
       'not-decodable: The body is not valid UTF-8: byte 4 begins ff 62',
     ],
     [
-      'no JSON',
+      'not JSON',
       '{"a":',
       'application/json',
-      'not-decodable: The body says that it is application/json, and cannot be read as JSON: the text ends where a value is expected, at character 6',
+      'not-decodable: The body is declared as application/json, and cannot be read as JSON: the text ends where a value is expected, at character 6',
     ],
     [
       'too deep',
       '['.repeat(100_000),
       'application/json',
-      'over-limit: The body says that it is application/json, and cannot be read as JSON: nested more than 512 levels deep, at character 513',
+      'over-limit: The body is declared as application/json, and cannot be read as JSON: nested more than 512 levels deep, at character 513',
     ],
   ])('%s', async (_name, body, type, expected) => expect(await decoded(body, type)).toBe(expected));
 });

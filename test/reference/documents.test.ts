@@ -58,7 +58,7 @@ describe('schemas for editors', () => {
     ['an unknown kind of step', 'steps: [{ sing: x }]'],
     ['an unknown key of a call', 'steps: [{ call: a, request: GET /, expects: [] }]'],
     ['a call without a request', 'steps: [{ call: a }]'],
-    ['a request line without a method', 'steps: [{ call: a, request: /list }]'],
+    ['request line without a method', 'steps: [{ call: a, request: /list }]'],
     ['an expectation of no form', 'steps: [{ call: a, request: GET /, expect: [{ like: 1 }] }]'],
     ['a bad duration', 'steps: [{ call: a, request: GET /, timeout: 10 seconds }]'],
     ['an unknown type of input', 'inputs: { a: word }\nsteps: []'],

@@ -56,9 +56,9 @@ export const testRunHost: RunHost = {
   randomness: { bytes: (count) => new Uint8Array(count).fill(7) },
   openFile: (path) => (path === 'changing.bin' ? changing : { message: `The file ${path} is not there` }),
   namedFiles: new Set(),
-  saveFile: (path) => ({ message: `The file ${path} would be outside of the project` }),
+  saveFile: (path) => ({ message: `The file ${path} would be outside the project` }),
   rowsFile: (path) =>
-    path.startsWith('..') ? { message: `The file ${path} would be outside of the project` } : memoryFile(path),
+    path.startsWith('..') ? { message: `The file ${path} would be outside the project` } : memoryFile(path),
   openLines: memoryLines,
   print: (text) => createHash('sha256').update(text).digest('hex').slice(0, 16),
   inProject: ({ path }) => path,
@@ -67,7 +67,7 @@ export const testRunHost: RunHost = {
   readFile: (path) =>
     path === 'notes.txt'
       ? { bytes: new TextEncoder().encode('moored at N1') }
-      : { message: `The file ${path} is not there`, advice: 'Its path is relative to the chain file.' },
+      : { message: `The file ${path} is not there`, advice: 'Paths are relative to the chain file.' },
 };
 
 export const testInputs = () => inputHost(testRunHost, 'inputs');
@@ -94,7 +94,7 @@ export const testAround = {
   readFile: testRunHost.readFile,
   openFile: testRunHost.openFile,
   unwritable: (path: string) =>
-    path.startsWith('/') ? { message: `The file ${path} would be outside of the project` } : undefined,
+    path.startsWith('/') ? { message: `The file ${path} would be outside the project` } : undefined,
   readNamedFile: testRunHost.readProjectFile,
   accepts: false,
 };

@@ -52,17 +52,17 @@ describe('text with placeholders', () => {
     ['{key}!', '‹KEY›!'],
     [
       'a {wait}',
-      'invalid-value: This placeholder is a duration, which has no form inside text. Divide it by its unit: d / 1s.',
+      'invalid-value: This placeholder is a duration, which cannot be part of a string. Divide it by its unit: d / 1s.',
     ],
     [
       'a {tags}',
-      "invalid-value: This placeholder is a list, which has no form inside text. Write json(x), or joined(x, ', ').",
+      "invalid-value: This placeholder is an array, which cannot be part of a string. Write json(x), or joined(x, ', ').",
     ],
     [
       'a {none}',
-      "invalid-value: This placeholder is null, which has no form inside text. Write x ?? 'something' for a value that may be null.",
+      "invalid-value: This placeholder is null, which cannot be part of a string. Write x ?? 'something' for a value that may be null.",
     ],
-    ['a {gone}', 'found-nothing: gone found nothing. Write {gone ?? ...} with what stands for it then.'],
+    ['a {gone}', 'found-nothing: gone found nothing. Write {gone ?? ...} with a value for that case.'],
   ])('%s', (text, expected) => {
     const parsed = template(text);
     expect(attempt(() => (parsed.kind === 'text' ? fillText(parsed, resolver) : ''))).toBe(expected);
@@ -89,7 +89,7 @@ describe('JSON keeps kinds', () => {
     [' {vessel.draught}', '" 1.10"'],
     [
       '{wait}',
-      'invalid-value: This placeholder is a duration, which has no form in JSON. Divide it by its unit: d / 1s.',
+      'invalid-value: This placeholder is a duration, which JSON cannot represent. Divide it by its unit: d / 1s.',
     ],
   ])('%s', (text, expected) => expect(attempt(() => fillJson(template(text), resolver))).toBe(expected));
 

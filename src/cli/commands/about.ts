@@ -12,7 +12,7 @@ import { formOption, type Form } from './options.ts';
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
-      .argument('[topic]', 'a key, a function or a message code; without one all of them are listed')
+      .argument('[topic]', 'a key, name, function, message code or topic; lists all of them by default')
       .action((topic: string | undefined, { as }: Readonly<{ as: Form }>) =>
         run((io) => Promise.resolve(execute(topic, as, io))),
       );
@@ -39,8 +39,8 @@ function execute(topic: string | undefined, as: Form, io: Io): ExitStatus {
   const pages = findPages(topic);
   if (pages.length === 0) {
     const near = nearestTopic(topic);
-    const advice = near ? `Did you mean "${near}"?` : 'All topics are listed by: batharon about';
-    throw new UsageFault('invalid-option', `There is nothing called "${topic}" in the reference`, advice);
+    const advice = near ? `Did you mean "${near}"?` : 'To list all topics: batharon about';
+    throw new UsageFault('invalid-option', `The reference has no page on "${topic}"`, advice);
   }
   if (as === 'json') return putJson(pages, io);
   io.exit.out(`${pages.map((page) => showPage(page, palette, width)).join('\n\n')}\n`);
@@ -76,7 +76,7 @@ function showPage({ heading, kind, paragraphs, rows, example }: Page, palette: P
       ? []
       : [
           '',
-          ...(kind === 'code' ? ['  This brings it about:'] : []),
+          ...(kind === 'code' ? ['  An example that causes it:'] : []),
           ...example.split('\n').map((line) => palette.quiet(`    ${line}`)),
         ]),
   ].join('\n');

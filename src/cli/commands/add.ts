@@ -32,9 +32,9 @@ type Options = Readonly<{ into: string; run?: string }>;
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('<name>', 'what to call it')
-      .requiredOption('--into <chain>', 'the chain file; its comments and layout stay')
-      .option('--run <id>', 'the record; without one the newest')
+      .argument('<name>', 'name of the call')
+      .requiredOption('--into <chain>', 'chain file; its comments and layout are kept')
+      .option('--run <id>', 'record to take the exchange from (default: the newest)')
       .action((name: string, options: Options) => run((io) => Promise.resolve(execute(name, options, io))));
     examples(sub, 'batharon send GET /vessels/KM%20204%2F5', 'batharon add vessel --into chains/arrivals.chain.yaml');
   },
@@ -45,16 +45,20 @@ function execute(name: string, { into, run }: Options, io: Io): ExitStatus {
   const record = openRecord(workspace, run);
   const exchange = findExchange(exchangesBack(record.journal), undefined);
   if (!exchange)
-    throw new UsageFault('call-not-found', `The record ${record.id} has no exchange`, 'Send one with: batharon send');
+    throw new UsageFault(
+      'call-not-found',
+      `The record ${record.id} has no exchange`,
+      'Send a request first: batharon send',
+    );
   const full = path.resolve(io.cwd, into);
   const read = readSourceFile(full, io.cwd);
   if (!read.file)
-    throw new UsageFault(read.problem, `The file ${into} cannot be read`, 'Make one with: batharon draft curl');
+    throw new UsageFault(read.problem, `The file ${into} cannot be read`, 'Create one with: batharon draft');
   const { lines, names } = callOf({ exchange, record, file: read.file, workspace }, name);
   const text = withStep(withKeeps(read.file, names), lines);
   if (typeof text !== 'string') throw new UsageFault('wrong-type', text.message, text.advice);
   io.exit.rewriteFile(full, text);
-  io.exit.out(`${into} has the call "${name}" now\n`);
+  io.exit.out(`Added the call "${name}" to ${into}\n`);
   for (const { name: known, call, expression } of names) {
     io.exit.out(
       `  {${known}} ${expression === undefined ? 'is kept' : `is now kept: ${expression}`}${call === undefined ? '' : `, by ${call}`}\n`,

@@ -23,9 +23,14 @@ type Options = Readonly<{ at: readonly string[]; as: 'text' | 'json' | 'sarif'; 
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub, 'sarif')
-      .argument('[files...]', 'chain files; without any, all of the project')
-      .option('--at <deployment>', 'where the apis run', several, [])
-      .option('--fix', 'write the corrections that leave no doubt')
+      .argument('[files...]', 'chain files (default: all of the project)')
+      .option(
+        '--at <deployment>',
+        'deployment to check against: live, or harbour=live for one API (repeatable)',
+        several,
+        [],
+      )
+      .option('--fix', 'apply the corrections that are certain')
       .action((files: readonly string[], options: Options) =>
         run((io) => Promise.resolve(execute(files, options, io))),
       );
@@ -88,7 +93,7 @@ function writeFixes(all: readonly Diagnostic[], io: Io): void {
 function asText(found: readonly Diagnostic[], files: number, io: Io): string {
   const palette = paletteOf(io.colors);
   const where = `${counted(files, 'chain')} and the project file`;
-  if (found.length === 0) return `${palette.good('no mistakes found')} in ${where}\n`;
+  if (found.length === 0) return `${palette.good('no problems found')} in ${where}\n`;
   return `${showDiagnostics(found, palette, io.columns)}\n${tally(found)} in ${where}\n`;
 }
 

@@ -17,7 +17,7 @@ export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
       .argument('<before>', 'a run')
-      .argument('[after]', 'another one', 'last')
+      .argument('[after]', 'another run', 'last')
       .action((before: string, after: string, options: Options) => run((io) => execute(before, after, options, io)));
     examples(sub, 'batharon compare last-good', 'batharon compare 0522-1412-7k 0523-1412-q2 --as json');
   },
@@ -33,7 +33,13 @@ async function execute(before: string, after: string, { as }: Options, io: Io): 
   if (as === 'json') io.exit.out(`${JSON.stringify({ before: old!.id, after: now!.id, calls: compared }, null, 2)}\n`);
   else
     io.exit.out(
-      shown(`${now!.id} (${now!.name}) beside ${old!.id}`, compared, differing, paletteOf(io.colors), io.columns),
+      shown(
+        `${now!.id} (${now!.name}) compared with ${old!.id}`,
+        compared,
+        differing,
+        paletteOf(io.colors),
+        io.columns,
+      ),
     );
   return differing.some(({ only, changes }) => only !== undefined || changes.some(({ what }) => what !== 'time'))
     ? 1
@@ -55,10 +61,10 @@ function shown(
       const paint = what === 'shape' ? palette.bad : what === 'time' ? palette.quiet : palette.warning;
       return [`  ${paint(padded(what, 8))}  ${first}`, ...rest.map((line) => `            ${line}`)];
     }),
-    ...(setAside > 0 ? [palette.quiet(`  set aside: ${counted(setAside, 'place')} that differ in ids and times`)] : []),
+    ...(setAside > 0 ? [palette.quiet(`  ${counted(setAside, 'difference')} in ids and times ignored`)] : []),
   ]);
   const aside = all.reduce((sum, { setAside }) => sum + setAside, 0);
   const same = all.length - differing.length;
-  const sum = `${counted(differing.length, 'call')} differ, ${same} do not${aside > 0 ? `; ${counted(aside, 'place')} set aside that differ in ids and times` : ''}`;
+  const sum = `${counted(differing.length, 'call')} ${differing.length === 1 ? 'differs' : 'differ'}, ${same} ${same === 1 ? 'does' : 'do'} not${aside > 0 ? `; ${counted(aside, 'difference')} in ids and times ignored` : ''}`;
   return [palette.quiet(heading), ...lines, '', sum, ''].join('\n');
 }

@@ -7,7 +7,7 @@ import { commandGroups } from './list.ts';
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .addArgument(new Argument('<shell>', 'the shell').choices(['bash', 'zsh', 'fish']))
+      .addArgument(new Argument('<shell>', 'shell to complete for').choices(['bash', 'zsh', 'fish']))
       .action((shell: keyof typeof scripts) => run((io) => execute(shell, sub.parent!, io)));
     examples(
       sub,

@@ -17,10 +17,10 @@ type Options = Readonly<{ serve?: boolean; list?: boolean; port?: string; dir: s
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .option('--serve', 'keep the harbour open, with its project in a folder to try things in')
-      .option('--list', 'name the chains of the demo')
-      .option('--port <number>', `the port for --serve (default ${DEMO_PORT}, or a free one)`)
-      .option('--dir <folder>', 'the folder for the project of --serve', 'harbour')
+      .option('--serve', 'keep the harbour running, with its project in a folder to try things in')
+      .option('--list', 'list the chains of the demo')
+      .option('--port <number>', `port for --serve (default: ${DEMO_PORT}, or a free one)`)
+      .option('--dir <folder>', 'folder for the project of --serve', 'harbour')
       .action((options: Options) => run((io) => execute(options, io)));
     examples(sub, 'batharon demo', 'batharon demo --serve', 'batharon demo --list');
   },
@@ -45,7 +45,7 @@ async function takeTour(io: Io): Promise<ExitStatus> {
   const folder = path.join(parent, 'harbour');
   try {
     copyDemo(folder, harbour.port, io.exit);
-    io.exit.out(`${strong('A tour of the simulated harbour')}, open at ${harbour.url} while it lasts\n`);
+    io.exit.out(`${strong('A tour of the simulated harbour')}, running at ${harbour.url} for the time of the tour\n`);
     for (const stop of tour) {
       io.exit.out(
         `\n${wrapped(stop.about, Math.min(io.columns, 100)).join('\n')}\n\n${good('$')} ${strong(stop.shown)}\n`,
@@ -53,7 +53,7 @@ async function takeTour(io: Io): Promise<ExitStatus> {
       const status = await runSelf(stop.args, folder, io);
       if (status !== stop.exit) {
         io.exit.err(
-          `\nThis ended with status ${status}, and the tour expects ${stop.exit}: something is wrong with this installation.\n`,
+          `\nThis ended with status ${status} where the tour expects ${stop.exit}: this installation is broken.\n`,
         );
         return 1;
       }
@@ -70,10 +70,10 @@ async function takeTour(io: Io): Promise<ExitStatus> {
 }
 
 const NEXT = [
-  ['batharon demo --serve', 'keep the harbour open, its project in ./harbour'],
+  ['batharon demo --serve', 'keep the harbour running, with its project in ./harbour'],
   ['cd harbour', 'in a second terminal'],
-  ['batharon run chains/berth.chain.yaml', 'the chain of the tour, yours to change'],
-  ['batharon send GET /vessels --api harbour', 'any request of your own'],
+  ['batharon run chains/berth.chain.yaml', 'the chain of the tour, for you to change'],
+  ['batharon send GET /vessels --api harbour', 'a request of your own'],
   ['batharon value \'$.vessels[?@.flag == "NO"].name\'', 'a value of its response'],
 ] as const;
 
@@ -91,17 +91,17 @@ async function serve(options: Options, io: Io): Promise<ExitStatus> {
   const folder = path.resolve(io.cwd, options.dir);
   const wanted = options.port === undefined ? (portOf(folder) ?? DEMO_PORT) : Number(options.port);
   if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65_535)
-    throw new UsageFault('invalid-option', `"${options.port}" is no port`);
+    throw new UsageFault('invalid-option', `"${options.port}" is not a port`);
   const harbour = await openOrElse(wanted, options.port === undefined && portOf(folder) === undefined);
   if (!existsSync(path.join(folder, 'batharon.yaml'))) copyDemo(folder, harbour.port, io.exit);
   else if (portOf(folder) !== harbour.port) {
-    io.exit.err(`The project in ${options.dir} speaks of another port; change url: there to ${harbour.url}/v1\n`);
+    io.exit.err(`The project in ${options.dir} uses another port; change its url to ${harbour.url}/v1\n`);
   }
   const { strong, quiet } = paletteOf(io.colors);
   const shown = path.relative(io.cwd, folder) || '.';
-  io.exit.out(`The harbour is open at ${strong(harbour.url)}, its project is in ${strong(shown)}\n`);
+  io.exit.out(`The harbour is running at ${strong(harbour.url)}, its project is in ${strong(shown)}\n`);
   io.exit.out(
-    `In a second terminal:\n  cd ${shown}\n  batharon run chains/berth.chain.yaml\n${quiet('Ctrl-C closes the harbour.')}\n`,
+    `In a second terminal:\n  cd ${shown}\n  batharon run chains/berth.chain.yaml\n${quiet('Ctrl-C stops the harbour.')}\n`,
   );
   return new Promise((resolve) => {
     io.onInterrupt(() => {
@@ -135,7 +135,7 @@ async function openOrElse(port: number, mayChoose: boolean): Promise<Harbour> {
     throw new UsageFault(
       'invalid-option',
       `Port ${port} is taken`,
-      'Is the harbour open already? Otherwise give another: --port 0 takes a free one.',
+      'The harbour may be running already. Otherwise pass another port: --port 0 takes a free one.',
     );
   }
 }

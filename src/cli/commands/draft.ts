@@ -18,10 +18,10 @@ export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
       .addArgument(new Argument('<form>', 'what the sample is').choices(['curl']))
-      .argument('[sample]', 'the sample; without it, standard input')
-      .option('--api <name>', 'what to call the api of a new project')
-      .option('--name <name>', 'what to call the call')
-      .option('--into <chain>', 'the chain file to write; chains/NAME.chain.yaml without it')
+      .argument('[sample]', 'sample text (default: standard input)')
+      .option('--api <name>', 'name for the API of a new project')
+      .option('--name <name>', 'name of the call')
+      .option('--into <chain>', 'chain file to write (default: chains/NAME.chain.yaml)')
       .action((_form: string, sample: string | undefined, options: Options) =>
         run((io) => execute(sample, options, io)),
       );
@@ -35,7 +35,7 @@ export const command: CommandModule = {
 
 async function execute(sample: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const request = await curlSample(sample ?? true, io);
-  if (!URL.canParse(request.url)) throw new UsageFault('invalid-target', `"${request.url}" is no URL`);
+  if (!URL.canParse(request.url)) throw new UsageFault('invalid-target', `"${request.url}" is not a URL`);
   const name = options.name ?? callName(request);
   const into = options.into ?? `chains/${name}.chain.yaml`;
   return isInProject(io) ? intoProject(request, name, into, io) : newProject(request, name, options, io);
@@ -50,14 +50,14 @@ function intoProject(request: DraftRequest, name: string, into: string, io: Io):
   const lines = callLines(request, name, own?.path ?? request.url, auth);
   const file = path.resolve(io.cwd, into);
   if (existsSync(file))
-    throw new UsageFault('not-writable', `${into} is there already`, 'Choose another file with --into.');
+    throw new UsageFault('not-writable', `${into} exists already`, 'Choose another file with --into.');
   const head = own ? `api: ${own.api}\n\n` : '';
   const schema = path.join(workspace.folder, 'schemas/chain.schema.json');
   const editor = existsSync(schema)
     ? editorLine(path.relative(path.dirname(file), schema).split(path.sep).join('/'))
     : '';
   io.exit.writeFile(file, `${editor}${head}steps:\n${stepText(lines)}`, 0o644);
-  io.exit.out(`made  ${into}\n\nNext:\n  batharon run ${shellQuoted(into)}\n`);
+  io.exit.out(`Created ${into}\n\nNext:\n  batharon run ${shellQuoted(into)}\n`);
   return 0;
 }
 

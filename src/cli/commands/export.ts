@@ -13,9 +13,9 @@ type Options = Readonly<{ run?: string }>;
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .addArgument(new Argument('<form>', 'the form').choices(['curl']))
-      .argument('[call]', 'the name or number of a call; without one the last request')
-      .option('--run <id>', 'the run; without one the newest record')
+      .addArgument(new Argument('<form>', 'format to print').choices(['curl']))
+      .argument('[call]', 'name or number of a call (default: the last request)')
+      .option('--run <id>', 'run to read (default: the newest record)')
       .action((_form: string, call: string | undefined, options: Options) =>
         run((io) => Promise.resolve(execute(call, options, io))),
       );
@@ -24,13 +24,13 @@ export const command: CommandModule = {
 };
 
 function execute(call: string | undefined, { run }: Options, io: Io): ExitStatus {
-  const record = openRecord(openWorkspace(io.cwd), run);
+  const record = openRecord(openWorkspace(io.cwd), run, io);
   const found = findExchange(exchangesBack(record.journal), call);
   if (!found)
     throw new UsageFault(
       'call-not-found',
       `The record ${record.id} has no call "${call ?? ''}"`,
-      'See what it has with: batharon look',
+      'To see what it has: batharon look',
     );
   const { request } = found.sent;
   io.exit.out(`${curlCommand(request, bodyText(record, request.body))}\n`);

@@ -27,12 +27,12 @@ export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
       .argument('<text>', 'a value, a part of one, or the name of a member')
-      .argument('[file]', 'a JSON file; - for standard input; without one the last recorded response')
-      .option('--call <name>', 'the response of this call')
-      .option('--run <id>', 'the run; without one the newest record')
-      .option('--keep <name>', 'keep the first of them under this name ...')
+      .argument('[file]', 'JSON file, or - for standard input (default: the last recorded response)')
+      .option('--call <name>', 'search the response of this call')
+      .option('--run <id>', 'run to read (default: the newest record)')
+      .option('--keep <name>', 'keep the first place found under this name; needs --into')
       .option('--into <chain>', '... in the call of this chain that gave the response')
-      .addOption(new Option('--by <way>', 'the path that is kept').choices(['exact', 'all', 'field']).default('exact'))
+      .addOption(new Option('--by <way>', 'which path to keep').choices(['exact', 'all', 'field']).default('exact'))
       .action((text: string, file: string | undefined, options: Options) =>
         run((io) => execute(text, file === undefined ? options : { ...options, file }, io)),
       );
@@ -51,7 +51,7 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
     throw new UsageFault(
       'invalid-option',
       '--keep and --into belong together',
-      'As in --keep berth --into chains/berth.chain.yaml.',
+      'Example: --keep berth --into chains/berth.chain.yaml.',
     );
   }
   const document = await openDocument(options, io);
@@ -75,7 +75,7 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
 
 function shown({ hits, count }: Search, body: Value, name: string, text: string, io: Io): string {
   const palette = paletteOf(io.colors);
-  if (count === 0) return `${JSON.stringify(text)} is nowhere in ${name}`;
+  if (count === 0) return `${JSON.stringify(text)} was not found in ${name}`;
   const parts = hits.slice(0, MAX_SHOWN).map((hit) => {
     const { exact, all, byField } = propose(body, hit);
     const room = Math.max(20, io.columns - exact.length - 3);
@@ -97,14 +97,14 @@ function shown({ hits, count }: Search, body: Value, name: string, text: string,
 function keepIn(expression: string, { response }: Document, options: Options, io: Io): ExitStatus {
   const { keep: name = '', into = '' } = options;
   if (!isName(name))
-    throw new UsageFault('invalid-name', `"${name}" cannot be a name`, 'A name has letters, digits and _.');
+    throw new UsageFault('invalid-name', `"${name}" is not a valid name`, 'A name consists of letters, digits and _.');
   const full = path.resolve(io.cwd, into);
   const read = readSourceFile(full, io.cwd);
   if (!read.file) throw new UsageFault(read.problem, `The file ${into} cannot be read`);
   const text = withKeep(read.file, options.call ?? (response && stepName(response.step)), name, expression);
   if (typeof text !== 'string') throw new UsageFault('call-not-found', text.message, text.advice);
   io.exit.rewriteFile(full, text);
-  io.exit.out(`\n${into} keeps ${name}: ${expression}\n`);
+  io.exit.out(`\nAdded to ${into}: ${name}: ${expression}\n`);
   return 0;
 }
 

@@ -34,12 +34,12 @@ type Options = InputOptions &
 /** `forecast CHAIN`: requests, duration and quota of a run before anything is sent. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    formOption(chainOptions(sub.argument('<chain>', 'the chain file')))
-      .option('--assume <name=size>', 'the size of a list that is not known yet (may be given again)', several, [])
-      .option('--run <run>', 'the run whose sizes and times are taken; the newest one of the chain without it')
-      .option('--first <n>', 'only the first so many items of each outermost loop')
-      .option('--sample <n>', 'only so many items of each outermost loop, spread over it')
-      .option('--limit-share <part>', 'a part of every pace and quota, such as 1/3')
+    formOption(chainOptions(sub.argument('<chain>', 'chain file')))
+      .option('--assume <name=size>', 'size of an array that is not known yet (repeatable)', several, [])
+      .option('--run <run>', 'run to take sizes and durations from (default: the newest of the chain)')
+      .option('--first <n>', 'only the first N items of each outermost loop')
+      .option('--sample <n>', 'only N items of each outermost loop, evenly spread')
+      .option('--limit-share <part>', 'use only a part of every rate limit and quota, such as 1/3')
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
     examples(
       sub,
@@ -78,7 +78,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
 function sizeSaid(text: string): [string, number] {
   const [, name = '', size = ''] = /^([^=]+)=(\d+)$/.exec(text) ?? [];
   if (name !== '') return [name, Number(size)];
-  throw new UsageFault('invalid-option', `--assume wants NAME=SIZE, and "${text}" is none`, 'As in --assume due=200.');
+  throw new UsageFault('invalid-option', `--assume needs NAME=SIZE, not "${text}"`, 'Example: --assume due=200.');
 }
 
 /** The lanes as they are now, in memory: what is simulated takes nothing of them. */
@@ -103,19 +103,19 @@ function shown({ calls, requests, ms, quotas, guesses }: Forecast, run: string |
     ({ name, times, requests: own }) =>
       `  ${padded(name, width)}  ${paddedLeft(grouped(own), 9)} ${own === 1 ? 'request' : 'requests'}${own === times ? '' : palette.quiet(`   ${counted(times, 'time')}`)}`,
   );
-  const from = run === undefined ? 'nothing was recorded of this chain yet' : `sizes and times as in run ${run}`;
+  const from = run === undefined ? 'this chain has no recorded run yet' : `sizes and durations as in run ${run}`;
   return [
     ...lines,
     '',
     `${palette.strong(counted(requests, 'request'))}, about ${palette.strong(spent(ms))}   ${palette.quiet(from)}`,
     ...quotas.map(({ limiter, text, count, used, spentAfter }) => {
       if (spentAfter === undefined)
-        return `quota ${text} of ${limiter}: ${grouped(count - used)} of ${grouped(count)} left behind it`;
+        return `quota ${text} of ${limiter}: ${grouped(count - used)} of ${grouped(count)} left afterwards`;
       return palette.warning(
-        `quota ${text} of ${limiter}: spent after ${counted(spentAfter, 'request')}, the run would pause there (or wait, with --wait-for-quota)`,
+        `quota ${text} of ${limiter}: spent after ${counted(spentAfter, 'request')}; the run would pause there (or wait, with --wait-for-quota)`,
       );
     }),
-    ...guesses.map((each) => palette.warning(`guessed   ${each}`)),
+    ...guesses.map((each) => palette.warning(`assumed   ${each}`)),
     '',
   ].join('\n');
 }

@@ -11,11 +11,11 @@ export type CommandEntry = Readonly<{
 /** Every command in the order of the work, by the headings of the help. A command's code is loaded when it is called. */
 export const commandGroups: readonly Readonly<{ heading: string; commands: readonly CommandEntry[] }>[] = [
   {
-    heading: 'Get to know an API',
+    heading: 'Explore an API',
     commands: [
       {
         name: 'new',
-        summary: 'make a project with one api and one chain',
+        summary: 'create a project with one API and one chain',
         sends: 'reads',
         load: () => import('./new.ts'),
       },
@@ -33,7 +33,7 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       },
       {
         name: 'find',
-        summary: 'find a value in a response, and the paths that lead to it',
+        summary: 'find a value in a response and the paths that lead to it',
         sends: 'reads',
         load: () => import('./find.ts'),
       },
@@ -50,19 +50,19 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     commands: [
       {
         name: 'draft',
-        summary: 'make a chain, and a project, from a sample of documentation',
+        summary: 'create a chain from a sample request or an API description',
         sends: 'reads',
         load: () => import('./draft.ts'),
       },
       {
         name: 'add',
-        summary: 'put the last exchange into a chain as a call',
+        summary: 'add the last exchange to a chain as a call',
         sends: 'reads',
         load: () => import('./add.ts'),
       },
       {
         name: 'check',
-        summary: 'find what is wrong with chains before anything is sent',
+        summary: 'find problems in chains before anything is sent',
         sends: 'reads',
         load: () => import('./check.ts'),
       },
@@ -74,38 +74,38 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       },
       {
         name: 'forecast',
-        summary: 'requests, duration and quota of a run before it is sent',
+        summary: "estimate a run's requests, duration and quota use",
         sends: 'reads',
         load: () => import('./forecast.ts'),
       },
       {
         name: 'rehearse',
-        summary: 'run a chain offline, on what a run has recorded',
+        summary: 'replay a chain offline against recorded responses',
         sends: 'reads',
         load: () => import('./rehearse.ts'),
       },
       { name: 'run', summary: 'run a chain', sends: 'sends', load: () => import('./run.ts') },
       {
         name: 'resume',
-        summary: 'go on with a run that stopped, sending nothing twice',
+        summary: 'resume a stopped run without repeating requests',
         sends: 'sends',
         load: () => import('./resume.ts'),
       },
       {
         name: 'runs',
-        summary: 'list the runs that are recorded, or remove old ones',
+        summary: 'list recorded runs, or remove old ones',
         sends: 'reads',
         load: () => import('./runs.ts'),
       },
       {
         name: 'compare',
-        summary: 'what is different between two runs',
+        summary: 'show the differences between two runs',
         sends: 'reads',
         load: () => import('./compare.ts'),
       },
       {
         name: 'report',
-        summary: 'reports of runs: a page, JUnit XML, TAP, HAR, CSV, JSON, Markdown',
+        summary: 'write reports of runs: HTML, JUnit XML, TAP, HAR, CSV, JSON, Markdown',
         sends: 'reads',
         load: () => import('./report.ts'),
       },
@@ -122,13 +122,13 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     commands: [
       {
         name: 'secrets',
-        summary: 'list the secrets that the project asks for, or set one',
+        summary: 'list the secrets that the project needs, or set one',
         sends: 'reads',
         load: () => import('./secrets.ts'),
       },
       {
         name: 'sign-in',
-        summary: 'do the authentication of an api alone, and explain it',
+        summary: "test an API's sign-in and explain each request",
         sends: 'sends',
         load: () => import('./sign-in.ts'),
       },
@@ -139,25 +139,25 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     commands: [
       {
         name: 'completion',
-        summary: 'completion for bash, zsh or fish',
+        summary: 'print the completion script for bash, zsh or fish',
         sends: 'reads',
         load: () => import('./completion.ts'),
       },
       {
         name: 'about',
-        summary: 'the reference: a key, a function, a message code',
+        summary: 'look up a key, name, function or message code',
         sends: 'reads',
         load: () => import('./about.ts'),
       },
       {
         name: 'schema',
-        summary: 'print the JSON Schema of the files, for editors',
+        summary: "print the JSON Schema of the project's files for editors",
         sends: 'reads',
         load: () => import('./schema.ts'),
       },
       {
         name: 'demo',
-        summary: 'see it at work on a simulated harbour',
+        summary: 'see it work on a simulated harbour',
         sends: 'sends',
         load: () => import('./demo.ts'),
       },

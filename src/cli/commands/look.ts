@@ -24,11 +24,11 @@ type Options = Readonly<{ run?: string; as: 'text' | 'json'; item?: string; path
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
-      .argument('[call]', 'the name or number of a call; without one the last request')
-      .option('--run <id>', 'the run; without one the newest record')
-      .option('--item <number>', 'the item of a loop: 5, or 5.2 in a loop inside a loop')
-      .option('--paths', 'the body of the response, with the path of each line')
-      .option('--origins', 'where each value of the request came from')
+      .argument('[call]', 'name or number of a call (default: the last request)')
+      .option('--run <id>', 'run to read (default: the newest record)')
+      .option('--item <number>', 'item of a loop: 5, or 5.2 in nested loops')
+      .option('--paths', 'print the body of the response with the path of each line')
+      .option('--origins', 'print where each value of the request came from')
       .action((call: string | undefined, options: Options) => run((io) => Promise.resolve(execute(call, options, io))));
     examples(
       sub,
@@ -40,7 +40,7 @@ export const command: CommandModule = {
 };
 
 function execute(call: string | undefined, options: Options, io: Io): ExitStatus {
-  const record = openRecord(openWorkspace(io.cwd), options.run);
+  const record = openRecord(openWorkspace(io.cwd), options.run, io);
   const { journal } = record;
   const palette = paletteOf(io.colors);
   const found = findExchange(exchangesBack(journal), call, options.item);
@@ -76,7 +76,8 @@ function notThere({ id, journal }: RecordedRun, call: string | undefined, item: 
     if (event.type === 'called-back') names.add(event.name);
   }
   const all = [...names];
-  const advice = all.length === 0 ? 'It sent nothing.' : (didYouMean(call ?? '', all) ?? `It has ${all.join(', ')}.`);
+  const advice =
+    all.length === 0 ? 'It sent nothing.' : (didYouMean(call ?? '', all) ?? `Its calls are ${all.join(', ')}.`);
   const of = item === undefined ? '' : ` for item ${item}`;
   const message =
     call === undefined ? `The record ${id} has no request${of}` : `The record ${id} has no call "${call}"${of}`;
@@ -86,15 +87,15 @@ function notThere({ id, journal }: RecordedRun, call: string | undefined, item: 
 function pathsOf({ sent, answered }: ExchangeRecord, record: RecordedRun): readonly LineOfBody[] {
   const body = bodyJson(record, answered?.body);
   if (body !== undefined) return pathsIn(body);
-  const advice = 'Paths lead through JSON; see the response itself without --paths.';
-  throw new UsageFault('not-decodable', `The response of ${stepName(sent.step)} is no JSON`, advice);
+  const advice = 'Paths work on JSON. Leave out --paths to see the response itself.';
+  throw new UsageFault('not-decodable', `The response of ${stepName(sent.step)} is not JSON`, advice);
 }
 
 /** The request line, and beneath it each value with where it came from. */
 function originText({ sent }: ExchangeRecord, record: RecordedRun, palette: Palette): string {
   const origins = originsOf(sent, record.events);
   const { method, url } = sent.request;
-  const none = palette.quiet('  nothing in this request came from elsewhere: it stands in the file as it was sent');
+  const none = palette.quiet('  All values of this request are literals in the chain file.');
   const lines = origins.length > 0 ? originLines(origins, palette) : [none];
   return [
     `${palette.strong(stepName(sent.step))}   ${palette.quiet(`run ${record.id}`)}`,

@@ -14,9 +14,9 @@ type Options = Readonly<{ api: string; url: string }>;
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('[dir]', 'the folder, made when it is not there', '.')
-      .option('--api <name>', 'what to call the api', 'harbour')
-      .option('--url <url>', 'where it runs', 'http://127.0.0.1:4090/v1')
+      .argument('[dir]', 'folder, created if it does not exist', '.')
+      .option('--api <name>', 'name for the API', 'harbour')
+      .option('--url <url>', 'base URL of the API', 'http://127.0.0.1:4090/v1')
       .action((dir: string, options: Options) => run((io) => Promise.resolve(execute(dir, options, io))));
     examples(sub, 'batharon new', 'batharon new port --api harbour --url https://harbour.example/v1');
   },
@@ -25,13 +25,17 @@ export const command: CommandModule = {
 function execute(dir: string, { api, url }: Options, io: Io): ExitStatus {
   if (existsSync(path.join(io.cwd, dir, PROJECT_FILE))) {
     const advice = 'Choose another folder: batharon new DIR';
-    throw new UsageFault('not-writable', `${path.join(dir, PROJECT_FILE)} is there already`, advice);
+    throw new UsageFault('not-writable', `${path.join(dir, PROJECT_FILE)} exists already`, advice);
   }
   if (!isName(api))
-    throw new UsageFault('invalid-name', `"${api}" cannot be the name of an api`, 'A name has letters, digits and _.');
+    throw new UsageFault(
+      'invalid-name',
+      `"${api}" is not a valid name for an API`,
+      'A name consists of letters, digits and _.',
+    );
   if (!/^https?:\/\/[^/?#\s]+[^?#\s]*$/.test(url) || !URL.canParse(url)) {
-    const advice = 'As in --url https://harbour.example/v1, without a query.';
-    throw new UsageFault('invalid-target', `"${url}" is no URL of an api`, advice);
+    const advice = 'Example: --url https://harbour.example/v1, without a query.';
+    throw new UsageFault('invalid-target', `"${url}" is not a URL of an API`, advice);
   }
   const token = `${api.toUpperCase()}_TOKEN`;
   const text = `about: The first call; replace the path by one of the API's.

@@ -4,10 +4,10 @@ import { several } from './definition.ts';
 /** What every command says of a chain's inputs and of where its apis are, in one wording. */
 export function chainOptions(sub: Command): Command {
   return sub
-    .option('--input <name=value>', 'an input of the chain (may be given again)', several, [])
-    .option('--inputs-from <file>', 'inputs from a YAML or JSON file')
+    .option('--input <name=value>', 'input of the chain (repeatable)', several, [])
+    .option('--inputs-from <file>', 'read inputs from a YAML or JSON file')
     .option('--no-prompt', 'never ask; what is missing is an error')
-    .option('--at <deployment>', 'where the apis run: live, or harbour=live for one api', several, []);
+    .option('--at <deployment>', 'deployment to use: live, or harbour=live for one API (repeatable)', several, []);
 }
 
 export type Form = 'text' | 'json';
@@ -15,6 +15,6 @@ export type Form = 'text' | 'json';
 /** The form of what a command that reads puts out: text for people, JSON for programs, and what else it knows. */
 export function formOption(sub: Command, ...further: readonly string[]): Command {
   return sub.addOption(
-    new Option('--as <form>', 'the form of the output').choices(['text', 'json', ...further]).default('text'),
+    new Option('--as <form>', 'output format').choices(['text', 'json', ...further]).default('text'),
   );
 }

@@ -27,9 +27,9 @@ type Options = Readonly<{
 /** `preview CHAIN`: the requests that a run would send, with the origin of each value. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    formOption(chainOptions(sub.argument('<chain>', 'the chain file')), 'curl')
-      .option('--only <call>', 'one call alone')
-      .option('--run <id>', 'the run whose values stand for what is not known yet; the last without it')
+    formOption(chainOptions(sub.argument('<chain>', 'chain file')), 'curl')
+      .option('--only <call>', 'show only this call')
+      .option('--run <id>', 'run whose values stand in for values that are not known yet (default: the last)')
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
     examples(
       sub,
@@ -48,7 +48,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const shown = options.only === undefined ? all : all.filter(({ name }) => name === options.only);
   if (options.only !== undefined && shown.length === 0) {
     const names = callsOf(chain).map(({ name }) => name);
-    const advice = didYouMean(options.only, names) ?? `It has ${names.join(', ')}.`;
+    const advice = didYouMean(options.only, names) ?? `Its calls are ${names.join(', ')}.`;
     throw new UsageFault('call-not-found', `The chain ${chain.name} has no call "${options.only}"`, advice);
   }
   io.exit.out(`${formed(shown, options.as, io)}\n`);

@@ -1,7 +1,6 @@
 import { systemClock } from '../../adapters/clock.ts';
 import { sourceOf } from '../../core/report/told-run.ts';
 import type { Command } from 'commander';
-import { callsOf } from '../../core/chain/model.ts';
 import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
 import { secretsFor } from '../endpoints.ts';
 import { commandInputs, type InputOptions } from '../inputs.ts';
@@ -15,6 +14,7 @@ import { loadChain, openProject, readAt } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
 import { RunView } from '../view/run-view.ts';
+import { widthsOf } from '../view/widths.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = Omit<InputOptions, 'prompt'> & Readonly<{ run?: string; quiet?: boolean; verbose?: boolean }>;
@@ -23,12 +23,12 @@ type Options = Omit<InputOptions, 'prompt'> & Readonly<{ run?: string; quiet?: b
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('<chain>', 'the chain file')
-      .option('--run <run>', 'the run whose responses are taken; the newest one of the chain without it')
-      .option('--input <name=value>', 'another value for an input (may be given again)', several, [])
-      .option('--inputs-from <file>', 'inputs from a YAML or JSON file')
+      .argument('<chain>', 'chain file')
+      .option('--run <run>', 'run whose responses are used (default: the newest of the chain)')
+      .option('--input <name=value>', 'another value for an input (repeatable)', several, [])
+      .option('--inputs-from <file>', 'read inputs from a YAML or JSON file')
       .option('--quiet', 'show failures only')
-      .option('--verbose', 'show each request, and each step inside of loops')
+      .option('--verbose', 'show every request, and every step inside loops')
       .action((chain: string, options: Options) => run((io) => execute(chain, options, io)));
     examples(
       sub,
@@ -43,7 +43,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const record = options.run === undefined ? newestRunOf(workspace, file) : openRecord(workspace, options.run);
   const [first] = record?.journal ?? [];
   if (!record || first?.type !== 'run')
-    throw new UsageFault('run-not-found', 'No run of this chain is recorded here', `Run it once: batharon run ${file}`);
+    throw new UsageFault('run-not-found', 'This chain has no recorded run', `Run it once: batharon run ${file}`);
   const at = readAt(deploymentsOf(first), io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
   const found = [...workspace.diagnostics, ...diagnostics];
@@ -69,7 +69,8 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const view = new RunView({
     write: io.exit.out,
     palette,
-    nameWidth: Math.min(24, Math.max(12, ...callsOf(chain).map(({ name }) => name.length))),
+    widths: widthsOf(chain),
+    namedRun: record.id,
     quiet: options.quiet ?? false,
     verbose: options.verbose ?? false,
     columns: io.columnsNow,

@@ -6,10 +6,10 @@ import type { Part } from '../../core/engine/context.ts';
 import { recordedCalls } from '../../adapters/recorded-calls.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { outlookOf, type Outlook, type Tally } from '../../core/engine/outlook.ts';
-import { grouped } from '../../core/value/show.ts';
+import { counted, grouped } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
-import { isRun, openRecord } from '../record.ts';
+import { defaultRecordId, isRun, openRecord, recordId } from '../record.ts';
 import { deploymentsOf, recordedInputs, TIDYING } from '../recorded-run.ts';
 import { UsageFault } from '../usage-fault.ts';
 import { openProject, type Workspace } from '../workspace.ts';
@@ -22,21 +22,31 @@ type Options = Omit<RunOptions, 'at' | 'part' | 'share'> &
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('[run]', 'the run; the newest one without it')
-      .option('--failed', 'try the items again that failed')
-      .option('--cleanup', 'do nothing more but take back and tidy up what was done')
-      .option('--all', 'go on from --first or --sample to the rest of the items')
-      .option('--sent <address>', 'the request in doubt there was done (may be given again)', several, [])
-      .option('--not-sent <address>', 'the request in doubt there was not done', several, [])
-      .option('--input <name=value>', 'another value for an input (may be given again)', several, [])
-      .option('--inputs-from <file>', 'inputs from a YAML or JSON file')
+      .argument('[run]', 'run to resume (default: the newest)')
+      .option('--failed', 'also try the failed items again')
+      .option('--cleanup', 'only undo and clean up; send nothing else')
+      .option('--all', 'continue after --first or --sample with the remaining items')
+      .option('--sent <address>', 'the request in doubt at this address was processed (repeatable)', several, [])
+      .option(
+        '--not-sent <address>',
+        'the request in doubt at this address was not processed (repeatable)',
+        several,
+        [],
+      )
+      .option('--input <name=value>', 'another value for an input (repeatable)', several, [])
+      .option('--inputs-from <file>', 'read inputs from a YAML or JSON file')
       .option('--no-prompt', 'never ask; what is missing is an error')
-      .option('--allow-changes <deployment>', 'allow changes at a guarded deployment, by name', several, [])
+      .option(
+        '--allow-changes <deployment>',
+        'allow changes at a guarded deployment, by name (repeatable)',
+        several,
+        [],
+      )
       .option('--wait-for-quota', 'wait for a spent quota instead of pausing the run')
-      .option('--strict', 'a call that passed only after more than one try counts as failed')
-      .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
+      .option('--strict', 'count a call that needed several attempts as failed')
+      .option('--out <file>', "write the chain's outputs as JSON; - for standard output")
       .option('--quiet', 'show failures only')
-      .option('--verbose', 'show each request, and each step inside of loops')
+      .option('--verbose', 'show every request, and every step inside loops')
       .action((id: string | undefined, options: Options) => run((io) => execute(id, options, io)));
     examples(
       sub,
@@ -52,7 +62,7 @@ export const command: CommandModule = {
 async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const canAsk = options.prompt && io.inIsTerminal && io.errIsTerminal;
   const workspace = openProject(io.cwd);
-  let record = openRecord(workspace, id ?? newestWhole(workspace));
+  let record = openRecord(workspace, id ?? defaultRecordId(workspace, recordId(workspace, newestWhole(workspace)), io));
   for (let said = options; ;) {
     const exit = await goOn(record, said, workspace, io);
     if (!canAsk || exit !== 3) return exit;
@@ -65,13 +75,17 @@ async function execute(id: string | undefined, options: Options, io: Io): Promis
   }
 }
 
-const ANSWERS = { 'it was done': 'sent', 'it was not done': 'notSent', 'I cannot tell: stop': 'stop' } as const;
+const ANSWERS = {
+  'it was processed': 'sent',
+  'it was not processed': 'notSent',
+  'I do not know: stop': 'stop',
+} as const;
 
 /** What somebody who has looked at the server says of a request. */
 async function became(step: string, io: Io): Promise<'sent' | 'notSent' | 'stop'> {
   const { ask } = await import('../../adapters/prompts.ts');
   const choices = Object.keys(ANSWERS) as (keyof typeof ANSWERS)[];
-  const message = `What became of ${step}?`;
+  const message = `Did the server process ${step}?`;
   const answer = await ask({ message, choices, secret: false, problem: () => undefined }, io.exit);
   return ANSWERS[answer as keyof typeof ANSWERS];
 }
@@ -93,24 +107,24 @@ function isAlone(end: JournalEvent | undefined): boolean {
 async function goOn(record: RecordedRun, options: Options, workspace: Workspace, io: Io): Promise<ExitStatus> {
   const [first] = record.journal;
   if (first?.type !== 'run' || first.chain === '')
-    throw new UsageFault('run-not-found', `${record.id} is no run of a chain`, 'See the runs with: batharon runs');
+    throw new UsageFault('run-not-found', `${record.id} is not a run of a chain`, 'To list the runs: batharon runs');
   if (isAlone(record.journal.last()))
     throw new UsageFault(
       'run-not-found',
-      `The run ${record.id} was of one call alone: there is nothing to go on with`,
+      `The run ${record.id} was for a single call (--only) and cannot be resumed`,
       'Run the chain without --only.',
     );
   const owner = runOwner(record.folder);
   if (owner !== undefined) {
-    const advice = 'Wait for its end, or stop it.';
-    throw new UsageFault('run-under-way', `The run ${record.id} goes on in process ${owner}`, advice);
+    const advice = 'Wait until it ends, or stop it.';
+    throw new UsageFault('run-under-way', `Process ${owner} is running the run ${record.id}`, advice);
   }
   const last = record.journal.last();
   const end = last?.type === 'finished' || last?.type === 'paused' ? last : undefined;
   const { part } = first.options as { part?: Part };
   const at = deploymentsOf(first);
   if (end?.type === 'finished' && end.outcome === 'passed' && !options.all) {
-    io.exit.out(`The run ${record.id} has passed: there is nothing to go on with.\n`);
+    io.exit.out(`The run ${record.id} has passed; there is nothing to resume.\n`);
     return 0;
   }
   const records = recordedCalls(record);
@@ -130,7 +144,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
       ? TIDYING
       : (files) => {
           const failed = options.failed ?? false;
-          return headingOf(outlookOf({ ...files, records, failed }), end);
+          return headingOf(record.id, outlookOf({ ...files, records, failed }), end);
         },
   };
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
@@ -145,30 +159,34 @@ function wholeAddress(said: string, { journal }: RecordedRun): string {
     if (event.type === 'sent' && (event.step === said || event.step.startsWith(`${said}/`))) return event.step;
   throw new UsageFault(
     'invalid-option',
-    `Nothing was sent at ${said} in this run`,
-    'Addresses stand in front of each line: 2#5.2.',
+    `This run has no request in doubt at ${said}`,
+    'Addresses are at the start of each line, for example 2#5.2.',
   );
 }
 
 const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
-  interrupt: 'it was interrupted',
-  quota: 'a quota was spent',
-  doubt: 'a request was in doubt',
-  within: 'its time was over',
-  to: 'it went as far as it was told',
-  only: 'it was of one call alone',
-  watch: 'it was watched, and not tidied up',
+  interrupt: 'interrupted',
+  quota: 'stopped at a spent quota',
+  doubt: 'stopped at a request in doubt',
+  within: 'stopped at its time limit (--within)',
+  to: 'stopped at the call of --to',
+  only: 'limited to a single call (--only)',
+  watch: 'watched (--watch), and not cleaned up',
 };
 
-function headingOf(outlook: Outlook, end: EventOf<'finished' | 'paused'> | undefined): string {
-  const how = end === undefined ? 'it was killed' : end.type === 'paused' ? PAUSED[end.why] : 'it failed';
-  const again = end?.type === 'finished' ? '; its end was tidied up already, and is again' : '';
+function pausedHow({ why, detail }: EventOf<'paused'>): string {
+  return why === 'to' && detail !== undefined ? `stopped at ${detail} (--to)` : PAUSED[why];
+}
+
+function headingOf(run: string, outlook: Outlook, end: EventOf<'finished' | 'paused'> | undefined): string {
+  const how = end === undefined ? 'killed' : end.type === 'paused' ? pausedHow(end) : 'failed';
+  const again = end?.type === 'finished' ? '; its cleanup has run already, and will run again' : '';
   const { done, judgedAgain, toSend, isAtLeast } = outlook;
   const from = ({ first }: Tally) => (first === undefined ? '' : ` (from ${first})`);
   const counts = [
-    `${grouped(done.count)} done${from(done)}`,
-    `${grouped(judgedAgain.count)} judged again${from(judgedAgain)}`,
-    `${isAtLeast ? 'at least ' : ''}${grouped(toSend.count)} to be sent${from(toSend)}`,
+    `${counted(done.count, 'call')} done${from(done)}`,
+    `${grouped(judgedAgain.count)} re-evaluated${from(judgedAgain)}`,
+    `${isAtLeast ? 'at least ' : ''}${grouped(toSend.count)} to send${from(toSend)}`,
   ];
-  return `goes on: ${how}${again}\ncalls: ${counts.join(', ')}`;
+  return `resuming run ${run}, ${how}${again}\n${counts.join(', ')}`;
 }

@@ -42,31 +42,36 @@ type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'report
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     chainOptions(sub.argument('<chains...>', 'chain files, or folders of them'))
-      .option('--allow-changes <deployment>', 'allow changes at a guarded deployment, by name', several, [])
-      .option('--out <file>', 'write what the chain gives as JSON; - for standard output')
-      .option('--first <n>', 'only the first so many items of each outermost loop')
-      .option('--sample <n>', 'only so many items of each outermost loop, spread over it')
-      .option('--to <call>', 'only as far as this call; the run stays open')
-      .option('--only <call>', 'this call alone, the values before it as recorded')
-      .option('--item <n>', 'with --only: the item of its loop, 5, or 5.2 in nested ones')
-      .option('--reuse <run>', 'what that run did and has not changed is not sent again')
-      .option('--within <duration>', 'pause after so long; no further request begins then')
-      .option('--exclusive', 'not while another run of this chain goes on')
-      .option('--report <kind=file>', 'write a report of the run (may be given again)', several, [])
-      .option('--tag <tag>', 'of the chains only those with this tag (may be given again)', several, [])
-      .option('--slice <part>', 'of the chains a part such as 2/5; paces are divided too')
-      .option('--parallel-chains <n>', 'how many chains at the same time', '1')
-      .option('--strict', 'a call that passed only after more than one try counts as failed')
+      .option(
+        '--allow-changes <deployment>',
+        'allow changes at a guarded deployment, by name (repeatable)',
+        several,
+        [],
+      )
+      .option('--out <file>', "write the chain's outputs as JSON; - for standard output")
+      .option('--first <n>', 'only the first N items of each outermost loop')
+      .option('--sample <n>', 'only N items of each outermost loop, evenly spread')
+      .option('--to <call>', 'run up to this call; the run can then be resumed')
+      .option('--only <call>', 'run only this call, with earlier values from a recorded run')
+      .option('--item <n>', 'with --only: item of its loop, 5, or 5.2 in nested loops')
+      .option('--reuse <run>', 'do not send again what that run sent and has not changed')
+      .option('--within <duration>', 'pause after this time; no further request starts then')
+      .option('--exclusive', 'refuse to start while another run of this chain is under way')
+      .option('--report <kind=file>', 'write a report of the run (repeatable)', several, [])
+      .option('--tag <tag>', 'only chains with this tag (repeatable)', several, [])
+      .option('--slice <part>', 'run a part of the chains, such as 2/5; rate limits are divided too')
+      .option('--parallel-chains <n>', 'number of chains that run at the same time', '1')
+      .option('--strict', 'count a call that needed several attempts as failed')
       .option('--wait-for-quota', 'wait for a spent quota instead of pausing the run')
-      .option('--limit-share <part>', 'take a part of every pace and quota, such as 1/3')
-      .option('--ask', 'show each request that changes something, and ask before it is sent')
-      .option('--accept', 'ask about files that a response does not equal, and write them')
-      .option('--now <time>', 'the clock of now() and today()')
-      .option('--seed <text>', 'the seed of uuid() and random values')
-      .option('--events', 'each event as a line of JSON on standard output')
-      .option('--watch', 'again at every save of the files; what has not changed is not sent again')
+      .option('--limit-share <part>', 'use only a part of every rate limit and quota, such as 1/3')
+      .option('--ask', 'show every request that changes something and ask before sending it')
+      .option('--accept', 'ask whether to write files that a response does not equal')
+      .option('--now <time>', 'fixed time for now() and today()')
+      .option('--seed <text>', 'seed for uuid() and random values')
+      .option('--events', 'print every event as a line of JSON on standard output')
+      .option('--watch', 'run again whenever a file is saved; unchanged requests are not sent again')
       .option('--quiet', 'show failures only')
-      .option('--verbose', 'show each request, and each step inside of loops')
+      .option('--verbose', 'show every request, and every step inside loops')
       .action((chains: readonly string[], options: Options) => run((io) => execute(chains, options, io)));
     examples(
       sub,
@@ -107,7 +112,7 @@ function durationOf(said: string | undefined): number | undefined {
   if (said === undefined) return undefined;
   const duration = parseDuration(said);
   if (duration) return duration.milliseconds;
-  throw new UsageFault('invalid-option', `--within wants a duration, and "${said}" is none`, 'As in --within 20m.');
+  throw new UsageFault('invalid-option', `--within needs a duration, not "${said}"`, 'Example: --within 20m.');
 }
 
 function goalOf({ to, only, item }: Options): Goal | undefined {
@@ -115,7 +120,7 @@ function goalOf({ to, only, item }: Options): Goal | undefined {
     throw new UsageFault('invalid-option', '--to and --only are two ways to stop');
   if (item !== undefined && only === undefined) throw new UsageFault('invalid-option', '--item goes with --only');
   const items = item === undefined ? [] : itemNumbers(item);
-  if (!items) throw new UsageFault('invalid-option', `--item wants a number such as 5, or 5.2, and "${item}" is none`);
+  if (!items) throw new UsageFault('invalid-option', `--item needs a number such as 5, or 5.2, not "${item}"`);
   const call = to ?? only;
   return call === undefined ? undefined : { call, items, isAlone: only !== undefined };
 }
@@ -131,11 +136,7 @@ function keptFrom(
   const workspace = openProject(io.cwd);
   const record = reuse === undefined ? newestRunOf(workspace, file) : openRecord(workspace, reuse);
   if (!record)
-    throw new UsageFault(
-      'run-not-found',
-      'No run of this chain is recorded here',
-      'Run the chain once without --only.',
-    );
+    throw new UsageFault('run-not-found', 'This chain has no recorded run', 'Run the chain once without --only.');
   return goal?.isAlone ? keepingRun(record, 'only', goal.call) : keepingRun(record, 'go-on');
 }
 
@@ -158,8 +159,8 @@ function refuseBeside(file: string, said: readonly string[], { cwd, environment 
     if (first?.type === 'run' && first.chain === chain && isHere(first))
       throw new UsageFault(
         'run-under-way',
-        `The run ${id} of this chain goes on in process ${owner}`,
-        'Wait for its end, or leave --exclusive out.',
+        `Process ${owner} is running this chain in the run ${id}`,
+        'Wait until it ends, or leave out --exclusive.',
       );
   }
 }

@@ -21,13 +21,13 @@ type RemoveOptions = Readonly<{ olderThan?: string; keepNewest?: string }>;
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
-      .option('--count <n>', 'how many are listed, the newest first', '20')
+      .option('--count <n>', 'number of runs to list, newest first', '20')
       .action((options: ListOptions) => run((io) => list(options, io)));
     sub
       .command('remove')
-      .description('remove runs that are older than a while, or all but the newest')
-      .option('--older-than <duration>', 'such as 30d')
-      .option('--keep-newest <n>', 'keep the newest so many')
+      .description('remove runs by age, or all but the newest')
+      .option('--older-than <duration>', 'age, such as 30d')
+      .option('--keep-newest <n>', 'number of runs to keep')
       .action((options: RemoveOptions) => run((io) => remove(options, io)));
     examples(sub, 'batharon runs', 'batharon runs remove --older-than 30d', 'batharon runs remove --keep-newest 20');
   },
@@ -87,13 +87,13 @@ async function list({ as, count }: ListOptions, io: Io): Promise<ExitStatus> {
     return 0;
   }
   if (all.length === 0) {
-    io.exit.out('Nothing is recorded here yet: run a chain with batharon run.\n');
+    io.exit.out('No runs are recorded here yet. To run a chain: batharon run\n');
     return 0;
   }
   const palette = paletteOf(io.colors);
   io.exit.out(all.map((each) => `${runLine(each, palette)}\n`).join(''));
   const open = all.find(({ result }) => result === 'paused' || result === 'killed' || result === 'failed');
-  if (open) io.exit.out(`\nGo on with: batharon resume ${open.run}\n`);
+  if (open) io.exit.out(`\nTo resume: batharon resume ${open.run}\n`);
   return 0;
 }
 
@@ -108,14 +108,14 @@ export function runLine({ run, at, chain, where, result, ms, bytes }: ListedRun,
 
 async function remove({ olderThan, keepNewest }: RemoveOptions, io: Io): Promise<ExitStatus> {
   if (olderThan === undefined && keepNewest === undefined)
-    throw new UsageFault('invalid-option', 'Nothing says which runs', 'Say --older-than 30d, or --keep-newest 20.');
-  const age = olderThan === undefined ? undefined : parseDuration(olderThan);
-  if (olderThan !== undefined && !age)
     throw new UsageFault(
       'invalid-option',
-      `--older-than wants a duration, and "${olderThan}" is none`,
-      'As in 30d or 12h.',
+      'No criterion was given for the runs to remove',
+      'Add --older-than 30d, or --keep-newest 20.',
     );
+  const age = olderThan === undefined ? undefined : parseDuration(olderThan);
+  if (olderThan !== undefined && !age)
+    throw new UsageFault('invalid-option', `--older-than needs a duration, not "${olderThan}"`, 'Example: 30d or 12h.');
   const kept = keepNewest === undefined ? Infinity : countOf('--keep-newest', keepNewest);
   const { recordFolder } = openWorkspace(io.cwd);
   let count = 0;
@@ -127,12 +127,12 @@ async function remove({ olderThan, keepNewest }: RemoveOptions, io: Io): Promise
     rmSync(folder, { recursive: true, force: true });
     count++;
   }
-  io.exit.out(`${counted(count, 'run')} removed\n`);
+  io.exit.out(`Removed ${counted(count, 'run')}\n`);
   return 0;
 }
 
 function countOf(option: string, said: string): number {
   const count = Number(said);
   if (Number.isInteger(count) && count >= 0) return count;
-  throw new UsageFault('invalid-option', `${option} wants a number, and "${said}" is none`);
+  throw new UsageFault('invalid-option', `${option} needs a number, not "${said}"`);
 }

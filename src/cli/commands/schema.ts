@@ -7,7 +7,7 @@ import { examples, type CommandModule } from './definition.ts';
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .addArgument(new Argument('[kind]', 'of which file; without it one schema for both').choices(SCHEMA_KINDS))
+      .addArgument(new Argument('[kind]', 'file type (default: one schema for both)').choices(SCHEMA_KINDS))
       .action((kind: SchemaKind | undefined) => run((io) => Promise.resolve(execute(kind, io))));
     examples(sub, 'batharon schema chain > schemas/chain.schema.json', 'batharon schema project');
   },

@@ -17,8 +17,8 @@ import { examples, type CommandModule } from './definition.ts';
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
-      .addArgument(new Argument('[action]', 'set one').choices(['set']))
-      .argument('[name]', 'its name')
+      .addArgument(new Argument('[action]', 'set a secret').choices(['set']))
+      .argument('[name]', 'name of the secret')
       .action((action: string | undefined, name: string | undefined, { as }: Readonly<{ as: Form }>) =>
         run((io) => (action === 'set' ? set(name, io) : Promise.resolve(list(as, io)))),
       );
@@ -42,7 +42,7 @@ function list(as: Form, io: Io): ExitStatus {
     return rows.some((row) => row.in === null) ? 2 : 0;
   }
   if (asked.size === 0) {
-    io.exit.out('The files of this project ask for no secrets\n');
+    io.exit.out('The files of this project read no secrets.\n');
     return 0;
   }
   const palette = paletteOf(io.colors);
@@ -54,7 +54,7 @@ function list(as: Form, io: Io): ExitStatus {
     const state = where === undefined ? palette.bad('missing') : palette.good(`in ${where}`);
     io.exit.out(`${padded(name, width)}${state}   ${palette.quiet(`for ${[...by].join(', ')}`)}\n`);
   }
-  if (missing > 0) io.exit.out(`\nGive one with: batharon secrets set NAME\n`);
+  if (missing > 0) io.exit.out(`\nTo set one: batharon secrets set NAME\n`);
   return missing > 0 ? 2 : 0;
 }
 
@@ -78,8 +78,8 @@ async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
   if (name === undefined || !/^[A-Za-z_][A-Za-z0-9_]*$/.test(name)) {
     throw new UsageFault(
       'invalid-option',
-      'A secret has a name of letters, digits and _',
-      'As in: batharon secrets set HARBOUR_TOKEN',
+      'The name of a secret consists of letters, digits and _',
+      'Example: batharon secrets set HARBOUR_TOKEN',
     );
   }
   const workspace = openProject(io.cwd);
@@ -93,13 +93,13 @@ async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
     ? before.replace(known, () => line)
     : `${before.replace(/([^\n])$/, '$1\n')}${line}\n`;
   io.exit.writeSecrets(file, after);
-  io.exit.out(`${name} is in ${path.relative(io.cwd, file)} now\n`);
+  io.exit.out(`Saved ${name} to ${path.relative(io.cwd, file)}\n`);
   return 0;
 }
 
 async function valueOf(name: string, io: Io): Promise<string> {
   if (!io.inIsTerminal) return (await io.readInput()).replace(/\r?\n$/, '');
   const { ask } = await import('../../adapters/prompts.ts');
-  const problem = (answer: string) => (answer === '' ? 'This is empty' : undefined);
+  const problem = (answer: string) => (answer === '' ? 'The value is empty' : undefined);
   return ask({ message: name, choices: undefined, secret: true, problem }, io.exit);
 }

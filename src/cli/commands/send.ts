@@ -65,31 +65,41 @@ export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
       .argument('[method]', 'GET, POST, ...')
-      .argument('[target]', 'a path of the api, or an absolute URL; its placeholders see what the last run kept')
-      .option('--curl [command]', 'send what a curl command says; without one it is read from standard input')
-      .option('--run <id>', 'the run whose names the placeholders see; the last without it')
-      .option('--form <name=value>', 'a field of a form (may be given again)', several, [])
-      .option('--api <name>', 'the api, where the project has several')
-      .option('--at <deployment>', 'where the api runs', several, [])
-      .option('--allow-changes <deployment>', 'allow a change at a guarded deployment, by name', several, [])
-      .option('--query <name=value>', 'a query parameter, encoded for you (may be given again)', several, [])
-      .option('--header <name: value>', 'a header (may be given again)', several, [])
-      .option('--timeout <duration>', 'how long the request may take, such as 5s')
-      .option('--json <value>', 'a JSON body; - reads it from standard input')
-      .option('--json-file <file>', 'a JSON file as the body')
-      .option('--set <path=value>', 'a value in the JSON file, by its path (may be given again)', several, [])
-      .option('--multipart <name=value>', 'a field of a form with files; name=@file for a file', several, [])
-      .option('--text <text>', 'a text as the body; - reads it from standard input')
-      .option('--xml <text>', 'an XML text as the body; - reads it from standard input')
-      .option('--file <file>', 'a file as the body')
-      .option('--graphql <query>', 'a GraphQL query as the body')
-      .option('--type <media type>', 'the media type of the body')
+      .argument('[target]', 'path of the API, or an absolute URL; placeholders read the values of the last run')
+      .option('--curl [command]', 'send the request of a curl command (default: read from standard input)')
+      .option('--run <id>', 'run that placeholders read from (default: the last)')
+      .option('--form <name=value>', 'form field (repeatable)', several, [])
+      .option('--api <name>', 'API to use, if the project has several')
+      .option('--at <deployment>', 'deployment to use (repeatable)', several, [])
+      .option(
+        '--allow-changes <deployment>',
+        'allow a change at a guarded deployment, by name (repeatable)',
+        several,
+        [],
+      )
+      .option('--query <name=value>', 'query parameter, percent-encoded for you (repeatable)', several, [])
+      .option('--header <name: value>', 'a header (repeatable)', several, [])
+      .option('--timeout <duration>', 'time limit for the whole request, such as 5s')
+      .option('--json <value>', 'JSON body; - reads it from standard input')
+      .option('--json-file <file>', 'JSON file as the body')
+      .option('--set <path=value>', 'replace a value in the JSON file, by its path (repeatable)', several, [])
+      .option(
+        '--multipart <name=value>',
+        'field of a multipart form; name=@file sends a file (repeatable)',
+        several,
+        [],
+      )
+      .option('--text <text>', 'plain text body; - reads it from standard input')
+      .option('--xml <text>', 'XML body; - reads it from standard input')
+      .option('--file <file>', 'file as the body')
+      .option('--graphql <query>', 'GraphQL query as the body')
+      .option('--type <media type>', 'media type of the body')
       .option('--no-auth', 'send without the credentials of the API')
-      .option('--idempotency-key', 'send a key by which the server knows the request again')
-      .option('--save <file>', 'write the body of the response to a file')
-      .addOption(new Option('--read-as <form>', 'what the body is read as').choices([...READ_AS]))
-      .addOption(new Option('--redirects <way>', 'follow, or stop at them').choices(['follow', 'stop']))
-      .option('--max-body <size>', 'how large a body may be, such as 200MiB')
+      .option('--idempotency-key', 'send an idempotency key')
+      .option('--save <file>', 'write the response body to a file')
+      .addOption(new Option('--read-as <form>', 'read the response body as this format').choices([...READ_AS]))
+      .addOption(new Option('--redirects <way>', 'follow redirects, or stop at the first').choices(['follow', 'stop']))
+      .option('--max-body <size>', 'largest accepted response body, such as 200MiB')
       .action((method: string | undefined, target: string | undefined, options: Options) =>
         run((io) => execute(method, target, options, io)),
       );
@@ -119,8 +129,8 @@ async function execute(
   if (!workspace.hasProject && !isWhole) {
     throw new UsageFault(
       'no-project',
-      `There is no project here whose api "${target ?? ''}" could be sent to`,
-      'Write the whole URL: batharon send GET http://127.0.0.1:4090/v1/vessels',
+      `No project here has an API for "${target ?? ''}"`,
+      'Write the whole URL, for example: batharon send GET http://127.0.0.1:4090/v1/vessels',
     );
   }
   const at = readAt(options.at, io.environment, workspace.project);
@@ -173,7 +183,11 @@ async function callOfOptions(
   io: Io,
 ): Promise<SentCall> {
   if (method === undefined || target === undefined) {
-    throw new UsageFault('invalid-option', 'A request has a method and a target', 'As in: batharon send GET /vessels');
+    throw new UsageFault(
+      'invalid-option',
+      'A request needs a method and a target',
+      'Example: batharon send GET /vessels',
+    );
   }
   const quoted = (text: string) => JSON.stringify(text);
   const pairs = (given: readonly string[], sign: string, option: string) =>
@@ -181,7 +195,7 @@ async function callOfOptions(
       const split = each.indexOf(sign);
       if (split > 0) return `  ${quoted(each.slice(0, split).trim())}: ${quoted(each.slice(split + 1).trim())}`;
       const wanted = sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE';
-      throw new UsageFault('invalid-option', `${option} wants ${wanted}, and "${each}" is none`);
+      throw new UsageFault('invalid-option', `${option} needs ${wanted}, not "${each}"`);
     });
   const content = async (given: string | undefined) => (given === '-' ? await io.readInput() : given);
   const body = await content(options.json);
@@ -220,7 +234,7 @@ async function callOfOptions(
 /** `name=text`, or `name=@file` with `;type=...` behind it. */
 function fieldLine(given: string): string {
   const split = given.indexOf('=');
-  if (split <= 0) throw new UsageFault('invalid-option', `--multipart wants NAME=VALUE, and "${given}" is none`);
+  if (split <= 0) throw new UsageFault('invalid-option', `--multipart needs NAME=VALUE, not "${given}"`);
   const [name, value] = [given.slice(0, split), given.slice(split + 1)];
   if (!value.startsWith('@')) return `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`;
   const [file = '', type] = value.slice(1).split(';type=');
@@ -232,8 +246,8 @@ function fieldLine(given: string): string {
 function setLine(given: string): string {
   const split = /^(\$(?:[^=\[]|\[[^\]]*\])*)=(.*)$/s.exec(given);
   if (!split) {
-    const advice = "As in: --set '$.order.note=by noon'.";
-    throw new UsageFault('invalid-option', `--set wants PATH=VALUE, and "${given}" is none`, advice);
+    const advice = "Example: --set '$.order.note=by noon'.";
+    throw new UsageFault('invalid-option', `--set needs PATH=VALUE, not "${given}"`, advice);
   }
   const [, path = '', value = ''] = split;
   const json = readJson(value);
@@ -284,8 +298,8 @@ function namesFromLastRun(
     if (value === undefined) {
       throw new UsageFault(
         'found-nothing',
-        `"${bound.name}" is a secret of run ${record.id}, and secrets are in no record`,
-        'Give it as {secret.NAME}.',
+        `"${bound.name}" is a secret of run ${record.id}, and secrets are never recorded`,
+        'Write {secret.NAME} instead.',
       );
     }
     values.set(bound.name, value);
@@ -307,8 +321,7 @@ function show(exchange: ExchangeRecord, run: string, recordFolder: string, io: I
     `${statusLine(answered.status, answered.reason, palette)}   ${palette.quiet(`${took}, ${size}`)}`,
   ];
   const page = nextPage(exchange);
-  const more =
-    page === undefined ? '' : palette.quiet(`a next page: ${page}   in a chain: paging: {next: link('next')}`);
+  const more = page === undefined ? '' : palette.quiet(`next page: ${page}   in a chain: paging: {next: link('next')}`);
   if (!io.outIsTerminal) {
     io.exit.err(`${[...head, ...(more ? [more] : [])].join('\n')}\n`);
     if (content) io.exit.out(showBody(content, answered.body!.type, paletteOf(false)) + '\n');
@@ -318,8 +331,8 @@ function show(exchange: ExchangeRecord, run: string, recordFolder: string, io: I
   io.exit.out(`${[...head, ...headerLines(told, palette)].join('\n')}\n`);
   if (content) io.exit.out(`\n${showBody(content, answered.body!.type, palette)}\n`);
   const next = content
-    ? `a value of it: batharon value '$...'   all of the exchange: batharon look`
-    : 'all of the exchange: batharon look';
+    ? `read a value: batharon value '$...'   whole exchange: batharon look`
+    : 'whole exchange: batharon look';
   io.exit.out(`\n${more && `${more}\n`}${palette.quiet(next)}\n`);
 }
 

@@ -26,9 +26,9 @@ type Options = Readonly<{ at: readonly string[]; prompt: boolean }>;
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('[api]', 'the api; not needed when the project has one')
-      .option('--at <deployment>', 'where the api runs', several, [])
-      .option('--no-prompt', 'ask nothing: somebody who has to sign in is an error')
+      .argument('[api]', 'API to sign in to; optional if the project has one')
+      .option('--at <deployment>', 'deployment to use (repeatable)', several, [])
+      .option('--no-prompt', 'never ask; a sign-in that needs a person is an error')
       .action((api: string | undefined, options: Options) => run((io) => execute(api, options, io)));
     examples(sub, 'batharon sign-in harbour', 'batharon sign-in office --at live');
   },
@@ -41,15 +41,15 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
   if (api === undefined && names.length !== 1)
     throw new UsageFault(
       'api-not-specified',
-      'The project has several apis, and none is said',
-      `As in: batharon sign-in ${names[0]}`,
+      'The project has several APIs, and none was specified',
+      `Example: batharon sign-in ${names[0]}`,
     );
   const name = api ?? names[0]!;
   if (!names.includes(name))
     throw new UsageFault(
       'unknown-api',
-      `The project has no api "${name}"`,
-      didYouMean(name, names) ?? `It has ${names.join(', ')}.`,
+      `The project has no API "${name}"`,
+      didYouMean(name, names) ?? `Its APIs are ${names.join(', ')}.`,
     );
   const endpoint = endpointLookup(workspace.project, at)(name);
   const palette = paletteOf(io.colors);
@@ -66,7 +66,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
   if (!chain || !secrets || !endpoint || hasErrors(found)) return 2;
   const { auth } = endpoint;
   if (!auth) {
-    io.exit.out(`${placeOf(endpoint)} needs no credentials: it has no auth: in batharon.yaml\n`);
+    io.exit.out(`${placeOf(endpoint)} needs no credentials: it has no auth in batharon.yaml\n`);
     return 0;
   }
   const events: JournalEvent[] = [];

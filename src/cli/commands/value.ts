@@ -35,10 +35,10 @@ type Options = Readonly<{ file?: string; run?: string; call?: string; paths?: bo
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
-      .argument('<expression>', 'an expression in which $ is the document')
-      .argument('[file]', 'a JSON file; - for standard input; without one the last recorded response')
-      .option('--call <name>', 'the response of this call')
-      .option('--run <id>', 'the run; without one the newest record')
+      .argument('<expression>', 'expression; $ is the document')
+      .argument('[file]', 'JSON file, or - for standard input (default: the last recorded response)')
+      .option('--call <name>', 'use the response of this call')
+      .option('--run <id>', 'run to read (default: the newest record)')
       .option('--paths', 'print the path of each node found')
       .action((expression: string, file: string | undefined, options: Options) =>
         run((io) => execute(expression, file === undefined ? options : { ...options, file }, io)),
@@ -65,11 +65,7 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
   const frame = frameOf(document, () => undefined, host);
   const name = unknownName(tree);
   if (name !== undefined) {
-    throw new UsageFault(
-      'unknown-name',
-      `Nothing is called "${name}" here`,
-      'The document is $; its members are $.name.',
-    );
+    throw new UsageFault('unknown-name', `Unknown name "${name}"`, 'The document is $; its members are $.name.');
   }
   if (options.paths) return printPaths(tree, text, frame, options, io);
   const outcome = evaluate(tree, frame);
@@ -107,11 +103,7 @@ function shown(value: Value, { as }: Options, io: Io): string {
 
 function printPaths(tree: Node, text: string, frame: Frame, { as }: Options, io: Io): ExitStatus {
   if (tree.kind !== 'path' || tree.start.kind !== 'body') {
-    throw new UsageFault(
-      'wrong-argument',
-      `--paths prints what a path finds, and ${text} is no path`,
-      'A path begins with $.',
-    );
+    throw new UsageFault('wrong-argument', `--paths needs a path, not ${text}`, 'A path begins with $.');
   }
   const nodes = locate(tree, frame);
   if (as === 'json') {
@@ -128,7 +120,7 @@ function printPaths(tree: Node, text: string, frame: Frame, { as }: Options, io:
     const value = cut(visible(showValue(node.value)), Math.max(20, io.columns - width - 2));
     io.exit.out(`${quiet(padded(paths[i]!, width))}  ${value}\n`);
   }
-  if (nodes.length === 0) io.exit.err(`${text} finds nothing\n`);
+  if (nodes.length === 0) io.exit.err(`${text} found nothing\n`);
   return nodes.length === 0 ? 1 : 0;
 }
 

@@ -67,14 +67,14 @@ function bodyLines(ref: BodyRef | undefined, readBody: ReadBody, palette: Palett
   if (!ref) return [];
   if ('dropped' in ref) return ['', palette.quiet(`${sized(ref.size)}, ${DROPPED[ref.dropped]}`)];
   const content = readBody(ref);
-  if (!content) return ['', palette.quiet('the body is no longer there')];
+  if (!content) return ['', palette.quiet('the body is no longer available')];
   return ['', showBody(content, ref.type, palette)];
 }
 
 /** Why a body is not in the record. */
 const DROPPED = {
   'binary-secret': 'not recorded: a secret was found in it',
-  polled: 'not recorded: a poll that was not the last',
+  polled: 'not recorded: an earlier poll',
   saved: 'saved to a file',
   size: 'too large to be recorded',
 } as const;

@@ -1,27 +1,23 @@
-import type { BodyPlaces, ProblemRecord } from '../../core/journal/events.ts';
+import type { BodyPlaces, ProblemRecord, Reply } from '../../core/journal/events.ts';
 import { counted } from '../../core/value/show.ts';
 import { columnsOf } from './columns.ts';
-import type { Failure, FailureRow, FailureSection } from '../../core/report/failure.ts';
+import { REPLY_LABELS, type Failure, type FailureRow, type FailureSection } from '../../core/report/failure.ts';
 import { shellQuoted } from '../../core/draft/shell-words.ts';
 import type { Palette } from './palette.ts';
-import { cut, padded, visible, wrapped } from './text.ts';
+import { cut, padded, visible, wrapped, wrappedIndented } from './text.ts';
 
 const INDENT = ' '.repeat(8);
-const MAX_SAID_LINES = 20;
+const MAX_REPLY_LINES = 20;
 
 /** A failed step in the terminal: what was expected, what was there, where it came from, where to look. */
-export function showFailure(failure: Failure, palette: Palette, columns: number): string {
+export function showFailure(failure: Failure, palette: Palette, columns: number, run?: string): string {
   const width = Math.max(40, columns - INDENT.length);
   const place = failure.place ? palette.quiet(`   ${failure.place.file}:${failure.place.line}`) : '';
   return [
     `${palette.bad('failed')}  ${palette.strong(failure.step)}${failure.item === undefined ? '' : `, ${visible(failure.item)}`}${place}`,
     ...failure.sections.flatMap((section, i) => [...(i > 0 ? [''] : []), ...sectionLines(section, palette, width)]),
-    ...saidLines(failure.said, palette, width),
-    ...(failure.hasExchange
-      ? [
-          `${INDENT}${palette.quiet('look at it')}    batharon look ${shellQuoted(failure.step)}${failure.items === '' ? '' : ` --item ${failure.items}`}`,
-        ]
-      : []),
+    ...replyLines(failure.reply, palette, width),
+    ...(failure.hasExchange ? [`${INDENT}${palette.quiet('details:')} ${lookCommand(failure, run)}`] : []),
   ].join('\n');
 }
 
@@ -84,12 +80,20 @@ function problemLines(
   return lines;
 }
 
-function saidLines(said: string | undefined, palette: Palette, width: number): readonly string[] {
-  if (said === undefined || said === '') return [];
-  const lines = visible(said)
+/** The command that shows the exchange, as it works when it is typed now; `run` is named where the last run is another. */
+function lookCommand({ step, items }: Failure, run: string | undefined): string {
+  return [
+    `batharon look ${shellQuoted(step)}`,
+    ...(items === '' ? [] : [`--item ${items}`]),
+    ...(run === undefined ? [] : [`--run ${run}`]),
+  ].join(' ');
+}
+
+function replyLines(reply: Reply | undefined, palette: Palette, width: number): readonly string[] {
+  if (!reply) return [];
+  const lines = visible(reply.text)
     .split('\n')
-    .slice(0, MAX_SAID_LINES)
-    .flatMap((line) => wrapped(line, width - 2))
-    .slice(0, MAX_SAID_LINES);
-  return [`${INDENT}${palette.quiet('the server said')}`, ...lines.map((line) => `${INDENT}  ${cut(line, width - 2)}`)];
+    .flatMap((line) => wrappedIndented(line, width - 2))
+    .slice(0, MAX_REPLY_LINES);
+  return [`${INDENT}${palette.quiet(REPLY_LABELS[reply.part])}`, ...lines.map((line) => `${INDENT}  ${line}`)];
 }

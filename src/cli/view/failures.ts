@@ -1,6 +1,7 @@
 import type { EventOf, FailureGroup } from '../../core/journal/events.ts';
 import { explainFailure, type Failure } from '../../core/report/failure.ts';
 import { loopOf, stepName, stepNumber, type History } from '../../core/report/history.ts';
+import { reasonOf } from '../../core/report/told-run.ts';
 import { showFailure } from './failure.ts';
 import { groupLines } from './loops.ts';
 import type { Palette } from './palette.ts';
@@ -15,6 +16,7 @@ type Kept = Readonly<{
   failure: Failure;
   /** What is said of others that are alike. */
   alike: readonly string[];
+  address: string;
   step: string;
   loop: string | undefined;
   /** The number of its item, from 1. */
@@ -36,12 +38,17 @@ export class Failures {
     const failure = explainFailure(event, history);
     const place = `${failure.place?.file}:${failure.place?.line}`;
     const code = event.problem?.code ?? '';
-    const kept = { failure, alike: [], step: name, loop, item: item?.number ?? 0, code, status, place };
+    const kept = { failure, alike: [], address: step, step: name, loop, item: item?.number ?? 0, code, status, place };
     const alike = loop === undefined ? [] : this.kept.filter((each) => isAlike(each, kept));
     const last = alike.at(-1);
     if (alike.length < FEW || !last) {
       if (this.kept.length < MAX_FAILURES) this.kept.push(kept);
     } else if (kept.item < last.item) this.kept[this.kept.indexOf(last)] = kept;
+  }
+
+  /** A step that failed before ended anew: what was told of it no longer holds. */
+  forget(address: string): void {
+    this.kept = this.kept.filter((each) => each.address !== address);
   }
 
   /** Of many failures of a loop that are alike one is told, with what the others have in common with it. */
@@ -56,13 +63,22 @@ export class Failures {
     this.kept = [...this.kept.filter((each) => each.loop !== loop), ...told];
   }
 
+  /** The first failure in one line: the step, the item and the reason. */
+  first(): string | undefined {
+    const [first] = this.kept;
+    if (!first) return undefined;
+    const { step, item } = first.failure;
+    return visible(`${step}${item === undefined ? '' : `, ${item}`}: ${reasonOf(first.failure)}`);
+  }
+
   /** Each as lines for a terminal so wide. */
-  texts(palette: Palette, columns: number): readonly string[] {
+  texts(palette: Palette, columns: number, run: string | undefined): readonly string[] {
     return this.kept.map(({ failure, alike }) => {
       const lines = alike.flatMap((line) => wrapped(visible(line), columns - 8));
-      return [showFailure(failure, palette, columns), ...lines.map((line) => `        ${palette.warning(line)}`)].join(
-        '\n',
-      );
+      return [
+        showFailure(failure, palette, columns, run),
+        ...lines.map((line) => `        ${palette.warning(line)}`),
+      ].join('\n');
     });
   }
 }

@@ -100,7 +100,7 @@ export class Loops {
   due(event: JournalEvent): LoopState | undefined {
     if (event.type === 'opened' && event.kind === 'round') return this.dueRound(event);
     const state = event.type === 'ended' ? this.loopOfItem(event) : undefined;
-    const total = state?.opened.total ?? 0;
+    const total = state ? sizeOf(state.opened) : 0;
     if (!state || total < PARTS * 10) return undefined;
     const part = Math.floor(((state.done + state.failed) / total) * PARTS);
     if (part >= PARTS || (part <= state.told && event.at - state.toldAt < MINUTE_MS)) return undefined;
@@ -110,10 +110,15 @@ export class Loops {
   }
 }
 
+/** Items that run: all, or those that were chosen. */
+function sizeOf({ total = 0, selected }: EventOf<'opened'>): number {
+  return selected ?? total;
+}
+
 /** `1,200 of 40,000`; `round 7`. */
 export function countWords({ opened, done, failed }: LoopState): string {
   if (opened.kind === 'repeat') return `round ${done + 1}`;
-  return `${grouped(done + failed)} of ${grouped(opened.total ?? 0)}`;
+  return `${grouped(done + failed)} of ${grouped(sizeOf(opened))}`;
 }
 
 /** `3 failed`, where there are any. */
@@ -124,7 +129,7 @@ export function failedWords({ failed }: LoopState): string {
 /** `about 2 min left`, where it can be reckoned. */
 export function leftWords({ opened, done, failed, before }: LoopState, now: number): string {
   if (opened.kind === 'repeat') return '';
-  const total = opened.total ?? 0;
+  const total = sizeOf(opened);
   const ended = done + failed;
   const since = ended - before.ended;
   const left = since > 0 && ended < total ? ((now - before.at) / since) * (total - ended) : 0;
@@ -145,12 +150,12 @@ function roughly(milliseconds: number): string {
 /** A bar of so many columns; none where nobody knows how long the way is. */
 export function bar({ opened, done, failed }: LoopState, width: number): string {
   if (opened.kind === 'repeat') return '';
-  const total = Math.max(1, opened.total ?? 1);
+  const total = Math.max(1, sizeOf(opened));
   const filled = Math.min(width, Math.floor(((done + failed) / total) * width));
   return '\u2588'.repeat(filled) + '\u2591'.repeat(width - filled);
 }
 
 /** What there is to say of failures that are alike, beside the one that is shown whole. */
 export function groupLines({ count, items, common }: FailureGroup): readonly string[] {
-  return [`${grouped(count)} items failed like this: ${items}`, ...common];
+  return [`${grouped(count)} items failed in the same way: ${items}`, ...common];
 }

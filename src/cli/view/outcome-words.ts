@@ -1,3 +1,4 @@
+import { counted } from '../../core/value/show.ts';
 import type { EventOf, PauseReason } from '../../core/journal/events.ts';
 import { storedBriefly } from '../../core/report/history.ts';
 import type { Palette } from './palette.ts';
@@ -9,9 +10,9 @@ export const AS_WANTED: ReadonlySet<PauseReason> = new Set<PauseReason>(['to', '
 export function pausedWords({ why, detail = '' }: EventOf<'paused'>, outcome: string, { warning }: Palette): string {
   switch (why) {
     case 'to':
-      return `${outcome} as far as ${detail}`;
+      return `${outcome} up to ${detail}`;
     case 'only':
-      return `${outcome}, ${detail} alone`;
+      return `${outcome}, only ${detail}`;
     case 'watch':
       return outcome;
     case 'interrupt':
@@ -26,11 +27,15 @@ export function boundWords({ binds = [] }: EventOf<'ended'>): string {
   return binds.map(({ name, value }) => `${name}: ${storedBriefly(value)}`).join(', ');
 }
 
-export function outcomeWord(event: EventOf<'ended'>): string {
+/** Why a step did not pass, in a few words; `room` is how many columns there are for them. */
+export function outcomeWord(event: EventOf<'ended'>, room = Infinity): string {
   if (event.outcome === 'cut') return 'interrupted';
   if (event.problem?.seen) return `${event.problem.code}${event.why === undefined ? '' : `, ${event.why}`}`;
   const failed = (event.expects ?? []).filter(({ passed }) => !passed).length;
-  if (failed > 0) return `${failed} of ${event.expects!.length} not held`;
+  if (failed > 0) {
+    const words = `${failed} of ${counted(event.expects!.length, 'expectation')} failed`;
+    return words.length <= room ? words : `${failed} of ${event.expects!.length} failed`;
+  }
   return event.problem?.code ?? 'failed';
 }
 

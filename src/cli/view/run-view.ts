@@ -3,23 +3,28 @@ import { isDone } from '../../core/journal/call-records.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ToldEvent, TransientBody } from '../../core/journal/events.ts';
 import type { ExchangeRecord } from '../../core/report/exchange.ts';
-import { History, stepName, stepNumber } from '../../core/report/history.ts';
+import { History, stepNumber } from '../../core/report/history.ts';
 import type { RunSource } from '../../core/report/told-run.ts';
-import { counted, grouped, spent } from '../../core/value/show.ts';
+import { counted, spent } from '../../core/value/show.ts';
 import { Failures } from './failures.ts';
 import { LiveBlock } from './live-block.ts';
 import { Loops, progressWords } from './loops.ts';
-import { AS_WANTED, boundWords, doneBefore, outcomeWord, pausedWords } from './outcome-words.ts';
+import { Attempts } from './attempts.ts';
+import { AS_WANTED, boundWords, outcomeWord, pausedWords } from './outcome-words.ts';
+import { StepLines } from './step-lines.ts';
+import { summaryOf } from './summary.ts';
 import { UnderWay } from './under-way.ts';
-import { goOnWords, waitedWords } from './waits.ts';
+import { goOnWords } from './waits.ts';
+import type { Widths } from './widths.ts';
 import type { Palette } from './palette.ts';
-import { cut, padded, paddedLeft, sized, visible, wrapped } from './text.ts';
+import { cut, sized, visible, wrapped } from './text.ts';
 
 export type RunViewOptions = Readonly<{
   write(text: string): void;
   palette: Palette;
-  /** Columns for the names of steps: the longest of the chain, within reason. */
-  nameWidth: number;
+  widths: Widths;
+  /** The run that printed commands name, where the last run of the project is another. */
+  namedRun: string | undefined;
   quiet: boolean;
   /** Whether every step of every item and round has its line, and every request. */
   verbose: boolean;
@@ -33,11 +38,11 @@ export type RunViewOptions = Readonly<{
   nowMs(): number;
 }>;
 
-/** Columns that are left at the end of a line for what a call kept. */
-const KEPT_WIDTH = 22;
-
 /** Failures of a loop that have a line of their own. */
 const MAX_LINES = 5;
+
+/** How a run ended: its figures, and the first failure as the call and the reason. */
+export type Outcome = Readonly<{ summary: string; failure: string | undefined }>;
 
 type Shown = Readonly<{ sent: ExchangeRecord['sent'] | undefined; answered: ExchangeRecord['answered'] }>;
 
@@ -59,15 +64,24 @@ export class RunView {
   private readonly live: LiveBlock | undefined;
   private readonly underWay: UnderWay;
   private readonly files: EventOf<'file'>[] = [];
+  private readonly attempts = new Attempts();
+  /** Steps that failed before the run went on, and did not end anew. */
+  private readonly failedBefore = new Set<string>();
+  /** Failures that are not those of expectations, by code. */
+  private readonly others = new Map<string, number>();
+  private readonly lines: StepLines;
+  private summary = '';
   private run: EventOf<'run'> | undefined;
   /** What was recorded before the run went on. */
   private before: RunSource | undefined;
 
   constructor(private readonly options: RunViewOptions) {
-    const { moves, quiet, write, beforeWriting, nameWidth, columns } = options;
+    const { moves, quiet, write, beforeWriting, widths, columns } = options;
+    this.lines = new StepLines(options);
     if (moves && !quiet) this.live = new LiveBlock(write, beforeWriting);
     this.underWay = new UnderWay(this.loops, {
-      nameWidth,
+      nameWidth: widths.nameWidth,
+      numberWidth: () => this.lines.numberWidth,
       columns,
       loopHead: (step) => this.loopHead(step),
       requestText: (sent) => this.requestText(sent),
@@ -83,6 +97,7 @@ export class RunView {
     }
     this.history.add(event);
     this.loops.add(event);
+    this.attempts.add(event);
     this.move();
     this.progress(event);
     switch (event.type) {
@@ -98,7 +113,7 @@ export class RunView {
         if (this.options.verbose) this.request(event);
         break;
       case 'said':
-        this.line(` ${padded(stepNumber(event.step), 5)} ${visible(event.text)}`);
+        this.said(event);
         break;
       case 'opened':
         this.opened(event);
@@ -122,13 +137,11 @@ export class RunView {
   };
 
   private note({ level, code, message }: EventOf<'note'>): void {
-    const { palette, columns } = this.options;
-    const text = `${palette.warning(`${level} ${code}`)}: ${visible(message)}`;
-    this.line(
-      wrapped(text, Math.max(40, columns() - 7))
-        .map((line) => `       ${line}`)
-        .join('\n'),
-    );
+    this.line(this.lines.paragraph('', `${this.options.palette.warning(`${level} ${code}`)}: ${visible(message)}`));
+  }
+
+  private said({ step, text }: EventOf<'said'>): void {
+    this.line(this.lines.paragraph(stepNumber(step), visible(text)));
   }
 
   /** Shows that a run goes on, from what was recorded of it. */
@@ -140,11 +153,23 @@ export class RunView {
 
   /** Takes in what was recorded before, without showing it. */
   know(before: RunSource): void {
+    const statuses = new Map<number, number>();
     for (const event of before.events) {
       this.history.add(event);
       if (event.type === 'run') this.run = event;
+      if (event.type === 'answered') statuses.set(event.x, event.status);
+      if (event.type !== 'ended') continue;
+      this.forgetBefore(event);
+      if (event.outcome !== 'failed' || (event.kind !== 'call' && !event.problem)) continue;
+      this.failures.add(event, statuses.get(event.x?.at(-1) ?? 0) ?? null, this.history);
+      this.failedBefore.add(event.step);
     }
     this.before = before;
+  }
+
+  /** A step that failed before the run went on ends anew. */
+  private forgetBefore({ step }: EventOf<'ended'>): void {
+    if (this.failedBefore.delete(step)) this.failures.forget(step);
   }
 
   private heading({ name, apis, run }: EventOf<'run'>): string {
@@ -157,15 +182,19 @@ export class RunView {
 
   /** A line for the step, and what there is to say of its failure for the end. */
   private ended(event: EventOf<'ended'>): void {
+    this.forgetBefore(event);
     // What it said stands there already.
     if (SAID_ALREADY.has(event.kind) && isDone(event)) return;
     if (SILENT_ENDS.has(event.kind) && event.problem === undefined) return;
     if (event.kind === 'each') this.failures.group(event);
     const status = this.answers.get(event.x?.at(-1) ?? 0)?.status ?? null;
+    if (event.kind === 'call')
+      this.attempts.ended(event, this.history.labelOf(event), (x) => this.answers.get(x)?.status);
+    this.count(event);
     // Of what a loop does only its failures are told; the loop's own line says how many held.
     if (this.isInside(event.step) && event.outcome !== 'failed') return this.forget(event);
     if (event.outcome === 'skipped')
-      this.line(this.options.palette.quiet(this.plainLine(event.step, `skipped: ${event.why ?? ''}`)));
+      this.line(this.options.palette.quiet(this.lines.plain(event.step, `skipped: ${event.why ?? ''}`)));
     else if (!this.isOneTooMany(event)) {
       if (event.kind === 'call') this.endedCall(event);
       else this.endedOther(event);
@@ -173,6 +202,12 @@ export class RunView {
     // Of what failed because of the steps inside it these have told.
     if (event.outcome !== 'failed' || (event.kind !== 'call' && !event.problem)) return;
     this.failures.add(event, status, this.history);
+  }
+
+  /** What failed beside expectations, which are counted by the engine. */
+  private count({ outcome, problem, expects = [] }: EventOf<'ended'>): void {
+    if (outcome !== 'failed' || !problem || expects.some(({ passed }) => !passed)) return;
+    this.others.set(problem.code, (this.others.get(problem.code) ?? 0) + 1);
   }
 
   /** Whether a step is told of by the loop that it is in. */
@@ -202,10 +237,12 @@ export class RunView {
   }
 
   /** A branch says which way it goes, another chain its name; loops and rounds are told when they end. */
-  private opened({ kind, step, text = '', branch }: EventOf<'opened'>): void {
+  private opened(event: EventOf<'opened'>): void {
+    const { kind, step, text = '', branch } = event;
+    if (event.kind === 'each') this.lines.widen(event);
     if (this.isInside(step)) return;
-    if (kind === 'if') this.line(this.plainLine(step, `${text}: ${branch === 'otherwise' ? 'no' : 'yes'}`));
-    if (kind === 'chain') this.line(this.plainLine(step, text));
+    if (kind === 'if') this.line(this.lines.plain(step, `${text}: ${branch === 'otherwise' ? 'no' : 'yes'}`));
+    if (kind === 'chain') this.line(this.lines.plain(step, text));
   }
 
   /** How far a loop is, in a line now and then, where no lines move. */
@@ -215,7 +252,7 @@ export class RunView {
     if (!due) return;
     const { step } = due.opened;
     const words = `${this.loopHead(step)}   ${progressWords(due, event.at)}`;
-    this.line(this.options.palette.quiet(this.plainLine(step, words)));
+    this.line(this.options.palette.quiet(this.lines.plain(step, words)));
   }
 
   /** The lines that move are drawn anew; not while somebody is asked something. */
@@ -231,7 +268,7 @@ export class RunView {
     const failed = !isDone(event);
     const note = failed && event.kind !== 'each' ? outcomeWord(event) : this.heldWords(event);
     if (note === '' && event.kind === 'chain') return;
-    this.line(this.plainLine(event.step, note, failed ? palette.bad : undefined));
+    this.line(this.lines.plain(event.step, note, failed ? palette.bad : undefined));
   }
 
   /** What there is to say of a step that sends nothing itself. */
@@ -257,18 +294,6 @@ export class RunView {
     return cut(this.history.loopText(stepNumber(step)).replace(/^(each|repeat) /, ''), 40);
   }
 
-  /** ` 2#5.1 look     `: number and name in columns; a long number takes from the blanks behind the name. */
-  private headOf(step: string): string {
-    const { nameWidth } = this.options;
-    return padded(` ${padded(stepNumber(step), 5)} ${cut(stepName(step), nameWidth)}`, nameWidth + 7);
-  }
-
-  /** A step that sends nothing: number, name, and what there is to say of it. */
-  private plainLine(step: string, note: string, paint = (text: string) => text): string {
-    const head = `${this.headOf(step)}  `;
-    return `${head}${paint(cut(visible(note), this.options.columns() - head.length))}`.trimEnd();
-  }
-
   /** A request that is not all of its call: `GET /arrivals?page=2   200   12 ms, page 2`. What the call's own line tells is not told twice. */
   private request({ x, status, timings }: EventOf<'answered'>): void {
     const sent = this.requests.get(x);
@@ -277,8 +302,8 @@ export class RunView {
     const what = [
       purpose === 'call' || purpose === 'undo' ? '' : purpose,
       page === undefined ? '' : `page ${page}`,
-      attempt === undefined ? '' : `look ${attempt}`,
-      tryNumber > 1 ? `try ${tryNumber}` : '',
+      attempt === undefined ? '' : `poll ${attempt}`,
+      tryNumber > 1 ? `attempt ${tryNumber}` : '',
       hop > 0 ? `redirect ${hop}` : '',
     ].filter((part) => part !== '');
     if (what.length === 0 && status < 300) return;
@@ -287,34 +312,22 @@ export class RunView {
     this.line(this.options.palette.quiet(cut(line, this.options.columns())));
   }
 
-  /** ` 1     arrivals   GET /arrivals?day=2026-05-23   200    84 ms   due: 6 items` */
   private endedCall(event: EventOf<'ended'>): void {
-    const { palette } = this.options;
-    const columns = this.options.columns();
     const x = event.why === undefined ? event.x?.at(-1) : event.x?.[0];
     const { sent, answered } = x === undefined ? NO_EXCHANGE : this.exchange(x);
-    const failed = !isDone(event);
-    const head = this.headOf(event.step);
-    const tries = event.tries === undefined ? undefined : `${event.tries} tries`;
-    const kept = [doneBefore(event), event.why, tries, boundWords(event)]
-      .filter((part) => part !== undefined && part !== '')
-      .join(', ');
-    const requestWidth = Math.max(16, Math.min(44, columns - head.length - 2 - 6 - 10 - 3 - KEPT_WIDTH));
-    const request = padded(cut(sent ? visible(this.requestText(sent)) : '', requestWidth), requestWidth);
-    const status = padded(answered ? String(answered.status) : failed ? '-' : '', 4);
-    const time = paddedLeft(spent(event.ms), 8);
-    const used = head.length + 2 + requestWidth + 2 + 4 + 1 + 8 + 3;
-    const note = cut(visible(failed ? outcomeWord(event) : kept), Math.max(8, columns - used));
-    this.line(
-      `${head}  ${request}  ${answered && answered.status < 400 ? palette.good(status) : palette.bad(status)} ${palette.quiet(time)}   ${failed ? palette.bad(note) : note}`.trimEnd(),
-    );
+    this.line(this.lines.call(event, sent ? this.requestText(sent) : '', answered?.status));
+  }
+
+  /** How the run ended, in words for a line of its own. */
+  outcome(): Outcome {
+    return { summary: this.summary, failure: this.failures.first() };
   }
 
   /** That a run is about to stop. */
   private pausing({ why }: Extract<TransientBody, { type: 'pausing' }>): void {
     if (AS_WANTED.has(why)) return;
     const what = why === 'interrupt' ? 'interrupted' : 'pausing';
-    const note = `${what}: nothing more is sent, and what is in flight may end; once more stops at once`;
+    const note = `${what}: no new request starts, requests in flight may finish; press again to stop at once`;
     this.line(this.options.palette.warning(`       ${note}`));
   }
 
@@ -323,28 +336,35 @@ export class RunView {
     const { palette, write } = this.options;
     const columns = this.options.columns();
     this.live?.end();
-    for (const text of this.failures.texts(palette, columns)) write(`\n${text}\n`);
+    for (const text of this.failures.texts(palette, columns, this.options.namedRun)) write(`\n${text}\n`);
     if (this.files.length > 0 && !this.options.quiet) write('\n');
     for (const { path, op, after, rows } of this.files) {
       const count = rows === undefined ? '' : `${counted(rows, 'row')}   `;
       this.line(`${op}   ${path}   ${count}${palette.quiet(sized(after.size))}`);
     }
-    const requests = totals.exchanges === totals.calls ? '' : ` in ${counted(totals.exchanges, 'request')}`;
-    const expectations =
-      totals.expects === 0
-        ? 'no expectations'
-        : `${grouped(totals.passed)} of ${counted(totals.expects, 'expectation')} held`;
-    const summary = `${counted(totals.calls, 'call')}${requests}, ${expectations}; ${spent(totals.ms)}${waitedWords(totals)}`;
+    const retried = this.attempts.lines();
+    if (retried.length > 0) {
+      this.line('');
+      for (const line of retried) this.line(palette.warning(cut(visible(line), columns)));
+    }
+    const summary = summaryOf(
+      totals,
+      this.others,
+      exit !== 0 && (ended.type === 'finished' || AS_WANTED.has(ended.why)),
+    );
+    this.summary = summary;
     const outcome = exit === 0 ? palette.good('passed') : palette.bad('failed');
     const word = ended.type === 'finished' ? outcome : pausedWords(ended, outcome, palette);
     const told = wrapped(`${word}   ${summary}`, columns).join('\n   ');
     write(this.options.quiet && exit === 0 ? '' : `\n${told}\n`);
-    if (totals.retried > 0)
-      this.line(palette.warning(`${counted(totals.retried, 'call')} passed only after more than one try`));
+    if (ended.type === 'finished' && exit !== 0 && this.failedBefore.size > 0) {
+      const again = `batharon resume ${this.run?.run ?? ''} --failed`;
+      write(`${counted(this.failedBefore.size, 'failed call')} not tried again; to retry: ${again}\n`);
+    }
     // Notes are not shown then, and this one says what is wrong.
     if (ended.type !== 'paused' || ended.why === 'only' || ended.why === 'watch') return;
     if (this.options.quiet && ended.detail !== undefined && ended.why !== 'to')
-      write(`${visible(ended.why === 'quota' ? `${ended.detail} is used up` : ended.detail)}\n`);
+      write(`${visible(ended.why === 'quota' ? `${ended.detail} is spent` : ended.detail)}\n`);
     write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
   }
 

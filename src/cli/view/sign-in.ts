@@ -52,7 +52,7 @@ function exchangeLines(exchange: ExchangeRecord, palette: Palette): readonly str
 }
 
 function refusalLines({ body }: EventOf<'answered'>, palette: Palette): readonly string[] {
-  return body && 'text' in body ? [row('it said', body.text.trim().slice(0, 300), palette)] : [];
+  return body && 'text' in body ? [row('server response', body.text.trim().slice(0, 300), palette)] : [];
 }
 
 /** How far the server's clock is from ours; a few seconds are within what a `Date` field can say. */
@@ -60,8 +60,8 @@ function clockDrift({ headers, at }: EventOf<'answered'>): string | undefined {
   const date = Date.parse(headerOf(headers, 'date') ?? '');
   if (Number.isNaN(date)) return undefined;
   const seconds = Math.round((date - at) / 1000);
-  if (Math.abs(seconds) <= 2) return 'the server has the same time';
-  return `the server is ${counted(Math.abs(seconds), 'second')} ${seconds > 0 ? 'ahead of' : 'behind'} this machine`;
+  if (Math.abs(seconds) <= 2) return 'the clocks agree';
+  return `the server's clock is ${counted(Math.abs(seconds), 'second')} ${seconds > 0 ? 'ahead' : 'behind'}`;
 }
 
 function madeLines(
@@ -69,16 +69,16 @@ function madeLines(
   palette: Palette,
 ): readonly string[] {
   const scope =
-    given === undefined || given === asked ? asked : `${given}${asked === undefined ? '' : `; asked for ${asked}`}`;
+    given === undefined || given === asked ? asked : `${given}${asked === undefined ? '' : `; requested ${asked}`}`;
   const life =
     expires === undefined
-      ? 'as long as it is not refused'
+      ? 'until it is refused'
       : `${spent(expires - at)}, until ${new Date(expires).toISOString().slice(0, 19)}Z`;
   const shown = Object.entries(claims ?? {}).map(([name, value]) => `${name} ${claimText(name, value)}`);
   const others = otherClaims.length > 0 ? [`others: ${otherClaims.join(', ')}`] : [];
   return [
     ...(scope === undefined ? [] : [row('scope', scope, palette)]),
-    row('good for', life, palette),
+    row('valid for', life, palette),
     ...(claims ? [row('token', `a JWT: ${[...shown, ...others].join('; ')}`, palette)] : []),
   ];
 }
@@ -95,11 +95,12 @@ function closing(outcome: SignedIn, scheme: string, palette: Palette): string {
     const { code, message, advice } = outcome.problem;
     return `${palette.bad('not signed in')}   ${code}: ${visible(message)}${advice ? `\n${' '.repeat(16)}${visible(advice)}` : ''}`;
   }
-  if (outcome.did === 'signed-in') return `${palette.good('signed in')}   calls of this api can be sent`;
+  if (outcome.did === 'signed-in') return `${palette.good('signed in')}   calls of this API can be sent`;
   const how: Readonly<Record<string, string>> = {
-    digest: 'the server asks for a digest with its first 401, and gets one',
-    signature: 'each request is signed as it is sent',
-    attach: 'each request gets its own as it is sent',
+    digest:
+      'digest: the server sends its challenge with the first 401, and the request is then repeated with the answer',
+    signature: 'each request is signed when it is sent',
+    attach: 'each request gets its own credentials when it is sent',
   };
-  return `${palette.good('nothing to sign in to')}   ${how[scheme] ?? 'the credential goes with each request as it is'}`;
+  return `${palette.good('nothing to sign in to')}   ${how[scheme] ?? 'the credential is sent as it is with each request'}`;
 }

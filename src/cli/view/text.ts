@@ -24,6 +24,22 @@ export function cut(text: string, width: number): string {
   return `${result}…`;
 }
 
+/**
+ * Text cut in its middle: its first word and as much of its end as there is room for, which is what tells the requests
+ * of a loop apart: `GET …/berths/N1/reservations`.
+ */
+export function cutBefore(text: string, width: number): string {
+  if (columnsOf(text) <= width) return text;
+  const [first = ''] = text.split(' ', 1);
+  const room = width - columnsOf(first) - 2;
+  if (room < 4) return cut(text, width);
+  const end = [...text.slice(first.length + 1)];
+  let used = 0;
+  let from = end.length;
+  while (from > 0 && used + columnsOf(end[from - 1]!) <= room) used += columnsOf(end[--from]!);
+  return `${first} …${end.slice(from).join('')}`;
+}
+
 /** Text in lines of at most a width, broken at blanks where there are any. */
 export function wrapped(text: string, width: number): readonly string[] {
   const lines: string[] = [];
@@ -40,6 +56,14 @@ export function wrapped(text: string, width: number): readonly string[] {
     lines.push(line);
   }
   return lines;
+}
+
+/** The same for a line that is indented: what does not fit goes on below it, indented a little more. */
+export function wrappedIndented(line: string, width: number): readonly string[] {
+  if (columnsOf(line) <= width) return [line];
+  const indent = /^ */.exec(line)![0];
+  const [first = '', ...rest] = wrapped(line.trimStart(), Math.max(20, width - indent.length - 2));
+  return [indent + first, ...rest.map((each) => `${indent}  ${each}`)];
 }
 
 /** A word in pieces that fit a width. */

@@ -10,12 +10,13 @@ import { attemptWords, progressBar, reasonWords, type Waiting } from './waits.ts
 /** Lines of each sort that are shown; of more it is said how many there are. */
 const MAX_LINES = 3;
 /** Milliseconds after which a request of its own is shown. */
-const LONG_MS = 1000;
+const LONG_MS = 2000;
 const WIDEST_BAR = 30;
 const NARROWEST_BAR = 8;
 
 export type UnderWayOptions = Readonly<{
   nameWidth: number;
+  numberWidth(): number;
   /** Columns of the terminal as it is now. */
   columns(): number;
   loopHead(step: string): string;
@@ -28,6 +29,8 @@ export class UnderWay {
   /** The last look of steps that poll or repeat. */
   private readonly attempted = new Map<string, EventOf<'attempted'>>();
   private readonly inFlight = new FewMap<number, EventOf<'sent'>>();
+  /** How long responses are waited for, in milliseconds. */
+  private readonly limits = new Map<number, number>();
 
   constructor(
     private readonly loops: Loops,
@@ -40,8 +43,11 @@ export class UnderWay {
         return this.waits(event);
       case 'sent':
         return this.inFlight.set(event.x, event);
+      case 'limited':
+        return void this.limits.set(event.x, event.limitMs);
       case 'answered':
       case 'broken':
+        this.limits.delete(event.x);
         return this.inFlight.delete(event.x);
       case 'attempted':
         return void this.attempted.set(event.step, event);
@@ -77,7 +83,7 @@ export class UnderWay {
   /** ` 1     vessel in due   ████████░░░░   300 of 500`: the bar takes what room there is. */
   private loopLine(loop: LoopState, width: number): string {
     const { step, total = 0 } = loop.opened;
-    const head = ` ${padded(stepNumber(step), 5)} ${cut(visible(this.options.loopHead(step)), 28)}`;
+    const head = ` ${padded(stepNumber(step), this.options.numberWidth())} ${cut(visible(this.options.loopHead(step)), 28)}`;
     const attempted = this.attempted.get(step);
     const words = [countWords(loop), ...(attempted ? [attemptWords(attempted)] : [])].join(': ');
     // As wide as it will be at the end, so that the bar keeps its length.
@@ -113,9 +119,12 @@ export class UnderWay {
     return someOf([...this.waiting.values()], (each) => {
       const attempt = each.why === 'poll' ? this.attempted.get(each.step) : undefined;
       if (!attempt) return this.stepLine(each.step, reasonWords(each, now));
-      const next = each.until === undefined ? '' : `, the next in ${spent(Math.max(0, each.until - now))}`;
+      const next = each.until === undefined ? '' : `, next in ${spent(Math.max(0, each.until - now))}`;
       const words = `poll ${attempt.attempt}: ${attemptWords(attempt)}${next}`;
-      const room = Math.min(WIDEST_BAR, width - this.options.nameWidth - columnsOf(words) - 18);
+      const room = Math.min(
+        WIDEST_BAR,
+        width - this.options.nameWidth - this.options.numberWidth() - columnsOf(words) - 13,
+      );
       const bar = room < NARROWEST_BAR ? '' : progressBar(attempt, room);
       return this.stepLine(each.step, [bar, words].filter((part) => part !== '').join('   '));
     });
@@ -125,12 +134,19 @@ export class UnderWay {
   private longRequests(now: number): readonly string[] {
     const long = this.inFlight.values().filter(({ at }) => now - at >= LONG_MS);
     return someOf(long, (sent) =>
-      this.stepLine(sent.step, `${this.options.requestText(sent)}   no answer for ${spent(now - sent.at)}`),
+      this.stepLine(sent.step, `${this.options.requestText(sent)}   ${this.silence(sent, now)}`),
     );
   }
 
+  /** `no response for 3.1 s (limit 60.0 s)`. */
+  private silence({ x, at }: EventOf<'sent'>, now: number): string {
+    const limit = this.limits.get(x);
+    return `no response for ${spent(now - at)}${limit === undefined ? '' : ` (limit ${spent(limit)})`}`;
+  }
+
   private stepLine(step: string, words: string): string {
-    return ` ${padded(stepNumber(step), 5)} ${padded(stepName(step), this.options.nameWidth)}  ${visible(words)}`;
+    const { numberWidth, nameWidth } = this.options;
+    return ` ${padded(stepNumber(step), numberWidth())} ${padded(stepName(step), nameWidth)}  ${visible(words)}`;
   }
 }
 

@@ -4,16 +4,16 @@ import { spent } from '../../core/value/show.ts';
 
 /** What is waited for, in words, by the reason. */
 const REASONS: Readonly<Record<WaitReason, string>> = {
-  'rate-limit': 'waiting for the rate limit',
-  quota: 'waiting for the quota',
-  server: 'waiting as the server asks:',
-  retry: 'waiting to try again after',
-  poll: 'waiting for the next poll',
-  repeat: 'waiting for the next round',
-  wait: 'waiting',
-  receive: 'waiting for a callback',
-  credential: 'waiting for a credential',
-  ask: 'waiting for an answer',
+  'rate-limit': ' for the rate limit',
+  quota: ' for the quota',
+  server: ':',
+  retry: ' to retry after',
+  poll: ' for the next poll',
+  repeat: ' for the next round',
+  wait: '',
+  receive: ' for a callback',
+  credential: ' for a credential',
+  ask: ' for your answer',
 };
 
 /** Milliseconds that are still to be waited, from which on they are told. */
@@ -22,11 +22,12 @@ const SHORTEST_TOLD_MS = 100;
 /** Something that is waited for at the moment. */
 export type Waiting = Extract<TransientBody, { type: 'waiting' }> & Readonly<{ why: WaitReason }>;
 
-/** `waiting for the pace 8/s, 0.4 s`. */
+/** `waiting 400 ms for the rate limit 8/s`, `waiting 2.0 s: the server asked for it (429, Retry-After: 2)`. */
 export function reasonWords({ why, detail = '', until }: Waiting, now: number): string {
-  const left = until === undefined || until - now < SHORTEST_TOLD_MS ? '' : `, ${spent(until - now)}`;
-  // What a poll saw is told by its last look.
-  return `${REASONS[why]}${detail === '' || why === 'poll' ? '' : ` ${detail}`}${left}`;
+  const left = until === undefined || until - now < SHORTEST_TOLD_MS ? '' : ` ${spent(until - now)}`;
+  const reason = why === 'retry' && detail.startsWith('the server') ? ':' : REASONS[why];
+  // What a poll saw is told by its last attempt.
+  return `waiting${left}${reason}${detail === '' || why === 'poll' ? '' : ` ${detail}`}`;
 }
 
 /** What conditions read in the last look, or the last round. */
@@ -41,9 +42,14 @@ export function progressBar({ progress }: EventOf<'attempted'>, width: number): 
   return `${'\u2588'.repeat(filled)}${'\u2591'.repeat(width - filled)} ${Math.round(progress)} %`;
 }
 
-const SHORT: Readonly<Record<string, string>> = { wait: 'steps', receive: 'callbacks', credential: 'sign-in' };
+const SHORT: Readonly<Record<string, string>> = {
+  'rate-limit': 'rate limit',
+  wait: 'steps',
+  receive: 'callbacks',
+  credential: 'sign-in',
+};
 
-/** `, 9.1 s of it waiting (poll 7.0, pace 2.1)`: the largest part first, in seconds. */
+/** `, 9.1 s of it waiting (poll 7.0, rate limit 2.1)`: the largest part first, in seconds. */
 export function waitedWords({ waited }: Totals): string {
   const parts = Object.entries(waited).filter(([, ms]) => ms >= 50);
   if (parts.length === 0) return '';
@@ -57,5 +63,5 @@ export function waitedWords({ waited }: Totals): string {
 /** How a run that stopped before its end goes on. */
 export function goOnWords({ until }: EventOf<'paused'>, run: string): string {
   const when = until === undefined ? '' : ` after ${new Date(until).toISOString().replace('.000', '')}`;
-  return `Go on${when} with: batharon resume ${run}`;
+  return `To resume${when}: batharon resume ${run}`;
 }

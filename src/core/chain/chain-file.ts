@@ -24,26 +24,26 @@ import { suggestKey } from './suggest-key.ts';
 
 const inputShape = mapping({
   type: choice(...INPUT_TYPES).describe('The type of the input.'),
-  default: value().optional().describe('The value when none is given.'),
-  optional: flag().optional().describe('Whether it may be left out.'),
+  default: value().optional().describe('The value if none is given.'),
+  optional: flag().optional().describe('Whether the input is optional.'),
   about: word().optional().describe('What the input is for; shown when it is asked for.'),
   columns: named(choice(...COLUMN_TYPES))
     .optional()
-    .describe('Of a table: types of its columns by name; those that are not named are texts.'),
+    .describe('For a table: types of columns by name; other columns are strings.'),
   separator: word('a character')
     .optional()
-    .describe('Of a table: what stands between the cells of CSV; a comma unless said.'),
-  charset: word('a charset').optional().describe('Of a table: its charset; utf-8 unless said.'),
+    .describe('For a table: the separator between the cells of CSV. Default: a comma.'),
+  charset: word('a charset').optional().describe('For a table: its charset. Default: utf-8.'),
   choices: z
     .union([
       z.array(constant()),
       mapping({
-        chain: word('the name of a chain file').describe('The chain that gives the values.'),
-        name: word('a name').describe('The name under which it gives them: a list.'),
+        chain: word('the name of a chain file').describe('The chain that provides the values.'),
+        name: word('a name').describe('The output of that chain with the values: an array.'),
       }),
     ])
     .optional()
-    .describe('The values that it may have: a list, or a chain and the name under which it gives them.'),
+    .describe('The permitted values: an array, or a chain and the name of its output.'),
 });
 
 /** `name: type`, or `name: {type, default, optional, about}`. */
@@ -75,14 +75,14 @@ const outputs = z.union([
 ]);
 
 const chainFile = mapping({
-  name: word().optional().describe('The name of the chain; the file’s without one.'),
+  name: word().optional().describe('The name of the chain. Default: the name of the file.'),
   about: word().optional().describe('What the chain is for.'),
-  tags: z.array(word('a tag')).optional().describe('Words by which runs choose chains.'),
-  api: word('the name of an api').optional().describe('The api of the calls that name none.'),
-  inputs: named(input).optional().describe('What the chain must be given.'),
+  tags: z.array(word('a tag')).optional().describe('Words that select chains in a run.'),
+  api: word('the name of an API').optional().describe('The API of calls that name none.'),
+  inputs: named(input).optional().describe('The inputs of the chain, by name.'),
   steps: stepList().describe('The steps, in order.'),
-  cleanup: stepList().optional().describe('Steps that run at the end whatever happened, each even if another failed.'),
-  outputs: outputs.optional().describe('What the chain gives when it ends.'),
+  cleanup: stepList().optional().describe('Steps that run at the end in any case, each even if another failed.'),
+  outputs: outputs.optional().describe('The outputs of the chain: expressions by name, or an array of names.'),
 });
 
 /** A chain file as JSON Schema (2020-12). */
@@ -136,7 +136,7 @@ function readInput(
       code: 'keys-clash',
       range: nameRange,
       message: `The input "${name}" has a default and is optional`,
-      advice: 'With a default it is always there; leave optional out.',
+      advice: 'An input with a default always has a value; remove optional.',
     });
   }
   return {

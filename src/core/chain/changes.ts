@@ -37,8 +37,8 @@ export function changesNotAllowed(
     const message = `The call "${call.name}" would change something at ${where}, which is guarded`;
     const advice =
       endpoint.changes === 'never'
-        ? 'Nothing may be changed there: changes: never. A call that only reads says changes: false.'
-        : `Allow it with --allow-changes ${names[0]}. A call that only reads says changes: false.`;
+        ? 'This deployment never allows changes (changes: never). If the call only reads, add changes: false to it.'
+        : `To allow it: --allow-changes ${names[0]}. If the call only reads, add changes: false to it.`;
     return [diagnosticIn(line.source, { code: 'change-not-allowed', range: [0, line.method.length], message, advice })];
   });
 }

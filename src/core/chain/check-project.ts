@@ -56,8 +56,8 @@ function checkConnection(
     found.push(diagnosticIn(source, { ...problem, ...(advice ? { advice } : {}) }));
   }
   if (verify) return;
-  const message = 'The certificate of this server is not verified: anybody on the way can answer in its place';
-  const advice = 'Give its authority with tls: {ca: file} instead.';
+  const message = 'The certificate of this server is not verified: anyone on the network path can impersonate it';
+  const advice = 'Trust its authority instead: tls: {ca: file}.';
   found.push(diagnosticIn(url.source, { code: 'not-verified', range: wholeOf(url.source), message, advice }));
 }
 
@@ -133,13 +133,13 @@ function checkPlaceholder(tree: Node, source: Source, endpoint: Endpoint, found:
     if (name === 'secret' || auth?.names.includes(name)) return;
     const range = node.range;
     if (name !== 'setting') {
-      const message = `${name} means nothing in a project file`;
+      const message = `The name ${name} cannot be read in a project file`;
       found.push(
         diagnosticIn(source, {
           code: 'unknown-name',
           range,
           message,
-          advice: 'Its placeholders read secret.NAME and setting.NAME.',
+          advice: 'Placeholders here read secret.NAME and setting.NAME.',
         }),
       );
       return;
@@ -148,7 +148,7 @@ function checkPlaceholder(tree: Node, source: Source, endpoint: Endpoint, found:
     const wanted = selector?.kind === 'name' ? selector.name : '';
     if (Object.hasOwn(settings, wanted)) return;
     const near = nearest(wanted, Object.keys(settings));
-    const where = deployment === undefined ? `The api ${api}` : `The deployment ${deployment} of ${api}`;
+    const where = deployment === undefined ? `The API ${api}` : `The deployment ${deployment} of ${api}`;
     const advice = near ? `Did you mean "${near}"?` : 'Add it under settings:.';
     found.push(
       diagnosticIn(source, { code: 'setting-missing', range, message: `${where} has no setting "${wanted}"`, advice }),
@@ -171,7 +171,7 @@ function checkCredentials(
   for (const { name, source } of settingSources) {
     const value = settings[name];
     if (typeof value !== 'string' || !looksLikeSecret(value, name)) continue;
-    const advice = 'Settings are never masked: put it into secrets.env, and read it as secret.NAME.';
+    const advice = 'Settings are never masked. Put the value into secrets.env, and read it as secret.NAME.';
     add(source, { code: 'looks-like-secret', range: wholeOf(source), message: 'This looks like a credential', advice });
   }
   for (const each of auth ? [url, ...auth.urls] : []) checkPlainHttp(each, add);
@@ -182,12 +182,12 @@ function checkPlainHttp(
   add: (source: Source, problem: Problem) => void,
 ): void {
   if (typeof first !== 'string' || !/^http:\/\//.test(first) || LOOPBACK.test(first)) return;
-  const message = 'Credentials would go over plain http, where everybody on the way can read them';
+  const message = 'Credentials would be sent over plain http, where anyone on the network path can read them';
   add(source, {
     code: 'plain-http',
     range: wholeOf(source),
     message,
-    advice: 'Write https:// if the server has it.',
+    advice: 'Use https:// if the server supports it.',
   });
 }
 
@@ -201,8 +201,8 @@ function checkUrl({ url }: Endpoint, found: Diagnostic[]): void {
   const add = (message: string, advice: string) =>
     found.push(diagnosticIn(source, { code: 'invalid-target', range, message, advice }));
   if (!/^https?:\/\//.test(sample) || !URL.canParse(sample))
-    add('This is no URL', 'A url begins with http:// or https:// and names a host.');
+    add('This is not a URL', 'A URL begins with http:// or https:// and names a host.');
   else if (sample.includes('?') || sample.includes('#'))
-    add('The url of an api has no query and no fragment', 'Put parameters of every request under query:.');
-  else if (sample.endsWith('/')) add('The url of an api does not end in "/"', 'Leave it out: paths begin with one.');
+    add('The URL of an API cannot have a query or a fragment', 'Put parameters of every request under query.');
+  else if (sample.endsWith('/')) add('The URL of an API cannot end in "/"', 'Remove it: paths begin with one.');
 }

@@ -19,7 +19,7 @@ export function checkChoices({ chain: file, name }: ChoicesFrom, used: Chain): r
   const outputs = used.outputs.map((each) => each.name);
   return [
     ...(needed[0]
-      ? [report(file, `The chain ${used.name} needs the input "${needed[0].name}"`, 'Give that one a default.')]
+      ? [report(file, `The chain ${used.name} needs the input "${needed[0].name}"`, 'Add a default to that input.')]
       : []),
     ...changesIn(file, used),
     ...(outputs.includes(name.text)
@@ -27,9 +27,9 @@ export function checkChoices({ chain: file, name }: ChoicesFrom, used: Chain): r
       : [
           report(
             name,
-            `The chain ${used.name} does not give "${name.text}"`,
+            `The chain ${used.name} has no output "${name.text}"`,
             didYouMean(name.text, outputs) ??
-              (outputs.length > 0 ? `It gives ${outputs.join(', ')}.` : 'Say what it gives, under outputs:.'),
+              (outputs.length > 0 ? `Its outputs are ${outputs.join(', ')}.` : 'Declare its outputs under outputs.'),
           ),
         ]),
   ];
@@ -39,8 +39,8 @@ export function checkChoices({ chain: file, name }: ChoicesFrom, used: Chain): r
 export function changesIn(file: Source, used: Chain): readonly Diagnostic[] {
   const call = callsOf(used).find(changesSomething);
   if (!call) return [];
-  const message = `The chain ${used.name} changes something, by its call "${call.name}"`;
-  const advice = 'Let choices come from a chain that only reads.';
+  const message = `The chain ${used.name} changes something in its call "${call.name}"`;
+  const advice = 'Take choices from a chain that only reads.';
   return [diagnosticIn(file, { code: 'choices-chain', range: wholeOf(file), message, advice })];
 }
 

@@ -13,5 +13,5 @@ export const idempotencyKey = () =>
       }),
       () => ({ what: 'true', json: { const: true } }),
     ).transform(() => true as const),
-    text('a text'),
+    text('a string'),
   ]);

@@ -73,7 +73,7 @@ export const inputTypes: Readonly<Record<InputType, InputTypeDefinition>> = {
       value instanceof Duration ? value : typeof value === 'string' ? parseDuration(value) : undefined,
   },
   table: {
-    what: 'a table: CSV with a header row, NDJSON, or a list in JSON',
+    what: 'a table: CSV with a header row, NDJSON, or an array in JSON',
     example: '@rows.csv',
     parse: () => undefined,
     accept: (value) => (isList(value) && value.every(isObject) ? value : undefined),

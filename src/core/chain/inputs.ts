@@ -81,8 +81,8 @@ function unknownInputs(chain: Chain, given: ReadonlyMap<string, Given>): readonl
   return [...given].flatMap(([name, { source }]) => {
     if (names.includes(name)) return [];
     const advice =
-      didYouMean(name, names) ?? (names.length > 0 ? `It takes ${names.join(', ')}.` : 'It takes nothing.');
-    const message = `The chain ${chain.name} takes no "${name}"`;
+      didYouMean(name, names) ?? (names.length > 0 ? `Its inputs are ${names.join(', ')}.` : 'It has no inputs.');
+    const message = `The chain ${chain.name} has no input "${name}"`;
     return [diagnosticIn(source, { code: 'unknown-input', range: wholeOf(source), message, advice })];
   });
 }
@@ -95,7 +95,7 @@ function missingProblem(first: InputDefinition, missing: readonly InputDefinitio
     code: 'input-missing',
     range: first.nameRange,
     message: `${what}: ${words.join(', ')}`,
-    advice: `Give them with ${options.join(' ')}.`,
+    advice: `Pass ${missing.length === 1 ? 'it' : 'them'}: ${options.join(' ')}.`,
   };
 }
 
@@ -124,7 +124,7 @@ function valueOf(input: InputDefinition, given: Given, zone: string): Resolved |
   const at = { range: wholeOf(source) };
   if (value === undefined) {
     const shown = input.type === 'secret' ? 'this' : 'text' in given ? `'${given.text}'` : showValue(given.value);
-    const message = `The input "${input.name}" takes ${type.what}, and ${shown} is none`;
+    const message = `The input "${input.name}" takes ${type.what}, not ${shown}`;
     return { diagnostics: [diagnosticIn(source, { ...at, code: 'input-wrong', message })] };
   }
   const problem = choiceProblem(input, value, zone);
@@ -143,7 +143,7 @@ function choiceProblem(
   const near = typeof value === 'string' ? didYouMean(value, texts) : undefined;
   return {
     code: 'not-a-choice',
-    message: `The input "${name}" is ${showValue(value)}, and that is not among its choices`,
+    message: `The input "${name}" is ${showValue(value)}, which is not one of its choices`,
     advice: near ?? `The choices are ${texts.slice(0, 20).join(', ')}.`,
   };
 }

@@ -26,7 +26,7 @@ export function withKeep(
   }
   const kept = entryOf(target, 'keep')?.value;
   if (kept && entryOf(kept, name)) {
-    return { message: `The call "${nameOf(target)}" keeps "${name}" already`, advice: 'Choose another name.' };
+    return { message: `The call "${nameOf(target)}" already keeps "${name}"`, advice: 'Choose another name.' };
   }
   return edited(file, withNamed(file, target, 'keep', name, expression));
 }
@@ -41,7 +41,10 @@ function stepsOf(file: SourceFile): Extract<YamlNode, { kind: 'list' }> | NotIns
   const tree = readYaml({ file, report: () => {} });
   const steps = tree && entryOf(tree, 'steps')?.value;
   if (steps?.kind === 'list' && steps.items.length > 0 && !steps.flow) return steps;
-  return { message: `${file.path} has no list of steps to add to`, advice: 'Is it a chain file? See: batharon check' };
+  return {
+    message: `${file.path} has no steps to add to`,
+    advice: 'Make sure that it is a chain file: batharon check',
+  };
 }
 
 /** The calls of a list of steps, those inside branches too. */

@@ -13,21 +13,23 @@ const MAX_PAGES = 100;
 const maxPages = z.union([
   wholeNumber('a number of pages').transform((count) => ({ count, then: undefined })),
   mapping({
-    count: wholeNumber('a number of pages').describe('How many pages are read.'),
-    then: choice('stop', 'fail').optional().describe('stop: more of them is no mistake.'),
+    count: wholeNumber('a number of pages').describe('The largest number of pages.'),
+    then: choice('stop', 'fail').optional().describe('stop: more pages are not an error.'),
   }),
 ]);
 
 /** How the pages of a call follow each other. */
 export const paging = () =>
   mapping({
-    next: expression('the next URL, or nothing').optional().describe('The URL of the next page; nothing ends.'),
-    query: named(parameter()).optional().describe('Query parameters of the next page, in place of a next URL.'),
-    while: expression('a condition').optional().describe('With query: whether there is a next page.'),
-    items: expression('the list in one page')
+    next: expression('the next URL, or nothing')
       .optional()
-      .describe('The list in a page; items is then that of all pages.'),
-    'max-pages': maxPages.optional().describe('How many pages there may be; 100 unless said.'),
+      .describe('The URL of the next page; nothing ends the paging.'),
+    query: named(parameter()).optional().describe('Query parameters of the next page, instead of a next URL.'),
+    while: expression('a condition').optional().describe('With query: whether there is a next page.'),
+    items: expression('the array in one page')
+      .optional()
+      .describe('The array in a page; the name items is then the array over all pages.'),
+    'max-pages': maxPages.optional().describe('The largest number of pages. Default: 100.'),
   }).transform((given): Paging => ({
     next: given.next,
     query: given.query,
@@ -44,7 +46,7 @@ export function useItems(source: Source, path: PathNode, paging: Paging): Proble
   const instead = items !== undefined && text.startsWith(items) ? `items${text.slice(items.length)}` : 'items';
   const advice =
     items === undefined
-      ? 'Say items: under paging; the name items is then the list over all pages.'
-      : `Write ${instead}: the list over all pages.`;
-  return { code: 'use-items', range: path.range, message: `${text} is the list of the last page alone`, advice };
+      ? 'Add items under paging; the name items is then the array over all pages.'
+      : `Write ${instead}, the array over all pages.`;
+  return { code: 'use-items', range: path.range, message: `${text} is the array of the last page only`, advice };
 }

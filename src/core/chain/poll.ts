@@ -9,13 +9,13 @@ const WITHIN_MS = 5 * 60_000;
 /** How a response is looked at again and again, until something holds of it. */
 export const poll = () =>
   mapping({
-    until: expression('a condition').describe('Looking ends when this holds of the response.'),
-    'give-up-when': expression('a condition').optional().describe('A state from which it cannot recover.'),
-    every: pause()
+    until: expression('a condition').describe('The condition that ends the polling.'),
+    'give-up-when': expression('a condition').optional().describe('A state from which the goal cannot be reached.'),
+    every: pause().optional().describe('The pause between two polls: 2s, or 1s to 30s, doubling. Default: 1s to 30s.'),
+    within: duration()
       .optional()
-      .describe('The pause between two looks: 2s, or doubling as in 1s to 30s, which is the default.'),
-    within: duration().optional().describe('No look starts later than this after the first; 5m unless said.'),
-    progress: expression('a number from 0 to 100').optional().describe('How far it is, from 0 to 100; drives the bar.'),
+      .describe('The time limit: no poll starts later than this after the first. Default: 5m.'),
+    progress: expression('a number from 0 to 100').optional().describe('The progress from 0 to 100, for the bar.'),
   }).transform((given): Poll => ({
     until: given.until,
     giveUpWhen: given['give-up-when'],

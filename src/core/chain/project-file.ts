@@ -39,35 +39,35 @@ const shared = {
   auth: auth().optional(),
   headers: named(parameter()).optional().describe('Headers of every request.'),
   query: named(parameter()).optional().describe('Query parameters of every request.'),
-  timeout: timeout.optional().describe('How long one request may take.'),
-  'rate-limit': rateLimit()
-    .optional()
-    .describe('How fast it may be called: 8/s, 100/min, 1000/day, or a list of them.'),
-  resets: resets().optional().describe('When quotas of days and months begin anew; 00:00 UTC unless said.'),
+  timeout: timeout.optional().describe('The time limit of one request.'),
+  'rate-limit': rateLimit().optional().describe('The rate limit: 8/s, 100/min, 1000/day, or an array of them.'),
+  resets: resets().optional().describe('When quotas of days and months start again. Default: 00:00 UTC.'),
   concurrency: wholeNumber('a number of requests')
     .optional()
-    .describe('Requests in flight at the same time; 6 unless said.'),
-  'max-wait': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
-  retry: retry().optional().describe('How a request is tried again when it failed: tries, wait, on.'),
+    .describe('The largest number of requests in flight. Default: 6.'),
+  'max-wait': duration().optional().describe("The longest time to wait for a server's Retry-After. Default: 1m."),
+  retry: retry().optional().describe('How failed requests are retried: tries, wait, on.'),
   changes: choice('when-allowed', 'never')
     .optional()
-    .describe('POST, PUT, PATCH and DELETE are refused: unless a run says --allow-changes, or always.'),
+    .describe('when-allowed: POST, PUT, PATCH and DELETE need --allow-changes; never: they are refused.'),
   redirects: choice('follow', 'stop')
     .optional()
-    .describe('Whether redirects are followed (default), or are the response.'),
+    .describe('follow: redirects are followed (the default); stop: they are the response.'),
   tls: mapping({
-    ca: fileName().optional().describe('A file with the authorities that are trusted, in PEM.'),
-    cert: fileName().optional().describe('A file with the client’s own certificate, in PEM.'),
-    key: fileName().optional().describe('A file with the key of that certificate, in PEM.'),
-    verify: flag().optional().describe('false: the server’s certificate is not verified, with a warning on every run.'),
+    ca: fileName().optional().describe('A file with trusted certificate authorities (PEM).'),
+    cert: fileName().optional().describe('A file with the client certificate (PEM).'),
+    key: fileName().optional().describe('A file with the key of the client certificate (PEM).'),
+    verify: flag()
+      .optional()
+      .describe('false: the certificate of the server is not verified, with a warning on every run.'),
   })
     .optional()
-    .describe('Certificates, where those of the system do not do.'),
-  proxy: text('a URL').optional().describe('A proxy in place of what the environment says; none for no proxy.'),
+    .describe('Certificates, if those of the system are not sufficient.'),
+  proxy: text('a URL').optional().describe('A proxy, instead of the one in the environment; none for no proxy.'),
   http2: flag().optional().describe('Whether HTTP/2 is offered to the server.'),
-  expect: expectations().optional().describe('What must hold of every response, beside what each call expects.'),
-  'error-message': expression().optional().describe('Where an error response says what is wrong.'),
-  settings: named(sourcedConstant()).optional().describe('What differs between deployments and is not secret.'),
+  expect: expectations().optional().describe('Expectations on every response, in addition to those of each call.'),
+  'error-message': expression().optional().describe('Where an error response describes the error.'),
+  settings: named(sourcedConstant()).optional().describe('Values that differ between deployments and are not secret.'),
 };
 
 const NO_LIMIT: RateLimit = { windows: [], quotas: [] };
@@ -78,18 +78,16 @@ const deployment = mapping(shared);
 
 const api = mapping({
   ...shared,
-  about: word().optional().describe('What the api is for.'),
-  deployments: named(deployment).optional().describe('The places where the api runs, by name.'),
-  'default-deployment': word('the name of a deployment')
-    .optional()
-    .describe('The deployment that is used unless a run says otherwise.'),
+  about: word().optional().describe('What the API is for.'),
+  deployments: named(deployment).optional().describe('The deployments of the API, by name.'),
+  'default-deployment': word('the name of a deployment').optional().describe('The deployment to use by default.'),
 });
 
 const projectFile = mapping({
   zone: word('a time zone')
     .optional()
-    .describe('The time zone of today(), start_of() and formatted(), an IANA name; UTC without one.'),
-  apis: named(api).describe('The web APIs that the project talks to, by name.'),
+    .describe('The time zone of today(), start_of() and formatted(): an IANA name. Default: UTC.'),
+  apis: named(api).describe('The APIs of the project, by name.'),
 });
 
 type Shared = z.output<typeof deployment>;
@@ -152,11 +150,11 @@ function readApi(
 ): Api {
   const deployments = value.deployments ?? [];
   if (value.url && deployments.length > 0) {
-    const advice = 'Move it under one of them.';
+    const advice = 'Move it to one of them.';
     report({
       code: 'keys-clash',
       range: nameRange,
-      message: `The api "${name}" has a url and deployments with their own`,
+      message: `The API "${name}" has a url, and deployments with their own`,
       advice,
     });
   }
@@ -164,19 +162,19 @@ function readApi(
     report({
       code: 'key-missing',
       range: nameRange,
-      message: `The api "${name}" has no url`,
-      advice: 'Add url:, or deployments: each with its own.',
+      message: `The API "${name}" has no url`,
+      advice: 'Add url, or deployments with a url each.',
     });
   }
   for (const key of OWN_KEYS) {
     if (!value[key] || deployments.length === 0) continue;
-    const advice = `It belongs to one deployment: move ${key}: under each.`;
-    report({ code: 'keys-clash', range: nameRange, message: `The api "${name}" has ${key} and deployments`, advice });
+    const advice = `It belongs to a deployment: move ${key} to each.`;
+    report({ code: 'keys-clash', range: nameRange, message: `The API "${name}" has ${key} and deployments`, advice });
   }
   for (const { name: key, nameRange: range, value: shared } of [...(value.headers ?? []), ...(value.query ?? [])]) {
     if (deployments.length === 0 || secretsInTexts(textsOf(shared)).length === 0) continue;
-    const advice = 'A secret belongs to one deployment: move it under each.';
-    report({ code: 'keys-clash', range, message: `"${key}" holds a secret, and the api has deployments`, advice });
+    const advice = 'A secret belongs to a deployment: move it to each.';
+    report({ code: 'keys-clash', range, message: `"${key}" contains a secret, and the API has deployments`, advice });
   }
   const defaultDeployment = value['default-deployment'];
   if (defaultDeployment && !deployments.some((each) => each.name === defaultDeployment.text)) {
@@ -188,7 +186,7 @@ function readApi(
     report({
       code: 'unknown-deployment',
       range,
-      message: `The api "${name}" has no deployment "${defaultDeployment.text}"`,
+      message: `The API "${name}" has no deployment "${defaultDeployment.text}"`,
       ...(advice ? { advice } : {}),
     });
   }
@@ -198,7 +196,7 @@ function readApi(
       code: 'key-missing',
       range: each.nameRange,
       message: `The deployment "${each.name}" has no url`,
-      advice: 'Each deployment has its own.',
+      advice: 'Every deployment needs its own.',
     });
   }
   const places = deployments.length > 0 ? deployments : [{ name: undefined, value }];
@@ -269,13 +267,13 @@ export function endpointAt(api: Api, at: At): Endpoint | Omit<Problem, 'range'> 
   if (chosen === undefined) {
     return {
       code: 'unknown-deployment',
-      message: `The api "${api.name}" has several deployments, and none is chosen`,
-      advice: `Add default-deployment: to the api, or say --at ${names[0]}.`,
+      message: `The API "${api.name}" has several deployments, and none is chosen`,
+      advice: `Add default-deployment to the API, or pass --at ${names[0]}.`,
     };
   }
   const found = api.endpoints.find(({ deployment: name }) => name === chosen);
   if (found) return found;
   const near = nearest(chosen, names);
-  const advice = near ? `Did you mean "${near}"?` : `It has ${names.join(', ')}.`;
-  return { code: 'unknown-deployment', message: `The api "${api.name}" has no deployment "${chosen}"`, advice };
+  const advice = near ? `Did you mean "${near}"?` : `Its deployments are ${names.join(', ')}.`;
+  return { code: 'unknown-deployment', message: `The API "${api.name}" has no deployment "${chosen}"`, advice };
 }

@@ -6,14 +6,14 @@ import { mapping } from '../schema/shape.ts';
 
 const retryOn = () =>
   leaf(
-    'connection, timeout, a status or a class of them such as 5xx',
+    'connection, timeout, a status, or a class of statuses such as 5xx',
     (scalar, reading): RetryOn | undefined => {
       const text = scalar.source.text.trim();
       if (text === 'connection' || text === 'timeout') return text;
       if (/^[1-5]xx$/.test(text)) return text as RetryOn;
       if (/^[1-5]\d\d$/.test(text)) return Number(text);
-      const advice = 'It is connection, timeout, a status such as 503, or a class such as 5xx.';
-      reportAt(reading, scalar, 'wrong-type', `"${text}" is nothing after which a request is sent again`, advice);
+      const advice = 'Write connection, timeout, a status such as 503, or a class such as 5xx.';
+      reportAt(reading, scalar, 'wrong-type', `"${text}" is not a reason to retry`, advice);
       return undefined;
     },
     { type: ['string', 'integer'] },
@@ -24,12 +24,12 @@ export const retry = () =>
   mapping({
     tries: wholeNumber('a number of requests')
       .optional()
-      .describe('Requests in all, the first included; 3 unless said.'),
-    wait: pause().optional().describe('The pause before a further try, doubling, with full jitter; 500ms to 10s.'),
+      .describe('The number of requests in all, including the first. Default: 3.'),
+    wait: pause().optional().describe('The pause before a retry, doubling, with full jitter. Default: 500ms to 10s.'),
     on: z
       .union([retryOn().transform((one) => [one]), z.array(retryOn())])
       .optional()
-      .describe('After what: connection, timeout, statuses, classes such as 5xx.'),
+      .describe('When to retry: connection, timeout, statuses, classes such as 5xx.'),
   }).transform((given): Retry => ({
     tries: Math.max(1, given.tries ?? DEFAULT_RETRY.tries),
     wait: given.wait ?? DEFAULT_RETRY.wait,

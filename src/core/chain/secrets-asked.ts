@@ -72,7 +72,7 @@ export function checkSecrets(
         ? `The secret ${missing[0]} was not found`
         : `${missing.length} secrets were not found: ${missing.join(', ')}`;
     const where = missing.length === 1 ? 'it' : 'them';
-    const advice = `Put ${where} into secrets.env beside batharon.yaml, as ${missing[0]}=value, or into the environment.`;
+    const advice = `Put ${where} into secrets.env next to batharon.yaml as ${missing[0]}=value, or into the environment.`;
     diagnostics.push(
       diagnosticIn(source, { code: 'secret-missing', range, message: `${what} in ${places.join(' or ')}`, advice }),
     );
@@ -83,23 +83,25 @@ export function checkSecrets(
     const { source, range } = firstOf(name);
     if (/^(?:true|false|null|)$/.test(value)) {
       const message =
-        value === '' ? `The secret ${name} is empty` : `The secret ${name} is the word ${value}, which is no secret`;
+        value === ''
+          ? `The secret ${name} is empty`
+          : `The secret ${name} is the word ${value}, which cannot be a secret`;
       diagnostics.push(
         diagnosticIn(source, {
           code: 'not-a-secret',
           range,
           message,
-          advice: 'Give it its real value; what is not secret belongs under settings:.',
+          advice: 'Set its real value. Values that are not secret belong under settings.',
         }),
       );
     } else if (value.length < 6) {
-      const message = `The secret ${name} has fewer than 6 characters, too few to be found inside other text and masked there`;
+      const message = `The secret ${name} has fewer than 6 characters, too few to be masked inside other text`;
       diagnostics.push(
         diagnosticIn(source, {
           code: 'secret-too-short',
           range,
           message,
-          advice: 'It is masked where it is sent and where it stands alone.',
+          advice: 'It is masked where it is sent and where it is a whole value.',
         }),
       );
     }

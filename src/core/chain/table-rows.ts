@@ -93,18 +93,18 @@ class ListCutter {
     this.at = read - start;
     this.dropped += start;
     this.text = this.text.slice(start);
-    if (this.isEnded && this.text.trim() !== '') throw this.fault('expected the end of the text', 0);
+    if (this.isEnded && this.text.trim() !== '') throw this.fault('expected the end of the string', 0);
     return items;
   }
 
   end(): void {
-    if (!this.isEnded) throw this.fault('the list has no end', this.text.length);
+    if (!this.isEnded) throw this.fault('the array is not closed', this.text.length);
   }
 
   private begin(sign: string, index: number): number {
     if (this.text.slice(0, index).replace('\ufeff', '').trim() !== '' || this.isEnded)
       throw this.fault('expected [', 0);
-    if (sign === '{') throw new TableFault('it is an object, and not a list');
+    if (sign === '{') throw new TableFault('it is an object, not an array');
     return index + 1;
   }
 

@@ -72,9 +72,7 @@ export function tableOfLong({ pieces, length, file }: LongList, input: InputDefi
 function whyUnreadable(error: Error): Readonly<{ code: Code; message: string; advice?: string | undefined }> {
   if (error instanceof DecodeFault) return error.problem;
   const advice =
-    error instanceof CsvFault
-      ? 'What stands between cells, when it is no comma, is said by separator: at the input.'
-      : undefined;
+    error instanceof CsvFault ? 'If cells are not separated by commas, add separator to the input.' : undefined;
   return { code: 'not-decodable', message: error.message, advice };
 }
 
@@ -134,14 +132,14 @@ export class Cells {
   problems(): readonly Diagnostic[] {
     const { name, count, bad, missing } = this;
     if (this.noRow !== undefined) {
-      const advice = 'A table is CSV with a header row, NDJSON, or a list of objects.';
-      return [this.problem('not-decodable', `The table ${name} is no list of rows: ${this.noRow}`, advice)];
+      const advice = 'A table is CSV with a header row, NDJSON, or an array of objects.';
+      return [this.problem('not-decodable', `The table ${name} is not an array of rows: ${this.noRow}`, advice)];
     }
     if (missing) return [missing];
     if (count === 0) return [];
     const rest = count > bad.length ? [`and ${counted(count - bad.length, 'more cell')}`] : [];
     const message = `${counted(count, 'cell')} of the table ${name} ${count === 1 ? 'does' : 'do'} not fit`;
-    const advice = 'Correct them, or the types under columns:.';
+    const advice = 'Correct the cells, or the types under columns.';
     return [{ ...this.problem('invalid-cell', message, advice), list: [...bad, ...rest] }];
   }
 
@@ -158,8 +156,8 @@ export class Cells {
     const separator = known.length === 1 ? separatorIn(only) : undefined;
     const advice =
       separator === undefined
-        ? (didYouMean(missing[0].name, known) ?? `It has ${known.join(', ')}.`)
-        : `It has one column, "${only}"; say separator: ${JSON.stringify(separator)} at the input if these are several.`;
+        ? (didYouMean(missing[0].name, known) ?? `Its columns are ${known.join(', ')}.`)
+        : `Its only column is "${only}"; if these are several, add separator: ${JSON.stringify(separator)} to the input.`;
     this.missing = this.problem('column-missing', `The table ${this.name} has no column ${names}`, advice);
   }
 

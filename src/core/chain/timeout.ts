@@ -4,10 +4,10 @@ import { duration } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
 
 export const timeoutShape = mapping({
-  connect: duration().optional().describe('Name lookup, TCP and TLS; 10s by default.'),
-  response: duration().optional().describe('From the request written to the last header byte; 60s by default.'),
-  idle: duration().optional().describe('Between two pieces of a body; 60s by default.'),
-  whole: duration().optional().describe('One exchange, from connecting to its last byte; without limit by default.'),
+  connect: duration().optional().describe('Name lookup, TCP and TLS. Default: 10s.'),
+  response: duration().optional().describe('From sending the request to the last response header. Default: 60s.'),
+  idle: duration().optional().describe('Between two parts of the body. Default: 60s.'),
+  whole: duration().optional().describe('The whole request, from connecting to the last byte. Default: no limit.'),
 });
 
 /** `timeout`: `10s` for one exchange in all, or its phases. */

@@ -17,7 +17,7 @@ export const undo = () =>
       headers: named(parameter()).optional().describe('Headers of the request.'),
       ...bodyShape,
       type: word('a media type').optional().describe('The media type of the body.'),
-      expect: expectations().optional().describe('What must hold of the response; 2xx, 404 and 410 unless said.'),
+      expect: expectations().optional().describe('Expectations on the response. Default: 2xx, 404 or 410.'),
     }).transform((given): Undo => ({
       request: {
         ...BARE,

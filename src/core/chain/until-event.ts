@@ -12,9 +12,13 @@ export const untilEvent = () =>
   z.union([
     expression('a condition').transform((until): UntilEvent => ({ until, maxEvents: AT_MOST, withinMs: WITHIN_MS })),
     mapping({
-      until: expression('a condition').describe('Listening stops when this holds; $ is the list of events so far.'),
-      'max-events': wholeNumber('a number of events').optional().describe('After so many events at the latest; 1000.'),
-      within: duration().optional().describe('After so much time at the latest; 5m.'),
+      until: expression('a condition').describe(
+        'The condition that ends the reading; $ is the array of events so far.',
+      ),
+      'max-events': wholeNumber('a number of events')
+        .optional()
+        .describe('The largest number of events. Default: 1000.'),
+      within: duration().optional().describe('The time limit. Default: 5m.'),
     }).transform(({ until, within, 'max-events': maxEvents }): UntilEvent => ({
       until,
       maxEvents: maxEvents ?? AT_MOST,

@@ -55,8 +55,8 @@ export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readon
           diagnosticIn(file, {
             code: 'missing-step-input',
             range: wholeOf(file),
-            message: `The chain ${used.name} takes ${missing}, which is not given here`,
-            advice: 'Give it under inputs:.',
+            message: `The chain ${used.name} needs the input ${missing}, which is not passed here`,
+            advice: 'Add it under inputs.',
           }),
         ]),
     ...inputs.flatMap((entry) =>
@@ -66,10 +66,10 @@ export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readon
             diagnosticAt(entry.file, {
               code: 'unknown-step-input',
               range: entry.nameRange,
-              message: `The chain ${used.name} takes no "${entry.name}"`,
+              message: `The chain ${used.name} has no input "${entry.name}"`,
               advice:
                 didYouMean(entry.name, known) ??
-                (known.length > 0 ? `It takes ${known.join(', ')}.` : 'It takes nothing.'),
+                (known.length > 0 ? `Its inputs are ${known.join(', ')}.` : 'It has no inputs.'),
             }),
           ],
     ),
@@ -81,8 +81,9 @@ export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readon
         const name = selector?.kind === 'name' ? selector.name : undefined;
         if (name === undefined || outputs.includes(name)) return;
         const advice =
-          didYouMean(name, outputs) ?? (outputs.length > 0 ? `It gives ${outputs.join(', ')}.` : 'It gives nothing.');
-        const message = `The chain ${used.name} does not give "${name}"`;
+          didYouMean(name, outputs) ??
+          (outputs.length > 0 ? `Its outputs are ${outputs.join(', ')}.` : 'It has no outputs.');
+        const message = `The chain ${used.name} has no output "${name}"`;
         problems.push(diagnosticIn(source, { code: 'not-given', range: node.range, message, advice }));
       });
       return problems;

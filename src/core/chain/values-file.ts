@@ -15,7 +15,7 @@ export function readValues(
     if (!node) return { values: [] };
     if (node.kind !== 'map') {
       const message = 'Inputs are a mapping from names to values';
-      reading.report({ code: 'wrong-type', range: [0, 1], message, advice: 'As in day: 2026-05-23.' });
+      reading.report({ code: 'wrong-type', range: [0, 1], message, advice: 'Example: day: 2026-05-23.' });
       return { values: [] };
     }
     return {

@@ -117,7 +117,7 @@ class Walk extends TextsWalk {
           { ...place, key: 'listen' },
         );
         this.bind(step.name, step.nameSource.locate([0, step.name.length]), 'keep', {
-          by: 'an address that is listened at',
+          by: 'an address for callbacks',
           kind: 'object',
           optional: false,
           under: this.under.map(({ text }) => text),
@@ -229,7 +229,7 @@ class Walk extends TextsWalk {
 
   private chainStep(step: ChainStep, place: Place): void {
     for (const { value } of step.inputs) this.values(value, { ...place, key: 'inputs' });
-    this.binds(step.keep, 'keep', `given by ${step.file.text}`, {
+    this.binds(step.keep, 'keep', `output of ${step.file.text}`, {
       ...place,
       key: 'keep',
       meanings: [...place.meanings, 'outputs'],
@@ -282,7 +282,7 @@ class Walk extends TextsWalk {
     if (step.paging) this.paging(step.paging, response);
     if (step.poll) this.poll(step.poll, response);
     for (const each of step.expect) this.expectation(each, response);
-    const goesOn = step.onFailure === 'continue' ? [`${step.name} held`] : [];
+    const goesOn = step.onFailure === 'continue' ? [`${step.name} passed`] : [];
     this.binds(step.keep, 'keep', `kept by ${step.name}`, { ...response, key: 'keep' }, goesOn);
     if (step.undo) this.undo(step.undo, place, response);
   }

@@ -76,7 +76,7 @@ export function readCurl(line: string): CurlRead {
   if (words[0] !== 'curl')
     return {
       message: 'This does not begin with curl',
-      advice: 'As in: batharon send --curl "curl -H \'Accept: application/json\' https://..."',
+      advice: 'Example: batharon send --curl "curl -H \'Accept: application/json\' https://..."',
     };
   const options: Option[] = [];
   const urls: string[] = [];
@@ -145,10 +145,10 @@ function build(options: readonly Option[], urls: readonly string[]): CurlRead {
 function noteOn(name: string): readonly string[] {
   if (HONOURED.has(name) || WITHOUT_EFFECT.has(name)) return [];
   if (name === 'insecure')
-    return ['-k is left out: certificates are verified; tls: {verify: false} of an api says otherwise'];
-  if (name === 'proxy') return ['-x is left out: proxy: of an api, or HTTPS_PROXY, names a proxy'];
+    return ['-k is left out: certificates are verified; tls: {verify: false} of an API says otherwise'];
+  if (name === 'proxy') return ['-x is left out: proxy: of an API, or HTTPS_PROXY, names a proxy'];
   if (name === 'output') return ['-o is left out: save: writes a response to a file'];
-  return [`${name.startsWith('-') ? name : `--${name}`} is left out`];
+  return [`${name.startsWith('-') ? name : `--${name}`} is ignored`];
 }
 
 function headersOf(lines: readonly string[], options: readonly Option[]): readonly (readonly [string, string])[] {

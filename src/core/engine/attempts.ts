@@ -31,7 +31,7 @@ function decided({ source, tree }: Expression, frame: Frame): boolean | ProblemR
   const { value, problem } = evaluate(tree!, frame);
   if (problem) return problemRecord(diagnosticIn(source, problem));
   if (value === undefined || typeof value === 'boolean') return value === true;
-  const message = `A condition is true or false, and this is ${showValue(value)}`;
+  const message = `A condition must be true or false, not ${showValue(value)}`;
   return problemRecord(diagnosticIn(source, { code: 'not-a-condition', range: wholeOf(source), message }));
 }
 

@@ -16,11 +16,11 @@ export async function giveChoices(request: RunRequest, { name, choicesFrom }: In
   const { file } = request.chain;
   if (exit !== 0) {
     const why = failed ? `: ${failed.step}: ${failed.reason}` : '';
-    return { message: `The chain ${file.path} failed, which gives the choices of "${name}"${why}` };
+    return { message: `The chain ${file.path} failed, which provides the choices of "${name}"${why}` };
   }
   const given = evaluateOutputs(context, 'passed').real.get(choicesFrom!.name.text);
   const choices = choicesIn(given);
   if (choices) return { choices };
-  const message = `The chain ${file.path} gives ${showValue(given)} as ${choicesFrom!.name.text}, and choices are a list of texts, of numbers, or of objects of a value and a label`;
+  const message = `The output ${choicesFrom!.name.text} of the chain ${file.path} is ${showValue(given)}; choices are an array of strings, of numbers, or of objects with value and label`;
   return { message };
 }

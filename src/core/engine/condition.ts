@@ -13,11 +13,11 @@ export function decide(
   expression: Expression,
   frame: Frame,
 ): Readonly<{ holds: boolean }> | Readonly<{ problem: ProblemRecord }> {
-  const needed = valueNeeded(expression, frame, 'Write x ?? ... with what stands for it then, or exists(x).');
+  const needed = valueNeeded(expression, frame, 'Write x ?? ... with a value for that case, or exists(x).');
   if ('problem' in needed) return needed;
   if (typeof needed.value === 'boolean') return { holds: needed.value };
   const { source } = expression;
-  const message = `A condition is true or false, and this is ${aType(needed.value)}`;
+  const message = `A condition must be true or false, not ${aType(needed.value)}`;
   return {
     problem: problemRecord(diagnosticIn(source, { code: 'not-a-condition', range: [0, source.text.length], message })),
   };

@@ -105,7 +105,7 @@ export type RunContext = Readonly<{
   runSteps(steps: readonly Step[], inside: string, context: RunContext): Promise<StepsOutcome>;
   userAgent: string;
   maxBodyBytes: number;
-  counters: { exchanges: number; retried: number };
+  counters: { exchanges: number; retried: number; failed: number };
   /** What requests are sent for: the steps of the run, a chain that signs in, or one that gives choices. */
   purpose: 'call' | 'undo' | 'sign-in' | 'choices';
   /** The id of the run, and the steps of it that failed. */

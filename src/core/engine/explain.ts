@@ -58,7 +58,7 @@ export function explainNothing(
   const start = startOf(node, source.text);
   const root = evaluate({ ...node, segments: [] }, frame).value;
   if (root === undefined) {
-    const why = start === '$' ? 'the response has no body' : `${start} was not bound in this run`;
+    const why = start === '$' ? 'the response has no body' : `${start} has no value in this run`;
     return { message: `${text} found nothing: ${why}`, part };
   }
   if (root instanceof XmlNode) {

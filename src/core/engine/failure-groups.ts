@@ -57,7 +57,7 @@ export async function failureGroups(
         first: sorted[0]!,
         common: told.map(
           ({ name, value, others }) =>
-            `${name} is ${showValue(value)} in all ${grouped(sorted.length)}, and in ${grouped(others)} of the ${grouped(held)} that held`,
+            `${name} is ${showValue(value)} in all ${grouped(sorted.length)}, and in ${grouped(others)} of the ${grouped(held)} that passed`,
         ),
       };
     })

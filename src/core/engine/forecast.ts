@@ -97,7 +97,7 @@ class Simulation {
       case 'parallel':
         return void (await Promise.all(step.steps.map((each) => this.step(each, context))));
       case 'if':
-        if (step.otherwise.length > 0) this.guesses.add(`if ${step.condition.source.text.trim()}: taken as true`);
+        if (step.otherwise.length > 0) this.guesses.add(`if ${step.condition.source.text.trim()}: assumed to be true`);
         return this.steps(step.steps, context);
       case 'chain': {
         const used = context.chainAt(step.file);
@@ -136,7 +136,7 @@ class Simulation {
     const before = profile?.size(key);
     if (before !== undefined) return Math.min(part, before);
     this.guesses.add(
-      `${text}: its size is not known, and is taken as 1; say --assume ${text.replace(/\W.*/s, '')}=200`,
+      `${text}: its size is not known and assumed to be 1; set it with --assume ${text.replace(/\W.*/s, '')}=200`,
     );
     return 1;
   }
@@ -144,7 +144,7 @@ class Simulation {
   private async repeat(step: RepeatStep, context: RunContext): Promise<void> {
     const keyPrefix = prefixOf(step, context);
     const rounds = this.options.profile?.size(keyPrefix.slice(0, -1));
-    if (rounds === undefined) this.guesses.add(`${step.name}: one round; how many there will be is not known`);
+    if (rounds === undefined) this.guesses.add(`${step.name}: one round assumed; the number of rounds is not known`);
     for (let round = 1; round <= (rounds ?? 1); round++) {
       await this.steps(step.steps, { ...context, keyPrefix });
       const isLast = round === (rounds ?? 1);
@@ -159,7 +159,7 @@ class Simulation {
     const known = profile?.call(context.keyPrefix + step.name);
     const many = step.paging ? 'pages' : step.poll ? 'looks' : undefined;
     if (!known && many !== undefined)
-      this.guesses.add(`${step.name}: one request; how many ${many} there will be is not known`);
+      this.guesses.add(`${step.name}: one request assumed; the number of ${many} is not known`);
     const requests = known?.requests ?? 1;
     const before = this.calls.get(step.name) ?? { times: 0, requests: 0 };
     // Averages are no whole numbers: what is left over is sent with a later call of the same name.

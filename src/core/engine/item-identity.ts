@@ -40,8 +40,8 @@ export class Identities {
         if ('problem' in known) return this.problemAt(index, known.problem);
         const before = seen.swap(digestOf(known.label), (place) => place || index + 1);
         if (before > 0) {
-          const by = this.print ? 'the same' : showValue(known.label);
-          const message = `Items ${before} and ${index + 1} are both known by ${by}`;
+          const by = this.print ? 'the same value' : showValue(known.label);
+          const message = `Items ${before} and ${index + 1} are both identified by ${by}`;
           return this.problemAt(index, { code: 'duplicate-item', message });
         }
         index++;
@@ -75,14 +75,14 @@ export class Identities {
     if (typeof text === 'string') return { label: text };
     const message =
       value === undefined
-        ? `${source.text} finds nothing`
-        : `${source.text} is ${showValue(value)}, which names no item`;
+        ? `${source.text} found nothing`
+        : `${source.text} is ${showValue(value)}, which cannot identify an item`;
     return { problem: { code: 'found-nothing', message } };
   }
 
   private problemAt(index: number, { code, message }: Wrong): ProblemRecord {
     const { source } = this.step.identifiedBy!;
-    const advice = 'identified-by: wants a text or number that differs from item to item.';
+    const advice = 'identified-by must be a string or number that differs from item to item.';
     const told = code === 'found-nothing' ? `${message}, for item ${index + 1}` : message;
     return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message: told, advice }));
   }

@@ -110,7 +110,7 @@ function defaultStatus(status: number, { request, isUndo }: CallStep, stopsAtRed
   const passed = isGone || (status >= 200 && isMeant);
   const text = stopsAtRedirect ? 'status is 2xx or 3xx' : 'status is 2xx';
   if (passed) return { text, passed, of: 'default' };
-  const message = `The status is ${status}, and ${stopsAtRedirect ? '2xx or 3xx' : '2xx'} was expected`;
+  const message = `The status is ${status}, expected ${stopsAtRedirect ? '2xx or 3xx' : '2xx'}`;
   return { source: placeOf(request.line!.source), text, passed, of: 'default', code: 'unexpected-status', message };
 }
 

@@ -28,10 +28,15 @@ export function placesOf(
   return wanted <= length ? [wanted - 1] : { problem: noSuchItem(step, wanted, length) };
 }
 
-function* part(length: number, { part, item }: RunContext): Iterable<number> {
-  const wanted = !part || item ? length : 'first' in part ? part.first : part.sample;
-  const count = Math.min(wanted, length);
-  const step = part && !item && 'spread' in part ? length / count : 1;
+/** How many of the items of a loop run. */
+export function selectedOf(length: number, { part, item }: RunContext): number {
+  return Math.min(!part || item ? length : 'first' in part ? part.first : part.sample, length);
+}
+
+function* part(length: number, context: RunContext): Iterable<number> {
+  const { part, item } = context;
+  const count = selectedOf(length, context);
+  const step = part && !item && 'sample' in part ? length / count : 1;
   for (let k = 0; k < count; k++) yield step === 1 ? k : Math.floor((k * length) / count);
 }
 

@@ -58,8 +58,8 @@ export class Pausing {
 }
 
 function spentNote({ detail = '', until, step }: Pause): EventBody {
-  const when = until === undefined ? '' : `; it begins anew at ${dateTimeText(new DateTime(until))}`;
-  return noteOn({ step }, 'quota-spent', `${detail} is used up${when}. With --wait-for-quota a run waits for it`);
+  const when = until === undefined ? '' : `; it starts again at ${dateTimeText(new DateTime(until))}`;
+  return noteOn({ step }, 'quota-spent', `${detail} is spent${when}. To wait for it: --wait-for-quota`);
 }
 
 function noteOn({ step }: Readonly<{ step?: string | undefined }>, code: Code, message: string): EventBody {

@@ -112,9 +112,9 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const stored = Object.fromEntries(shown.map(([name, value]) => [name, toStored(value)]));
   const { calls, expects, passed } = outcome;
   const ms = Math.round(clock.monotonicMs() - started);
-  const { exchanges: last, retried } = context.counters;
+  const { exchanges: last, retried, failed } = context.counters;
   const exchanges = last - firstExchange(request);
-  const totals = { calls, exchanges, expects, passed, retried, ms, waited: context.waits.totals() };
+  const totals = { calls, failed, exchanges, expects, passed, retried, ms, waited: context.waits.totals() };
   if (isPaused) recorder.record({ type: 'paused', ...context.pausing.pause!, exit, totals });
   else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, outputs: stored, totals });
   await recorder.sync();
@@ -170,7 +170,7 @@ export function contextOf(request: RunRequest): RunContext {
     keyPrefix: '',
     item: undefined,
     purpose: 'call' as const,
-    counters: { exchanges: firstExchange(request), retried: 0 },
+    counters: { exchanges: firstExchange(request), retried: 0, failed: 0 },
     unasked: new Set<string>(),
   };
   return chainContext(outer, request.inputs, new Map());

@@ -25,7 +25,7 @@ export async function runUndos({ undos, recorder }: RunContext): Promise<StepsOu
     recorder.record({ type: 'undone', n, step: made, key, outcome: outcome.exit === 0 ? 'passed' : 'failed' });
     if (outcome.exit === 0) continue;
     total.exit = 1;
-    const message = `What ${step.name} made is still there: ${step.request.line!.source.text} did not take it back`;
+    const message = `What ${step.name} created still exists: ${step.request.line!.source.text} did not undo it`;
     recorder.record({ type: 'note', code: 'undo-failed', level: 'warning', message, step: address });
   }
   undos.length = 0;

@@ -125,11 +125,11 @@ function compileKind(
       if (text === undefined || accepts(text)) return text;
     }
     const advice =
-      numberOf(value) !== undefined && parameter.what === 'a text' ? 'Write string(x) for its digits.' : undefined;
+      numberOf(value) !== undefined && parameter.what === 'a string' ? 'Write string(x) for its digits.' : undefined;
     return fault(
       'wrong-argument',
       node.range,
-      `${definition.name}() takes ${parameter.what}, and this is ${aType(value)}`,
+      `${definition.name}() takes ${parameter.what}, not ${aType(value)}`,
       advice,
     );
   };

@@ -58,7 +58,7 @@ function compileList(node: Extract<Node, { kind: 'list' }>): Evaluate {
   return (frame) =>
     items.map(
       ([item, range]) =>
-        item(frame) ?? fault('found-nothing', range, 'An item of this list found nothing', 'Write x ?? null.'),
+        item(frame) ?? fault('found-nothing', range, 'An item of this array found nothing', 'Write x ?? null.'),
     );
 }
 
@@ -97,8 +97,8 @@ function compileMembership(node: BinaryNode, left: Evaluate, right: Evaluate): E
     const b = right(frame);
     if (a === undefined || b === undefined) return undefined;
     if (!isList(b)) {
-      const advice = 'For a part of a text write contains(text, part), for a member name x in keys(object).';
-      fault('wrong-argument', node.right.range, `"in" asks for membership of a list, and this is ${aType(b)}`, advice);
+      const advice = 'For a part of a string write contains(string, part), for a member name x in keys(object).';
+      fault('wrong-argument', node.right.range, `"in" needs an array on its right, not ${aType(b)}`, advice);
     }
     return compare('in', a, b);
   };
@@ -128,7 +128,7 @@ export function compileCondition(node: Node): (frame: Frame) => boolean | undefi
     if (value === undefined || typeof value === 'boolean') return value;
     const inner = ungrouped(node);
     const advice = inner.kind === 'path' ? 'Write exists(x), or compare it: x == ...' : undefined;
-    return fault('not-a-condition', node.range, `A condition is true or false, and this is ${aType(value)}`, advice);
+    return fault('not-a-condition', node.range, `A condition must be true or false, not ${aType(value)}`, advice);
   };
 }
 
@@ -194,7 +194,7 @@ export function compilePathNode(node: PathNode): Evaluate {
       return within(frame, () => path.all(from, frame));
     } catch (error) {
       if (!(error instanceof TooManyNodes)) throw error;
-      return fault('over-limit', node.range, 'This path finds more than 5,000,000 nodes', 'Make it narrower.');
+      return fault('over-limit', node.range, 'This path finds more than 5,000,000 nodes', 'Use a narrower path.');
     }
   };
 }

@@ -39,11 +39,11 @@ export type Host = Readonly<{
 export const noHost: Host = Object.freeze({
   zone: 'UTC',
   drawn: () => {
-    throw new Error('Nothing can be drawn here');
+    throw new Error('Random values are not available here');
   },
   get unrecorded(): Host {
     return noHost;
   },
   response: undefined,
-  readFile: () => ({ message: 'No files can be read here' }),
+  readFile: () => ({ message: 'Files are not available here' }),
 });

@@ -14,7 +14,7 @@ export function withNodes(range: Range, compute: () => Maybe): Maybe {
 }
 
 export function manyNodes({ message }: ManyNodes, range: Range): never {
-  return fault('many-nodes', range, message, 'Make the XPath narrower ([1], a condition), or take first(...) of them.');
+  return fault('many-nodes', range, message, 'Use a narrower XPath ([1], a condition), or first(...).');
 }
 
 /** A side of a comparison: a node beside a text stands for its text. */

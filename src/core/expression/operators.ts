@@ -69,7 +69,7 @@ export function negate(value: Value): Value | WrongOperands {
   const number = numberOf(value);
   if (number !== undefined) return typeof number === 'bigint' ? shrunk(-number) : -number;
   if (value instanceof Duration) return new Duration(-value.milliseconds);
-  return new WrongOperands(`"-" takes a number or a duration, and this is ${aType(value)}`);
+  return new WrongOperands(`"-" takes a number or a duration, not ${aType(value)}`);
 }
 
 function onNumbers(operator: Arithmetic, a: number | bigint, b: number | bigint): Value | WrongOperands {
@@ -150,9 +150,9 @@ function wrongTypes(operator: Arithmetic, left: Value, right: Value): WrongOpera
   const textMet =
     operator === '+' && types.includes('string') && (types.includes('number') || types.includes('boolean'));
   const advice = textMet
-    ? 'Nothing is converted by itself: write string(x) to join texts, or number(x) to add.'
+    ? 'Values are not converted implicitly: write string(x) to join strings, or number(x) to add.'
     : types.includes('null')
       ? 'Write (x ?? 0) for a value that may be null.'
       : undefined;
-  return new WrongOperands(`"${operator}" does not go between ${aType(left)} and ${aType(right)}`, advice);
+  return new WrongOperands(`"${operator}" cannot combine ${aType(left)} and ${aType(right)}`, advice);
 }

@@ -63,12 +63,12 @@ function parseStart(scanner: Scanner, parseOr: ParseOr, begin: number, word: str
   if (scanner.take('$')) return { kind: 'body' };
   if (scanner.take('@')) return { kind: 'item' };
   if (scanner.peek() === '(') return { kind: 'value', node: parseGroup(scanner, parseOr) };
-  if (scanner.peek() === '=') scanner.fail([begin, begin + 1], 'A comparison is written with two signs', 'Write "==".');
+  if (scanner.peek() === '=') scanner.fail([begin, begin + 1], 'Equality is written ==', 'Write "==".');
   if (scanner.starts('{')) {
     scanner.fail(
       [begin, begin + 1],
-      'Braces do not stand in an expression',
-      'Leave them out: names stand by themselves here.',
+      'An expression has no braces',
+      'Remove them: names are written without braces here.',
     );
   }
   return scanner.expected('a value');
@@ -117,7 +117,7 @@ function parseGroup(scanner: Scanner, parseOr: ParseOr): Node {
 }
 
 function closeOrFail(scanner: Scanner, open: number, close: string, unclosed: string): void {
-  if (scanner.ended) scanner.fail([open, open + 1], unclosed, `Put ${close} at its end.`);
+  if (scanner.ended) scanner.fail([open, open + 1], unclosed, `Add ${close} at its end.`);
   if (!scanner.take(close))
     scanner.expected(close === ')' ? 'an operator, "," or ")"' : `an operator, "," or "${close}"`);
 }
@@ -129,8 +129,8 @@ function parseNumber(scanner: Scanner): Node {
   if (date !== undefined) {
     scanner.fail(
       [begin, scanner.at],
-      `${date} is no number`,
-      `Write date_time('${date}') for an instant, or '${date}' for the text.`,
+      `${date} is not a number`,
+      `Write date_time('${date}') for the point in time, or '${date}' for the string.`,
       'date-unquoted',
     );
   }
@@ -148,7 +148,7 @@ function parseNumber(scanner: Scanner): Node {
       [scanner.at, scanner.at + 1],
       zero ? 'A number has no leading zero' : `"${next}" cannot follow a number`,
       continuesName(next) && !zero
-        ? 'The units are ms s m h d for durations and B kB MB GB KiB MiB GiB for sizes; a text stands in quotes.'
+        ? 'The units are ms s m h d for durations and B kB MB GB KiB MiB GiB for sizes; strings need quotes.'
         : undefined,
     );
   }

@@ -63,7 +63,7 @@ function parsed<T extends Node>(
 ): Parsed<T> {
   try {
     if (text.length > MAX_EXPRESSION_LENGTH) {
-      const message = `An expression has at most ${counted(MAX_EXPRESSION_LENGTH, 'character')}`;
+      const message = `An expression can have at most ${counted(MAX_EXPRESSION_LENGTH, 'character')}`;
       throw new SyntaxFault({ code: 'over-limit', range: [0, 1], message });
     }
     const tree = parse(new Scanner(text, MAX_EXPRESSION_DEPTH));
@@ -120,8 +120,8 @@ function parseBinary(scanner: Scanner, above: number): Node {
     const operatorRange: Range = [scanner.at, scanner.at + operator.length];
     if (left.kind === 'not' && POWERS[operator] >= CONDITION) refuseBang(scanner, left, operator, operatorRange);
     if (isComparison(operator) && left.kind === 'binary' && isComparison(left.operator)) {
-      const advice = 'Compare twice and join the two with &&.';
-      scanner.fail(operatorRange, 'Comparisons do not chain', advice, 'chained-comparison');
+      const advice = 'Write two comparisons and join them with &&.';
+      scanner.fail(operatorRange, 'Comparisons cannot be chained', advice, 'chained-comparison');
     }
     scanner.at += operator.length;
     scanner.blank();
@@ -146,7 +146,7 @@ function parsePrefix(scanner: Scanner, above: number): Node {
   if (scanner.take('-')) {
     if (scanner.peek() === '-')
       scanner.fail([begin, scanner.at + 1], 'Two minus signs in a row', 'Use parentheses, or +.');
-    if (/\s/.test(scanner.peek())) scanner.fail([begin, scanner.at], 'A minus touches what it stands before');
+    if (/\s/.test(scanner.peek())) scanner.fail([begin, scanner.at], 'A minus must touch its operand');
     const operand = parseFallback(scanner);
     return { kind: 'negative', range: [begin, scanner.at], operand };
   }
@@ -170,7 +170,7 @@ function peekOperator(scanner: Scanner): Operator | undefined {
   if (operator === undefined && (sign === '=' || sign === '&' || sign === '|')) {
     scanner.fail(
       [scanner.at, scanner.at + 1],
-      `"${sign}" is no operator`,
+      `"${sign}" is not an operator`,
       `Write "${sign}${sign}".`,
       'does-not-parse',
       {
@@ -196,10 +196,10 @@ function refuseTouchingMinus(scanner: Scanner, left: Node): void {
   const difference = `${text.slice(left.range[0], at)} - ${rest.slice(1)}`;
   scanner.fail(
     [at, at + 1],
-    'A minus that touches a name could be part of it',
+    'Ambiguous minus in a name',
     member
       ? `Write ${member} for the member, or ${difference} for the difference.`
-      : `Write ${difference} for the difference; a name has no hyphen.`,
+      : `Write ${difference} for the difference; names have no hyphen.`,
     'ambiguous-minus',
     member ? { range: [left.range[0], at + rest.length], text: member } : undefined,
   );
@@ -222,7 +222,7 @@ function refuseBang(scanner: Scanner, left: Node, operator: Operator, operatorRa
   const advice = `Write !(${operand} ${operator} ...)${other}.`;
   return scanner.fail(
     range,
-    `"!" stands before a comparison here, and would turn round only "${operand}"`,
+    `"!" precedes a comparison here, and would negate only "${operand}"`,
     advice,
     'bang-before-comparison',
   );

@@ -78,7 +78,7 @@ class Typing {
     const source = this.source(inner.range);
     const advice =
       inner.kind === 'path' ? `Write exists(${source}) or ${source} == true.` : `Compare it: ${source} == ...`;
-    this.add('not-a-condition', inner.range, `${source} alone is no condition`, advice);
+    this.add('not-a-condition', inner.range, `${source} by itself is not a condition`, advice);
   }
 
   /** A place for one value. */
@@ -89,7 +89,7 @@ class Typing {
       this.add(
         'array-compared',
         inner.range,
-        `${this.source(inner.range)} may find many values, and a filter compares one`,
+        `${this.source(inner.range)} may find many values, and a filter compares single values`,
         'Use a path of names and indexes only, or a function such as count().',
       );
     }
@@ -98,8 +98,8 @@ class Typing {
   private list(node: Node, mode: Mode): void {
     this.visit(node, mode);
     if (ungrouped(node).kind === 'literal') {
-      const advice = 'Write the list: in [1, 2]. For a part of a text use contains(), for a member keys().';
-      this.add('wrong-argument', node.range, `"in" asks for membership of a list, and this is none`, advice);
+      const advice = 'Write an array: in [1, 2]. For a part of a string use contains(), for a member keys().';
+      this.add('wrong-argument', node.range, `"in" needs an array on its right`, advice);
     }
   }
 
@@ -110,14 +110,14 @@ class Typing {
       this.add(
         'wrong-argument',
         node.range,
-        'A condition is not compared inside a filter',
-        'Use it alone, or with ! before it.',
+        'A condition cannot be compared inside a filter',
+        'Use it by itself, or with ! before it.',
       );
     } else if (node.kind === 'group' && inner.kind === 'path') {
       this.add(
         'wrong-argument',
         node.range,
-        'A path in parentheses is a test, and a test is not compared',
+        'A path in parentheses is a test, which cannot be compared',
         `Write ${this.source(inner.range)}.`,
       );
     }
@@ -126,7 +126,7 @@ class Typing {
   private call(node: CallNode, mode: Mode): void {
     const definition = findFunction(node.name);
     if (!definition) {
-      this.add('unknown-function', node.nameRange, `There is no function "${node.name}"`, suggestFunction(node.name));
+      this.add('unknown-function', node.nameRange, `Unknown function "${node.name}"`, suggestFunction(node.name));
       for (const argument of node.args) this.visit(argument, mode);
       return;
     }
@@ -139,8 +139,8 @@ class Typing {
       this.add(
         'wrong-argument',
         node.range,
-        `${node.name}() takes ${wanted} ${noun}, and here are ${node.args.length}`,
-        `It is written ${form}.`,
+        `${node.name}() takes ${wanted} ${noun}, not ${node.args.length}`,
+        `Its form is ${form}.`,
       );
     }
     node.args.forEach((argument, i) => {
@@ -182,14 +182,14 @@ class Typing {
     if (mode === 'plain' && inner.kind === 'literal' && parameter.accepts && !parameter.accepts(inner.value)) {
       this.wrong(inner, `${definition.name}() takes ${parameter.what}`);
     } else if (mode === 'filter' && isCondition(inner) && parameter.sort === 'value') {
-      this.wrong(inner, `${definition.name}() takes a value, and this is a condition`);
+      this.wrong(inner, `${definition.name}() takes a value, not a condition`);
     }
     const pattern = inner.kind === 'literal' ? parameter.examine?.(inner.value) : undefined;
     if (pattern) this.add(pattern.code, inner.range, pattern.message, pattern.advice);
   }
 
   private wrong(node: Node, expected: string): void {
-    this.add('wrong-argument', node.range, `${expected}, and ${this.source(node.range)} is none`, undefined);
+    this.add('wrong-argument', node.range, `${expected}, not ${this.source(node.range)}`, undefined);
   }
 
   private countOfOne(path: PathNode): void {

@@ -139,12 +139,12 @@ function resolveTarget({ request }: BuildContext, base: string | undefined, targ
   const { target: template, source } = request.line!;
   if (template.kind === 'absolute') return target;
   if (base === undefined) {
-    const message = 'A target that is no absolute URL needs an api';
+    const message = 'A target that is not an absolute URL needs an API';
     fillFault(source, {
       code: 'invalid-target',
       range: [0, source.text.length],
       message,
-      advice: 'Write the whole URL, or name an api.',
+      advice: 'Write the whole URL, or name an API.',
     });
   }
   if (template.kind === 'path') return base + target;
@@ -166,7 +166,7 @@ function parameterText(entry: NamedEntry<ValueTemplate>, value: Value): string {
     return queryPair(entry.name, value);
   } catch (error) {
     if (!(error instanceof NoUriForm)) throw error;
-    const message = `The parameter "${entry.name}" is ${error.reason.what}, which has no form in a URL`;
+    const message = `The parameter "${entry.name}" is ${error.reason.what}, which cannot be part of a URL`;
     return faultAt(entry, { code: 'invalid-value', message, advice: error.reason.advice });
   }
 }

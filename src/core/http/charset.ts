@@ -14,7 +14,7 @@ const utf8 = new TextDecoder('utf-8', { fatal: true });
 export function decodeText(bytes: Uint8Array, label: string | undefined): DecodedText {
   const charset = markOf(bytes) ?? (label === undefined ? 'utf-8' : charsetOf(label));
   if (charset === undefined) {
-    const message = `The body says that its charset is "${label}", which is not known`;
+    const message = `The body declares the charset "${label}", which is not supported`;
     return { problem: { code: 'unknown-charset', message } };
   }
   if (charset === 'utf-8') return strictly(utf8, bytes, charset);
@@ -86,7 +86,7 @@ export async function* decodePieces(
 
 function decoderFor(charset: string | undefined, label: string | undefined): (piece?: Uint8Array) => string {
   if (charset === undefined) {
-    throw new DecodeFault({ code: 'unknown-charset', message: `The charset "${label}" is not known` });
+    throw new DecodeFault({ code: 'unknown-charset', message: `The charset "${label}" is not supported` });
   }
   if (charset === 'utf-8' || charset.startsWith('utf-16')) {
     const decoder = new TextDecoder(charset, { fatal: true });
@@ -99,7 +99,7 @@ function decoderFor(charset: string | undefined, label: string | undefined): (pi
 function invalid(offset: number, from: Uint8Array): DecodeFault {
   const around = [...from.subarray(0, 8)].map((byte) => byte.toString(16).padStart(2, '0')).join(' ');
   const message = `It is not valid text: byte ${offset + 1} begins ${around}`;
-  const advice = 'Say what it is, as in charset: windows-1252.';
+  const advice = 'Declare its charset, for example charset: windows-1252.';
   return new DecodeFault({ code: 'not-decodable', message, advice });
 }
 
@@ -111,7 +111,7 @@ function strictly(decoder: InstanceType<typeof TextDecoder>, bytes: Uint8Array, 
     const around = [...bytes.subarray(offset, offset + 8)].map((byte) => byte.toString(16).padStart(2, '0')).join(' ');
     const message = `The body is not valid ${charset.toUpperCase()}: byte ${offset + 1} begins ${around}`;
     return {
-      problem: { code: 'not-decodable', message, advice: 'The server may have sent another charset than it says.' },
+      problem: { code: 'not-decodable', message, advice: 'The server may have sent another charset than it declares.' },
     };
   }
 }

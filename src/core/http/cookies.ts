@@ -7,7 +7,7 @@ export class Jar {
   constructor(private jar?: CookieJar) {}
 
   /** Takes in what a response sets; what a server may not set is passed over, as browsers do. */
-  input(headers: readonly Header[], url: string): void {
+  store(headers: readonly Header[], url: string): void {
     for (const [name, value] of headers) {
       if (name.toLowerCase() !== 'set-cookie') continue;
       this.jar ??= new (toughCookie().CookieJar)();

@@ -88,7 +88,7 @@ function declaredIn(body: Uint8Array): string | undefined {
 
 /** Reads a text as what it is. `type` is named in messages. */
 export function decodeContent(as: Exclude<ReadAs, 'bytes'>, text: string, type = ''): Decoded {
-  const what = type === '' ? 'body' : `body says that it is ${type}, and`;
+  const what = type === '' ? 'body' : `body is declared as ${type}, and`;
   const failed = (form: string, message: string, code: DecodeProblem['code'] = 'not-decodable'): Decoded => ({
     as,
     text,

@@ -47,7 +47,7 @@ export function headerText(value: Value, forRecord = false): string | Omit<Probl
   if (typeof text !== 'string') {
     return {
       code: 'invalid-value',
-      message: `The value here is ${text.what}, which has no form in a header`,
+      message: `The value is ${text.what}, which cannot be part of a header`,
       advice: text.advice,
     };
   }
@@ -58,10 +58,10 @@ export function headerText(value: Value, forRecord = false): string | Omit<Probl
   const character = `U+${bad[0].charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`;
   return {
     code: 'invalid-value',
-    message: `The value of this header has ${isBreak ? 'a line break' : `the character ${character}`} in it, which headers do not have`,
+    message: `The value of this header has ${isBreak ? 'a line break' : `the character ${character}`}, which headers cannot have`,
     advice: isBreak
-      ? 'Look where the value comes from; a secret from a file often ends in a line break.'
-      : 'Encode it first, as the API says.',
+      ? 'Check where the value comes from; a secret from a file often ends with a line break.'
+      : 'Encode it first, as the API documents it.',
   };
 }
 

@@ -24,9 +24,9 @@ export function redirectOf(
   const { status } = response;
   const location = headerOf(response.headers, 'location');
   if (![301, 302, 303, 307, 308].includes(status) || location === undefined) return undefined;
-  const stop = 'Write redirects: stop to have the 3xx itself as the response.';
+  const stop = 'Write redirects: stop to get the 3xx itself as the response.';
   const refused = (message: string): Redirect => ({ code: 'redirect-refused', message, advice: stop });
-  if (!URL.canParse(location, request.url)) return refused(`The redirect leads to "${location}", which is no URL`);
+  if (!URL.canParse(location, request.url)) return refused(`The redirect leads to "${location}", which is not a URL`);
   const url = withoutFragment(new URL(location, request.url));
   if (!/^https?:$/.test(url.protocol)) return refused(`The redirect leads to ${url.protocol}, which is not followed`);
   const becomesGet = status === 303 ? request.method !== 'HEAD' : status <= 302 && request.method === 'POST';

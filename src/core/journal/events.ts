@@ -72,11 +72,15 @@ export type ExpectRecord = {
 
 export type Bind = { name: string; value: Stored; text: string; source: PlaceRef; reads: Read[]; masked?: true };
 
+/** A part of a response that explains a failure: what `error-message` found, or an excerpt of the body. */
+export type Reply = { part: 'message' | 'body'; text: string };
+
 export type ProblemRecord = {
   code: string;
   message: string;
   advice?: string;
-  said?: string;
+  /** What the server answered, as far as it helps. */
+  reply?: Reply;
   source?: PlaceRef;
   line?: string;
   /** What a condition read at the end, and what that was in the looks or rounds before. */
@@ -200,6 +204,8 @@ export type EventBody =
       text?: string;
       /** Of a loop: how many items, and how many steps each. */
       total?: number;
+      /** How many of them run, where not all do. */
+      selected?: number;
       steps?: number;
       reads?: Read[];
       item?: ItemRecord;
@@ -227,7 +233,7 @@ export type EventBody =
       type: 'file';
       step: string;
       path: string;
-      op: 'saved' | 'replaced' | 'appended' | 'updated';
+      op: 'saved' | 'wrote' | 'replaced' | 'appended' | 'updated';
       /** What was there before the first row was put behind it. */
       before?: { size: number };
       after: { size: number; sha256?: string };
@@ -266,6 +272,8 @@ export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'within' | 'to' | 'o
 /** What a run came to. Times in milliseconds; of waiting only what nothing was in flight for. */
 export type Totals = {
   calls: number;
+  /** Calls that failed. */
+  failed: number;
   exchanges: number;
   expects: number;
   passed: number;
@@ -278,6 +286,8 @@ export type Totals = {
 /** What is under way: shown, and not written down. Without a reason a wait has ended. */
 export type TransientBody =
   | { type: 'waiting'; step: string; why?: WaitReason; detail?: string; until?: number }
+  /** How long the response to a request is waited for. */
+  | { type: 'limited'; x: number; limitMs: number }
   | { type: 'pausing'; why: PauseReason; step?: string; until?: number; detail?: string };
 
 /** `seq` orders; `at` is milliseconds since 1970 by the wall clock. */

@@ -68,7 +68,7 @@ export function holdOf(
   now: number,
   isAlive: (owner: number) => boolean,
 ): Hold | undefined {
-  if (head.closedUntil > now) return { until: head.closedUntil, why: 'server', detail: 'the server said so' };
+  if (head.closedUntil > now) return { until: head.closedUntil, why: 'server', detail: 'the server asked for it' };
   const budget = budgetHold(head, number, now);
   if (budget) return budget;
   for (const window of rateLimit.windows) {

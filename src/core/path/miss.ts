@@ -48,7 +48,7 @@ function describe(value: Value): string {
     const names = Object.keys(value);
     return names.length === 0 ? 'an empty object' : `an object with ${nameList(names)}`;
   }
-  if (isList(value)) return value.length === 0 ? 'an empty list' : `a list of ${counted(value.length, 'item')}`;
+  if (isList(value)) return value.length === 0 ? 'an empty array' : `an array of ${counted(value.length, 'item')}`;
   return value === null ? 'null' : `${aType(value)}`;
 }
 

@@ -40,7 +40,7 @@ function parseDotted<F>(scanner: Scanner, descends: boolean): Selector<F> {
   return scanner.fail(
     [start - 1, Math.min(start + 1, scanner.end)],
     `Expected a name or "*" after "${descends ? '..' : '.'}", found ${scanner.found()}`,
-    "A name with other characters than letters, digits and _ stands in brackets: ['content-type'].",
+    "A name with other characters than letters, digits and _ is written in brackets: ['content-type'].",
   );
 }
 
@@ -54,7 +54,7 @@ function parseBracketed<F>(scanner: Scanner, parseFilter: ParseFilter<F>): reado
       selectors.push(parseSelector(scanner, parseFilter));
       scanner.blank();
     } while (scanner.take(','));
-    if (scanner.ended) scanner.fail([open, open + 1], 'This bracket is not closed', 'Put ] at its end.');
+    if (scanner.ended) scanner.fail([open, open + 1], 'This bracket is not closed', 'Add ] at its end.');
     if (!scanner.take(']')) scanner.expected('"," or "]"');
     return selectors;
   });

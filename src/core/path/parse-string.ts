@@ -30,7 +30,7 @@ export function parseString(scanner: Scanner): string {
     text += piece;
     piece = '';
     if (scanner.take(quote)) return text;
-    if (scanner.ended) scanner.fail([start, scanner.at], 'This quoted text is not closed', `Put ${quote} at its end.`);
+    if (scanner.ended) scanner.fail([start, scanner.at], 'This string is not closed', `Add ${quote} at its end.`);
     if (scanner.peek() === '\\') text += parseEscape(scanner, quote);
     else if ((piece = scanner.match(PLAIN[quote])) === undefined) refuseCharacter(scanner);
   }
@@ -40,7 +40,7 @@ function refuseCharacter(scanner: Scanner): never {
   const code = scanner.text.charCodeAt(scanner.at).toString(16).padStart(4, '0');
   scanner.fail(
     [scanner.at, scanner.at + 1],
-    `The character U+${code.toUpperCase()} cannot stand in a quoted text`,
+    `The character U+${code.toUpperCase()} cannot be part of a string`,
     `Write it as \\u${code}.`,
   );
 }
@@ -69,7 +69,11 @@ function parseUnicode(scanner: Scanner, start: number): string {
     const low = parseUnit(scanner, start);
     if (low >= 0xdc00 && low <= 0xdfff) return String.fromCharCode(high, low);
   }
-  return scanner.fail([start, scanner.at], 'This escape is half of a pair', 'Write both halves, as in \\ud83d\\ude00.');
+  return scanner.fail(
+    [start, scanner.at],
+    'This escape is half of a surrogate pair',
+    'Write both halves, as in \\ud83d\\ude00.',
+  );
 }
 
 function parseUnit(scanner: Scanner, start: number): number {

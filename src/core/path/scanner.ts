@@ -80,7 +80,7 @@ export class Scanner {
     if (++this.depth > this.maxDepth) {
       this.fail(
         [this.at, this.at + 1],
-        `An expression nests at most ${this.maxDepth} levels deep`,
+        `Expressions can be nested ${this.maxDepth} levels deep at most`,
         undefined,
         'over-limit',
       );

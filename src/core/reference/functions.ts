@@ -14,7 +14,7 @@ function pageOf(definition: FunctionDefinition): Page {
     ...parameters.map((parameter) => ({ label: parameter.name, text: argumentText(parameter) })),
     { label: 'returns', text: resultText(definition) },
     ...(errors === undefined ? [] : [{ label: 'errors', text: errors }]),
-    ...(volatile ? [{ label: 'note', text: 'Another value each time; what it gave is recorded with the step.' }] : []),
+    ...(volatile ? [{ label: 'note', text: 'The value differs each time; it is recorded with the step.' }] : []),
   ];
   return {
     name,
@@ -35,7 +35,7 @@ const SORTS: Readonly<Partial<Record<Parameter['sort'], string>>> = {
 };
 
 function argumentText({ sort, what, optional }: Parameter): string {
-  return `${SORTS[sort] ?? what}${optional ? '; may be left out' : ''}`;
+  return `${SORTS[sort] ?? what}${optional ? '; optional' : ''}`;
 }
 
 function resultText({ result }: FunctionDefinition): string {

@@ -14,7 +14,7 @@ type Mapping = Readonly<{ heading: string; about: string | undefined; schema: z.
 function mappings(): readonly Mapping[] {
   return [
     { heading: 'The project file', about: undefined, schema: projectShapes.project },
-    { heading: 'An api', about: undefined, schema: projectShapes.api },
+    { heading: 'An API', about: undefined, schema: projectShapes.api },
     { heading: 'A deployment', about: undefined, schema: projectShapes.deployment },
     ...authShapes.map(({ heading, schema }) => ({ heading, about: undefined, schema })),
     { heading: 'timeout', about: undefined, schema: timeoutShape },

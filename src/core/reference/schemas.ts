@@ -10,12 +10,12 @@ export type SchemaKind = (typeof SCHEMA_KINDS)[number];
 /** The JSON Schema (2020-12) of one of the two files, made of what reads it. */
 export function fileSchema(kind: SchemaKind): JsonSchema {
   return kind === 'chain'
-    ? { $schema: DIALECT, title: 'A chain of Batharon', ...chainInput() }
-    : { $schema: DIALECT, title: 'A project of Batharon', ...projectInput() };
+    ? { $schema: DIALECT, title: 'Batharon chain file', ...chainInput() }
+    : { $schema: DIALECT, title: 'Batharon project file', ...projectInput() };
 }
 
 /** Both files in one schema: whichever fits. */
 export function bothSchemas(): JsonSchema {
   const { $defs, ...chain } = fileSchema('chain');
-  return { $schema: DIALECT, title: 'A file of Batharon', anyOf: [chain, fileSchema('project')], $defs };
+  return { $schema: DIALECT, title: 'Batharon file', anyOf: [chain, fileSchema('project')], $defs };
 }

@@ -52,7 +52,7 @@ function compareCalls(name: string, then: ToldCall, now: ToldCall, before: ToldR
   const shape = apart.filter((each) => isOfShape(each, was, is));
   for (const { keys } of shape) changes.push({ what: 'shape', text: shapeText(keys, was, is) });
   if (then.status !== now.status)
-    changes.push({ what: 'status', text: `${now.status ?? 'no answer'}, was ${then.status ?? 'no answer'}` });
+    changes.push({ what: 'status', text: `${now.status ?? 'no response'}, was ${then.status ?? 'no response'}` });
   if (then.hasPassed !== now.hasPassed) changes.push({ what: 'outcome', text: `${now.outcome}, was ${then.outcome}` });
   const others = apart.filter((each) => !shape.includes(each));
   const values = others.filter(({ keys }) => !isAlwaysOther(at(was, keys), at(is, keys)));
@@ -90,8 +90,8 @@ function isOfShape({ keys }: Difference, was: Maybe, is: Maybe): boolean {
 
 function shapeText(keys: readonly (string | number)[], was: Maybe, is: Maybe): string {
   const [then, now] = [at(was, keys), at(is, keys)];
-  if (then === undefined) return `${writtenPath(keys)} is new: ${showValue(now, 60)}`;
-  if (now === undefined) return `${writtenPath(keys)} is gone; it was ${showValue(then, 60)}`;
+  if (then === undefined) return `${writtenPath(keys)} was added: ${showValue(now, 60)}`;
+  if (now === undefined) return `${writtenPath(keys)} was removed; it was ${showValue(then, 60)}`;
   return `${writtenPath(keys)} is ${typeOf(now)}, was ${typeOf(then)}`;
 }
 

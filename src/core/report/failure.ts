@@ -1,4 +1,4 @@
-import type { BodyPlaces, EventOf, ExpectRecord, PlaceRef, ProblemRecord } from '../journal/events.ts';
+import type { BodyPlaces, EventOf, ExpectRecord, PlaceRef, ProblemRecord, Reply } from '../journal/events.ts';
 import { counted } from '../value/show.ts';
 import { itemsOf, stepName, storedShown, type History } from './history.ts';
 
@@ -16,8 +16,8 @@ export type Failure = Readonly<{
   hasExchange: boolean;
   place: PlaceRef | undefined;
   sections: readonly FailureSection[];
-  /** The server's own words. */
-  said: string | undefined;
+  /** What the server answered. */
+  reply: Reply | undefined;
 }>;
 
 export type FailureSection =
@@ -34,6 +34,12 @@ export type FailureSection =
       advice: string | undefined;
     }>
   | Readonly<{ kind: 'problem'; problem: ProblemRecord; rows: readonly FailureRow[] }>;
+
+/** How a reply is introduced. */
+export const REPLY_LABELS: Readonly<Record<Reply['part'], string>> = {
+  message: 'server message',
+  body: 'response body',
+};
 
 /** Why a step failed, from its `ended` event and what was bound before it. */
 export function explainFailure(ended: EventOf<'ended'>, history: History): Failure {
@@ -57,7 +63,7 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
       })),
       ...expectations,
     ],
-    said: ended.problem?.said,
+    reply: ended.problem?.reply,
   };
 }
 
@@ -90,11 +96,11 @@ function verdictOf({ code }: ExpectRecord): string {
   switch (code) {
     case 'expectation-false':
     case 'unexpected-status':
-      return 'does not hold';
+      return 'is false';
     case 'found-nothing':
       return 'found nothing';
     default:
-      return 'cannot be judged';
+      return 'cannot be evaluated';
   }
 }
 
@@ -108,5 +114,5 @@ function offenderRows({ offenders }: ExpectRecord): readonly FailureRow[] {
   });
   const rest = count - first.length;
   const more: FailureRow[] = rest > 0 ? [{ label: '', text: `and ${counted(rest, 'more item')}` }] : [];
-  return [{ label: 'not for', text: `${count} of ${counted(of, 'item')}` }, ...rows, ...more];
+  return [{ label: 'false for', text: `${count} of ${counted(of, 'item')}` }, ...rows, ...more];
 }

@@ -59,8 +59,13 @@ export class History {
     if (bind) return `kept by ${stepName(bind.step)} from ${bind.text}`;
     const item = from === undefined ? null : /^(.*)#(\d+)$/.exec(from);
     const loop = item && this.loops.get(item[1]!);
-    if (item && loop) return `item ${item[2]} of ${loop.text?.replace(/^each \S+\s+in\s+/, '') ?? 'a list'}`;
+    if (item && loop) return `item ${item[2]} of ${loop.text?.replace(/^each \S+\s+in\s+/, '') ?? 'an array'}`;
     return this.run && Object.hasOwn(this.run.inputs, name) ? 'an input' : undefined;
+  }
+
+  /** What the innermost item that a step was for is called, where it has a name. */
+  labelOf({ step, item }: EventOf<'ended'>): string | undefined {
+    return item?.label ?? this.labels.get(itemOf(step));
   }
 
   /** `each vessel in due` of the loop with a number, `repeat look` of one in rounds. */

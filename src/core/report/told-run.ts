@@ -2,7 +2,7 @@ import type { BodyRef, EventOf, FailureGroup, JournalEvent, Totals } from '../jo
 import { isDone } from '../journal/call-records.ts';
 import type { Journal } from '../journal/journal.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from './exchange.ts';
-import { explainFailure, type Failure } from './failure.ts';
+import { explainFailure, REPLY_LABELS, type Failure } from './failure.ts';
 import { History, loopOf, stepName, storedBriefly } from './history.ts';
 
 /** A run as reports tell it, from its events alone. */
@@ -262,6 +262,9 @@ export function failureLines(failure: Failure): readonly string[] {
       ...rows,
     ];
   });
-  const said = failure.said ? ['the server said', ...failure.said.split('\n').map((line) => `  ${line}`)] : [];
-  return [...sections, ...said];
+  const { reply } = failure;
+  return [
+    ...sections,
+    ...(reply ? [REPLY_LABELS[reply.part], ...reply.text.split('\n').map((line) => `  ${line}`)] : []),
+  ];
 }

@@ -7,13 +7,13 @@ export type EachHead = Readonly<{ name: Source; list: Expression; head: Source }
 
 export const eachHead = () =>
   leaf(
-    'NAME in LIST, such as vessel in due',
+    'NAME in ARRAY, such as vessel in due',
     (scalar, reading): EachHead | undefined => {
       const { source } = scalar;
       const found = /^(\s*)(\S+)(\s+in\s+)(?=\S)/.exec(source.text);
       if (!found) {
-        const advice = 'As in: each: vessel in due';
-        reportAt(reading, scalar, 'does-not-parse', `"${source.text}" is no NAME in LIST`, advice);
+        const advice = 'Example: each: vessel in due';
+        reportAt(reading, scalar, 'does-not-parse', `"${source.text}" is not of the form NAME in ARRAY`, advice);
         return undefined;
       }
       const [whole, blank = '', name = ''] = found;

@@ -43,7 +43,7 @@ function plainInput(schema: z.ZodType): Input {
       return inputOf(def.in!);
     case 'array': {
       const { what, json } = inputOf(def.element!);
-      return { what: `a list, each ${what}`, json: { type: 'array', items: json } };
+      return { what: `an array, each ${what}`, json: { type: 'array', items: json } };
     }
     case 'union': {
       const options = def.options!.map(inputOf);

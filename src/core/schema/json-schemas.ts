@@ -61,7 +61,7 @@ function readSchema(
   }
   const json = readJson(new TextDecoder().decode(file.bytes));
   if (json.ok) return { value: json.value };
-  const message = `${path} is no JSON: ${json.message}, at character ${json.offset + 1}`;
+  const message = `${path} is not JSON: ${json.message}, at character ${json.offset + 1}`;
   return { problem: { code: 'invalid-schema', message } };
 }
 
@@ -81,11 +81,11 @@ function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
       };
     } catch (error) {
       const { missingSchema, message } = error as Error & { missingSchema?: string };
-      if (missingSchema === undefined) return bad(`The schema is not one: ${message.split('\n')[0]}`);
+      if (missingSchema === undefined) return bad(`This is not a valid schema: ${message.split('\n')[0]}`);
       if (/^[a-z][a-z0-9+.-]*:/i.test(missingSchema)) {
         return bad(
-          `The schema refers to ${missingSchema}, and nothing is fetched`,
-          'Put it into a file beside the schema.',
+          `The schema refers to ${missingSchema}, and references to the network are not followed`,
+          'Put it into a file next to the schema.',
         );
       }
       const referred = readSchema(joined(folder, missingSchema), readFile);

@@ -17,10 +17,10 @@ import { placedOf, type Placed } from './shape.ts';
 export type Expression = Readonly<{ kind: 'expression'; source: Source; tree: Node | undefined }>;
 
 /** A text without placeholders, and its place. */
-export const word = (what = 'a text') => leaf(what, (scalar): Source => scalar.source);
+export const word = (what = 'a string') => leaf(what, (scalar): Source => scalar.source);
 
 /** A text with placeholders. A number's or boolean's source text is meant where only text can stand. */
-export const text = (what = 'a text') => leaf(what, readText);
+export const text = (what = 'a string') => leaf(what, readText);
 
 /** The name of a file, relative to the file in which it stands. */
 export const fileName = () => text('the name of a file');
@@ -48,11 +48,11 @@ export function readExpression(text: string): ReturnType<typeof parseExpression>
   const inner = parseExpression(text.replace(/[{}]/g, ' '));
   if (!inner.tree || inner.problems.length > 0) return parsed;
   const range: Range = [text.indexOf('{'), text.lastIndexOf('}') + 1];
-  const message = 'Braces are for placeholders in texts; an expression stands without them';
+  const message = 'Braces are for placeholders in strings; an expression has none';
   const fix = { range, text: text.slice(range[0] + 1, range[1] - 1).trim(), sure: true as const };
   return {
     tree: inner.tree,
-    problems: [{ code: 'braces-in-expression', range, message, advice: 'Leave them out.', fix }],
+    problems: [{ code: 'braces-in-expression', range, message, advice: 'Remove them.', fix }],
   };
 }
 
@@ -67,11 +67,11 @@ function dateIn(text: string): Problem | undefined {
     // `$[1:20]` is a slice.
     if (!found.includes('-') && text.slice(0, index).includes('[') && text.slice(range[1]).includes(']')) continue;
     const isTime = !found.includes('-');
-    const message = isTime ? 'A time of day is no value of its own' : 'A date without quotes is a subtraction';
+    const message = isTime ? 'A time of day is not a value' : 'A date without quotes is a subtraction';
     const call = `date_time('${found.replace(' ', 'T')}')`;
     const advice = isTime
-      ? `Quote it as text: '${found}'.`
-      : `Write ${call} for the instant, or '${found}' for the text.`;
+      ? `Write it as a string: '${found}'.`
+      : `Write ${call} for the point in time, or '${found}' for the string.`;
     return { code: 'date-unquoted', range, message, advice, fix: { range, text: isTime ? `'${found}'` : call } };
   }
   return undefined;
@@ -90,7 +90,7 @@ export const pathExpression = () =>
           reading,
           scalar,
           'invalid-path',
-          `"${source.text}" is no path`,
+          `"${source.text}" is not a path`,
           'A path begins with $: $.job.id, $..at, $[*].id.',
         );
       }
@@ -117,7 +117,7 @@ export const flag = () =>
     (scalar, reading) => {
       const value = scalarValue(scalar);
       if (typeof value === 'boolean') return value;
-      reportAt(reading, scalar, 'wrong-type', `This takes true or false, and this is "${scalar.source.text}"`);
+      reportAt(reading, scalar, 'wrong-type', `This takes true or false, not "${scalar.source.text}"`);
       return undefined;
     },
     { type: 'boolean' },
@@ -131,7 +131,13 @@ export const choice = <W extends string>(...words: readonly W[]) =>
       const { text: given } = scalar.source;
       const found = words.find((each) => each === given);
       if (found === undefined) {
-        reportAt(reading, scalar, 'wrong-type', `"${given}" is none of ${words.join(', ')}`, didYouMean(given, words));
+        reportAt(
+          reading,
+          scalar,
+          'wrong-type',
+          `"${given}" is not one of ${words.join(', ')}`,
+          didYouMean(given, words),
+        );
       }
       return found;
     },
@@ -145,7 +151,8 @@ export const value = () => anyOf('a value', {}, (at) => readValue(at, 'value'));
 export const jsonValue = () => anyOf('a value', {}, (at) => readValue(at, 'json'));
 
 /** A parameter or header: a text, null to leave it out, or with `lists` several of them. */
-export const parameter = () => anyOf('a text, null, or a list of texts', PARAMETER, (at) => readValue(at, 'text'));
+export const parameter = () =>
+  anyOf('a string, null, or an array of strings', PARAMETER, (at) => readValue(at, 'text'));
 
 const PARAMETER: JsonSchema = { anyOf: [SCALAR, { type: 'null' }, { type: 'array', items: SCALAR }] };
 
@@ -231,8 +238,8 @@ function readValue({ node, reading }: Placed, place: 'value' | 'json' | 'text'):
     }
     for (const { key, keyRange } of node.entries) {
       if (!/\{[^{}]*\}/.test(key)) continue;
-      const advice = 'Build such an object with object_of() and put it here as one placeholder.';
-      reading.report({ code: 'placeholder-in-key', range: keyRange, message: 'Keys have no placeholders', advice });
+      const advice = 'Build such an object with object_of() and insert it as a placeholder.';
+      reading.report({ code: 'placeholder-in-key', range: keyRange, message: 'Keys cannot have placeholders', advice });
     }
     const members = node.entries.map(
       ({ key, value: member }) => [key, readValue({ node: member, reading }, place)] as const,
@@ -240,12 +247,12 @@ function readValue({ node, reading }: Placed, place: 'value' | 'json' | 'text'):
     return { kind: 'object', members };
   }
   if (isRewrittenNumber(node)) {
-    const advice = `Quote it to send the digits ('${node.source.text}'), or write the number that is meant.`;
+    const advice = `Put it in quotes to send the characters ('${node.source.text}'), or write the number that you mean.`;
     reportAt(
       reading,
       node,
       'number-rewritten',
-      `YAML reads ${node.source.text} as another number than it says`,
+      `YAML reads ${node.source.text} as another number`,
       advice,
       `'${node.source.text}'`,
     );
@@ -254,8 +261,8 @@ function readValue({ node, reading }: Placed, place: 'value' | 'json' | 'text'):
   if (place === 'json' && node.plain && /^(?:y|n|yes|no|on|off)$/i.test(node.source.text)) {
     const { text: word } = node.source;
     const meant = /^(?:y|yes|on)$/i.test(word);
-    const message = `"${word}" is a text in YAML 1.2, and is sent as one`;
-    const advice = `Write ${meant} for the condition, or '${word}' for the text.`;
+    const message = `"${word}" is a string in YAML 1.2, and is sent as one`;
+    const advice = `Write ${meant} for the boolean, or '${word}' for the string.`;
     reportAt(reading, node, 'yes-is-string', message, advice, String(meant));
   }
   if (typeof constantValue === 'string') return readText(node, reading);

@@ -13,7 +13,7 @@ export const wholeNumber = (what = 'a whole number') =>
     (scalar, reading) => {
       const value = scalarValue(scalar);
       if (typeof value === 'number' && Number.isInteger(value) && value >= 0) return value;
-      reportAt(reading, scalar, 'wrong-type', `This takes ${what}, and this is "${scalar.source.text}"`);
+      reportAt(reading, scalar, 'wrong-type', `This takes ${what}, not "${scalar.source.text}"`);
       return undefined;
     },
     { type: 'integer', minimum: 0 },
@@ -88,7 +88,7 @@ const rateLimitEntry = () =>
     (scalar, reading) => {
       const read = readRateLimit(scalar.source.text);
       const advice =
-        'A rate limit is a number of requests per s, min, h, day or month: 8/s, 100/min, 1000/day. Write several as a list.';
+        'A rate limit is a number of requests per s, min, h, day or month: 8/s, 100/min, 1000/day. Several are written as an array.';
       if (!read) reportAt(reading, scalar, 'invalid-rate', `"${scalar.source.text}" is not a rate limit`, advice);
       return read;
     },

@@ -93,7 +93,7 @@ function problemsOf(issue: z.core.$ZodIssue, root: YamlNode, explain: ExplainKey
       return {
         code: 'unknown-key',
         range,
-        message: `The key "${key}" is not known here`,
+        message: `Unknown key "${key}"`,
         ...(advice ? { advice } : {}),
         ...(meant === undefined ? {} : { fix: { range, text: meant } }),
       };
@@ -102,7 +102,7 @@ function problemsOf(issue: z.core.$ZodIssue, root: YamlNode, explain: ExplainKey
   const isMissing = nodeIsAbsent(root, issue.path);
   const name = String(issue.path.at(-1) ?? '');
   if (isMissing) {
-    return [{ code: 'key-missing', range: keyRange ?? firstOf(node), message: `The key "${name}" is missing here` }];
+    return [{ code: 'key-missing', range: keyRange ?? firstOf(node), message: `The key "${name}" is missing` }];
   }
   const wanted = expectedWords(issue);
   const what =
@@ -112,16 +112,14 @@ function problemsOf(issue: z.core.$ZodIssue, root: YamlNode, explain: ExplainKey
         : 'a single value'
       : node.kind === 'map'
         ? 'a mapping'
-        : 'a list';
+        : 'an array';
   const subject = typeof issue.path.at(-1) === 'string' ? `"${name}"` : 'This';
-  return [
-    { code: 'wrong-type', range: firstOf(node, keyRange), message: `${subject} takes ${wanted}, and this is ${what}` },
-  ];
+  return [{ code: 'wrong-type', range: firstOf(node, keyRange), message: `${subject} takes ${wanted}, not ${what}` }];
 }
 
 function expectedWords(issue: z.core.$ZodIssue): string {
   if (issue.code !== 'invalid_type') return issue.message;
-  const words: Readonly<Record<string, string>> = { array: 'a list', object: 'a mapping', record: 'a mapping' };
+  const words: Readonly<Record<string, string>> = { array: 'an array', object: 'a mapping', record: 'a mapping' };
   return words[issue.expected] ?? issue.expected;
 }
 

@@ -78,7 +78,7 @@ export function placeholderText(placeholder: Placeholder, value: Maybe): string 
   if (value === undefined) foundNothing(placeholder);
   const text = textOf(value);
   if (typeof text === 'string') return text;
-  const message = `This placeholder is ${text.what}, which has no form inside text`;
+  const message = `This placeholder is ${text.what}, which cannot be part of a string`;
   return fillFault(placeholder.source, {
     code: 'invalid-value',
     range: placeholder.range,
@@ -104,8 +104,8 @@ export function fillFileName(
       if (typeof piece === 'string') return piece;
       const part = placeholderText(piece, resolver.value(piece));
       if (!/[/\\\u0000-\u001f\u007f]|^\.{0,2}$/.test(part)) return part;
-      const message = `The value here is ${JSON.stringify(part)}, which cannot be a part of a file's name`;
-      const advice = "Write replaced() around it, such as {replaced(vessel.id, '/', '-')}.";
+      const message = `The value is ${JSON.stringify(part)}, which cannot be part of a file name`;
+      const advice = "Convert it with replaced(), for example {replaced(vessel.id, '/', '-')}.";
       return fillFault(piece.source, { code: 'invalid-value', range: piece.range, message, advice });
     })
     .join('');
@@ -119,7 +119,7 @@ export function foundNothing(placeholder: Placeholder): never {
     code: 'found-nothing',
     range: placeholder.range,
     message: `${source} found nothing`,
-    advice: `Write {${source} ?? ...} with what stands for it then.`,
+    advice: `Write {${source} ?? ...} with a value for that case.`,
   });
 }
 
@@ -157,7 +157,7 @@ function refuseUnwritable(template: TextTemplate, value: Value): void {
   if (value instanceof Duration || value instanceof Bytes) {
     const text = textOf(value);
     if (typeof text === 'string') return;
-    const message = `This placeholder is ${text.what}, which has no form in JSON`;
+    const message = `This placeholder is ${text.what}, which JSON cannot represent`;
     fillFault(template.source, {
       code: 'invalid-value',
       range: onlyPlaceholder(template)!.range,

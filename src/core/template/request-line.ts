@@ -54,7 +54,7 @@ export function parseRequestLine(
       range: [start, Math.max(text.length, start + 1)],
       message:
         start >= text.length
-          ? 'There is no target'
+          ? 'The target is missing'
           : 'A target is a path that begins with "/", an absolute URL, or one placeholder',
       advice: 'Write it as the API documents it: GET /vessels/{id}.',
     });
@@ -62,12 +62,12 @@ export function parseRequestLine(
     const authority = /^https?:\/\/[^/?#]*/.exec(text.slice(start))![0];
     if (authority.includes('{')) {
       const range: Range = [start, start + authority.length];
-      const message = 'A placeholder cannot stand in scheme, host or port';
+      const message = 'The scheme, host and port cannot have placeholders';
       problems.push({
         code: 'invalid-target',
         range,
         message,
-        advice: 'Put what differs between deployments into the url of the api.',
+        advice: 'Put what differs between deployments into the url of the API.',
       });
     }
   }
@@ -84,7 +84,7 @@ function noMethod(text: string, word: string | undefined): Problem {
   return {
     code: 'no-method',
     range: [0, Math.max(word?.length ?? 0, 1)],
-    message: isLower ? 'A method is written in capitals' : 'A request line begins with its method',
+    message: isLower ? 'Methods are written in capitals' : 'A request line begins with a method',
     advice: isLower
       ? `Write ${upper}${text.slice(word!.length)}.`
       : `Write GET ${text.startsWith('/') ? text : '/path'}, or POST, PUT, PATCH, DELETE.`,
@@ -115,11 +115,11 @@ function parseTarget(source: Source, start: number, report: (problem: Problem) =
     if (end === text.length) break;
     if (text.startsWith('{{', end) || text[end] === '}') {
       const name = /^\{\{\s*([\w.]+)\s*\}\}/.exec(text.slice(end));
-      const advice = name ? `Write {${name[1]}}.` : 'Write %7B and %7D for braces that the API wants to see.';
+      const advice = name ? `Write {${name[1]}}.` : 'Write %7B and %7D for literal braces.';
       report({
         code: 'doubled-brace',
         range: [end, end + (name ? name[0].length : 1)],
-        message: 'A literal brace has no place in a URL',
+        message: 'A URL cannot have a literal brace',
         advice,
       });
       at = end + (name ? name[0].length : text[end] === '}' ? 1 : 2);
@@ -140,8 +140,8 @@ function reportBlanks(text: string, from: number, to: number, report: (problem: 
   report({
     code: 'space-in-target',
     range,
-    message: 'A blank in a target',
-    advice: 'Write %20 for a blank that the API wants, or put the value into a placeholder.',
+    message: 'A target cannot have a space',
+    advice: 'Write %20 for a literal space, or put the value into a placeholder.',
   });
 }
 
@@ -191,7 +191,7 @@ function parseOwnExpression(source: Source, start: number, report: (problem: Pro
       code: 'reserved-sign',
       range: [start + 1, start + 2],
       message,
-      advice: 'Compute the value with let: before, and name it here.',
+      advice: 'Compute the value with let first, and use its name here.',
     });
     return undefined;
   }
@@ -206,7 +206,7 @@ function parseOwnExpression(source: Source, start: number, report: (problem: Pro
       code: 'parameter-unnamed',
       range,
       message: `A parameter needs a name, and {${sign}...} takes it from plain names only`,
-      advice: 'Put the parameter under query: with its name.',
+      advice: 'Put the parameter under query with its name.',
     });
   }
   return {

@@ -25,8 +25,8 @@ export function fillTarget(target: Target, resolver: Resolver): string {
     fillFault(target.source, {
       code: 'invalid-value',
       range: fragile.range,
-      message: 'This value makes a path segment "." or "..", which would reach another resource',
-      advice: 'Look where the value comes from.',
+      message: 'This value makes a path segment "." or "..", which would address another resource',
+      advice: 'Check where the value comes from.',
     });
   }
   return text;
@@ -51,17 +51,17 @@ function fillReference(target: Target, resolver: Resolver): string {
     fillFault(target.source, {
       code: 'invalid-value',
       range: placeholder.range,
-      message: 'A target that is one placeholder takes a URL as text',
+      message: 'A target that is one placeholder needs a URL as a string',
     });
   }
   const illegal = /[\u0000-\u0020"<>\\^`{|}\u007f-\uffff]/.exec(value);
   if (illegal) {
-    const message = `The URL has the character ${JSON.stringify(illegal[0])}, which URLs do not have`;
+    const message = `The URL has the character ${JSON.stringify(illegal[0])}, which is not valid in URLs`;
     fillFault(target.source, {
       code: 'invalid-value',
       range: placeholder.range,
       message,
-      advice: 'For a path with values in it write /path/{value}.',
+      advice: 'For a path with placeholders write /path/{value}.',
     });
   }
   return value;
@@ -90,12 +90,12 @@ function checked(placeholder: Placeholder, operator: UriOperator, resolver: Reso
   }
   const isEmpty = value === null || value === '' || (isList(value) && value.length === 0);
   if (isEmpty && (operator === '' || operator === '+')) {
-    const what = value === null ? 'null' : value === '' ? 'empty text' : 'an empty list';
+    const what = value === null ? 'null' : value === '' ? 'an empty string' : 'an empty array';
     fillFault(placeholder.source, {
       code: 'invalid-value',
       range: placeholder.range,
-      message: `The value here is ${what}, and the URL without it is another resource`,
-      advice: 'Look where the value comes from; for a query parameter that may be absent use {?name} or query:.',
+      message: `The value is ${what}, and without it the URL addresses another resource`,
+      advice: 'Check where the value comes from. For an optional query parameter use {?name} or query.',
     });
   }
   return value;
@@ -106,7 +106,7 @@ function inUrl(source: Source, range: Range, build: () => string): string {
     return build();
   } catch (error) {
     if (!(error instanceof NoUriForm)) throw error;
-    const message = `The value here is ${error.reason.what}, which has no form in a URL`;
+    const message = `The value is ${error.reason.what}, which cannot be part of a URL`;
     return fillFault(source, { code: 'invalid-value', range, message, advice: error.reason.advice });
   }
 }

@@ -67,8 +67,8 @@ function strayBrace(at: number): Problem {
   return {
     code: 'invalid-placeholder',
     range: [at, at + 1],
-    message: 'This brace closes nothing',
-    advice: 'Write }} for the sign itself.',
+    message: 'This brace has no opening brace',
+    advice: 'Write }} for the character itself.',
   };
 }
 
@@ -76,8 +76,8 @@ function explained(problem: Problem, text: string, brace: number): Problem {
   const looksLikeJson = /^\{\s*("|\}|$)/.test(text.slice(brace));
   if (problem.code !== 'invalid-placeholder') return problem;
   const advice = looksLikeJson
-    ? 'A brace begins a placeholder. Give JSON as YAML under json:, or write {{ and }} for the signs themselves.'
-    : (problem.advice ?? 'A placeholder is {expression}; write {{ for the sign itself.');
+    ? 'A brace begins a placeholder. Write JSON as YAML under json, or {{ and }} for literal braces.'
+    : (problem.advice ?? 'A placeholder is {expression}. Write {{ for the character itself.');
   return { ...problem, advice };
 }
 

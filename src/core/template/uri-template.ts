@@ -21,7 +21,7 @@ export type Variable = Readonly<{ name: string; prefix?: number; explode: boolea
 /** A value has no form in a URL. */
 export class NoUriForm extends Error {
   constructor(readonly reason: NoText) {
-    super(`has no form in a URL`);
+    super(`cannot be part of a URL`);
   }
 }
 

@@ -119,18 +119,18 @@ function faultOf(error: PackageError): Error {
   const line = error.lines ?? 0;
   switch (error.code) {
     case 'INVALID_OPENING_QUOTE':
-      return new CsvFault(`a quote stands inside a cell that does not begin with one, in line ${line}`);
+      return new CsvFault(`a quote inside a cell that does not begin with one, in line ${line}`);
     case 'CSV_INVALID_CLOSING_QUOTE':
     case 'CSV_NON_TRIMABLE_CHAR_AFTER_CLOSING_QUOTE':
-      return new CsvFault(`a cell goes on behind its closing quote, in line ${line}`);
+      return new CsvFault(`text after the closing quote of a cell, in line ${line}`);
     case 'CSV_QUOTE_NOT_CLOSED':
-      return new CsvFault(`a quote is opened and never closed; the text ends in line ${line}`);
+      return new CsvFault(`a quote is never closed; the text ends in line ${line}`);
     case 'CSV_RECORD_INCONSISTENT_FIELDS_LENGTH':
       return new CsvFault(
         `the row that ends in line ${line} has ${counted(error.record?.length ?? 0, 'cell')}, unlike the header`,
       );
     case 'CSV_MAX_RECORD_SIZE':
-      return new CsvFault(`the row in line ${line} has more than 1 MiB`);
+      return new CsvFault(`the row in line ${line} exceeds 1 MiB`);
     default:
       return error;
   }

@@ -38,7 +38,7 @@ function compareAt(
   }
   if (isList(wanted) && isList(found)) {
     if (wanted.length !== found.length) {
-      list.push({ keys, text: `${counted(wanted.length, 'item')} expected, and here are ${found.length}` });
+      list.push({ keys, text: `${counted(wanted.length, 'item')} expected, found ${found.length}` });
     }
     const most = Math.max(wanted.length, found.length);
     for (let i = 0; i < most; i++) {
@@ -54,11 +54,11 @@ function compareAt(
   }
   if (equalValues(wanted, found) || options.alike?.(wanted, found)) return;
   const types = typeOf(wanted) === typeOf(found) ? '' : ` (${aType(wanted)} and ${aType(found)})`;
-  list.push({ keys, text: `${showValue(wanted, 60)} expected, and is ${showValue(found, 60)}${types}` });
+  list.push({ keys, text: `expected ${showValue(wanted, 60)}, found ${showValue(found, 60)}${types}` });
 }
 
 function absence(wanted: Maybe, found: Maybe): string {
   return found === undefined
-    ? `${showValue(wanted, 60)} expected, and is not there`
-    : `not expected, and is ${showValue(found, 60)}`;
+    ? `expected ${showValue(wanted, 60)}, found nothing`
+    : `not expected, found ${showValue(found, 60)}`;
 }

@@ -60,7 +60,7 @@ class JsonReader {
   document(): Value {
     const value = this.value();
     this.blank();
-    if (this.at < this.text.length) throw new JsonFault(this.at, 'something follows the value');
+    if (this.at < this.text.length) throw new JsonFault(this.at, 'unexpected text after the value');
     return value;
   }
 
@@ -91,14 +91,14 @@ class JsonReader {
     if (this.taken('}')) return object;
     do {
       this.blank();
-      if (this.text[this.at] !== '"') throw new JsonFault(this.at, 'a member name in double quotes is expected');
+      if (this.text[this.at] !== '"') throw new JsonFault(this.at, 'expected a member name in double quotes');
       const name = this.string();
       this.blank();
-      if (!this.taken(':')) throw new JsonFault(this.at, '":" is expected');
+      if (!this.taken(':')) throw new JsonFault(this.at, 'expected ":"');
       defineMember(object, name, this.value());
       this.blank();
     } while (this.taken(','));
-    if (!this.taken('}')) throw new JsonFault(this.at, '"," or "}" is expected');
+    if (!this.taken('}')) throw new JsonFault(this.at, 'expected "," or "}"');
     return object;
   }
 
@@ -111,13 +111,13 @@ class JsonReader {
       list.push(this.value());
       this.blank();
     } while (this.taken(','));
-    if (!this.taken(']')) throw new JsonFault(this.at, '"," or "]" is expected');
+    if (!this.taken(']')) throw new JsonFault(this.at, 'expected "," or "]"');
     return list;
   }
 
   private string(): string {
     const raw = this.match(STRING);
-    if (raw === undefined) throw new JsonFault(this.at, 'a string is not closed, or holds a bad escape');
+    if (raw === undefined) throw new JsonFault(this.at, 'a string that is not closed, or has an invalid escape');
     return raw.includes('\\') ? (JSON.parse(raw) as string) : raw.slice(1, -1);
   }
 
@@ -126,7 +126,7 @@ class JsonReader {
     const raw = this.match(NUMBER);
     if (raw === undefined) {
       const end = start >= this.text.length;
-      throw new JsonFault(start, end ? 'the text ends where a value is expected' : 'a value is expected');
+      throw new JsonFault(start, end ? 'the text ends where a value is expected' : 'expected a value');
     }
     const number = readNumber(raw);
     if (number === undefined) throw new JsonFault(start, `the number ${raw} is out of range`, 'number-range');
@@ -134,7 +134,7 @@ class JsonReader {
   }
 
   private word(word: string, value: Value): Value {
-    if (!this.text.startsWith(word, this.at)) throw new JsonFault(this.at, 'a value is expected');
+    if (!this.text.startsWith(word, this.at)) throw new JsonFault(this.at, 'expected a value');
     this.at += word.length;
     return value;
   }

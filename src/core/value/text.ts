@@ -24,8 +24,9 @@ export function textOf(value: Value): string | NoText {
   }
   if (value === null) return { what: 'null', advice: "Write x ?? 'something' for a value that may be null." };
   if (value instanceof Duration) return { what: 'a duration', advice: 'Divide it by its unit: d / 1s.' };
-  if (value instanceof LongBytes) return { what: 'a long file', advice: 'Only digests read one: sha256(x).' };
+  if (value instanceof LongBytes)
+    return { what: 'a large file', advice: 'Large files can only be digested: sha256(x).' };
   if (value instanceof Bytes) return { what: 'bytes', advice: 'Write base64(x).' };
-  if (isList(value)) return { what: 'a list', advice: "Write json(x), or joined(x, ', ')." };
-  return { what: 'an object', advice: 'Write json(x), or name the member that is meant.' };
+  if (isList(value)) return { what: 'an array', advice: "Write json(x), or joined(x, ', ')." };
+  return { what: 'an object', advice: 'Write json(x), or select a member.' };
 }

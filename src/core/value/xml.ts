@@ -24,7 +24,7 @@ export class NodeSet extends Array<Value> {
 /** Several nodes where one text is needed. */
 export class ManyNodes extends Error {
   constructor(readonly count: number) {
-    super(`${count} nodes were found where one text is needed`);
+    super(`${count} nodes were found instead of one`);
   }
 }
 
@@ -50,7 +50,7 @@ export type XmlRead = Readonly<{ document: XmlDocument }> | Readonly<{ message: 
 
 /** Parses XML 1.0 with namespaces. A DOCTYPE is refused, so there are no entities but the five of XML. Never throws. */
 export function readXml(text: string): XmlRead {
-  if (/<!DOCTYPE/i.test(text)) return { message: 'it has a DOCTYPE, which is not read' };
+  if (/<!DOCTYPE/i.test(text)) return { message: 'it has a DOCTYPE, which is not allowed' };
   if (depthOf(text) > MAX_DEPTH) return { message: `it nests more than ${MAX_DEPTH} levels deep`, tooDeep: true };
   const { DOMParser, onErrorStopParsing } = xmldom();
   try {

@@ -27,7 +27,7 @@ export function zoneProblem(name: string): Omit<Problem, 'range'> | undefined {
   const advice = didYouMean(name, ['UTC', ...Intl.supportedValuesOf('timeZone')]);
   return {
     code: 'unknown-zone',
-    message: `There is no time zone "${name}"`,
-    advice: advice ?? 'Zones have IANA names, such as Europe/Lisbon or UTC.',
+    message: `Unknown time zone "${name}"`,
+    advice: advice ?? 'Time zones have IANA names, such as Europe/Lisbon or UTC.',
   };
 }

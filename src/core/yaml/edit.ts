@@ -32,7 +32,7 @@ export function withNamed(file: SourceFile, step: YamlMap, key: string, name: st
 export function withItem(file: SourceFile, list: YamlNode, lines: readonly string[]): Edit {
   const items = list.kind === 'list' ? list.items : [];
   const last = items.at(-1);
-  if (!last) throw new Error('A list without items has no place to put one behind');
+  if (!last) throw new Error('An empty array has no place to append to');
   const start = file.text.lastIndexOf('-', last.range[0] - 1);
   const indent = ' '.repeat(positionOf(file, start).column - 1);
   const blank = hasBlankLines(file, list) ? '\n' : '';

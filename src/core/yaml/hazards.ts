@@ -62,8 +62,8 @@ const SIGNS: Readonly<Record<string, string>> = {
   '!': 'a tag',
   '&': 'an anchor',
   '*': 'an alias',
-  '@': 'a reserved sign',
-  '`': 'a reserved sign',
+  '@': 'a reserved character',
+  '`': 'a reserved character',
   '%': 'a directive',
 };
 
@@ -77,14 +77,16 @@ function hazardOf(value: string, code: Code): Hazard | undefined {
     return isText ? { what: 'a mapping inside a value, because of ": "', text: yamlQuoted(value) } : undefined;
   }
   if (sign === "'" || sign === '"') {
-    return closesEarly(value) ? { what: 'a text that ends at its closing quote', text: yamlQuoted(value) } : undefined;
+    return closesEarly(value)
+      ? { what: 'a string that ends at its closing quote', text: yamlQuoted(value) }
+      : undefined;
   }
   if (sign === '[') {
     return /\][^\],]*$/.test(value) && !value.endsWith(']')
-      ? { what: 'a list that ends at its bracket', text: yamlQuoted(value) }
+      ? { what: 'an array that ends at its bracket', text: yamlQuoted(value) }
       : undefined;
   }
-  if (/ #/.test(value)) return { what: 'a comment from " #" on', text: yamlQuoted(value) };
+  if (/ #/.test(value)) return { what: 'a comment after " #"', text: yamlQuoted(value) };
   return /: |:$/.test(value) ? { what: 'a mapping, because of ": "', text: yamlQuoted(value) } : undefined;
 }
 
@@ -112,7 +114,7 @@ function braceHazard(value: string): Hazard | undefined {
   );
   if (!entries || !mended || mended.every((text) => text === undefined)) return undefined;
   const written = entries.map(({ key, text }, i) => `${key}: ${mended[i] ?? text}`);
-  return { what: 'a mapping that is cut inside a value', text: `{ ${written.join(', ')} }` };
+  return { what: 'a mapping that ends inside a value', text: `{ ${written.join(', ')} }` };
 }
 
 /** Whether a plain value of a flow mapping holds a sign that ends it. */

@@ -28,7 +28,7 @@ export function readYaml({ file, report }: Reading): YamlNode | undefined {
       throw new Unreadable({
         code: 'file-too-big',
         range: [0, 1],
-        message: 'A file has at most 4 MiB',
+        message: 'The file exceeds 4 MiB',
       });
     }
     const simple = readSimpleYaml(file);
@@ -70,7 +70,7 @@ function parseOne(file: SourceFile): Parsed {
   if (second) {
     const start = second.range[0];
     throw new Unreadable(
-      notAllowed([start, start + 3], 'A file holds one document', 'Put the second one into a file of its own.'),
+      notAllowed([start, start + 3], 'A file contains one document', 'Put the second document into its own file.'),
     );
   }
   return document;
@@ -95,15 +95,15 @@ function explainYamlError(
         code: 'tab-indented',
         range,
         message: 'A tab in the indentation',
-        advice: 'Indent with blanks.',
+        advice: 'Indent with spaces.',
       };
     case 'MULTILINE_IMPLICIT_KEY':
     case 'BLOCK_AS_IMPLICIT_KEY':
       return {
         code: 'not-yaml',
         range,
-        message: 'This line does not fit where it stands',
-        advice: 'Look for a missing ":" or a wrong indentation, here or a line above.',
+        message: 'The indentation of this line does not fit',
+        advice: 'Check for a missing ":" or a wrong indentation here or in the line above.',
       };
     case 'MISSING_CHAR':
     case 'BAD_INDENT':
@@ -112,7 +112,7 @@ function explainYamlError(
         code: 'not-yaml',
         range,
         message: `This is not YAML: ${plainWords(error.message)}`,
-        advice: 'Put a value with signs such as { [ ] } , # : in quotes.',
+        advice: 'Put a value with characters such as { [ ] } , # : in quotes.',
       };
     default:
       return {
@@ -124,7 +124,7 @@ function explainYamlError(
 }
 
 function tooDeep(range: Range): Problem {
-  return { code: 'file-too-big', range, message: `A file nests at most ${MAX_DEPTH} levels deep` };
+  return { code: 'file-too-big', range, message: `Files can be nested ${MAX_DEPTH} levels deep at most` };
 }
 
 function plainWords(message: string): string {
@@ -155,7 +155,7 @@ class TreeBuilder {
       throw new Unreadable({
         code: 'over-limit',
         range,
-        message: 'The aliases of this file come to more than 500,000 values',
+        message: 'The aliases of this file expand to more than 500,000 values',
       });
     }
     this.refuseTag(node, range);
@@ -164,12 +164,12 @@ class TreeBuilder {
         throw new Unreadable({
           code: 'over-limit',
           range,
-          message: `A file has at most ${MAX_ALIASES} aliases`,
+          message: `A file can have at most ${MAX_ALIASES} aliases`,
         });
       }
       const target = node.resolve(this.document);
       if (target) return this.build(target, depth);
-      const advice = 'An alias names an anchor above it; a value that begins with * stands in quotes.';
+      const advice = 'An alias names an earlier anchor; a value that begins with * needs quotes.';
       this.report({ code: 'not-yaml', range, message: `There is no anchor "${node.source}"`, advice });
       return this.scalar(undefined, range);
     }
@@ -190,7 +190,7 @@ class TreeBuilder {
   private refuseTag(node: unknown, range: Range): void {
     const tag = (node as { tag?: string } | null)?.tag;
     if (tag === undefined || tag.startsWith('tag:yaml.org,2002:')) return;
-    this.report(notAllowed(range, `"${tag}" is a tag to YAML`, 'Put the value in quotes.'));
+    this.report(notAllowed(range, `YAML reads "${tag}" as a tag`, 'Put the value in quotes.'));
   }
 
   private entries(
@@ -206,7 +206,7 @@ class TreeBuilder {
         this.report(
           notAllowed(
             keyRange[1] > 0 ? keyRange : parent,
-            'A key is a text',
+            'A key must be a string',
             'Put a value that begins with { or [ in quotes.',
           ),
         );
@@ -217,18 +217,18 @@ class TreeBuilder {
         this.report(
           notAllowed(
             keyRange,
-            'Merge keys are not used here',
-            'Write the keys out, or put what is shared under the api.',
+            'Merge keys are not supported',
+            'Write the keys out, or put what is shared under the API.',
           ),
         );
         continue;
       }
       if (seen.has(name)) {
-        const advice = 'Put what belongs together under one of them.';
+        const advice = 'Merge the two into one.';
         this.report({
           code: 'duplicate-key',
           range: keyRange,
-          message: `The key "${name}" stands here a second time`,
+          message: `Duplicate key "${name}"`,
           advice,
         });
         continue;

@@ -18,8 +18,8 @@ function checkApi({ project, reportIn }: RuleContext, api: Source): void {
   const names = (project?.apis ?? []).map(({ name }) => name);
   if (!project || names.includes(api.text)) return;
   const near = nearest(api.text, names);
-  const advice = near ? `Did you mean "${near}"?` : `It has ${names.join(', ')}.`;
-  reportIn(api, { code: 'unknown-api', range: wholeOf(api), message: `The project has no api "${api.text}"`, advice });
+  const advice = near ? `Did you mean "${near}"?` : `Its APIs are ${names.join(', ')}.`;
+  reportIn(api, { code: 'unknown-api', range: wholeOf(api), message: `The project has no API "${api.text}"`, advice });
 }
 
 function checkSaid({ project, reportIn }: RuleContext, step: CallStep): void {
@@ -29,12 +29,12 @@ function checkSaid({ project, reportIn }: RuleContext, step: CallStep): void {
   const names = (project?.apis ?? []).map(({ name }) => name).join(', ');
   const message =
     count === 0
-      ? 'The project has no api to send this to'
-      : `The project has several apis (${names}), and none is said`;
+      ? 'The project has no API to send this to'
+      : `The project has several APIs (${names}), and none is specified`;
   reportIn(line.source, {
     code: 'api-not-specified',
     range: wholeOf(line.source),
     message,
-    advice: 'Add api: to the chain or the call, or write the whole URL.',
+    advice: 'Add api to the chain or the call, or write the whole URL.',
   });
 }

@@ -22,8 +22,8 @@ export const bodiesAreInMemory: Rule = ({ chain, reportIn }) => {
         reportIn(source, {
           code: 'body-not-in-memory',
           range: node.range,
-          message: `The body of ${place.step} goes into a file and is not held`,
-          advice: `$ has ${SAVED.map((name) => `$.${name}`).join(', ')} then; leave save: out to read the body.`,
+          message: `The response body of ${place.step} is saved to a file and not kept in memory`,
+          advice: `$ then has only ${SAVED.map((name) => `$.${name}`).join(', ')}. To read the body, remove save.`,
         });
       });
     },

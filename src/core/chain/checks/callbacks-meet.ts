@@ -12,14 +12,14 @@ export const callbacksMeet: Rule = ({ reportIn }) => {
       if (step.kind !== 'receive') return;
       received.add(step.name);
       if (open.has(step.name)) return;
-      const message = `Nothing listens as "${step.name}" before this`;
+      const message = `No listen step named "${step.name}" precedes this`;
       const advice = didYouMean(step.name, [...open.keys()]) ?? `Open the address first: listen: ${step.name}.`;
       reportIn(step.nameSource, { code: 'no-listener', range: [0, step.name.length], message, advice });
     },
     end() {
       for (const [name, { nameSource }] of open) {
         if (received.has(name)) continue;
-        const message = `What comes to "${name}" is never received`;
+        const message = `No step receives callbacks of "${name}"`;
         reportIn(nameSource, {
           code: 'never-received',
           range: [0, name.length],

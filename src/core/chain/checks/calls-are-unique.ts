@@ -10,16 +10,16 @@ export const callsAreUnique: Rule = ({ reportIn }) => {
         reportIn(nameSource, {
           code: 'key-missing',
           range: [0, 1],
-          message: 'A call has a name',
-          advice: 'Write one that says what it does: call: arrivals.',
+          message: 'A call needs a name',
+          advice: 'Name what it does, for example call: arrivals.',
         });
       } else if (seen.has(name)) {
-        const message = `Two calls are called "${name}"`;
+        const message = `Two calls are named "${name}"`;
         reportIn(nameSource, {
           code: 'duplicate-call',
           range: wholeOf(nameSource),
           message,
-          advice: 'Give this one a name of its own.',
+          advice: 'Rename this one.',
         });
       }
       seen.add(name);

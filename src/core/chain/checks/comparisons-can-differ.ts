@@ -20,7 +20,7 @@ export const comparisonsCanDiffer: Rule = ({ reportIn }) => ({
         : undefined;
     if (constant && typeof constant.value === 'boolean' && ungrouped(tree).kind !== 'literal') {
       const message = `This is always ${constant.value}`;
-      const advice = 'Compare something of the response or a name.';
+      const advice = 'Compare a part of the response or a name.';
       reportIn(source, { code: 'always-same', range: tree.range, message, advice });
       return;
     }
@@ -63,9 +63,9 @@ function adviceFor(left: ValueType, right: ValueType, leftText: string, rightTex
   }
   if (types.includes('string') && types.includes('date-time')) return `Write date_time(${text}).`;
   if (types.includes('number') && types.includes('duration')) {
-    return `A duration has a unit, as in 500ms; or divide it by one: ${left === 'duration' ? leftText : rightText} / 1s.`;
+    return `A duration has a unit, as in 500ms. To get a number, divide it: ${left === 'duration' ? leftText : rightText} / 1s.`;
   }
-  return 'Values of two kinds are never equal; nothing is converted.';
+  return 'Values of different types are never equal; nothing is converted.';
 }
 
 /** Whether nothing in an expression depends on the response, a name, an item, the clock or chance. */

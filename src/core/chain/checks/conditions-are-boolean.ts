@@ -30,12 +30,17 @@ function checkCondition({ reportIn }: RuleContext, node: Node, source: Source, p
   if (inner.kind === 'literal' && typeof inner.value === 'boolean') {
     // A step that never runs is told by a rule of its own.
     if (place.key === 'when') return;
-    const advice = 'Say what must hold, or leave the line out.';
+    const advice = 'State what must be true, or remove the line.';
     reportIn(source, { code: 'always-same', range: inner.range, message: `This is always ${inner.value}`, advice });
     return;
   }
   const text = source.text.slice(...inner.range);
   const advice =
-    inner.kind === 'path' ? `Write exists(${text}), or ${text} == true.` : `Compare it with something: ${text} == ...`;
-  reportIn(source, { code: 'not-a-condition', range: inner.range, message: `${text} alone is no condition`, advice });
+    inner.kind === 'path' ? `Write exists(${text}), or ${text} == true.` : `Compare it with a value: ${text} == ...`;
+  reportIn(source, {
+    code: 'not-a-condition',
+    range: inner.range,
+    message: `${text} by itself is not a condition`,
+    advice,
+  });
 }

@@ -17,12 +17,12 @@ export const expectationsAgree: Rule = ({ reportIn }) => ({
       const before = said.get(demand.subject);
       const both = before && demand.values.filter((value) => before.values.some((other) => equalValues(value, other)));
       if (before && both?.length === 0) {
-        const message = `This and ${before.source.text.trim()} cannot both hold`;
+        const message = `This contradicts ${before.source.text.trim()}`;
         reportIn(source, {
           code: 'contradictory-expectations',
           range: wholeOf(source),
           message,
-          advice: `Leave one, or write ${demand.subject} in [...].`,
+          advice: `Remove one of them, or write ${demand.subject} in [...].`,
         });
       } else {
         said.set(demand.subject, { values: both ?? demand.values, source });

@@ -23,12 +23,12 @@ export const fallbacksAreNeeded: Rule = ({ reportIn }) => ({
       if (node.kind !== 'binary' || node.operator !== '??' || inside.filter) return;
       if (!isAlwaysThere(ungrouped(node.left), place)) return;
       const left = source.text.slice(...node.left.range);
-      const message = `${left} is always there, so what stands behind ?? is never used`;
+      const message = `${left} always has a value, so the right side of ?? is never used`;
       reportIn(source, {
         code: 'needless-fallback',
         range: node.range,
         message,
-        advice: `Write ${left} alone.`,
+        advice: `Write ${left} without the fallback.`,
         fix: { range: node.range, text: left },
       });
     });

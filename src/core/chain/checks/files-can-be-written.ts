@@ -14,8 +14,8 @@ function reportWrittenTwice(steps: readonly Step[], reportIn: RuleContext['repor
       writers.set(file, other ?? i);
       if (other === undefined || other === i) continue;
       const { source } = each.file;
-      const message = `Another step writes ${file} at the same time, and which comes last is not known`;
-      const advice = 'Give each a file of its own, or say update-by.';
+      const message = `Another step writes ${file} at the same time, so the order of writing is undefined`;
+      const advice = 'Use a file for each step, or add update-by.';
       reportIn(source, { code: 'duplicate-file', range: wholeOf(source), message, advice });
     }
   }
@@ -31,7 +31,7 @@ export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
         const { source } = step.file;
         const columns = step.row.map(([name]) => name);
         const message = `The row has no column "${step.updateBy}" to update by`;
-        const advice = didYouMean(step.updateBy, columns) ?? `It has ${columns.join(', ')}.`;
+        const advice = didYouMean(step.updateBy, columns) ?? `Its columns are ${columns.join(', ')}.`;
         if (!columns.includes(step.updateBy))
           reportIn(source, { code: 'no-such-column', range: wholeOf(source), message, advice });
       }
@@ -53,8 +53,8 @@ export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
         writers.set(file, name);
         return;
       }
-      const message = `${other} saves to ${file} already, and this would replace it`;
-      reportIn(source, { code: 'duplicate-file', range, message, advice: 'Give each a name of its own.' });
+      const message = `${other} saves to ${file} as well, and this would replace it`;
+      reportIn(source, { code: 'duplicate-file', range, message, advice: 'Use another file name.' });
     },
   };
 };

@@ -25,7 +25,7 @@ function checkDepth(steps: readonly Step[], depth: number, context: RuleContext)
     const isLoop = step.kind === 'each' || step.kind === 'repeat';
     if (isLoop && depth === MAX_DEPTH) {
       const { nameSource: source } = step;
-      const message = `This loop is inside ${MAX_DEPTH} others, and that is as deep as loops go`;
+      const message = `Loops can be nested ${MAX_DEPTH} levels deep at most`;
       context.reportIn(source, { code: 'over-limit', range: wholeOf(source), message });
     } else for (const inside of insideOf(step)) checkDepth(inside, depth + (isLoop ? 1 : 0), context);
   }
@@ -34,8 +34,8 @@ function checkDepth(steps: readonly Step[], depth: number, context: RuleContext)
 function checkList({ list }: Extract<Step, { kind: 'each' }>, { names }: Place, { reportIn }: RuleContext): void {
   const kind = typeOfTree(list.tree, names, false);
   if (!list.tree || kind === undefined || kind === 'array') return;
-  const message = `A loop goes over a list, and ${list.source.text.trim()} is ${articled(kind)}`;
-  const advice = kind === 'object' ? `Write entries(${list.source.text.trim()}) for its members.` : undefined;
+  const message = `A loop needs an array, and ${list.source.text.trim()} is ${articled(kind)}`;
+  const advice = kind === 'object' ? `To loop over its members: entries(${list.source.text.trim()}).` : undefined;
   reportIn(list.source, { code: 'not-an-array', range: list.tree.range, message, ...(advice ? { advice } : {}) });
 }
 
@@ -43,18 +43,18 @@ function checkRounds({ steps, until, giveUpWhen, carry }: RepeatStep, { reportIn
   const bound = new Set(allSteps(steps).flatMap(namesBoundBy));
   for (const { name, nameRange, file } of carry) {
     if (bound.has(name)) continue;
-    const advice = 'Keep it in the steps, or let it stand before the repeat.';
+    const advice = 'Keep it in one of the steps, or define it before the repeat.';
     reportAt(file, {
       code: 'never-carried',
       range: nameRange,
-      message: `No step of the rounds binds "${name}"`,
+      message: `No step of the loop binds "${name}"`,
       advice,
     });
   }
   for (const condition of [until, giveUpWhen]) {
     if (!condition?.tree || namesRead(condition.tree).some((name) => bound.has(name) || name === 'loop')) continue;
-    const message = 'This reads nothing that the steps of a round bind, so no round changes it';
-    const advice = 'Keep what it depends on in a step of the round.';
+    const message = 'This reads nothing that the steps of a round bind, so no round can change it';
+    const advice = 'Keep the value that it depends on in a step of the loop.';
     reportIn(condition.source, { code: 'poll-cannot-end', range: condition.tree.range, message, advice });
   }
 }

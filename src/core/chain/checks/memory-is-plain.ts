@@ -12,13 +12,13 @@ export const memoryIsPlain: Rule = ({ chain, reportIn }) => {
       const [first] = step.names;
       if (!first) return;
       const { source } = first.value;
-      const message = 'This would be remembered again and again, and only one value can be';
-      const advice = 'Gather it, and remember it behind the loop.';
+      const message = 'This step is in a loop, and a name can be remembered only once';
+      const advice = 'Gather the values, and remember them after the loop.';
       reportIn(source, { code: 'remember-in-loop', range: wholeOf(source), message, advice });
     },
     expression(tree, source, { key, secretNames }) {
       if (key !== 'remember' || secretIn(tree, secretNames) === undefined) return;
-      const message = 'A secret is remembered in no file';
+      const message = 'A secret cannot be remembered in a file';
       reportIn(source, {
         code: 'secret-remembered',
         range: tree.range,

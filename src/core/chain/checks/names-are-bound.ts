@@ -39,20 +39,20 @@ const MISSING: Readonly<Record<string, (call: CallStep) => Readonly<{ message: s
       paging?.items
         ? undefined
         : {
-            message: '"items" is the list over all pages, and this call names none',
-            advice: 'Say items: under paging, with the path of the list in one page.',
+            message: '"items" is the array over all pages, and this call does not define it',
+            advice: 'Add items under paging, with the path of the array in one page.',
           },
     page_count: ({ paging }) =>
-      paging ? undefined : { message: '"page_count" counts pages, and this call reads none', advice: 'Add paging:.' },
+      paging ? undefined : { message: '"page_count" counts pages, and this call has no paging', advice: 'Add paging.' },
     polls: ({ poll }) =>
-      poll ? undefined : { message: '"polls" counts looks, and this call looks once', advice: 'Add poll:.' },
+      poll ? undefined : { message: '"polls" counts polls, and this call does not poll', advice: 'Add poll.' },
   };
 
 function noResponse({ reportIn }: RuleContext, source: Source, name: string, range: Range): void {
   reportIn(source, {
     code: 'no-response-here',
     range,
-    message: `There is no response here, so ${name} means nothing`,
+    message: `There is no response here to read ${name} from`,
     advice: `Responses are read in ${RESPONSE_KEYS}: keep the value there under a name, and use the name here.`,
   });
 }
@@ -64,12 +64,12 @@ function checkCall(context: RuleContext, source: Source, place: Place, { name, a
 }
 
 function noItem({ reportIn }: RuleContext, source: Source, node: Node): void {
-  const message = '@ is the item of a filter, and this is outside of one';
+  const message = '@ is the item of a filter, and there is no filter here';
   reportIn(source, {
     code: 'does-not-parse',
     range: [node.range[0], node.range[0] + 1],
     message,
-    advice: 'Write $ for the body of the response.',
+    advice: 'Write $ for the response body.',
   });
 }
 
@@ -102,7 +102,7 @@ function checkName(
     context.reportIn(source, {
       code: 'kept-in-loop',
       range,
-      message: `"${name}" is kept inside the loop ${loop}, once for each item, and is gone behind it`,
+      message: `"${name}" is kept inside the loop ${loop}, once for each item, and not available after it`,
       advice: `Gather it: gather: {all_${name}: "{${name}}"}, and use all_${name} here.`,
     });
     return;
@@ -110,23 +110,25 @@ function checkName(
   const boundLater = laterBinder(context.chain, name);
   if (boundLater) {
     const isOwn = boundLater === place.step;
-    const by = isOwn ? 'this call itself, once its expectations held' : `${boundLater}, which comes later`;
-    const advice = isOwn ? 'Keep it in a call before, or read the response itself.' : `Move this behind ${boundLater}.`;
+    const by = isOwn ? 'this call itself, after its expectations' : `${boundLater}, which comes later`;
+    const advice = isOwn
+      ? 'Keep it in an earlier call, or read the response itself.'
+      : `Move this after ${boundLater}.`;
     context.reportIn(source, {
       code: 'used-too-early',
       range,
-      message: `"${name}" is not there yet: it is kept by ${by}`,
+      message: `"${name}" has no value yet: it is kept by ${by}`,
       advice,
     });
     return;
   }
   const near = nearest(name, [...place.names.keys(), ...(place.response ? RESPONSE_NAMES.keys() : [])]);
   if (!place.placeholder && tree === node && node.segments.length === 0 && !near) {
-    const advice = `Text in an expression has quotes of its own: "'${name}'".`;
+    const advice = `Strings in an expression need their own quotes: "'${name}'".`;
     context.reportIn(source, {
       code: 'bare-word',
       range,
-      message: `Nothing is called "${name}" here`,
+      message: `Unknown name "${name}"`,
       advice,
       fix: { range, text: `'${name}'` },
     });
@@ -138,11 +140,11 @@ function checkName(
     ? `Did you mean "${near}"?`
     : names.length > 0
       ? `The names here are ${names.slice(0, 12).join(', ')}.`
-      : 'Take it as an input under inputs:, or keep it in a call before.';
+      : 'Declare it as an input under inputs, or keep it in an earlier call.';
   context.reportIn(source, {
     code: 'unknown-name',
     range,
-    message: `Nothing is called "${name}" here`,
+    message: `Unknown name "${name}"`,
     ...adviceOf(advice),
     ...fix,
   });
@@ -152,30 +154,30 @@ function checkName(
 const OF_A_REQUEST: ReadonlySet<string> = new Set(['headers', 'url', 'raw']);
 
 function noneOfARequest({ reportIn }: RuleContext, source: Source, name: string, range: Range): void {
-  const message = `"${name}" is of a response, and this is a request that was received`;
-  const advice = 'Of a request there are $, headers, method, url, query and raw.';
+  const message = `"${name}" belongs to a response, and this is a received request`;
+  const advice = 'A received request has $, headers, method, url, query and raw.';
   reportIn(source, { code: 'unknown-name', range, message, advice });
 }
 
 /** Reserved names that mean something only in steps and keys of their own. */
 const ELSEWHERE: Readonly<Record<string, string>> = {
-  loop: 'the loop around a step; loop.number counts its items or rounds from 1',
-  request: 'the request that is signed, under attach',
-  outputs: 'what a used chain gave, in the keep of its step',
+  loop: 'the loop around a step, whose loop.number counts items or rounds from 1',
+  request: 'the request to be signed, in attach',
+  outputs: 'the outputs of a used chain, in keep of its step',
 };
 
 function meansElsewhere({ reportIn }: RuleContext, source: Source, name: string, range: Range): void {
-  const message = `"${name}" means nothing here: it is ${ELSEWHERE[name]}`;
+  const message = `"${name}" cannot be read here: it is ${ELSEWHERE[name]}`;
   reportIn(source, { code: 'unknown-name', range, message });
 }
 
 function runTooEarly({ reportIn }: RuleContext, source: Source, range: Range): void {
-  const message = 'How the run went is known only at its end';
+  const message = 'The outcome of the run is known only at its end';
   reportIn(source, {
     code: 'only-at-the-end',
     range,
     message,
-    advice: 'Read run.id, run.outcome and run.failed under outputs:.',
+    advice: 'Read run.id, run.outcome and run.failed in cleanup and outputs.',
   });
 }
 
@@ -188,7 +190,7 @@ function checkLoopMember({ reportIn }: RuleContext, source: Source, { range, seg
   reportIn(source, {
     code: 'unknown-name',
     range,
-    message: `The only member of loop is number, and this is "${source.text.slice(start, range[1])}"`,
+    message: `The only member of loop is number, not "${source.text.slice(start, range[1])}"`,
     advice: isIndex
       ? 'Write loop.number, which counts from 1, or loop.number - 1 to count from 0.'
       : 'Write loop.number: the number of the item or round, from 1.',

@@ -14,11 +14,11 @@ export const namesAreCertain: Rule = ({ reportIn }) => ({
       const { name } = node.start;
       if (name === 'remembered') {
         const text = source.text.slice(...node.range);
-        const advice = `Write ${text} ?? ... for the first run, which remembers nothing.`;
+        const advice = `Write ${text} ?? ... for the first run, which has nothing remembered.`;
         reportIn(source, {
           code: 'maybe-missing',
           range: node.range,
-          message: `${text} may have no value: no run may have passed yet`,
+          message: `${text} may have no value: perhaps no run has passed yet`,
           advice,
         });
         return;
@@ -28,7 +28,7 @@ export const namesAreCertain: Rule = ({ reportIn }) => ({
       const why = whyMissing(name, info, place);
       if (why === undefined) return;
       const text = source.text.slice(...node.range);
-      const advice = `Write ${text} ?? ... with what stands for it then, or add when: exists(${name}).`;
+      const advice = `Write ${text} ?? ... with a value for that case, or add when: exists(${name}).`;
       reportIn(source, {
         code: 'maybe-missing',
         range: node.range,

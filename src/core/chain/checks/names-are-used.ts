@@ -25,8 +25,8 @@ export const namesAreUsed: Rule = ({ reportAt }) => {
     end() {
       for (const [name, { range, file }] of kept) {
         if (read.has(name)) continue;
-        const advice = 'Use it, give it under outputs:, or leave it out.';
-        reportAt(file, { code: 'never-used', range, message: `"${name}" is kept and never used`, advice });
+        const advice = 'Use it, list it under outputs, or remove it.';
+        reportAt(file, { code: 'never-used', range, message: `"${name}" is kept but never used`, advice });
       }
     },
   };

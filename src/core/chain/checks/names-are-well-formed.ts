@@ -11,7 +11,7 @@ export const namesAreWellFormed: Rule = ({ reportAt }) => ({
       reportAt(file, {
         code: 'invalid-name',
         range,
-        message: `A name has letters, digits and _, and "${name}" has others`,
+        message: `A name consists of letters, digits and _, which "${name}" does not`,
         advice,
         fix: { range, text: suggestion },
       });
@@ -19,16 +19,16 @@ export const namesAreWellFormed: Rule = ({ reportAt }) => ({
       reportAt(file, {
         code: 'reserved-name',
         range,
-        message: `"${name}" has a meaning of its own`,
+        message: `"${name}" is a reserved name`,
         advice: `Choose another, such as ${name}_value.`,
       });
     } else if (outer.has(name)) {
-      const message = `"${name}" would hide a name from outside of the loop: there it is ${names.get(name)!.by}`;
-      const advice = 'Choose another for this one, so that both can be read.';
+      const message = `"${name}" would hide a name outside the loop: ${names.get(name)!.by}`;
+      const advice = 'Choose another name, so that both can be read.';
       reportAt(file, { code: 'hides-name', range, message, advice });
     } else if (names.has(name)) {
       const by = names.get(name)!.by;
-      const advice = 'A name is bound once: choose another for this one.';
+      const advice = 'A name is bound once; choose another name here.';
       reportAt(file, { code: 'duplicate-name', range, message: `"${name}" is bound already: it is ${by}`, advice });
     } else if (RESPONSE_NAMES.has(name)) {
       const message = `In ${what === 'input' ? 'expect and keep' : 'response keys'} "${name}" means the response's own ${name}`;
@@ -36,7 +36,7 @@ export const namesAreWellFormed: Rule = ({ reportAt }) => ({
         code: 'shadows-response',
         range,
         message,
-        advice: `Choose a name that says whose it is, such as vessel_${name}.`,
+        advice: `Choose a more specific name, such as vessel_${name}.`,
       });
     }
   },

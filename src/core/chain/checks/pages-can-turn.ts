@@ -25,12 +25,12 @@ export const pagesCanTurn: Rule = (context) => {
     expectation(expectation, place) {
       if (!paged || place.step !== paged.name || paged.paging?.items) return;
       if (expectation.form !== 'includes' && expectation.form !== 'equals') return;
-      const message = `${expectation.form} judges the items of all pages, and paging has no items:`;
+      const message = `${expectation.form} is evaluated on the items of all pages, and paging has no items`;
       context.reportIn(expectation.source, {
         code: 'use-items',
         range: wholeOf(expectation.source),
         message,
-        advice: 'Add items: with the path of the list in one page.',
+        advice: 'Add items with the path of the array in one page.',
       });
     },
   };
@@ -41,15 +41,12 @@ function checkTurning({ paging, name, nameSource }: CallStep, { reportIn }: Rule
   const cannot = (message: string, advice: string) =>
     reportIn(nameSource, { code: 'page-cannot-turn', range: [0, name.length], message, advice });
   if (!next && !query) {
-    cannot('The paging of this call says no next page', "Add next: link('next'), or query: with while:.");
+    cannot('The paging of this call has no next page', "Add next: link('next'), or query with while.");
   } else if (query && !goesOn) {
-    cannot(
-      'The paging of this call has a query, and does not say when there is no next page',
-      'Add while: with a condition on the page.',
-    );
+    cannot('The paging of this call has a query but no end', 'Add while with a condition on the page.');
   } else if (next?.tree && !readsPage(namesRead(next.tree)) && !/link\(|xpath\(/.test(next.source.text)) {
     cannot(
-      `${next.source.text} reads nothing of the page, and is the same for every page`,
+      `${next.source.text} reads nothing of the page, so every page would be the same`,
       'Read it from $, headers or link().',
     );
   } else if (query) {

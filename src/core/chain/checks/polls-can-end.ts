@@ -22,24 +22,24 @@ function checkPoll(step: CallStep, poll: NonNullable<CallStep['poll']>, { report
   const { name, nameSource } = step;
   const range = [0, name.length] as const;
   if (!mayRepeat(step)) {
-    const message = `"${name}" is sent again for every look, and ${step.request.line?.method ?? 'it'} may not be`;
-    const advice = 'Poll with a GET, or say repeatable: true where it only asks.';
+    const message = `"${name}" is sent again for every poll, and ${step.request.line?.method ?? 'it'} is not repeatable`;
+    const advice = 'Poll with a GET, or add repeatable: true if it only reads.';
     reportIn(nameSource, { code: 'poll-not-repeatable', range, message, advice });
   }
   for (const condition of [until, giveUpWhen]) {
     if (!condition?.tree || readsResponse(condition.tree)) continue;
-    const message = 'This reads nothing of the response, so no look changes it';
+    const message = 'This reads nothing of the response, so no poll can change it';
     const advice = 'Read $, status or another part of the response.';
     reportIn(condition.source, { code: 'poll-cannot-end', range: condition.tree.range, message, advice });
   }
   if (giveUpWhen?.tree && until.tree && plain(giveUpWhen) === plain(until)) {
-    const message = 'It gives up in the very state that it waits for';
-    const advice = 'Give up in a state from which it cannot get there.';
+    const message = 'This gives up in the state that it waits for';
+    const advice = 'Give up in a state from which the goal cannot be reached.';
     reportIn(giveUpWhen.source, { code: 'contradictory-conditions', range: giveUpWhen.tree.range, message, advice });
   }
   if (withinMs >= every.firstMs) return;
-  const message = `The time for "${name}" is over before the first pause is`;
-  const advice = 'Raise within:, or shorten every:.';
+  const message = `The time limit of "${name}" ends before its first pause`;
+  const advice = 'Increase within, or decrease every.';
   reportIn(nameSource, { code: 'poll-too-short', range, message, advice });
 }
 
@@ -57,8 +57,8 @@ function readsResponse(tree: Node): boolean {
 }
 
 function retryInVain({ name, nameSource, request }: CallStep, { reportIn }: RuleContext): void {
-  const message = `"${name}" may not be sent again once it may have arrived: ${request.line?.method ?? 'it'} is not repeatable`;
-  const advice = 'Give it an idempotency-key, or say repeatable: true where it only asks.';
+  const message = `"${name}" is not sent again once it may have arrived: ${request.line?.method ?? 'it'} is not repeatable`;
+  const advice = 'Add an idempotency-key, or repeatable: true if it only reads.';
   reportIn(nameSource, { code: 'retry-in-vain', range: [0, name.length], message, advice });
 }
 
@@ -71,14 +71,14 @@ function checkFresh(step: CallStep, { reportIn }: RuleContext): void {
       : save
         ? 'saves a file'
         : untilEvent
-          ? 'listens to events'
+          ? 'reads a stream of events'
           : undefined;
   if (why === undefined) return;
-  const message = `"${name}" ${why}, and an older response cannot stand for it`;
+  const message = `"${name}" ${why}, so a recorded response cannot replace it`;
   reportIn(nameSource, {
     code: 'fresh-but-changing',
     range: [0, name.length],
     message,
-    advice: 'Leave fresh-for: out.',
+    advice: 'Remove fresh-for.',
   });
 }

@@ -11,12 +11,12 @@ export const requestsMakeSense: Rule = (context) => ({
     checkParameters(context, step);
     const { line, body } = step.request;
     if (!line || !body || !WITHOUT_BODY.has(line.method)) return;
-    const message = `A ${line.method} request has no body as a rule, and servers may ignore or refuse it`;
+    const message = `A ${line.method} request has no body by convention, and servers may ignore or refuse it`;
     context.reportIn(line.source, {
       code: 'body-unexpected',
       range: [0, line.method.length],
       message,
-      advice: 'Is another method meant?',
+      advice: 'Did you mean another method?',
     });
   },
 });
@@ -24,19 +24,19 @@ export const requestsMakeSense: Rule = (context) => ({
 function checkHeaders({ reportAt }: RuleContext, { request }: CallStep): void {
   for (const { name, nameRange, file } of request.headers) {
     if (OWN_HEADERS.has(name.toLowerCase())) {
-      const message = `The header "${name}" is written by the tool, from the URL and the body`;
-      reportAt(file, { code: 'reserved-header', range: nameRange, message, advice: 'Leave it out.' });
+      const message = `The header "${name}" is set by batharon from the URL and the body`;
+      reportAt(file, { code: 'reserved-header', range: nameRange, message, advice: 'Remove it.' });
     } else if (name.toLowerCase() === 'content-type' && contradictsBody(request)) {
-      const message = `The header "${name}" says another type than ${request.body!.key}: sends`;
-      const advice = 'Leave it out; type: sets the media type where the body can have several.';
+      const message = `The header "${name}" contradicts the media type that ${request.body!.key} sends`;
+      const advice = 'Remove it; type sets the media type where the body allows several.';
       reportAt(file, { code: 'reserved-header', range: nameRange, message, advice });
     } else if (!/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/.test(name)) {
-      const message = `"${name}" cannot be the name of a header (RFC 9110 section 5.1)`;
+      const message = `"${name}" is not a valid header name (RFC 9110 section 5.1)`;
       reportAt(file, {
         code: 'reserved-header',
         range: nameRange,
         message,
-        advice: 'Header names have letters, digits and signs such as - and _.',
+        advice: 'Header names consist of letters, digits and characters such as - and _.',
       });
     }
   }
@@ -81,12 +81,12 @@ function checkParameters({ reportAt, reportIn }: RuleContext, step: CallStep): v
   const inTarget = parametersOfTarget(step);
   for (const { name, nameRange, file } of step.request.query) {
     if (!inTarget.has(name)) continue;
-    const message = `The parameter "${name}" stands in the target already`;
+    const message = `The parameter "${name}" is in the target already`;
     reportAt(file, {
       code: 'duplicate-parameter',
       range: nameRange,
       message,
-      advice: 'Leave it in one of the two places.',
+      advice: 'Remove it in one of the two places.',
     });
   }
   if (step.request.line === undefined) return;
@@ -98,7 +98,7 @@ function checkParameters({ reportAt, reportIn }: RuleContext, step: CallStep): v
         code: 'invalid-target',
         range,
         message: 'A fragment (#) is never sent',
-        advice: 'Leave it out, or write %23 for the sign.',
+        advice: 'Remove it, or write %23 for the character.',
       });
     }
   }

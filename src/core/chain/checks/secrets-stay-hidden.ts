@@ -6,10 +6,10 @@ import type { Rule } from './rule.ts';
 const SEEN: Readonly<Record<string, string>> = {
   request: 'a URL, which servers and proxies log',
   query: 'a URL, which servers and proxies log',
-  write: 'a file, where it is masked unless reveal: true',
-  say: 'a line of the output, where it is masked',
-  stop: 'a line of the output, where it is masked',
-  outputs: 'what the chain gives, where it is masked',
+  write: 'a file, where it is masked without reveal: true',
+  say: 'output, where it is masked',
+  stop: 'output, where it is masked',
+  outputs: 'the outputs, where it is masked',
 };
 
 /** A secret does not stand where others read it. */
@@ -20,8 +20,13 @@ export const secretsStayHidden: Rule = ({ reportIn, chain, project }) => ({
     if (where === undefined || secretIn(tree, secretNames) === undefined) return;
     const advice =
       key === 'request' || key === 'query'
-        ? 'Send it in a header, or as auth: api-key: {query: ...} if the API wants it so.'
-        : 'Leave it out, or say something that does not depend on it.';
-    reportIn(source, { code: 'secret-shown', range: tree.range, message: `A secret stands in ${where}`, advice });
+        ? 'Send it in a header; if the API requires it in the query, use auth: api-key: {query: ...}.'
+        : 'Remove it, or output something that does not depend on it.';
+    reportIn(source, {
+      code: 'secret-shown',
+      range: tree.range,
+      message: `A secret would be part of ${where}`,
+      advice,
+    });
   },
 });

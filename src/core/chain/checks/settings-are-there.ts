@@ -16,7 +16,7 @@ export const settingsAreThere: Rule = (context) => ({
       const names = lacking.map(({ deployment }) => deployment ?? 'the api');
       const message = `The setting "${name}" of ${endpoint.api} is missing at ${names.join(', ')}`;
       const near = nearest(name, Object.keys(endpoint.settings));
-      const advice = near && near !== name ? `Did you mean "${near}"?` : 'Add it under settings: of each.';
+      const advice = near && near !== name ? `Did you mean "${near}"?` : 'Add it under settings of each.';
       context.reportIn(source, { code: 'setting-missing', range: node.range, message, advice });
     });
   },

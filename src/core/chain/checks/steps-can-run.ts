@@ -10,17 +10,17 @@ export const stepsCanRun: Rule = ({ reportIn }) => ({
     const condition = when?.tree && ungrouped(when.tree);
     if (when && condition?.kind === 'literal' && condition.value === false) {
       const message = 'This step never runs';
-      const advice = 'Leave the step out, or write the condition under which it is to run.';
+      const advice = 'Remove the step, or write the condition under which it should run.';
       reportIn(when.source, { code: 'never-runs', range: condition.range, message, advice });
     }
     if (before?.kind !== 'stop' || before.when) return;
     const source = sourceOf(step);
     if (!source) return;
-    const advice = 'Move the stop behind it, or give the stop a when:.';
+    const advice = 'Move the stop after it, or add when to the stop.';
     reportIn(source, {
       code: 'never-runs',
       range: [0, source.text.length],
-      message: 'This step never runs: a stop stands before it',
+      message: 'This step never runs: a stop precedes it',
       advice,
     });
   },

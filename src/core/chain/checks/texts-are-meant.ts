@@ -7,9 +7,9 @@ export const textsAreMeant: Rule = ({ reportIn }) => ({
     if (pieces.length !== 1 || typeof pieces[0] !== 'string') return;
     const isPath = /^\$[.[]/.test(text);
     if (!isPath && !names.has(text)) return;
-    const message = `This is sent as the words "${text}", as it stands`;
+    const message = `This is sent literally as "${text}"`;
     const advice = isPath
-      ? 'Keep the value in the call before, and write its name in braces.'
+      ? 'Keep the value in the earlier call, and write its name in braces.'
       : `Did you mean "{${text}}"?`;
     reportIn(source, {
       code: 'sent-literally',

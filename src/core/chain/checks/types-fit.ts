@@ -61,6 +61,6 @@ function wrongArguments(call: CallNode, sampleOf: (node: Node) => Value | undefi
     if (!parameter?.accepts || ungrouped(argument).kind === 'literal') return [];
     const sample = sampleOf(argument);
     if (sample === undefined || parameter.accepts(sample)) return [];
-    return [{ argument, message: (text) => `${call.name}() takes ${parameter.what}, and ${text} is none` }];
+    return [{ argument, message: (text) => `${call.name}() takes ${parameter.what}, and ${text} is not` }];
   });
 }

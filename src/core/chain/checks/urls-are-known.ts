@@ -22,13 +22,13 @@ function report({ reportIn }: RuleContext, { request }: CallStep, found: Endpoin
   const { source } = request.line!;
   const range = [request.line!.method.length + 1, source.text.length] as const;
   if (own && found.api === own.api) {
-    const message = `This is the deployment ${found.deployment ?? ''} of ${found.api}, and the run is at ${own.deployment ?? 'another'}`;
-    const advice = `Write the path alone, and choose the deployment with --at ${found.deployment ?? ''}.`;
+    const message = `This URL belongs to the deployment ${found.deployment ?? ''} of ${found.api}, and the run is at ${own.deployment ?? 'another'}`;
+    const advice = `Write the path only, and choose the deployment with --at ${found.deployment ?? ''}.`;
     reportIn(source, { code: 'other-deployment', range, message, advice });
     return;
   }
-  const message = `This URL is of the api ${found.api}, whose credentials and headers are not sent with a whole URL`;
-  reportIn(source, { code: 'other-api', range, message, advice: `Write api: ${found.api} and the path alone.` });
+  const message = `This URL belongs to the API ${found.api}, whose credentials and headers are not sent with a whole URL`;
+  reportIn(source, { code: 'other-api', range, message, advice: `Write api: ${found.api} and the path only.` });
 }
 
 /** The origin of an endpoint whose URL has no placeholders before its path. */

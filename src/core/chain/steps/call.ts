@@ -22,51 +22,55 @@ import { expectations } from './expect/list.ts';
 /** `call`: one request, its expectations, and what is kept of the response. */
 export const call = stepReader({
   key: 'call',
-  about: 'Sends a request, judges the response and keeps values of it.',
+  about: 'Sends a request, evaluates expectations on the response, and keeps values of it.',
   shape: callShape,
   read: stepOf,
 });
 
 function callShape() {
   return {
-    call: word('the name of the call').describe('The name of the call, once in its file.'),
+    call: word('the name of the call').describe('The name of the call, unique in its file.'),
     request: requestLine().describe('METHOD and target, as the API documents them.'),
-    api: word('the name of an api').optional().describe('The api, where it is not the chain’s.'),
-    auth: callAuth().optional().describe('Credentials of this call, or none.'),
-    query: named(parameter()).optional().describe('Query parameters by name; a list repeats one.'),
+    api: word('the name of an API').optional().describe('The API, if it is not the one of the chain.'),
+    auth: callAuth().optional().describe('Credentials of this call; none sends without credentials.'),
+    query: named(parameter()).optional().describe('Query parameters by name; an array repeats a parameter.'),
     headers: named(parameter()).optional().describe('Headers of the request.'),
     ...bodyShape,
-    type: word('a media type').optional().describe('The media type of the body, where it is not the one of its key.'),
+    type: word('a media type')
+      .optional()
+      .describe("The media type of the body, if it differs from the default of the body's key."),
     'idempotency-key': idempotencyKey()
       .optional()
-      .describe('A key by which the server knows a request that is sent again: true makes one, a text is one.'),
-    timeout: timeout.optional().describe('How long one request may take.'),
-    changes: flag().optional().describe('Whether it changes something at the server, where the method misleads.'),
+      .describe('true creates a key that stays the same on every attempt; a string is the key itself.'),
+    timeout: timeout.optional().describe('The time limit of one request.'),
+    changes: flag()
+      .optional()
+      .describe('Whether the call changes something at the server, if the method does not tell.'),
     repeatable: flag()
       .optional()
-      .describe('Whether it may safely be sent again, where the method misleads; such as a search.'),
+      .describe('Whether the request may safely be sent again, if the method does not tell.'),
     redirects: choice('follow', 'stop')
       .optional()
-      .describe('Whether redirects are followed (default), or are the response.'),
+      .describe('follow: redirects are followed (the default); stop: they are the response.'),
     'read-as': choice(...READ_AS)
       .optional()
-      .describe('What the body is read as, whatever its media type says.'),
+      .describe('The format to read the body as, whatever its media type.'),
     save: fileName().optional().describe('A file for the body; $ is then its path, size, type and sha256.'),
-    'max-body': byteSize().optional().describe('How large a body may be that is held; 64MiB unless said.'),
-    paging: paging().optional().describe('How the pages of the response follow each other.'),
-    poll: poll().optional().describe('Looks again and again, until a condition on the response holds.'),
-    retry: retry().optional().describe('How it is tried again when it failed: tries, wait, on.'),
-    'max-wait': duration().optional().describe('How long a server that says when to come again is waited for; 1m.'),
-    'rate-limit': rateLimit().optional().describe('A stricter pace of this call, inside that of its api.'),
-    'fresh-for': duration().optional().describe('A recorded response that is not older is used instead of sending.'),
-    'until-event': untilEvent().optional().describe('When to stop listening to a stream of events.'),
-    namespaces: named(word('a namespace URI')).optional().describe('Prefixes for xpath(), and their namespaces.'),
-    expect: expectations().optional().describe('What must hold of the response.'),
+    'max-body': byteSize().optional().describe('The largest body kept in memory. Default: 64MiB.'),
+    paging: paging().optional().describe('How further pages of the response are requested.'),
+    poll: poll().optional().describe('Sends the request again until a condition on the response is true.'),
+    retry: retry().optional().describe('How the request is retried when it fails: tries, wait, on.'),
+    'max-wait': duration().optional().describe("The longest time to wait for a server's Retry-After. Default: 1m."),
+    'rate-limit': rateLimit().optional().describe('A stricter rate limit of this call, within that of its API.'),
+    'fresh-for': duration().optional().describe('A recorded response no older than this is used instead of sending.'),
+    'until-event': untilEvent().optional().describe('When to stop reading a stream of events.'),
+    namespaces: named(word('a namespace URI')).optional().describe('Namespaces for xpath(), by prefix.'),
+    expect: expectations().optional().describe('Expectations on the response.'),
     keep: named(expression()).optional().describe('Values of the response to keep, by name.'),
-    undo: undo().optional().describe('How to take back what the call made: a request, sent when the run’s chain ends.'),
+    undo: undo().optional().describe('The request that undoes this call, sent when the chain of the run ends.'),
     'on-failure': choice('stop', 'continue')
       .optional()
-      .describe('Whether a failure of this call ends the chain (default) or the steps behind it run all the same.'),
+      .describe('stop: a failure of this call ends the chain (the default); continue: the steps after it run.'),
   };
 }
 
@@ -124,7 +128,7 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
 function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
   const problem = (key: string, message: string): readonly Problem[] => {
     const entry = entryOf(node, key);
-    return entry ? [{ code: 'keys-clash', range: entry.keyRange, message, advice: 'Leave it out.' }] : [];
+    return entry ? [{ code: 'keys-clash', range: entry.keyRange, message, advice: 'Remove it.' }] : [];
   };
   const has = (key: string) => bodies.some((body) => body.key === key);
   const [paging, poll] = [entryOf(node, 'paging'), entryOf(node, 'poll')];
@@ -132,7 +136,7 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
   const clashing = paging || poll ? ['save', 'until-event'] : [];
   const several = entryOf(node, 'idempotency-key') ?? (paging && poll);
   return [
-    ...clashing.flatMap((key) => problem(key, `"${key}" does not go with ${many}`)),
+    ...clashing.flatMap((key) => problem(key, `"${key}" cannot be combined with ${many}`)),
     ...((paging || poll) && several
       ? [
           {
@@ -143,21 +147,21 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
         ]
       : []),
     ...keysBesideBodies.flatMap((each) =>
-      has(each.with) ? [] : problem(each.key, `"${each.key}" goes with ${each.with}, which is not here`),
+      has(each.with) ? [] : problem(each.key, `"${each.key}" requires ${each.with}`),
     ),
-    ...(bodies.length === 0 ? problem('type', 'There is no body whose media type this could be') : []),
-    ...(has('multipart') ? problem('type', 'The media type of multipart says how its parts are told apart') : []),
+    ...(bodies.length === 0 ? problem('type', 'There is no body that this media type could belong to') : []),
+    ...(has('multipart') ? problem('type', 'The media type of multipart contains its boundary and cannot be set') : []),
   ];
 }
 
 function tooMuch(isBoth: boolean, many: string): Readonly<{ message: string; advice: string }> {
   if (isBoth)
     return {
-      message: 'A call that polls cannot turn pages too',
-      advice: 'Use two calls: one that waits, one that reads the pages.',
+      message: 'A call cannot both poll and read pages',
+      advice: 'Use two calls: one that polls, one that reads the pages.',
     };
-  const message = `A call with ${many} sends several requests, and one idempotency key stands for one request`;
-  return { message, advice: 'Leave it out.' };
+  const message = `A call with ${many} sends several requests, and an idempotency key identifies one`;
+  return { message, advice: 'Remove it.' };
 }
 
 function twoBodies(node: YamlMap, keys: readonly string[]): Problem {
@@ -165,7 +169,7 @@ function twoBodies(node: YamlMap, keys: readonly string[]): Problem {
   return {
     code: 'two-bodies',
     range,
-    message: `A request has one body, and here are ${keys.join(' and ')}`,
-    advice: 'Leave one of them.',
+    message: `A request has one body, and this call has ${keys.join(' and ')}`,
+    advice: 'Remove one of them.',
   };
 }

@@ -5,23 +5,25 @@ import { stepReader } from './definition.ts';
 
 export const each = stepReader({
   key: 'each',
-  about: 'A loop: its steps once for each item of a list, each time in a scope of its own.',
+  about: 'A loop: runs its steps once for each item of an array, each time in a scope of its own.',
   shape: (steps) => ({
-    each: eachHead().describe('NAME in LIST: the name of an item, and the list.'),
-    steps: steps().optional().describe('The steps for each item; they may be left out when only gathering.'),
-    'identified-by': expression().optional().describe('What an item is known by in messages and when a run goes on.'),
+    each: eachHead().describe('NAME in ARRAY: the name of an item, and the array.'),
+    steps: steps().optional().describe('The steps for each item; optional with gather.'),
+    'identified-by': expression()
+      .optional()
+      .describe('The value that identifies an item in messages and when a run resumes.'),
     concurrency: wholeNumber('a number of items')
       .optional()
-      .describe('How many items at the same time; 1 unless said.'),
+      .describe('The largest number of items at the same time. Default: 1.'),
     'on-failure': choice('stop', 'continue')
       .optional()
-      .describe('Whether the failure of an item ends the loop (default), or the others go on.'),
+      .describe('stop: a failed item ends the loop (the default); continue: the other items run.'),
     'max-consecutive-failures': wholeNumber('a number of items')
       .optional()
-      .describe('Ends the loop after so many failures in a row, however they are taken.'),
-    gather: named(value()).optional().describe('Lists of a value of each item that passed, by name.'),
-    rejects: fileName().optional().describe('A file for the items that failed, with the step and the reason.'),
-    cookies: choice('own').optional().describe('own: each item has cookies of its own.'),
+      .describe('Ends the loop after this many failed items in a row.'),
+    gather: named(value()).optional().describe('Arrays with a value of each item that passed, by name.'),
+    rejects: fileName().optional().describe('A file for the failed items, with the step and the reason.'),
+    cookies: choice('own').optional().describe('own: each item has its own cookies.'),
   }),
   read: (given) => ({
     kind: 'each',

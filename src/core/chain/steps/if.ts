@@ -3,11 +3,11 @@ import { stepReader } from './definition.ts';
 
 export const ifStep = stepReader({
   key: 'if',
-  about: 'A branch: some steps when a condition holds, others when it does not.',
+  about: 'A branch: steps to run if a condition is true, and others if it is false.',
   shape: (steps) => ({
     if: expression('a condition').describe('The condition.'),
-    steps: steps().describe('The steps that run when it holds.'),
-    otherwise: steps().optional().describe('The steps that run when it does not.'),
+    steps: steps().describe('The steps to run if it is true.'),
+    otherwise: steps().optional().describe('The steps to run if it is false.'),
   }),
   read: (given) => ({
     kind: 'if',

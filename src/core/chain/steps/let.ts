@@ -5,7 +5,7 @@ export const letStep = stepReader({
   key: 'let',
   about: 'Computes variables.',
   shape: () => ({
-    let: named(expression()).describe('Variables by name, each computed from those before it.'),
+    let: named(expression()).describe('Variables by name; each may read those before it.'),
   }),
   read: (given) => ({ kind: 'let', names: given.let }),
 });

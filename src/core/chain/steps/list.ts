@@ -41,7 +41,7 @@ export const stepReaders: readonly StepReader[] = [
 
 /** What every kind of step may say. */
 const common = () => ({
-  when: expression('a condition').optional().describe('A condition; when it is false the step is skipped.'),
+  when: expression('a condition').optional().describe('A condition; if it is false, the step is skipped.'),
   about: word().optional().describe('What the step is for.'),
 });
 
@@ -97,7 +97,7 @@ function readStep(placed: Placed<YamlMap>): Step {
   const { meant, advice = `A step has one of the keys ${kinds.join(', ')}.` } = first
     ? suggestKey(first.key, kinds)
     : {};
-  const message = first ? `No kind of step begins with "${first.key}"` : 'An empty step';
+  const message = first ? `No step begins with "${first.key}"` : 'An empty step';
   reading.report({
     code: first ? 'unknown-key' : 'key-missing',
     range: first?.keyRange ?? [node.range[0], node.range[0] + 1],

@@ -7,10 +7,10 @@ export const listen = stepReader({
   about: 'Opens an address for a callback; NAME.url is its URL.',
   shape: () => ({
     listen: word('a name').describe('The name of the address.'),
-    path: text('a path').optional().describe('Its path; without one 128 random bits that nobody guesses.'),
-    port: wholeNumber('a port').optional().describe('Its port; a free one unless said.'),
-    bind: word('an address').optional().describe('The address that is listened at; 127.0.0.1 unless said.'),
-    public: text('a URL').optional().describe('The URL under which it is seen from outside.'),
+    path: text('a path').optional().describe('Its path. Default: a random path of 128 bits.'),
+    port: wholeNumber('a port').optional().describe('Its port. Default: a free port.'),
+    bind: word('an address').optional().describe('The address to bind. Default: 127.0.0.1.'),
+    public: text('a URL').optional().describe('The URL of the address as seen from outside.'),
   }),
   read: (given) => ({
     kind: 'listen',

@@ -3,10 +3,12 @@ import { stepReader } from './definition.ts';
 
 export const parallel = stepReader({
   key: 'parallel',
-  about: 'Unlike steps at the same time; none sees what another of them keeps.',
+  about: 'Runs different steps at the same time; none reads names that another keeps.',
   shape: (steps) => ({
     parallel: steps().describe('The steps.'),
-    concurrency: wholeNumber('a number of steps').optional().describe('How many at the same time; all unless said.'),
+    concurrency: wholeNumber('a number of steps')
+      .optional()
+      .describe('The largest number of steps at the same time. Default: all.'),
   }),
   read: (given) => ({ kind: 'parallel', steps: given.parallel, concurrency: given['concurrency'] || undefined }),
 });

@@ -9,20 +9,22 @@ const WITHIN_MS = 5 * 60_000;
 
 export const receive = stepReader({
   key: 'receive',
-  about: 'Waits for the callback; $, headers, method, url and query are of the request received.',
+  about: 'Waits for a callback; $, headers, method, url and query are those of the received request.',
   shape: () => ({
-    receive: word('the name of a listen').describe('The address, as listen names it.'),
-    within: duration().optional().describe('How long it waits; 5m unless said.'),
-    until: expression('a condition').optional().describe('Which request is meant; others are answered 202.'),
+    receive: word('the name of a listen').describe('The name of the address in listen.'),
+    within: duration().optional().describe('The time limit. Default: 5m.'),
+    until: expression('a condition')
+      .optional()
+      .describe('The condition on the request; other requests are answered with 202.'),
     respond: mapping({
-      status: wholeNumber('a status').optional().describe('The status; 200 unless said.'),
-      headers: named(parameter()).optional().describe('Headers of the answer.'),
+      status: wholeNumber('a status').optional().describe('The status. Default: 200.'),
+      headers: named(parameter()).optional().describe('Headers of the response.'),
       json: jsonValue().optional().describe('A JSON body.'),
-      text: text().optional().describe('A text as the body.'),
+      text: text().optional().describe('A plain text body.'),
     })
       .optional()
-      .describe('What the request is answered; 204 without it.'),
-    expect: expectations().optional().describe('What must hold of the request.'),
+      .describe('The response to the request. Default: 204.'),
+    expect: expectations().optional().describe('Expectations on the request.'),
     keep: named(expression()).optional().describe('Values of the request to keep, by name.'),
   }),
   read: (given) => ({

@@ -7,18 +7,16 @@ const AT_MOST = 100;
 
 export const repeat = stepReader({
   key: 'repeat',
-  about: 'Its steps again and again, until a condition on what they keep holds.',
+  about: 'Repeats its steps until a condition on the names that they keep is true.',
   shape: (steps) => ({
     repeat: word('a name').describe('The name of the step.'),
     steps: steps().describe('The steps of a round.'),
-    until: expression('a condition').optional().describe('Ends the rounds when it holds.'),
-    'give-up-when': expression('a condition').optional().describe('A state from which it cannot recover.'),
+    until: expression('a condition').optional().describe('The condition that ends the rounds.'),
+    'give-up-when': expression('a condition').optional().describe('A state from which the goal cannot be reached.'),
     every: pause().optional().describe('The pause between two rounds: 2s, or 1s to 30s, doubling.'),
-    within: duration().optional().describe('No round starts later than this after the first.'),
-    'max-rounds': wholeNumber('a number of rounds')
-      .optional()
-      .describe('How many rounds there may be; 100 unless said.'),
-    carry: named(expression()).optional().describe('Names that go from round to round, with their first values.'),
+    within: duration().optional().describe('The time limit: no round starts later than this after the first.'),
+    'max-rounds': wholeNumber('a number of rounds').optional().describe('The largest number of rounds. Default: 100.'),
+    carry: named(expression()).optional().describe('Names that pass from round to round, with their first values.'),
   }),
   read: (given) => ({
     kind: 'repeat',

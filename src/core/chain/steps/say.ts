@@ -3,7 +3,7 @@ import { stepReader } from './definition.ts';
 
 export const sayStep = stepReader({
   key: 'say',
-  about: 'Says a line in the output and the record.',
+  about: 'Prints a line in the output and the report.',
   shape: () => ({ say: text().describe('The line, with placeholders.') }),
   read: (given) => ({ kind: 'say', text: given.say }),
 });

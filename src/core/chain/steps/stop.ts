@@ -6,7 +6,7 @@ export const stopStep = stepReader({
   about: 'Ends the chain.',
   shape: () => ({
     stop: text('the reason').describe('Why the chain ends here.'),
-    as: choice('failed', 'passed').optional().describe('Whether the chain has failed (default) or passed.'),
+    as: choice('failed', 'passed').optional().describe('Whether the chain failed (the default) or passed.'),
   }),
   read: (given) => ({ kind: 'stop', text: given.stop, as: given.as ?? 'failed' }),
 });

@@ -3,11 +3,13 @@ import { expression, type Expression } from '../../schema/leaves.ts';
 import { mapping } from '../../schema/shape.ts';
 import { stepReader } from './definition.ts';
 
-const to = mapping({ to: expression('a date-time').describe('The instant until which to wait; none in the past.') });
+const to = mapping({
+  to: expression('a date-time').describe('The time to wait for; a time in the past does not wait.'),
+});
 
 export const waitStep = stepReader({
   key: 'wait',
-  about: 'Pauses for a length of time, or until an instant.',
+  about: 'Pauses for a duration, or until a time.',
   shape: () => ({
     wait: z
       .union([expression('a duration such as 2s').transform((each): { for: Expression } => ({ for: each })), to])

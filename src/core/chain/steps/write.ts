@@ -6,15 +6,17 @@ export const write = stepReader({
   key: 'write',
   about: 'Writes rows into a CSV, NDJSON or JSON file.',
   shape: () => ({
-    write: fileName().describe('The file; its end says whether it is CSV, NDJSON or JSON.'),
+    write: fileName().describe('The file; its extension decides between CSV, NDJSON and JSON.'),
     row: named(value()).optional().describe('One row: its cells by column.'),
-    rows: expression('a list of rows').optional().describe('Many rows: a list of objects.'),
+    rows: expression('an array of rows').optional().describe('Many rows: an array of objects.'),
     'update-by': word('the name of a column')
       .optional()
-      .describe('Rows whose value in this column is there already are updated, others put behind.'),
-    append: flag().optional().describe('What was in the file before the run stays.'),
-    reveal: flag().optional().describe('Secrets are written as they are, instead of masked.'),
-    spreadsheet: flag().optional().describe('Cells that a spreadsheet would run as a formula are made texts.'),
+      .describe('Rows with an equal value in this column are updated, others are appended.'),
+    append: flag().optional().describe('Whether rows are appended to what the file contained before the run.'),
+    reveal: flag().optional().describe('Whether secrets are written as they are instead of masked.'),
+    spreadsheet: flag()
+      .optional()
+      .describe('Whether cells that a spreadsheet would run as a formula are written as text.'),
   }),
   read: (given, { node, reading }) => {
     const isJson = /\.json$/i.test(given.write.source.text);
@@ -22,18 +24,22 @@ export const write = stepReader({
     const wrong = (code: 'row-and-rows' | 'rows-only' | 'keys-clash', message: string, advice: string) =>
       reading.report({ code, range: keyRange, message, advice });
     if ((given.row === undefined) === (given.rows === undefined))
-      wrong('row-and-rows', 'A write has either row or rows', 'row: is one row by column, rows: a list of rows.');
+      wrong(
+        'row-and-rows',
+        'A write step needs either row or rows',
+        'row is one row by column, rows an array of rows.',
+      );
     else if (given.row && isJson)
       wrong(
         'rows-only',
         'A JSON file is written as a whole',
-        'Gather the rows and write them with rows:, or write NDJSON.',
+        'Gather the rows and write them with rows, or write NDJSON.',
       );
     else if (given.append && isJson)
       wrong(
         'keys-clash',
-        'A JSON file is written as a whole, and nothing is put behind what is there',
-        'Leave append out, say update-by, or write NDJSON.',
+        'A JSON file is written as a whole and cannot be appended to',
+        'Remove append, add update-by, or write NDJSON.',
       );
     return {
       kind: 'write',

@@ -21,7 +21,7 @@ export function connectionOf(
     const read = runHost.readProjectFile(fillText(template, resolver));
     if ('bytes' in read) return { [name]: new TextDecoder().decode(read.bytes) };
     const { source } = template;
-    const advice = 'Its path is relative to batharon.yaml.';
+    const advice = 'Paths are relative to batharon.yaml.';
     throw new FillFault(
       diagnosticIn(source, { code: 'key-not-readable', range: wholeOf(source), message: read.message, advice }),
     );

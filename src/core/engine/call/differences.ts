@@ -20,7 +20,7 @@ export function differencesOf(
 ): readonly string[] {
   const found: string[] = [];
   const compare = (what: string, today: string, then: string) => {
-    if (today !== then && !MASK.test(then)) found.push(`${what}: ${today}, and recorded is ${then}`);
+    if (today !== then && !MASK.test(then)) found.push(`${what}: ${today}, recorded: ${then}`);
   };
   compare('method', now.method, before.method);
   compare('URL', now.url, withoutMasked(before.url));

@@ -32,7 +32,7 @@ export function ender(
 ): (ending: CallEnding) => StepOutcome {
   const end = ended(step, address, context);
   return ({ before = [], x, expects = [], exit, cut, skipped, tries = 1, ...rest }) => {
-    if (skipped) return end({ outcome: 'skipped', why: 'you said no' });
+    if (skipped) return end({ outcome: 'skipped', why: 'you chose to skip it' });
     if (exit === 0 && tries > 1) context.counters.retried++;
     const notes = expects.flatMap((each) => notesOn(each, address));
     const outcome = exit === 0 ? 'passed' : cut ? 'cut' : 'failed';
@@ -45,6 +45,7 @@ export function ender(
     const numbers: { x?: number[] } = x === undefined ? {} : { x: [...x] };
     const { replayed } = context;
     const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
+    if (differs || outcome === 'failed') context.counters.failed++;
     end({
       outcome: differs ? 'failed' : replayed && outcome === 'passed' ? replayed.outcome : outcome,
       before: [
@@ -78,14 +79,14 @@ export function ender(
 function notTakenBack({ name, undo }: CallStep, step: string, before: readonly EventBody[]): readonly EventBody[] {
   const answered = before.findLast((event) => event.type === 'answered');
   if (!undo || !answered || answered.status < 200 || answered.status > 299) return NO_EVENTS;
-  const message = `${name} was answered ${answered.status} and failed all the same: what it made is not taken back, and may still be there`;
+  const message = `${name} was answered with ${answered.status} but failed: what it created was not undone and may still exist`;
   return [{ type: 'note', code: 'undo-failed', level: 'warning', message, step }];
 }
 
 /** The recorded response is used all the same, so that all differences of a chain are told at once. */
 function recordedOtherwise(step: CallStep, differences: readonly string[]): ProblemRecord {
-  const message = `This request is not the one that was recorded: ${differences.join('; ')}`;
-  return problemOf(step, 'recorded-otherwise', message, 'Run the chain to record it as it is now.');
+  const message = `This request differs from the recorded one: ${differences.join('; ')}`;
+  return problemOf(step, 'recorded-otherwise', message, 'Run the chain to record the new request.');
 }
 
 /** The fingerprints by which a later run knows whether this call is to be done again. */
@@ -120,9 +121,13 @@ function notesOn(
   });
   if (!overNone && !accepted && idleExcept.length === 0) return NO_EVENTS;
   return [
-    ...(overNone ? [note('nothing-to-check', 'warning', `${text} held only because the list is empty`)] : []),
+    ...(overNone ? [note('nothing-to-check', 'warning', `${text} is true only because the array is empty`)] : []),
     ...idleExcept.map((path) =>
-      note('except-finds-nothing', 'warning', `except ${path} finds nothing, in the response or in what it should be`),
+      note(
+        'except-finds-nothing',
+        'warning',
+        `except ${path} found nothing, neither in the response nor in the expected value`,
+      ),
     ),
     ...(accepted ? [note('accepted', 'info', `${text} was written from this response`)] : []),
   ];

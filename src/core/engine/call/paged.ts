@@ -20,7 +20,7 @@ import { eachPath } from '../../expression/names-read.ts';
 import { isSingular } from '../../path/model.ts';
 import { isList } from '../../value/value.ts';
 import { problemRecord } from '../places.ts';
-import { failedExpectation, problemOf, serverWords, undecodable } from './problems.ts';
+import { failedExpectation, problemOf, replyOf, undecodable } from './problems.ts';
 import { answeredEvent } from './record.ts';
 import { newEvents, requestsOf } from './requests.ts';
 
@@ -73,10 +73,10 @@ export async function pagedEnding(
     }));
     expects.push(...records.filter((each) => number === 1 || !each.passed));
     if (records.some(({ passed }) => !passed)) {
-      const problem = failedExpectation(records, serverWords(decoded, endpoint, frame));
+      const problem = failedExpectation(records, replyOf(decoded, endpoint, frame));
       return failed({ ...problem, message: `${problem.message}, on page ${number}` });
     }
-    const wrong = pages.input(url, response.body.length, frame);
+    const wrong = pages.take(url, response.body.length, frame);
     if (wrong) return failed(wrong);
     const turn = pages.turn(url, frame, sender.resolvers.real);
     if ('problem' in turn) return failed(turn.problem);
@@ -128,7 +128,7 @@ async function lastPageEnding(
       before,
       expects: told,
       exit: 1,
-      problem: failedExpectation(records, serverWords(decoded, endpoint, frame)),
+      problem: failedExpectation(records, replyOf(decoded, endpoint, frame)),
     };
   }
   // What is kept of several pages stands in no single body, so the record holds it itself.
@@ -163,5 +163,5 @@ function listOfLastPage(step: CallStep, frame: Frame): ProblemRecord | undefined
 }
 
 function pagesWords({ count }: Pages): string {
-  return count === 1 ? '1 page, and no next one' : `${count} pages`;
+  return count === 1 ? '1 page, no next page' : `${count} pages`;
 }

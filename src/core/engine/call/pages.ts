@@ -34,30 +34,30 @@ export class Pages {
   ) {}
 
   /** Takes in a page whose expectations held: its items, or why they cannot be had. */
-  input(url: string, size: number, frame: Frame): ProblemRecord | undefined {
+  take(url: string, size: number, frame: Frame): ProblemRecord | undefined {
     this.count++;
     this.size += size;
     const before = this.urls.get(url);
     if (before !== undefined) {
       const message = `Page ${this.count} is page ${before} again: ${url}`;
-      return this.problem('paging-loop', message, `What page ${this.count - 1} says of the next one leads back.`);
+      return this.problem('paging-loop', message, `The link to the next page on page ${this.count - 1} leads back.`);
     }
     this.urls.set(url, this.count);
     const { items } = this.paging;
     if (!items) return undefined;
-    const needed = valueNeeded(items, frame, 'items: wants the list of each page.');
+    const needed = valueNeeded(items, frame, 'items must be the array of each page.');
     if ('problem' in needed) return { ...needed.problem, message: `${needed.problem.message}, on page ${this.count}` };
     if (!isList(needed.value))
       return this.problem(
         'not-an-array',
-        `items: gives ${showValue(needed.value, 40)} on page ${this.count}, which is no list`,
+        `items is ${showValue(needed.value, 40)} on page ${this.count}, which is not an array`,
       );
     const found = needed.value;
     if (found.length > 0 && equalValues(found, this.last)) {
       return this.problem(
         'paging-loop',
         `Pages ${this.count - 1} and ${this.count} have the same items`,
-        'What names the next page does not change: look at both with batharon look.',
+        'The parameter of the next page has no effect. To compare the two pages: batharon look',
       );
     }
     this.last = found;
@@ -73,7 +73,11 @@ export class Pages {
     if (paging.thenStop) return { end: true };
     const message = `There are more than ${counted(paging.maxPages, 'page')}`;
     return {
-      problem: this.problem('too-many-pages', message, 'Raise max-pages, or write max-pages: {count: N, then: stop}.'),
+      problem: this.problem(
+        'too-many-pages',
+        message,
+        'Increase max-pages, or write max-pages: {count: N, then: stop}.',
+      ),
     };
   }
 
@@ -86,7 +90,7 @@ export class Pages {
       return {
         problem: this.problem(
           'invalid-value',
-          `${source.text.trim()} is ${showValue(value, 60)} on page ${this.count}, which is no URL`,
+          `${source.text.trim()} is ${showValue(value, 60)} on page ${this.count}, which is not a URL`,
         ),
       };
     }
@@ -94,7 +98,7 @@ export class Pages {
     const before = this.urls.get(next);
     if (before !== undefined) {
       const message = `The page after page ${this.count} is page ${before} again: ${next}`;
-      return { problem: this.problem('paging-loop', message, 'The API names a page that was read already.') };
+      return { problem: this.problem('paging-loop', message, 'The API links to a page that was read already.') };
     }
     if (this.endpoint && originKey(next) !== originKey(url)) {
       const message = `The page after page ${this.count} is at another origin, ${new URL(next).origin}`;

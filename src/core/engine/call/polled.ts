@@ -18,7 +18,7 @@ import { ResponseView } from '../response-names.ts';
 import { askedToWait } from './asked-to-wait.ts';
 import { sentEnding, type CallEnding } from './ending.ts';
 import { answeredEvent } from './record.ts';
-import { serverWords } from './problems.ts';
+import { replyOf } from './problems.ts';
 import { responseEnding } from './response.ts';
 import { newEvents, requestsOf } from './requests.ts';
 import { CallSink } from './sink.ts';
@@ -72,17 +72,16 @@ export async function polledEnding(
     const verdict = verdictOf(poll.until, poll.giveUpWhen, frame);
     const seen = states.add(read, frame, context);
     const progress = progressOf(poll.progress, frame);
-    const failed = (problem: ProblemRecord): CallEnding => ({
-      before: newEvents(context, [answeredEvent(x, response, decoded, context)]),
-      x: numbers,
-      problem: {
-        ...problem,
-        said: serverWords(decoded, endpoint, frame),
-        seen: [...states.seen(read, frame, context)],
-      },
-      exit: 1,
-      ...around,
-    });
+    const failed = (problem: ProblemRecord): CallEnding => {
+      const reply = replyOf(decoded, endpoint, frame);
+      return {
+        before: newEvents(context, [answeredEvent(x, response, decoded, context)]),
+        x: numbers,
+        problem: { ...problem, ...(reply ? { reply } : {}), seen: [...states.seen(read, frame, context)] },
+        exit: 1,
+        ...around,
+      };
+    };
     const attempted = (done: 'no' | 'until' | 'give-up-when' | 'deadline') =>
       recorder.record({
         type: 'attempted',
@@ -101,7 +100,11 @@ export async function polledEnding(
     if (verdict.done === 'give-up-when') {
       attempted('give-up-when');
       return failed(
-        problemAt(poll.giveUpWhen!, 'gave-up', `It gave up after ${counted(attempt, 'look')} in ${spent(passed)}`),
+        problemAt(
+          poll.giveUpWhen!,
+          'gave-up',
+          `give-up-when became true after ${counted(attempt, 'poll')} in ${spent(passed)}`,
+        ),
       );
     }
     const pause = context.replayed ? undefined : pauseBehind(poll, attempt, response, passed, context);
@@ -158,9 +161,9 @@ function problemAt(
 
 /** Of a condition that found nothing in the last look too, how far it got is told: often the path has a slip. */
 function deadline({ until, withinMs }: Poll, attempts: number, frame: Frame): ProblemRecord {
-  const message = `${spent(withinMs)} were over after ${counted(attempts, 'look')}, and this does not hold yet`;
+  const message = `The time limit of ${spent(withinMs)} was reached after ${counted(attempts, 'poll')}, and this is still false`;
   if (evaluate(until.tree!, frame).value !== undefined)
-    return problemAt(until, 'deadline-passed', message, 'Raise within: if it may take longer.');
+    return problemAt(until, 'deadline-passed', message, 'Increase within if it may take longer.');
   const nothing = explainNothing(until.tree!, until.source, frame);
   return problemAt(until, 'deadline-passed', `${message}: ${nothing.message}`, nothing.advice);
 }

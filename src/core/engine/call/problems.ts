@@ -9,35 +9,43 @@ import type { Endpoint } from '../../http/endpoint.ts';
 import type { Broken } from '../../http/message.ts';
 import type { Decision } from '../../pacing/retry.ts';
 import { spent } from '../../value/show.ts';
-import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
+import type { EventBody, ExpectRecord, ProblemRecord, Reply } from '../../journal/events.ts';
 import { secretsInTexts } from '../../chain/secrets-asked.ts';
-import { writeJson } from '../../value/json-write.ts';
+import { excerpt, wholeWords } from '../../value/excerpt.ts';
 import type { ObjectValue } from '../../value/value.ts';
 import { placeOf, problemRecord } from '../places.ts';
 
-/** Characters of a body that stand in for the server's own words. */
-const MAX_SAID = 300;
+/** Lines of a body, and characters of a text, that are shown with a failure. */
+const MAX_LINES = 16;
+const MAX_TEXT = 300;
 
-/** The server's own words: what `error-message` finds, else the first lines of the body. */
-export function serverWords(decoded: Decoded, endpoint: Endpoint | undefined, frame: Frame): string {
+/** What the server answered: what `error-message` finds, else an excerpt of the body. */
+export function replyOf(decoded: Decoded, endpoint: Endpoint | undefined, frame: Frame): Reply | undefined {
   const tree = endpoint?.errorMessage?.tree;
-  const told = tree && evaluate(tree, frame).value;
-  if (told !== undefined && told !== null) return shortened(typeof told === 'string' ? told : writeJson(told));
-  return shortened(decoded.text?.trim().split('\n').slice(0, 5).join('\n') ?? '');
+  const message = tree && evaluate(tree, frame).value;
+  if (message !== undefined && message !== null)
+    return reply('message', typeof message === 'string' ? shortened(message) : excerpt(message, MAX_LINES));
+  if (decoded.as === 'json' && !decoded.problem && decoded.value !== undefined)
+    return reply('body', excerpt(decoded.value, MAX_LINES));
+  return reply('body', shortened(decoded.text?.trim().split('\n').slice(0, 5).join('\n') ?? ''));
 }
 
-function shortened(words: string): string {
-  return words.length > MAX_SAID ? `${words.slice(0, MAX_SAID)} …` : words;
+function reply(part: Reply['part'], text: string): Reply | undefined {
+  return text === '' ? undefined : { part, text };
+}
+
+function shortened(text: string): string {
+  return text.length > MAX_TEXT ? `${wholeWords(text, MAX_TEXT)} …` : text;
 }
 
 /** The first expectation that failed, as the problem of its call. */
-export function failedExpectation(expects: readonly ExpectRecord[], said: string): ProblemRecord {
+export function failedExpectation(expects: readonly ExpectRecord[], answer?: Reply): ProblemRecord {
   const first = expects.find(({ passed }) => !passed)!;
   return {
     code: first.code ?? 'expectation-false',
-    message: first.message ?? `${first.text} does not hold`,
+    message: first.message ?? `${first.text} is false`,
     ...(first.source ? { source: first.source } : {}),
-    ...(said ? { said } : {}),
+    ...(answer ? { reply: answer } : {}),
   };
 }
 
@@ -47,7 +55,7 @@ export function notAuthorized(
   auth: Auth,
   endpoint: Endpoint | undefined,
   secrets: ObjectValue,
-  said: string,
+  answer: Reply | undefined,
 ): ProblemRecord {
   const { api = '', deployment } = endpoint ?? {};
   const where = deployment === undefined ? api : `${api} at ${deployment}`;
@@ -55,8 +63,8 @@ export function notAuthorized(
   const odd = names.flatMap((name) => oddities(name, secrets[name], auth.scheme));
   const message = `${where} answered 401 to ${auth.scheme} credentials${odd.length > 0 ? `: ${odd.join('; ')}` : ''}`;
   const which = names.length === 0 ? '' : ` with ${names.join(', ')}`;
-  const advice = `They were made${which}; try them alone with: batharon sign-in ${api}${deployment === undefined ? '' : ` --at ${deployment}`}`;
-  return { ...problemOf(step, 'not-authorized', message, advice), ...(said ? { said } : {}) };
+  const advice = `They were made${which}; test them with: batharon sign-in ${api}${deployment === undefined ? '' : ` --at ${deployment}`}`;
+  return { ...problemOf(step, 'not-authorized', message, advice), ...(answer ? { reply: answer } : {}) };
 }
 
 /** What is odd about a secret, in words that show nothing of it. */
@@ -65,12 +73,12 @@ function oddities(name: string, value: unknown, scheme: string): readonly string
   const isBearer = scheme === 'bearer' && /^Bearer\b/i.test(value);
   return [
     ...(value === '' ? [`${name} is empty`] : []),
-    ...(/[\r\n]$/.test(value) ? [`${name} ends in a line break`] : []),
+    ...(/[\r\n]$/.test(value) ? [`${name} ends with a line break`] : []),
     ...(/^[ \t]|[ \t]$/.test(value)
-      ? [`${name} has a blank at its ${/^[ \t]/.test(value) ? 'beginning' : 'end'}`]
+      ? [`${name} has a space at its ${/^[ \t]/.test(value) ? 'beginning' : 'end'}`]
       : []),
     ...(/^(["']).*\1$/s.test(value) ? [`${name} has quotes around it`] : []),
-    ...(isBearer ? [`${name} begins with "Bearer", which is sent twice then`] : []),
+    ...(isBearer ? [`${name} begins with "Bearer", which is then sent twice`] : []),
   ];
 }
 
@@ -88,28 +96,28 @@ export function whyNotAgain(step: CallStep, address: string, decision: Decision 
   });
   const { method } = step.request.line!;
   if (decision.not === 'repeatable') {
-    const advice = 'give it an idempotency-key, or say repeatable: true where it only asks';
+    const advice = 'add an idempotency-key, or repeatable: true if it only reads';
     return [note(`${step.name} was not sent again: it may have arrived, and ${method} is not repeatable; ${advice}`)];
   }
   if (decision.not !== 'so-long') return [];
   const asked = spent(decision.retryAfterMs);
-  return [
-    note(`${step.name} was not sent again: the server asks to come back after ${asked}, and max-wait: allows less`),
-  ];
+  return [note(`${step.name} was not sent again: the server asked to wait ${asked}, which is longer than max-wait`)];
 }
 
 export function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken): ProblemRecord {
   const advice = {
     'no-connection':
-      phase === 'lookup' || phase === 'connect' ? 'Is the server running, and is the url of the api right?' : undefined,
-    'timed-out': 'The limit is set by timeout: of the call, the api or the deployment.',
-    'body-too-big': 'Raise it with max-body:, or write the body to a file with save:.',
+      phase === 'lookup' || phase === 'connect'
+        ? 'Check that the server is running and that the url of the API is right.'
+        : undefined,
+    'timed-out': 'The limit is set by timeout of the call, the API or the deployment.',
+    'body-too-big': 'Increase max-body, or save the body to a file with save.',
     'not-decodable': undefined,
     'over-limit': undefined,
   }[code];
   const doubt =
     reached === 'maybe' && !mayRepeat(step)
-      ? 'The server may have acted on it; look before sending it again.'
+      ? 'The server may have processed it; check before sending it again.'
       : undefined;
   const advices = [advice, doubt].filter((each) => each !== undefined).join(' ');
   return problemOf(step, code, message, advices);
@@ -117,8 +125,8 @@ export function brokenProblem(step: CallStep, { code, message, phase, reached }:
 
 export function undecodable(step: CallStep, decoded: Extract<Decoded, { problem: object }>): ProblemRecord {
   const { code, message, advice } = decoded.problem;
-  const said = decoded.text?.slice(0, 200).trim();
-  return { ...problemOf(step, code, message, advice), ...(said ? { said } : {}) };
+  const answer = reply('body', shortened(decoded.text?.trim() ?? ''));
+  return { ...problemOf(step, code, message, advice), ...(answer ? { reply: answer } : {}) };
 }
 
 /** A problem of a call as a whole, told at its request line. */

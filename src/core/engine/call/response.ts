@@ -9,7 +9,7 @@ import { ResponseView } from '../response-names.ts';
 import { authOf } from './build.ts';
 import type { EventBody } from '../../journal/events.ts';
 import type { CallEnding } from './ending.ts';
-import { failedExpectation, notAuthorized, problemOf, serverWords, undecodable, whyNotAgain } from './problems.ts';
+import { failedExpectation, notAuthorized, problemOf, replyOf, undecodable, whyNotAgain } from './problems.ts';
 import { answeredEvent } from './record.ts';
 import type { Sent } from './send.ts';
 import type { CallSink } from './sink.ts';
@@ -63,12 +63,12 @@ export async function responseEnding(
   const expects = context.accept ? await allOffered(step.expect, judged, judging) : judged;
   const failed = expects.find(({ passed }) => !passed);
   if (failed) {
-    const said = serverWords(decoded, endpoint, frame);
+    const answer = replyOf(decoded, endpoint, frame);
     const auth = isOwn ? authOf(step.request, endpoint) : undefined;
     const problem =
       auth && status === 401
-        ? notAuthorized(step, auth, endpoint, context.secrets, said)
-        : failedExpectation(expects, said);
+        ? notAuthorized(step, auth, endpoint, context.secrets, answer)
+        : failedExpectation(expects, answer);
     return ending({ expects, exit: 1, problem, after: whyNotAgain(step, address, notAgain) });
   }
   const { binds, problems } = bindAll(step.keep, x, address, frame, context);

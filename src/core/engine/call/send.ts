@@ -12,7 +12,7 @@ import type { RunContext } from '../context.ts';
 import { filling } from '../fill.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { problemRecord } from '../places.ts';
-import { askedToWait } from './asked-to-wait.ts';
+import { askedInWords, askedToWait } from './asked-to-wait.ts';
 import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
 import { connectionOf } from './connection.ts';
 import { problemOf } from './problems.ts';
@@ -120,7 +120,8 @@ export class Sender implements Requests {
       }
       context.recorder.record({ type: 'again', x, why: decision.why, after: Math.round(decision.again) });
       const until = context.clock.nowMs() + decision.again;
-      const wait = context.waits.begin('retry', this.address, { detail: decision.why, until });
+      const detail = ('response' in sent ? askedInWords(sent.response) : undefined) ?? decision.why;
+      const wait = context.waits.begin('retry', this.address, { detail, until });
       if (decision.again > 0) await context.clock.sleep(decision.again, context.stopping);
       context.recorder.record(...wait.end());
       if (context.stopping.aborted) return { numbers, declined: 'pause' };
@@ -226,10 +227,12 @@ export class Sender implements Requests {
     const flushed = recordSent(purpose, { x, hop, pair }, context);
     if (flushed) await flushed;
     const sending = context.waits.sending();
+    const timeouts = step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS;
+    context.recorder.tell({ type: 'limited', x, limitMs: Math.min(timeouts.response, timeouts.whole ?? Infinity) });
     const { response, broken } = await context.transport.exchange(
       pair.sent,
       {
-        timeouts: step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
+        timeouts,
         maxBodyBytes: step.maxBodyBytes ?? context.maxBodyBytes,
         connection: connection.value,
         ...(this.sinkFor ? { sinkFor: this.sinkFor } : {}),
@@ -243,7 +246,7 @@ export class Sender implements Requests {
     const heard = hear(response);
     if (heard) await heard;
     if (context.round) context.round.retryAfterMs = askedToWait(response, context.clock) ?? 0;
-    if (bare.isOwn) context.sessions.jarOf(endpoint!).input(response.headers, pair.sent.url);
+    if (bare.isOwn) context.sessions.jarOf(endpoint!).store(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
   }
 
@@ -265,7 +268,7 @@ export class Sender implements Requests {
     const digest = digestOf(body);
     const before = (this.digest ??= digest);
     if (before === digest) return undefined;
-    return problemOf(this.step, 'file-changed', 'The file of this request was changed between two tries');
+    return problemOf(this.step, 'file-changed', 'The file of this request changed between two attempts');
   }
 
   private notReady(problem: AuthProblem): { problem: ProblemRecord; exit: number } {

@@ -38,5 +38,11 @@ export async function runSignInChain(
   if ('diagnostics' in outcome) return { problem: outcome.diagnostics[0]! };
   if (outcome.exit === 0) return { outputs: Object.fromEntries(outcome.outputs) };
   const message = `The chain ${file.text} failed to sign in`;
-  return { problem: { code: 'not-authorized', message, advice: 'See why above, or run it alone: batharon run.' } };
+  return {
+    problem: {
+      code: 'not-authorized',
+      message,
+      advice: 'The reason is above. To run the chain by itself: batharon run.',
+    },
+  };
 }

@@ -22,11 +22,11 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
   const notes = idle.length === 0 ? {} : { idleExcept: idle };
   if (found.length === 0) return { passed: true, ...notes };
   const name = wanted.file ?? 'the value';
-  const advice = wanted.file === undefined ? {} : { advice: 'If the new body is right, run again with --accept.' };
+  const advice = wanted.file === undefined ? {} : { advice: 'If the new body is right, accept it: --accept.' };
   return {
     passed: false,
     code: 'expectation-false',
-    message: `The body does not equal ${name}`,
+    message: `The body differs from ${name}`,
     ...advice,
     ...notes,
     ...placesOf(found),
@@ -43,12 +43,12 @@ function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
   const name = filled.value;
   const read = judging.context.runHost.readFile(name);
   if (!('bytes' in read)) {
-    const advice = 'Run with --accept to write it from the response.';
+    const advice = 'To create it from the response: --accept.';
     return { passed: false, code: 'file-not-found', message: read.message, advice };
   }
   const value = contentOf(name, read, judging.frame.body);
   if (value !== undefined) return { value, file: name };
-  return { passed: false, code: 'not-decodable', message: `${name} is no JSON` };
+  return { passed: false, code: 'not-decodable', message: `${name} is not JSON` };
 }
 
 /** `.json` is read as JSON; any other file as text or bytes, as the body is. */

@@ -11,5 +11,10 @@ export const judgeIncludes: Judge<'includes'> = ({ value: template }, judging) =
   if (body === undefined) return noBody;
   const found = differences(wanted.value, body, { atLeast: true });
   if (found.length === 0) return { passed: true };
-  return { passed: false, code: 'expectation-false', message: 'The body does not include it', ...placesOf(found) };
+  return {
+    passed: false,
+    code: 'expectation-false',
+    message: 'The body does not include the expected value',
+    ...placesOf(found),
+  };
 };

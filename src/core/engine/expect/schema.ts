@@ -17,10 +17,15 @@ export const judgeSchema: Judge<'schema'> = ({ schema }, { frame, context }) => 
     return { keys, text: wordsFor(misfit, valueAt(body, keys)) };
   });
   const name = 'file' in schema ? schema.file.text : 'the schema';
-  return { passed: false, code: 'expectation-false', message: `The body does not fit ${name}`, ...placesOf(places) };
+  return {
+    passed: false,
+    code: 'expectation-false',
+    message: `The body does not conform to ${name}`,
+    ...placesOf(places),
+  };
 };
 
 function wordsFor({ schemaPointer, message }: Misfit, found: Maybe): string {
-  const what = /^must( not)? have the member/.test(message) ? '' : `, and is ${showValue(found, 60)}`;
+  const what = /^must( not)? have the member/.test(message) ? '' : `, not ${showValue(found, 60)}`;
   return `${message}${what} (schema ${schemaPointer})`;
 }

@@ -34,7 +34,7 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
     const items = offenders && first ? { offenders: { ...offenders, first } } : {};
     return { passed: false, code: 'expectation-false', ...(message === undefined ? {} : { message }), seen, ...items };
   }
-  const message = `An expectation is true or false, and this is ${aType(outcome.value)}`;
+  const message = `An expectation must be true or false, not ${aType(outcome.value)}`;
   return { passed: false, code: 'not-a-condition', message, seen };
 };
 

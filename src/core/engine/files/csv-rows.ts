@@ -62,7 +62,10 @@ export class CsvRows implements RowsForm {
     for (const name of Object.keys(row)) {
       if (columns.has(name)) continue;
       if (!this.options.mayWiden)
-        throw new RowFault('no-such-column', `${this.path} has no column "${name}"; it has ${[...columns].join(', ')}`);
+        throw new RowFault(
+          'no-such-column',
+          `${this.path} has no column "${name}"; its columns are ${[...columns].join(', ')}`,
+        );
       columns.add(name);
     }
   }
@@ -71,7 +74,7 @@ export class CsvRows implements RowsForm {
     if (value === null) return '';
     const text = textOf(value);
     if (typeof text !== 'string')
-      throw new RowFault('invalid-value', `The cell ${name} is ${text.what}, which has no form in CSV`);
+      throw new RowFault('invalid-value', `The cell ${name} is ${text.what}, which CSV cannot represent`);
     return this.options.spreadsheet && /^[=+\-@]/.test(text) ? `'${text}` : text;
   }
 
@@ -80,7 +83,7 @@ export class CsvRows implements RowsForm {
       return read();
     } catch (error) {
       if (!(error instanceof CsvFault)) throw error;
-      throw new RowFault('not-decodable', `${this.path} cannot be read as CSV, and is left as it is: ${error.message}`);
+      throw new RowFault('not-decodable', `${this.path} cannot be read as CSV and was not changed: ${error.message}`);
     }
   }
 }

@@ -13,8 +13,8 @@ export class JsonRows implements RowsForm {
   read(text: string): readonly ObjectValue[] {
     const json = readJson(text);
     if (json.ok && isList(json.value) && json.value.every(isObject)) return json.value;
-    const why = json.ok ? 'it is no list of objects' : `${json.message}, at character ${json.offset + 1}`;
-    throw new RowFault('not-decodable', `${this.path} cannot be read as rows, and is left as it is: ${why}`);
+    const why = json.ok ? 'it is not an array of objects' : `${json.message}, at character ${json.offset + 1}`;
+    throw new RowFault('not-decodable', `${this.path} cannot be read as rows and was not changed: ${why}`);
   }
 
   learn(): string {

@@ -15,10 +15,10 @@ export class LineRows implements RowsForm {
       if (line.trim() === '') return [];
       const json = readJson(line);
       if (json.ok && isObject(json.value)) return [json.value];
-      const why = json.ok ? 'no object stands' : `${json.message},`;
+      const why = json.ok ? 'there is no object' : `${json.message},`;
       throw new RowFault(
         'not-decodable',
-        `${this.path} cannot be read as rows, and is left as it is: ${why} in line ${i + 1}`,
+        `${this.path} cannot be read as rows and was not changed: ${why} in line ${i + 1}`,
       );
     });
   }

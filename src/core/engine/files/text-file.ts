@@ -47,8 +47,8 @@ export class TextFile {
     const encode = (text: string): string | Uint8Array => {
       const encoded = encodeText(text, this.form, isStart);
       if ('bytes' in encoded) return encoded.bytes;
-      const message = `${this.file.path} is in ${this.form.charset}, which has no "${encoded.strange}"`;
-      throw new RowFault('invalid-value', message, 'Write to another file: a new one is UTF-8.');
+      const message = `${this.file.path} has the charset ${this.form.charset}, which has no "${encoded.strange}"`;
+      throw new RowFault('invalid-value', message, 'Write to another file: new files are UTF-8.');
     };
     return { reveal: this.reveal, encode };
   }
@@ -60,7 +60,7 @@ export class TextFile {
       this.form = textFormOf(bytes, label)!;
       return decoded.text;
     }
-    const message = `${this.file.path} is not UTF-8, and is left as it is`;
-    throw new RowFault('not-decodable', message, 'Say charset: of the table that it is, or write to another file.');
+    const message = `${this.file.path} is not UTF-8 and was not changed`;
+    throw new RowFault('not-decodable', message, 'Set charset of the table, or write to another file.');
   }
 }

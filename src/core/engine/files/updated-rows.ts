@@ -79,7 +79,7 @@ export class UpdatedRows {
   private add(row: ObjectValue): void {
     this.rows.push(row);
     if (this.rows.length > MAX_ROWS)
-      throw new RowFault('over-limit', `${this.file.path} has more than 1,000,000 rows, too many to be updated`);
+      throw new RowFault('over-limit', `${this.file.path} has more than 1,000,000 rows, too many to update`);
   }
 
   private rewrite(): void {

@@ -27,12 +27,15 @@ type Output = {
   count: number;
 };
 type Writer = Readonly<{ write(rows: readonly ObjectValue[]): void; finish(): void }>;
-type FileOp = 'updated' | 'appended' | 'replaced';
+type FileOp = 'wrote' | 'updated' | 'appended' | 'replaced';
 
 /** The files of rows that a run writes: one writer a file, whichever steps write to it. */
 export class WrittenFiles {
-  private readonly writtenFiles = new Map<string, Output>();
-  private readonly rejected = new Map<string, Readonly<{ step: string; file: RowsFile; items: RejectedItems }>>();
+  private readonly files = new Map<string, Output>();
+  private readonly rejected = new Map<
+    string,
+    Readonly<{ step: string; file: RowsFile; items: RejectedItems; isNew: boolean }>
+  >();
 
   constructor(
     private readonly clock: Clock,
@@ -49,8 +52,8 @@ export class WrittenFiles {
     charset: string | undefined,
     rows: readonly ObjectValue[],
   ): void {
-    let output = this.writtenFiles.get(file.path);
-    if (!output) this.writtenFiles.set(file.path, (output = this.begin(file, step, form, charset)));
+    let output = this.files.get(file.path);
+    if (!output) this.files.set(file.path, (output = this.begin(file, step, form, charset)));
     else if (!isSameForm(output.form, form)) {
       // Another step writes to it in another way: behind what is there by now.
       output.writer.finish();
@@ -66,15 +69,16 @@ export class WrittenFiles {
     const now = file.size();
     const recorded = this.recorded(path);
     if (recorded?.after && now > 0 && !isSame(recorded.after, file)) {
-      const message = `${path} was changed since this run wrote it, and is left as it is`;
-      throw new RowFault('written-file-changed', message, 'Move it away, or put it back as the run left it.');
+      const message = `${path} changed after this run wrote it, and was not overwritten`;
+      throw new RowFault('written-file-changed', message, 'Move it away, or restore it as the run left it.');
     }
     const op = opOf(form);
+    const isNew = (recorded?.sizeBefore ?? now) === 0;
     // Rows that this very run has put there already are written again, and so are cut off first.
     if (op === 'appended' && recorded && recorded.sizeBefore < now) file.cut(recorded.sizeBefore);
     const size = op === 'appended' ? Math.min(recorded?.sizeBefore ?? now, now) : now;
     if (!file.isNowhere) this.record({ type: 'file', step, path, op, before: { size }, after: { size } });
-    return { step, op, file, form, writer: this.writer(file, form, charset), count: 0 };
+    return { step, op: isNew ? 'wrote' : op, file, form, writer: this.writer(file, form, charset), count: 0 };
   }
 
   private writer(file: RowsFile, { updateBy, append, reveal, spreadsheet }: WriteForm, charset?: string): Writer {
@@ -89,31 +93,34 @@ export class WrittenFiles {
   reject(file: RowsFile, step: string, reject: Reject): void {
     let rejected = this.rejected.get(file.path);
     if (!rejected)
-      this.rejected.set(file.path, (rejected = { step, file, items: new RejectedItems(file, this.clock) }));
+      this.rejected.set(
+        file.path,
+        (rejected = { step, file, items: new RejectedItems(file, this.clock), isNew: file.size() === 0 }),
+      );
     rejected.items.add(reject);
   }
 
   /** Writes what is still waiting; tells of every file. */
   close(): readonly EventBody[] {
     const told: EventBody[] = [];
-    for (const { step, op, file, writer, count } of this.writtenFiles.values()) {
+    for (const { step, op, file, writer, count } of this.files.values()) {
       writer.finish();
       if (file.isNowhere) continue;
       told.push({ type: 'file', step, path: file.path, op, after: stateOf(file), rows: count });
     }
-    for (const { step, file, items } of this.rejected.values()) {
+    for (const { step, file, items, isNew } of this.rejected.values()) {
       items.finish();
       if (file.isNowhere) continue;
       told.push({
         type: 'file',
         step,
         path: file.path,
-        op: 'updated',
+        op: isNew ? 'wrote' : 'replaced',
         after: { size: file.size() },
         rows: items.count,
       });
     }
-    this.writtenFiles.clear();
+    this.files.clear();
     this.rejected.clear();
     return told;
   }

@@ -21,7 +21,7 @@ export const runCall: StepRunner<CallStep> = async (step, address, outer) => {
   if ('notRecorded' in before) return end(notRecorded(step));
   if ('secretGone' in before) return end(secretGone(step, before.secretGone));
   if ('savedChanged' in before) return end(savedChanged(step, before.savedChanged));
-  if ('taken' in before) return end({ exit: 0, why: 'taken as done, as you said; nothing is kept of it' });
+  if ('taken' in before) return end({ exit: 0, why: 'taken as processed, as you said; it kept nothing' });
   if (step.paging) return end(await pagedEnding(step, address, step.paging, endpoint, context));
   if (step.poll) return end(await polledEnding(step, address, step.poll, endpoint, context));
   const sink = new CallSink(step, address, endpoint, context, () => sender.resolvers);

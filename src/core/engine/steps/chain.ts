@@ -27,7 +27,7 @@ export const runChainStep: StepRunner<ChainStep> = async (step, address, context
     const problem = {
       code: 'file-not-found' as const,
       range: wholeOf(step.file),
-      message: `The chain ${step.file.text} is not there`,
+      message: `The chain ${step.file.text} does not exist`,
     };
     return { ...end({ problem: problemRecord(diagnosticIn(step.file, problem)) }), stops: true };
   }

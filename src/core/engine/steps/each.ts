@@ -16,7 +16,7 @@ import { filling } from '../fill.ts';
 import { failureGroups } from '../failure-groups.ts';
 import { Gathered } from '../gathered.ts';
 import { Identities } from '../item-identity.ts';
-import { itemsAt, placesOf, type ItemAt } from '../loop-items.ts';
+import { itemsAt, placesOf, selectedOf, type ItemAt } from '../loop-items.ts';
 import { placeOf, problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
@@ -36,7 +36,7 @@ const MAX_AHEAD = 1000;
 /** Runs the steps once for each item of a list, at most so many items at the same time. */
 export const runEach: StepRunner<EachStep> = async (step, address, context) => {
   const end = ended(step, address, context);
-  const advice = `Write ${step.list.source.text.trim()} ?? [] for a list that may be missing.`;
+  const advice = `Write ${step.list.source.text.trim()} ?? [] for an array that may be missing.`;
   const needed = valueNeeded(step.list, plainFrame(context), advice);
   if ('problem' in needed) return { ...end({ problem: needed.problem }), stops: true };
   const list = needed.value instanceof NodeSet ? [...needed.value] : needed.value;
@@ -50,6 +50,7 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
   if (problem) return { ...end({ problem }), stops: true };
   const places = placesOf(step, address, list.length, context);
   if ('problem' in places) return { ...end({ problem: places.problem }), exit: 2, stops: true };
+  const selected = Array.isArray(places) ? places.length : selectedOf(list.length, context);
   const reads = step.list.tree ? readsOf(step.list.tree, context.scope) : [];
   context.recorder.record({
     type: 'opened',
@@ -58,6 +59,7 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
     kind: 'each',
     text: `each ${step.head.text.trim()}`,
     total: list.length,
+    ...(selected < list.length ? { selected } : {}),
     steps: step.steps.length,
     reads,
   });
@@ -68,8 +70,8 @@ export const runEach: StepRunner<EachStep> = async (step, address, context) => {
 function notAList({ list }: EachStep, value: Value): ProblemRecord {
   const { source } = list;
   const text = source.text.trim();
-  const advice = isObject(value) ? `Write entries(${text}) for its members.` : undefined;
-  const message = `A loop goes over a list, and ${text} is ${aType(value)}`;
+  const advice = isObject(value) ? `To loop over its members: entries(${text}).` : undefined;
+  const message = `A loop needs an array, and ${text} is ${aType(value)}`;
   const problem = { code: 'not-an-array' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
   return problemRecord(diagnosticIn(source, problem));
 }
@@ -309,8 +311,8 @@ class Loop {
 
   private tooManyFailures(count: number): ProblemRecord {
     const { source } = this.step.list;
-    const message = `The loop was stopped: ${counted(count, 'item')} failed one after another`;
-    const advice = 'See why the first of them failed; max-consecutive-failures: says how many may.';
+    const message = `The loop was stopped: ${counted(count, 'item')} failed in a row`;
+    const advice = 'Find out why the first of them failed; max-consecutive-failures sets the limit.';
     return problemRecord(diagnosticIn(source, { code: 'too-many-failures', range: wholeOf(source), message, advice }));
   }
 

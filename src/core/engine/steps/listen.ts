@@ -54,12 +54,12 @@ export const runListen: StepRunner<ListenStep> = async (step, address, context) 
     if (secret !== undefined) context.secretNames.set(step.name, secret);
     return end({ why: base + told });
   } catch (error) {
-    const message = `Port ${port} at ${bind} cannot be listened at: ${(error as Error).message}`;
+    const message = `Port ${port} at ${bind} cannot be opened: ${(error as Error).message}`;
     const problem = {
       code: 'address-taken' as const,
       range: wholeOf(source),
       message,
-      advice: before && step.port === undefined ? 'Go on when it is free again.' : 'Leave port: out for a free one.',
+      advice: before && step.port === undefined ? 'Resume when it is free again.' : 'Remove port to use a free one.',
     };
     return { ...end({ problem: problemRecord(diagnosticIn(source, problem)) }), stops: true };
   }

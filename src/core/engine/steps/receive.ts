@@ -31,8 +31,8 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
   if (before) return receivedAgain(step, address, before, context, end);
   if (context.isTidying) return notReached;
   if (!server && context.kept?.mode === 'rehearse')
-    return fail(problemOf(step, 'not-recorded', `No callback is recorded here`, 'Run the chain to record one.'));
-  if (!server) return fail(problemOf(step, 'no-listener', `Nothing listens as "${step.name}"`));
+    return fail(problemOf(step, 'not-recorded', `There is no recorded callback`, 'Run the chain to record one.'));
+  if (!server) return fail(problemOf(step, 'no-listener', `No listen step opened "${step.name}"`));
   // A body is decoded in a moment of its own, so what decides is asked of requests that were read already.
   const read = new Map<ReceivedRequest, Frame>();
   const frameFor = (request: ReceivedRequest, decoded: Decoded): Frame => {
@@ -59,8 +59,8 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
       problemOf(
         step,
         'no-callback',
-        `No callback came within ${step.withinMs / 1000} s`,
-        'Was its URL sent to the server, and can the server reach it?',
+        `No callback arrived within ${step.withinMs / 1000} s`,
+        'Check that its URL was sent to the server, and that the server can reach it.',
       ),
     );
   }
@@ -78,7 +78,7 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, address, context
   const expects = await allOffered(step.expect, judged, judging);
   const totals = { calls: 0, expects: expects.length, passed: expects.filter(({ passed }) => passed).length };
   if (totals.passed < totals.expects) {
-    return { ...end({ expects, problem: failedExpectation(expects, '') }), ...totals, exit: 1, stops: true };
+    return { ...end({ expects, problem: failedExpectation(expects) }), ...totals, exit: 1, stops: true };
   }
   const { binds, problems } = bindAll(step.keep, undefined, address, frame, context);
   const [problem] = problems;

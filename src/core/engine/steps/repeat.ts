@@ -82,7 +82,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
     context.recorder.record({ type: 'attempted', step: address, attempt: round, seen, done });
     if ('problem' in verdict) return fail(verdict.problem, inner);
     if (done === 'give-up-when')
-      return fail(problemAt(step.giveUpWhen!.source, 'gave-up', `It gave up in round ${round}`), inner);
+      return fail(problemAt(step.giveUpWhen!.source, 'gave-up', `give-up-when became true in round ${round}`), inner);
     if (done === 'until') {
       for (const [name, bound] of scope.own()) if (name !== 'loop') context.scope.bind(name, bound.value, bound.from);
       return { ...end({ why: counted(round, 'round') }), ...total, outcome: 'passed', goesOn: true };
@@ -93,14 +93,17 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) 
         problemAt(
           place,
           'too-many-rounds',
-          `There were ${counted(round, 'round')}, and the condition does not hold yet`,
+          `The limit of ${counted(round, 'round')} was reached, and the condition is still false`,
         ),
         inner,
       );
     const passed = context.clock.monotonicMs() - started;
     const wait = Math.max(asked.retryAfterMs, step.every ? pauseMs(step.every, round, context.host) : 0);
     if (step.withinMs !== undefined && passed + wait > step.withinMs)
-      return fail(problemAt(place, 'deadline-passed', `The time was over after ${counted(round, 'round')}`), inner);
+      return fail(
+        problemAt(place, 'deadline-passed', `The time limit was reached after ${counted(round, 'round')}`),
+        inner,
+      );
     if (wait > 0) {
       const waiting = context.waits.begin('repeat', address, { until: context.clock.nowMs() + wait });
       await context.clock.sleep(wait, context.stopping);

@@ -14,7 +14,7 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
   const end = ended(step, address, context);
   const expression = 'for' in step ? step.for : step.to;
   const frame = plainFrame(context);
-  const needed = valueNeeded(expression, frame, 'Write x ?? ... with how long to wait then.');
+  const needed = valueNeeded(expression, frame, 'Write x ?? ... with a duration for that case.');
   if ('problem' in needed) return end({ problem: needed.problem });
   // A length of time that has passed once has passed; an instant is asked for again.
   if ('for' in step && hasWaited(step, context)) return end({});
@@ -23,7 +23,7 @@ export const runWait: StepRunner<WaitStep> = async (step, address, context) => {
   if (milliseconds === undefined) {
     const { source } = expression;
     const wanted = 'for' in step ? 'a duration such as 2s' : 'a date-time';
-    const message = `wait takes ${wanted}, and this is ${aType(needed.value)}`;
+    const message = `wait needs ${wanted}, not ${aType(needed.value)}`;
     return end({
       problem: problemRecord(diagnosticIn(source, { code: 'wrong-argument', range: wholeOf(source), message })),
     });

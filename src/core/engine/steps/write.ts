@@ -33,7 +33,7 @@ export const runWrite: StepRunner<WriteStep> = async (step, address, context) =>
           piece.find((row) => !isObject(row)),
           60,
         );
-        throw new RowFault('not-an-array', `rows: wants a list of objects, and an item is ${other}`);
+        throw new RowFault('not-an-array', `rows needs an array of objects, and one item is ${other}`);
       }
       context.writtenFiles.write(file, address, step, charset, piece);
     }
@@ -82,7 +82,7 @@ function rowsOf(step: WriteStep, context: RunContext): Rows {
     return {
       problem: problemAt(
         source,
-        new RowFault('not-an-array', `rows: wants a list of objects, and this is ${showValue(value, 60)}`),
+        new RowFault('not-an-array', `rows needs an array of objects, not ${showValue(value, 60)}`),
       ),
     };
   }

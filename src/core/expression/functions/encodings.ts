@@ -14,7 +14,8 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'url_encoded',
     parameters: [textValue()],
     result: 'string',
-    about: 'Percent-encoded, all but unreserved characters (RFC 3986). Placeholders in URLs do this by themselves.',
+    about:
+      'The string percent-encoded, except unreserved characters (RFC 3986). Placeholders in URLs are encoded without it.',
     alias: ['urlencode', 'encode_uri', 'percent_encode', 'uri_encode'],
     example: ['url_encoded($.arrivals[0].vessel)', "'KM%20204%2F5'"],
     evaluate: (text: string) => encodeUnreserved(text),
@@ -23,8 +24,8 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'url_decoded',
     parameters: [textValue()],
     result: 'string',
-    errors: 'The text is not percent-encoded UTF-8.',
-    about: 'The text that was percent-encoded.',
+    errors: 'The string is not percent-encoded UTF-8.',
+    about: 'The string that a percent-encoded one stands for.',
     alias: ['urldecode', 'decode_uri', 'percent_decode', 'uri_decode'],
     example: ["url_decoded('KM%20204%2F5')", "'KM 204/5'"],
     evaluate: (text: string) => {
@@ -39,7 +40,7 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'base64',
     parameters: [textOrBytes()],
     result: 'string',
-    about: 'In base64 with padding (RFC 4648 section 4).',
+    about: 'The value in base64 with padding (RFC 4648 section 4).',
     alias: ['base64_encode', 'b64', 'b64encode'],
     example: ['base64($.port)', "'S3ZpdG5lcw=='"],
     evaluate: (content: Content) => btoa(binary(content)),
@@ -48,8 +49,8 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'base64_decoded',
     parameters: [textValue()],
     result: 'string',
-    errors: 'The text is no base64, or not UTF-8 inside.',
-    about: 'The text that was encoded in base64 or base64url.',
+    errors: 'The string is not base64, or does not decode to UTF-8.',
+    about: 'The string that a base64 or base64url one stands for.',
     alias: ['base64_decode', 'b64decode', 'atob'],
     example: ["base64_decoded('S3ZpdG5lcw==')", "'Kvitnes'"],
     evaluate: (text: string) => {
@@ -67,7 +68,7 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'base64url',
     parameters: [textOrBytes()],
     result: 'string',
-    about: 'In base64url without padding (RFC 4648 section 5).',
+    about: 'The value in base64url without padding (RFC 4648 section 5).',
     alias: ['base64_url'],
     example: ["base64url('>>>')", "'Pj4-'"],
     evaluate: (content: Content) => btoa(binary(content)).replaceAll('+', '-').replaceAll('/', '_').replace(/=+$/, ''),
@@ -76,7 +77,7 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'hex',
     parameters: [textOrBytes()],
     result: 'string',
-    about: 'In hexadecimal, lower case.',
+    about: 'The value in hexadecimal, lower case.',
     alias: ['to_hex', 'hexlify'],
     example: ["hex('Kv')", "'4b76'"],
     evaluate: (content: Content) => [...bytesOf(content)].map((byte) => byte.toString(16).padStart(2, '0')).join(''),
@@ -93,14 +94,14 @@ export const encodings: readonly FunctionDefinition[] = [
     name: 'hmac',
     parameters: [textValue('algorithm'), textOrBytes('key'), contentValue('text')],
     result: 'bytes',
-    errors: 'The algorithm is none of sha256, sha512, sha1, md5.',
+    errors: 'The algorithm is not one of sha256, sha512, sha1, md5.',
     about:
-      'The keyed digest (RFC 2104) as bytes; algorithms are sha256, sha512, sha1 and md5. Write hex() or base64() around it.',
+      'The keyed digest (RFC 2104) as bytes; the algorithms are sha256, sha512, sha1 and md5. Wrap it in hex() or base64().',
     alias: ['hmac_sha256', 'sign', 'signature'],
     example: ["length(hex(hmac('sha256', 'key', $.port)))", '64'],
     evaluate: (algorithm: string, key: Content, content: Content | LongBytes) => {
       if (!ALGORITHMS.includes(algorithm))
-        throw new FunctionFault(`'${algorithm}' is none of ${ALGORITHMS.join(', ')}`);
+        throw new FunctionFault(`'${algorithm}' is not one of ${ALGORITHMS.join(', ')}`);
       return new Bytes(updated(crypto().createHmac(algorithm, bytesOf(key)), content).digest());
     },
   },

@@ -10,8 +10,8 @@ export const files: readonly FunctionDefinition[] = [
     parameters: [textValue('path'), optional(textValue('as'))],
     result: undefined,
     needsHost: true,
-    errors: 'The file is not there, outside of the project, over 64 MiB, or not UTF-8 where text is read.',
-    about: "The content of a file as text (UTF-8), or with 'bytes' as it is; its path is relative to the chain file.",
+    errors: 'The file does not exist, is outside the project, exceeds 64 MiB, or is not UTF-8 when read as text.',
+    about: "The content of a file as text (UTF-8), or as bytes with 'bytes'; the path is relative to the chain file.",
     alias: ['file', 'load_file', 'include', 'slurp', 'open'],
     example: ["read_file('notes.txt')", "'moored at N1'"],
     evaluate: (host: Host, path: string, as = 'text') => {
@@ -21,7 +21,7 @@ export const files: readonly FunctionDefinition[] = [
       try {
         return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
       } catch {
-        throw new FunctionFault(`${path} is not UTF-8`, `Read it as it is: read_file('${path}', 'bytes').`);
+        throw new FunctionFault(`${path} is not UTF-8`, `To read it as bytes: read_file('${path}', 'bytes').`);
       }
     },
   },
@@ -30,8 +30,8 @@ export const files: readonly FunctionDefinition[] = [
     parameters: [textValue('path')],
     result: 'number',
     needsHost: true,
-    errors: 'The file is not there or outside of the project.',
-    about: 'The size of a file in bytes; its path is relative to the chain file.',
+    errors: 'The file does not exist, or is outside the project.',
+    about: 'The size of a file in bytes; the path is relative to the chain file.',
     alias: ['filesize', 'size_of_file'],
     example: ["file_size('notes.txt')", '12'],
     evaluate: (host: Host, path: string) => bytesOf(host, path).length,

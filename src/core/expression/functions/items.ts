@@ -15,7 +15,7 @@ export const items: readonly FunctionDefinition[] = [
     name: 'all',
     parameters: [listValue(), itemCondition()],
     result: 'condition',
-    about: 'Whether a condition holds for every item; true for an empty list.',
+    about: 'Whether a condition is true for every item; true for an empty array.',
     alias: ['every'],
     example: ['all($.arrivals, @.draught > 4)', 'true'],
     evaluate: (list: List, condition: ItemExpression) => decided(list, condition, false),
@@ -24,7 +24,7 @@ export const items: readonly FunctionDefinition[] = [
     name: 'any',
     parameters: [listValue(), itemCondition()],
     result: 'condition',
-    about: 'Whether a condition holds for one item at least; false for an empty list.',
+    about: 'Whether a condition is true for at least one item; false for an empty array.',
     alias: ['some'],
     example: ["any($.arrivals, @.state == 'moored')", 'true'],
     evaluate: (list: List, condition: ItemExpression) => decided(list, condition, true),
@@ -42,8 +42,8 @@ export const items: readonly FunctionDefinition[] = [
     name: 'mapped',
     parameters: [listValue(), itemExpression()],
     result: 'array',
-    errors: 'Nothing for an item; write ?? for it.',
-    about: 'What an expression gives for each item.',
+    errors: 'The expression finds nothing for an item; add ??.',
+    about: 'The value of an expression for each item.',
     alias: ['map', 'collect', 'pluck', 'transform'],
     example: ['mapped([1, 2], @ * 10)', '[10, 20]'],
     evaluate: (list: List, expression: ItemExpression) => keysOf('mapped', list, expression),
@@ -52,9 +52,9 @@ export const items: readonly FunctionDefinition[] = [
     name: 'sorted',
     parameters: [listValue(), optional(itemExpression('by'))],
     result: 'array',
-    errors: 'The items, or what the expression gives for them, are not all of one ordered kind; nothing for an item.',
-    about:
-      'The items in ascending order, by themselves or by what an expression gives for each; equal ones stay in order.',
+    errors:
+      'The items, or the values of the expression, are not all of one ordered type; or it finds nothing for an item.',
+    about: 'The items in ascending order, by their value or by that of an expression; equal items keep their order.',
     alias: ['sort', 'sort_by', 'order', 'order_by'],
     example: ['sorted($.arrivals, @.draught)[*].draught', '[4.1, 6.5]'],
     evaluate: (list: List, by?: ItemExpression) => sortedBy(list, keysOf('sorted', list, by)),
@@ -63,7 +63,7 @@ export const items: readonly FunctionDefinition[] = [
     name: 'distinct',
     parameters: [listValue(), optional(itemExpression('by'))],
     result: 'array',
-    errors: 'Nothing for an item; write ?? for it.',
+    errors: 'The expression finds nothing for an item; add ??.',
     about: 'The items without those that equal an earlier one.',
     alias: ['unique', 'uniq', 'dedupe', 'distinct_by'],
     example: ['distinct([1, 2, 1, 3])', '[1, 2, 3]'],
@@ -76,8 +76,8 @@ export const items: readonly FunctionDefinition[] = [
     name: 'grouped',
     parameters: [listValue(), itemExpression('by')],
     result: 'array',
-    errors: 'Nothing for an item; write ?? for it.',
-    about: 'A list of {key, items}: the items by what an expression gives for each, in order of first appearance.',
+    errors: 'The expression finds nothing for an item; add ??.',
+    about: 'An array of {key, items}: the items grouped by the value of an expression, in order of first appearance.',
     alias: ['group', 'group_by'],
     example: ['grouped([1, 2, 3, 4], @ % 2)[*].items', '[[1, 3], [2, 4]]'],
     evaluate: (list: List, by: ItemExpression) => {
@@ -89,8 +89,8 @@ export const items: readonly FunctionDefinition[] = [
     name: 'sum',
     parameters: [listValue(), optional(itemExpression('of'))],
     result: undefined,
-    errors: 'An item is no number and no duration.',
-    about: 'The sum of numbers or durations; 0 for an empty list.',
+    errors: 'An item is neither a number nor a duration.',
+    about: 'The sum of numbers or durations; 0 for an empty array.',
     alias: ['total', 'add'],
     example: ['sum($.arrivals, @.draught)', '10.6'],
     evaluate: (list: List, of?: ItemExpression) => sumOf(keysOf('sum', list, of)),
@@ -99,8 +99,8 @@ export const items: readonly FunctionDefinition[] = [
     name: 'min',
     parameters: [listValue(), optional(itemExpression('of'))],
     result: undefined,
-    errors: 'The items are not all of one ordered kind.',
-    about: 'The least of numbers, texts, durations or date-times; nothing for an empty list.',
+    errors: 'The items are not all of one ordered type.',
+    about: 'The smallest of numbers, strings, durations or date-times; nothing for an empty array.',
     alias: ['minimum', 'least'],
     example: ['min([3, 1, 2])', '1'],
     evaluate: (list: List, of?: ItemExpression) => sortedBy(keysOf('min', list, of))[0],
@@ -109,8 +109,8 @@ export const items: readonly FunctionDefinition[] = [
     name: 'max',
     parameters: [listValue(), optional(itemExpression('of'))],
     result: undefined,
-    errors: 'The items are not all of one ordered kind.',
-    about: 'The greatest of numbers, texts, durations or date-times; nothing for an empty list.',
+    errors: 'The items are not all of one ordered type.',
+    about: 'The largest of numbers, strings, durations or date-times; nothing for an empty array.',
     alias: ['maximum', 'greatest'],
     example: ['max($.arrivals, @.draught)', '6.5'],
     evaluate: (list: List, of?: ItemExpression) => sortedBy(keysOf('max', list, of)).at(-1),
@@ -119,8 +119,8 @@ export const items: readonly FunctionDefinition[] = [
     name: 'mean',
     parameters: [listValue()],
     result: undefined,
-    errors: 'An item is no number.',
-    about: 'The arithmetic mean of numbers or durations; nothing for an empty list.',
+    errors: 'An item is neither a number nor a duration.',
+    about: 'The arithmetic mean of numbers or durations; nothing for an empty array.',
     alias: ['average', 'avg'],
     example: ['mean([1, 2, 6])', '3'],
     evaluate: (list: List): Maybe => {
@@ -147,11 +147,7 @@ function keysOf(name: string, list: List, expression: ItemExpression | undefined
   return list.map((item, i) => {
     const key = expression(item);
     if (key !== undefined) return key;
-    throw new FunctionFault(
-      `${name}() found nothing for item ${i + 1}`,
-      'Write ... ?? with what stands for it then.',
-      1,
-    );
+    throw new FunctionFault(`${name}() found nothing for item ${i + 1}`, 'Add ?? with a value for that case.', 1);
   });
 }
 
@@ -161,7 +157,7 @@ function sortedBy(list: List, keys: List = list): List {
   const wrong = keys.find((key) => orderOf(first, key) === undefined);
   if (wrong !== undefined) {
     throw new FunctionFault(
-      `Values are put in order by numbers, texts, durations or date-times, all of one kind; here are ${aType(first)} and ${aType(wrong)}`,
+      `Only numbers, strings, durations or date-times can be ordered, all of one type; here are ${aType(first)} and ${aType(wrong)}`,
     );
   }
   return order.sort((a, b) => orderOf(keys[a], keys[b])! || a - b).map((i) => list[i]!);
@@ -198,7 +194,7 @@ function sumOf(list: List): Value {
 function computed(operator: '+' | '/', left: Value, right: Value): Value {
   const isSummed = (value: Value) => isNumber(value) || value instanceof Duration;
   const wrong = [left, right].find((value) => !isSummed(value));
-  if (wrong !== undefined) throw new FunctionFault(`Numbers or durations are added up, and here is ${aType(wrong)}`);
+  if (wrong !== undefined) throw new FunctionFault(`Only numbers or durations can be added, not ${aType(wrong)}`);
   const result = calculate(operator, left, right);
   if (result instanceof WrongOperands) throw new FunctionFault(result.message, result.advice);
   return result;

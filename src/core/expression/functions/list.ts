@@ -20,7 +20,7 @@ import { xml } from './xml.ts';
  * family is a line here.
  */
 export const families: readonly (readonly [heading: string, family: readonly FunctionDefinition[]])[] = [
-  ['Of RFC 9535', standard],
+  ['RFC 9535', standard],
   ['Presence and choice', conditions],
   ['Arrays', arrays],
   ['Array processing', items],
@@ -30,7 +30,7 @@ export const families: readonly (readonly [heading: string, family: readonly Fun
   ['Encodings and digests', encodings],
   ['Time', times],
   ['Random values', random],
-  ['The response', response],
+  ['Response', response],
   ['XML', xml],
   ['Files', files],
   ['Secrets', secrets],

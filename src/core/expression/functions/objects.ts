@@ -9,7 +9,7 @@ export const objects: readonly FunctionDefinition[] = [
     name: 'keys',
     parameters: [objectValue()],
     result: 'array',
-    about: 'The names of an object’s members.',
+    about: "The names of an object's members.",
     alias: ['members', 'names', 'fields'],
     example: ['keys($)', "['port', 'arrivals']"],
     evaluate: (object: ObjectValue) => Object.keys(object),
@@ -18,7 +18,7 @@ export const objects: readonly FunctionDefinition[] = [
     name: 'values',
     parameters: [objectValue()],
     result: 'array',
-    about: 'The values of an object’s members.',
+    about: "The values of an object's members.",
     example: ['first(values($))', "'Kvitnes'"],
     evaluate: (object: ObjectValue) => Object.values(object),
   },
@@ -26,7 +26,7 @@ export const objects: readonly FunctionDefinition[] = [
     name: 'entries',
     parameters: [objectValue()],
     result: 'array',
-    about: 'A list of {key, value}, one for each member.',
+    about: 'An array of {key, value}, one for each member.',
     alias: ['to_entries', 'items', 'pairs'],
     example: ['entries($)[*].key', "['port', 'arrivals']"],
     evaluate: (object: ObjectValue) => Object.entries(object).map(([key, value]) => ({ key, value })),
@@ -45,7 +45,7 @@ export const objects: readonly FunctionDefinition[] = [
     name: 'merged',
     parameters: [objectValue('a'), objectValue('b')],
     result: 'object',
-    about: 'The members of two objects; where both have one, that of the right.',
+    about: 'The members of two objects; if both have one, that of the second.',
     alias: ['merge', 'assign', 'extend'],
     example: ['merged($.arrivals[0], $.arrivals[1]).state', "'moored'"],
     evaluate: (a: ObjectValue, b: ObjectValue) => built([...Object.entries(a), ...Object.entries(b)]),
@@ -54,8 +54,8 @@ export const objects: readonly FunctionDefinition[] = [
     name: 'only',
     parameters: [objectValue(), listValue('names')],
     result: 'object',
-    errors: 'A name is not there.',
-    about: 'The object with the named members alone; each must be there.',
+    errors: 'The object does not have one of the names.',
+    about: 'The object with only the named members, each of which must exist.',
     alias: ['pick'],
     example: ["keys(only($.arrivals[0], ['state', 'vessel']))", "['state', 'vessel']"],
     evaluate: (object: ObjectValue, names: readonly Value[]) =>
@@ -64,7 +64,7 @@ export const objects: readonly FunctionDefinition[] = [
           const value = memberOf(object, name as string);
           if (value !== undefined) return [name as string, value];
           throw new FunctionFault(
-            `only() wants "${String(name)}", and the object has ${nameList(Object.keys(object))}`,
+            `only() needs the member "${String(name)}", and the object has ${nameList(Object.keys(object))}`,
             undefined,
             1,
           );

@@ -7,10 +7,10 @@ import type { Parameter } from './definition.ts';
 /** Parameters that many functions take, so that each kind is described once. */
 export const anyValue = (name = 'x'): Parameter => ({ name, sort: 'value', what: 'a value' });
 
-export const textValue = (name = 'text'): Parameter => ({
+export const textValue = (name = 'string'): Parameter => ({
   name,
   sort: 'value',
-  what: 'a text',
+  what: 'a string',
   accepts: (value) => typeof value === 'string',
 });
 
@@ -26,12 +26,12 @@ export const conditionOf = (name = 'condition'): Parameter => ({
 });
 
 /** A list, also one that a path with many results gives. */
-export const listValue = (name = 'list'): Parameter => ({ name, sort: 'list', what: 'a list', accepts: isList });
+export const listValue = (name = 'array'): Parameter => ({ name, sort: 'list', what: 'an array', accepts: isList });
 
 export const numberOrText = (name = 'x'): Parameter => ({
   name,
   sort: 'value',
-  what: 'a number or a text',
+  what: 'a number or a string',
   accepts: (value) => typeof value === 'string' || numberOf(value) !== undefined,
 });
 
@@ -39,7 +39,7 @@ export const numberOrText = (name = 'x'): Parameter => ({
 export const measurable = (name = 'x'): Parameter => ({
   name,
   sort: 'value',
-  what: 'a text, a list or an object',
+  what: 'a string, an array or an object',
   accepts: (value: Value) => typeof value === 'string' || isList(value) || isObject(value),
 });
 
@@ -93,14 +93,14 @@ export const wholeNumber = (name = 'n'): Parameter => ({
 export const textOrList = (name = 'x'): Parameter => ({
   name,
   sort: 'list',
-  what: 'a text or a list',
+  what: 'a string or an array',
   accepts: (value) => typeof value === 'string' || isList(value),
 });
 
 export const textOrBytes = (name = 'x'): Parameter => ({
   name,
   sort: 'value',
-  what: 'a text or bytes',
+  what: 'a string or bytes',
   accepts: (value) => typeof value === 'string' || value instanceof Bytes,
 });
 
@@ -126,21 +126,21 @@ export const zoneName = (name = 'zone'): Parameter => ({
 export const textOrDateTime = (name = 'x'): Parameter => ({
   name,
   sort: 'value',
-  what: 'a text or a date-time',
+  what: 'a string or a date-time',
   accepts: (value) => typeof value === 'string' || value instanceof DateTime,
 });
 
 export const textOrDuration = (name = 'x'): Parameter => ({
   name,
   sort: 'value',
-  what: 'a text or a duration',
+  what: 'a string or a duration',
   accepts: (value) => typeof value === 'string' || value instanceof Duration,
 });
 
 export const nodeValue = (name = 'node'): Parameter => ({
   name,
   sort: 'value',
-  what: 'a node of XML',
+  what: 'an XML node',
   accepts: (value) => value instanceof XmlNode,
 });
 

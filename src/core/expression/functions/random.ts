@@ -14,7 +14,7 @@ export const random: readonly FunctionDefinition[] = [
     result: 'string',
     needsHost: true,
     volatile: true,
-    about: 'A random UUID (RFC 9562, version 4), drawn from the run’s seed.',
+    about: "A random UUID (RFC 9562, version 4), drawn from the run's seed.",
     alias: ['guid', 'uuid4', 'uuidv4', 'random_uuid', 'new_id'],
     example: ['match(uuid(), "[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}")', 'true'],
     evaluate: (host: Host) => host.drawn('uuid', uuidOf),
@@ -26,13 +26,13 @@ export const random: readonly FunctionDefinition[] = [
     needsHost: true,
     volatile: true,
     errors: 'The first number is greater than the second.',
-    about: 'A random whole number between two, both included, drawn from the run’s seed.',
+    about: "A random whole number between two, both included, drawn from the run's seed.",
     alias: ['rand', 'randint', 'random', 'random_int', 'random_number'],
     example: ['random_integer(3, 5) in [3, 4, 5]', 'true'],
     evaluate: (host: Host, least: Value, most: Value) => {
       const [from, to] = [numberOf(least) as number, numberOf(most) as number];
       if (to < from)
-        throw new FunctionFault(`There is no number from ${from} to ${to}`, 'The smaller one comes first.', 1);
+        throw new FunctionFault(`There is no number from ${from} to ${to}`, 'Put the smaller one first.', 1);
       return host.drawn('random_integer', (draw) => from + below(to - from + 1, draw));
     },
   },
@@ -43,14 +43,14 @@ export const random: readonly FunctionDefinition[] = [
     needsHost: true,
     volatile: true,
     errors: 'The length is below 0 or over 10,000; the alphabet is empty.',
-    about: 'A random text of letters and digits, or of the characters of an alphabet, drawn from the run’s seed.',
+    about: "A random string of letters and digits, or of the characters of an alphabet, drawn from the run's seed.",
     alias: ['random_string', 'randstr', 'nonce'],
     example: ["match(random_text(8, 'ab'), '[ab]{8}')", 'true'],
     evaluate: (host: Host, length: Value, alphabet: string = LETTERS_AND_DIGITS) => {
       const count = numberOf(length) as number;
-      if (count < 0 || count > MAX_LENGTH) throw new FunctionFault(`A random text has 0 to ${MAX_LENGTH} characters`);
+      if (count < 0 || count > MAX_LENGTH) throw new FunctionFault(`A random string has 0 to ${MAX_LENGTH} characters`);
       const characters = [...alphabet];
-      if (characters.length === 0) throw new FunctionFault('An alphabet has at least one character', undefined, 1);
+      if (characters.length === 0) throw new FunctionFault('An alphabet needs at least one character', undefined, 1);
       return host.drawn('random_text', (draw) =>
         Array.from({ length: count }, () => characters[below(characters.length, draw)]!).join(''),
       );

@@ -12,7 +12,7 @@ export const response: readonly FunctionDefinition[] = [
     needsHost: true,
     ofResponse: true,
     errors: 'There is no response here, or its Link header cannot be read.',
-    about: 'The absolute URL of a relation in the Link header (RFC 8288), such as next; nothing without one.',
+    about: 'The absolute URL of a relation in the Link header (RFC 8288), such as next; nothing if there is none.',
     alias: ['links', 'link_header', 'rel'],
     example: ["link('next')", "'https://harbour.example/v1/arrivals?page=2'"],
     evaluate: (host: Host, rel: string) => {
@@ -28,8 +28,9 @@ export const response: readonly FunctionDefinition[] = [
     result: 'string',
     needsHost: true,
     ofResponse: true,
-    errors: 'There is no response here, or the text is no reference.',
-    about: 'A URL reference, as a Location header or a body gives it, made absolute against the URL of this response.',
+    errors: 'There is no response here, or the string is not a URL reference.',
+    about:
+      'The absolute form of a URL reference, such as a Location header, resolved against the URL of this response.',
     alias: ['urljoin', 'join_url', 'resolve', 'resolve_url'],
     example: ["absolute_url('../berths/N1')", "'https://harbour.example/berths/N1'"],
     evaluate: (host: Host, reference: string) => resolve(reference, responseOf(host).url),
@@ -51,5 +52,5 @@ function targetOf(header: string, rel: string): string | undefined {
 
 function resolve(reference: string, base: string): string {
   if (URL.canParse(reference, base)) return new URL(reference, base).href;
-  throw new FunctionFault(`'${reference}' is no reference to a URL`);
+  throw new FunctionFault(`'${reference}' is not a URL reference`);
 }

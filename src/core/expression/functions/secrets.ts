@@ -7,7 +7,7 @@ export const secrets: readonly FunctionDefinition[] = [
     name: 'secret',
     parameters: [{ name: 'x', sort: 'private', what: 'a value' }],
     result: undefined,
-    about: 'The value as it is, masked from then on in everything that leaves the program.',
+    about: 'The value unchanged; it is masked from then on in everything that leaves the program.',
     alias: ['mask', 'masked', 'hide', 'sensitive', 'redact'],
     example: ['secret($.port) == $.port', 'true'],
     evaluate: (value: Value) => value,

@@ -9,7 +9,7 @@ export const standard: readonly FunctionDefinition[] = [
     name: 'length',
     parameters: [measurable()],
     result: 'number',
-    about: 'Characters of a text, items of a list, members of an object.',
+    about: 'The number of characters of a string, items of an array, or members of an object.',
     alias: ['size', 'len'],
     example: ['length($.arrivals)', '2'],
     evaluate: lengthOf,
@@ -18,7 +18,7 @@ export const standard: readonly FunctionDefinition[] = [
     name: 'count',
     parameters: [nodesOf()],
     result: 'number',
-    about: 'How many nodes a path finds.',
+    about: 'The number of nodes that a path finds.',
     example: ['count($.arrivals[*].berth)', '2'],
     evaluate: (nodes: readonly Value[]) => nodes.length,
   },
@@ -26,8 +26,8 @@ export const standard: readonly FunctionDefinition[] = [
     name: 'match',
     parameters: [textValue(), patternText()],
     result: 'condition',
-    errors: 'The pattern is no I-Regexp (invalid-pattern).',
-    about: 'Whether a pattern (I-Regexp, RFC 9485) matches the whole text.',
+    errors: 'The pattern is not an I-Regexp (invalid-pattern).',
+    about: 'Whether a pattern (I-Regexp, RFC 9485) matches the whole string.',
     alias: ['matches', 'regex', 'regexp'],
     example: ["match($.arrivals[0].vessel, '[A-Z]{2} [0-9]+/[0-9]')", 'true'],
     evaluate: (text: string, pattern: string) => patternOf(pattern).matches(searchable(text)),
@@ -36,8 +36,8 @@ export const standard: readonly FunctionDefinition[] = [
     name: 'search',
     parameters: [textValue(), patternText()],
     result: 'condition',
-    errors: 'The pattern is no I-Regexp (invalid-pattern).',
-    about: 'Whether a pattern (I-Regexp, RFC 9485) matches a part of the text.',
+    errors: 'The pattern is not an I-Regexp (invalid-pattern).',
+    about: 'Whether a pattern (I-Regexp, RFC 9485) matches a part of the string.',
     alias: ['test'],
     example: ["search($.arrivals[0].vessel, '20[0-9]')", 'true'],
     evaluate: (text: string, pattern: string) => patternOf(pattern).occursIn(searchable(text)),
@@ -46,7 +46,7 @@ export const standard: readonly FunctionDefinition[] = [
     name: 'value',
     parameters: [nodesOf()],
     result: undefined,
-    about: 'The value of the one node that a path finds; nothing when it finds none or several.',
+    about: 'The value of the only node that a path finds; nothing if it finds none or several.',
     example: ["value($.arrivals[?@.berth == 'N1'].vessel)", "'KM 204/5'"],
     evaluate: (nodes: readonly Value[]) => (nodes.length === 1 ? nodes[0] : undefined),
   },
@@ -77,5 +77,5 @@ const MAX_SEARCHED = 1024 * 1024;
 
 function searchable(text: string): string {
   if (text.length <= MAX_SEARCHED) return text;
-  throw new FunctionFault('A text that is searched has at most 1 MiB', 'Take the part that matters first.', 0);
+  throw new FunctionFault('A string to search can have at most 1 MiB', 'Search a part of it.', 0);
 }

@@ -29,7 +29,7 @@ const patternOf: Parameter = {
     const wrong = typeof value === 'string' ? patternFault(value) : undefined;
     return wrong === undefined
       ? undefined
-      : { code: 'wrong-argument', message: `"${wrong}" is no letter of a date`, advice: LETTERS };
+      : { code: 'wrong-argument', message: `"${wrong}" is not a pattern letter`, advice: LETTERS };
   },
 };
 const LETTERS = `The letters are ${PATTERN_LETTERS}.`;
@@ -39,7 +39,7 @@ const unitOf: Parameter = {
   examine: (value) =>
     isUnit(value)
       ? undefined
-      : { code: 'wrong-argument', message: 'This is no unit', advice: `Units are ${START_UNITS.join(', ')}.` },
+      : { code: 'wrong-argument', message: 'Unknown unit', advice: `The units are ${START_UNITS.join(', ')}.` },
 };
 
 /** Instants, days and lengths of time. Zones are those of the project unless an argument says otherwise. */
@@ -50,7 +50,7 @@ export const times: readonly FunctionDefinition[] = [
     result: 'date-time',
     needsHost: true,
     volatile: true,
-    about: 'The instant at which the step runs, by the run’s clock (--now sets it).',
+    about: "The time at which the step runs, by the run's clock (--now sets it).",
     alias: ['current_time', 'timestamp', 'utcnow'],
     example: ["now() == date_time('2026-05-23T10:00:00Z')", 'true'],
     evaluate: (host: Host) => host.drawn('now', ({ nowMs }) => new DateTime(nowMs)),
@@ -75,31 +75,31 @@ export const times: readonly FunctionDefinition[] = [
     parameters: [textOrDateTime(), optional(zoneName())],
     result: 'date-time',
     needsHost: true,
-    errors: 'The text is no date, local time or RFC 3339 date-time; the zone does not exist.',
-    about: 'An RFC 3339 text, a local time or a date as an instant; a date is the beginning of its day.',
+    errors: 'The string is not a date, local time or RFC 3339 date-time; or the zone does not exist.',
+    about: 'A date-time from an RFC 3339 string, a local time or a date, which is the start of its day.',
     alias: ['to_date', 'parse_date', 'parse_time', 'datetime', 'strptime'],
     example: ["date_time('2026-05-23T14:00:00+02:00') == date_time('2026-05-23') + 13h", 'true'],
     evaluate: (host: Host, given: string | DateTime, zone?: string) => {
       if (given instanceof DateTime) return given;
       const read = parseDateTime(given, zoneOf(host, zone, 1));
       if (read) return read;
-      throw new FunctionFault(`'${given}' is no date-time`, 'It is written as 2026-05-23 or 2026-05-23T12:00:00Z.');
+      throw new FunctionFault(`'${given}' is not a date-time`, 'Write it as 2026-05-23 or 2026-05-23T12:00:00Z.');
     },
   },
   {
     name: 'duration',
     parameters: [textOrDuration()],
     result: 'duration',
-    errors: 'The text is no duration, or has years or months, whose lengths vary.',
-    about: 'A text such as 1.5s, or an ISO 8601 duration without years and months, as a length of time.',
+    errors: 'The string is not a duration, or has years or months, whose lengths vary.',
+    about: 'A duration from a string such as 1.5s, or from ISO 8601 without years and months.',
     alias: ['parse_duration', 'to_duration', 'timespan'],
     example: ["duration('PT1H30M') == 90m", 'true'],
     evaluate: (given: Value) => {
       const read = typeof given === 'string' ? parseDuration(given) : given;
       if (read !== undefined) return read;
       throw new FunctionFault(
-        `'${given as string}' is no duration`,
-        'It is written as 250ms, 1.5s, 2m, 1h, 3d or PT1H30M.',
+        `'${given as string}' is not a duration`,
+        'Write it as 250ms, 1.5s, 2m, 1h, 3d or PT1H30M.',
       );
     },
   },
@@ -107,21 +107,24 @@ export const times: readonly FunctionDefinition[] = [
     name: 'from_epoch',
     parameters: [numberValue('seconds')],
     result: 'date-time',
-    errors: 'The instant is beyond the year 275760.',
-    about: 'The instant so many seconds after 1970-01-01T00:00:00Z; divide milliseconds by 1000.',
+    errors: 'The time is beyond the year 275760.',
+    about: 'The date-time that is a number of seconds after 1970-01-01T00:00:00Z; divide milliseconds by 1000.',
     alias: ['from_unix', 'from_timestamp', 'fromtimestamp'],
     example: ["from_epoch(1779530400) == date_time('2026-05-23T10:00:00Z')", 'true'],
     evaluate: (seconds: Value) => {
       const milliseconds = Math.round(Number(numberOf(seconds)) * 1000);
       if (Math.abs(milliseconds) <= 8.64e15) return new DateTime(milliseconds);
-      throw new FunctionFault('This instant is beyond all calendars', 'It takes seconds; divide milliseconds by 1000.');
+      throw new FunctionFault(
+        'This time is beyond the year 275760',
+        'The argument is in seconds; divide milliseconds by 1000.',
+      );
     },
   },
   {
     name: 'epoch',
     parameters: [dateTimeValue()],
     result: 'number',
-    about: 'Seconds since 1970-01-01T00:00:00Z, with a fraction for parts of a second.',
+    about: 'The seconds since 1970-01-01T00:00:00Z, with a fraction.',
     alias: ['unix', 'to_epoch', 'to_unix', 'unix_timestamp'],
     example: ["epoch(date_time('2026-05-23T10:00:00Z'))", '1779530400'],
     evaluate: (time: DateTime) => time.epochMilliseconds / 1000,
@@ -131,14 +134,14 @@ export const times: readonly FunctionDefinition[] = [
     parameters: [dateTimeValue(), patternOf, optional(zoneName())],
     result: 'string',
     needsHost: true,
-    errors: 'The pattern has another letter; the zone does not exist.',
-    about: `A date-time written by a pattern of Unicode (UTS #35) letters: ${PATTERN_LETTERS}.`,
+    errors: 'The pattern has an unknown letter; or the zone does not exist.',
+    about: `A date-time formatted by a pattern of Unicode (UTS #35) letters: ${PATTERN_LETTERS}.`,
     alias: ['format', 'strftime', 'format_date', 'date_format'],
     example: ["formatted(date_time('2026-05-23T10:00:00Z'), 'EEEE d MMMM, HH:mm')", "'Saturday 23 May, 11:00'"],
     evaluate: (host: Host, time: DateTime, pattern: string, zone?: string) => {
       const text = formatDateTime(time, pattern, zoneOf(host, zone, 2));
       if (text !== undefined) return text;
-      throw new FunctionFault(`"${patternFault(pattern)}" is no letter of a date`, LETTERS, 1);
+      throw new FunctionFault(`"${patternFault(pattern)}" is not a pattern letter`, LETTERS, 1);
     },
   },
   {
@@ -146,13 +149,13 @@ export const times: readonly FunctionDefinition[] = [
     parameters: [dateTimeValue(), unitOf, optional(zoneName())],
     result: 'date-time',
     needsHost: true,
-    errors: 'The unit is none of minute, hour, day, week, month, year; the zone does not exist.',
-    about: 'The beginning of the minute, hour, day, week (from Monday), month or year of a date-time.',
+    errors: 'The unit is not one of minute, hour, day, week, month, year; or the zone does not exist.',
+    about: 'The start of the minute, hour, day, week (from Monday), month or year of a date-time.',
     alias: ['startof', 'floor_date', 'date_trunc', 'trunc_date'],
     example: ["start_of(date_time('2026-05-23T10:00:00Z'), 'week') == date_time('2026-05-18')", 'true'],
     evaluate: (host: Host, time: DateTime, unit: string, zone?: string) => {
       if (isUnit(unit)) return startOf(time, unit, zoneOf(host, zone, 2));
-      throw new FunctionFault(`'${unit}' is no unit`, `Units are ${START_UNITS.join(', ')}.`, 1);
+      throw new FunctionFault(`Unknown unit '${unit}'`, `The units are ${START_UNITS.join(', ')}.`, 1);
     },
   },
 ];

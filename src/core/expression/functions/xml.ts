@@ -15,7 +15,7 @@ const expressionText: Parameter = {
   },
 };
 
-const XPATH_ADVICE = "It is XPath 1.0: xpath('//tide[@height > 2]/time'), xpath('string(/tides/@port)').";
+const XPATH_ADVICE = "Examples of XPath 1.0: xpath('//tide[@height > 2]/time'), xpath('string(/tides/@port)').";
 
 /** XML responses. */
 export const xml: readonly FunctionDefinition[] = [
@@ -25,9 +25,9 @@ export const xml: readonly FunctionDefinition[] = [
     result: undefined,
     needsHost: true,
     ofResponse: true,
-    errors: 'The expression is no XPath 1.0, a prefix stands for no namespace, or the body is no XML.',
+    errors: 'The expression is not XPath 1.0, a prefix has no namespace, or the body is not XML.',
     about:
-      'What an XPath 1.0 expression finds in an XML response, or below a node: a list of nodes, or the text of what is no node set. Prefixes are those of namespaces.',
+      'What an XPath 1.0 expression finds in an XML response, or below a node: an array of nodes, a string, a number or a boolean. Prefixes are those of namespaces.',
     alias: ['xml', 'xml_path', 'xquery'],
     example: ["xpath('string(/tides/@port)')", "'Kvitnes'"],
     evaluate: (host: Host, expression: string, node?: XmlNode) => {
@@ -36,7 +36,7 @@ export const xml: readonly FunctionDefinition[] = [
       const around = host.response;
       const from: DomNode | null | undefined = node?.node ?? responseOf(host).document;
       if (!from)
-        throw new FunctionFault('This response is no XML', 'xpath() reads XML; a JSON body is read by paths from $.');
+        throw new FunctionFault('This response is not XML', 'xpath() reads XML; JSON is read by paths from $.');
       return evaluated(compiled, from, around?.namespaces ?? {});
     },
   },
@@ -54,7 +54,7 @@ function parsed(expression: string): XPathExpression<DomNode> | FunctionFault {
     return compiled;
   } catch (error) {
     return new FunctionFault(
-      `"${expression}" is no XPath expression: ${(error as Error).message.split('\n')[0]}`,
+      `"${expression}" is not an XPath expression: ${(error as Error).message.split('\n')[0]}`,
       XPATH_ADVICE,
     );
   }
@@ -71,9 +71,6 @@ function evaluated(compiled: XPathExpression<DomNode>, from: DomNode, namespaces
     const { message } = error as Error;
     const prefix = /Cannot resolve QName (\w+)/.exec(message)?.[1];
     if (prefix === undefined) throw new FunctionFault(message.split('\n')[0]!);
-    throw new FunctionFault(
-      `The prefix "${prefix}" stands for no namespace`,
-      `Add namespaces: {${prefix}: URI} to the call.`,
-    );
+    throw new FunctionFault(`The prefix "${prefix}" has no namespace`, `Add namespaces: {${prefix}: URI} to the call.`);
   }
 }

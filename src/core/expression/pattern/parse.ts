@@ -22,7 +22,7 @@ const CLASS_ADVICE: Readonly<Record<string, string>> = {
   W: 'Write [^A-Za-z0-9_].',
   s: 'Write [ \\t\\r\\n].',
   S: 'Write [^ \\t\\r\\n].',
-  b: 'There are no word boundaries; say which characters stand there.',
+  b: 'Word boundaries are not supported; write the characters that may be there.',
 };
 const SINGLE: Readonly<Record<string, number>> = { n: 10, r: 13, t: 9 };
 const MAX_DEPTH = 64;
@@ -45,12 +45,11 @@ class PatternParser {
   constructor(private readonly source: string) {}
 
   end(): void {
-    if (this.at < this.source.length)
-      this.fail(`"${this.source[this.at]}" has nothing to close`, 'Write a \\ before it.');
+    if (this.at < this.source.length) this.fail(`"${this.source[this.at]}" closes nothing`, 'Write a \\ before it.');
   }
 
   choice(depth: number): PatternNode {
-    if (depth > MAX_DEPTH) this.fail(`A pattern nests at most ${MAX_DEPTH} levels deep`);
+    if (depth > MAX_DEPTH) this.fail(`Patterns can be nested ${MAX_DEPTH} levels deep at most`);
     const branches = [this.branch(depth)];
     while (this.taken('|')) branches.push(this.branch(depth));
     return branches.length === 1 ? branches[0]! : { kind: 'choice', branches };
@@ -70,7 +69,7 @@ class PatternParser {
     if (this.taken('?')) return { kind: 'repeat', inner, min: 0, max: 1 };
     if (this.source[this.at] !== '{') return inner;
     const quantity = this.match(QUANTITY);
-    if (!quantity) return this.fail('A quantity is written {2}, {2,} or {2,5}', 'Write \\{ for the sign itself.');
+    if (!quantity) return this.fail('A quantity is written {2}, {2,} or {2,5}', 'Write \\{ for the character itself.');
     const min = Number(quantity[1]);
     const max = quantity[2] === undefined ? min : quantity[3] ? Number(quantity[3]) : Infinity;
     if (max < min) this.fail(`The quantity {${min},${max}} has its bounds in the wrong order`);
@@ -83,7 +82,7 @@ class PatternParser {
     if (this.taken('(')) {
       const number = ++this.groups;
       const inner = this.choice(depth + 1);
-      if (!this.taken(')')) this.fail('This parenthesis is not closed', 'Put ) at its end.');
+      if (!this.taken(')')) this.fail('This parenthesis is not closed', 'Add ) at its end.');
       return { kind: 'group', inner, number };
     }
     if (this.taken('.')) return { kind: 'set', matches: (point) => point !== 10 && point !== 13 };
@@ -93,8 +92,9 @@ class PatternParser {
     if (this.taken('$')) return { kind: 'anchor', at: 'end' };
     if (sign === '[') return { kind: 'set', matches: this.characterClass() };
     if (sign === '\\') return { kind: 'set', matches: this.escape() };
-    if ('*+?{'.includes(sign)) this.fail(`"${sign}" has nothing to repeat`, `Write \\${sign} for the sign itself.`);
-    if ('}]'.includes(sign)) this.fail(`"${sign}" has nothing to close`, `Write \\${sign} for the sign itself.`);
+    if ('*+?{'.includes(sign))
+      this.fail(`"${sign}" has nothing to repeat`, `Write \\${sign} for the character itself.`);
+    if ('}]'.includes(sign)) this.fail(`"${sign}" closes nothing`, `Write \\${sign} for the character itself.`);
     const point = this.codePoint();
     return { kind: 'set', matches: (other) => other === point };
   }
@@ -107,11 +107,11 @@ class PatternParser {
     while (!this.taken(']')) {
       if (this.at >= this.source.length) {
         this.at = open;
-        this.fail('This character class is not closed', 'Put ] at its end.');
+        this.fail('This character class is not closed', 'Add ] at its end.');
       }
       members.push(this.classMember(members.length === 0));
     }
-    if (members.length === 0) this.fail('A character class holds at least one character');
+    if (members.length === 0) this.fail('A character class needs at least one character');
     const any: Matches = (point) => members.some((matches) => matches(point));
     return negated ? (point) => !any(point) : any;
   }
@@ -120,7 +120,7 @@ class PatternParser {
     const sign = this.source[this.at]!;
     if (sign === '[') this.fail('"[" inside a character class', 'Write \\[.');
     if (sign === '-' && !isFirst && this.source[this.at + 1] !== ']') {
-      this.fail('"-" stands first or last in a character class', 'Write \\-.');
+      this.fail('In a character class "-" must be first or last', 'Write \\-.');
     }
     if (sign === '\\' && 'pP'.includes(this.source[this.at + 1] ?? '')) return this.escape();
     const low = this.classPoint();
@@ -128,7 +128,7 @@ class PatternParser {
       return (point) => point === low;
     this.at++;
     const high = this.classPoint();
-    if (high < low) this.fail('This range has its ends in the wrong order');
+    if (high < low) this.fail('The ends of this range are in the wrong order');
     return (point) => point >= low && point <= high;
   }
 

@@ -32,7 +32,7 @@ export function compilePattern(source: string): Compiled {
 
 function compile(source: string): Compiled {
   if (source.length > MAX_PATTERN) {
-    return { problem: { code: 'over-limit', message: `A pattern has at most ${MAX_PATTERN} characters` } };
+    return { problem: { code: 'over-limit', message: `A pattern can have at most ${MAX_PATTERN} characters` } };
   }
   try {
     const tree = parsePattern(source);

@@ -15,7 +15,7 @@ export const apiKey: AuthScheme<ApiKey> = {
     header: word('the name of a header').optional().describe('The header that carries the key.'),
     query: word('the name of a parameter').optional().describe('The query parameter that carries the key.'),
     cookie: word('the name of a cookie').optional().describe('The cookie that carries the key.'),
-    value: text('the key').describe('The key, with any prefix that the API wants before it.'),
+    value: text('the key').describe('The key, with any prefix that the API requires.'),
   })
     .transform((given, context): ApiKey => {
       const said = places.filter((place) => given[place] !== undefined);
@@ -24,7 +24,7 @@ export const apiKey: AuthScheme<ApiKey> = {
       context.issues.push({ code: 'custom', message: 'one of header, query and cookie', input: given });
       return { place: 'header', name: '', value: given.value };
     })
-    .describe('A key in a header, a query parameter or a cookie, as the API wants it.'),
+    .describe('A key in a header, a query parameter or a cookie.'),
   texts: ({ value }) => [value],
   authenticator: ({ place, name, value }) => fixed((resolver) => [{ place, name, value: fillText(value, resolver) }]),
 };

@@ -11,14 +11,14 @@ import type { AuthScheme, Credential } from './definition.ts';
 export type Attach = Readonly<{ headers?: Named<ValueTemplate>; query?: Named<ValueTemplate> }>;
 
 export const attachSchema = mapping({
-  headers: named(parameter()).optional().describe('Headers that it adds.'),
-  query: named(parameter()).optional().describe('Query parameters that it adds.'),
+  headers: named(parameter()).optional().describe('Headers to add.'),
+  query: named(parameter()).optional().describe('Query parameters to add.'),
 });
 
 /** A signature of the API's own making: its placeholders see the request as it is about to be sent. */
 export const attach: AuthScheme<Attach> = {
   name: 'attach',
-  schema: attachSchema.describe('Headers or parameters of the API’s own scheme; their placeholders read request.*.'),
+  schema: attachSchema.describe("Headers or parameters of the API's own scheme; their placeholders read request.*."),
   texts: attachTexts,
   secrets: () => [],
   names: ['request'],

@@ -11,9 +11,9 @@ type Basic = Readonly<{ user: TextTemplate; password: TextTemplate }>;
 export const basic: AuthScheme<Basic> = {
   name: 'basic',
   schema: mapping({
-    user: text('a user name').describe('The user name; it has no colon.'),
+    user: text('a user name').describe('The user name, without a colon.'),
     password: text('a password').describe('The password.'),
-  }).describe('User name and password, sent in the Authorization header.'),
+  }).describe('User name and password in the Authorization header (RFC 7617).'),
   texts: ({ user, password }) => [user, password],
   secrets: ({ password }) => [password],
   authenticator: ({ user, password }) =>

@@ -16,11 +16,11 @@ export const chain: AuthScheme<SignInChain> = {
   name: 'chain',
   schema: word('the name of a chain file').describe('A chain that signs in; it runs once, before the first request.'),
   also: {
-    inputs: named(anyValue()).describe('What the chain takes.'),
+    inputs: named(anyValue()).describe('Values for the inputs of the chain, by name.'),
     attach: attachSchema.describe(
-      'Headers or parameters of the API’s own scheme; their placeholders read outputs.NAME or request.*.',
+      "Headers or parameters of the API's own scheme; their placeholders read outputs.NAME and request.*.",
     ),
-    'valid-for': duration().describe('How long what the chain gives is good; without it until a 401.'),
+    'valid-for': duration().describe('How long the outputs of the chain are valid. Default: until a 401.'),
   },
   texts: ({ inputs = [], attach = {} }) => [...inputs.flatMap(({ value }) => textsOf(value)), ...attachTexts(attach)],
   secrets: () => [],

@@ -11,26 +11,26 @@ export function challengesOf(header: string | undefined): readonly Challenge[] {
   const text = header ?? '';
   const found: { scheme: string; parameters: Record<string, string> }[] = [];
   let at = 0;
-  const input = (pattern: RegExp) => {
+  const take = (pattern: RegExp) => {
     pattern.lastIndex = at;
     const match = pattern.exec(text);
     if (match) at += match[0].length;
     return match;
   };
   while (at < text.length) {
-    input(/[\s,]*/y);
-    const parameter = input(PARAMETER);
+    take(/[\s,]*/y);
+    const parameter = take(PARAMETER);
     const last = found.at(-1);
     if (parameter) {
       const [, name = '', quoted, plain = ''] = parameter;
       if (last) last.parameters[name.toLowerCase()] = quoted?.replace(/\\(.)/g, '$1') ?? plain;
       continue;
     }
-    const scheme = input(SCHEME);
+    const scheme = take(SCHEME);
     if (!scheme) break;
     found.push({ scheme: scheme[1]!.toLowerCase(), parameters: {} });
     PARAMETER.lastIndex = at;
-    if (!PARAMETER.test(text)) input(TOKEN68);
+    if (!PARAMETER.test(text)) take(TOKEN68);
   }
   return found;
 }

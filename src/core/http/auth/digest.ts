@@ -15,7 +15,7 @@ export const digest: AuthScheme<Digest> = {
   schema: mapping({
     user: text('a user name').describe('The user name.'),
     password: text('a password').describe('The password; it is never sent.'),
-  }).describe('User name and password, proved by a digest of them and of what the server asks.'),
+  }).describe('User name and password, proven by a digest (RFC 7616).'),
   texts: ({ user, password }) => [user, password],
   secrets: ({ password }) => [password],
   authenticator: (definition) => new DigestAuthenticator(definition),

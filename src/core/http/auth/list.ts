@@ -58,11 +58,11 @@ export const auth = () =>
         return bind(scheme, scheme.also ? { main, ...parts } : main);
       }
       const names = schemes.map(({ name }) => name).join(', ');
-      const message = scheme && stray[0] !== undefined ? `${stray[0]} only beside chain` : `one of ${names}`;
+      const message = scheme && stray[0] !== undefined ? `${stray[0]} only together with chain` : `one of ${names}`;
       context.issues.push({ code: 'custom', message, input: given });
       return undefined;
     })
-    .describe('How requests to this api are authenticated.');
+    .describe('How requests to this API are authenticated.');
 
 /** `auth` of a call: a scheme, or `none` to send this one without credentials. */
 export const callAuth = () =>

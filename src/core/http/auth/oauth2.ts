@@ -31,28 +31,26 @@ export type OAuth2 = Readonly<{
 }>;
 
 const shape = {
-  grant: choice(...GRANTS).describe('How the token is got.'),
+  grant: choice(...GRANTS).describe('How the token is obtained.'),
   'token-url': text('a URL').describe('The token endpoint.'),
   'client-id': text('the id of a client').describe('The id of the client.'),
-  'client-secret': text('a secret').optional().describe('Its secret; public clients have none.'),
+  'client-secret': text('a secret').optional().describe('The secret of the client; public clients have none.'),
   'client-auth': choice('basic', 'post', 'private-key-jwt')
     .optional()
-    .describe('How the client proves who it is: basic (default), post, or private-key-jwt with key.'),
+    .describe('How the client authenticates: basic (the default), post, or private-key-jwt with key.'),
   key: text('a private key').optional().describe('For private-key-jwt: a private key in PEM, or as a JSON Web Key.'),
-  'key-id': text('the id of a key')
-    .optional()
-    .describe('For private-key-jwt: the id by which the server knows the key.'),
-  scope: text('scopes').optional().describe('The scopes that are asked for, with blanks between them.'),
+  'key-id': text('the id of a key').optional().describe('For private-key-jwt: the id of the key at the server.'),
+  scope: text('scopes').optional().describe('The requested scopes, separated by spaces.'),
   'authorize-url': text('a URL').optional().describe('For authorization-code: where a person signs in.'),
   'redirect-port': wholeNumber('a port')
     .optional()
-    .describe('For authorization-code: the port of the loopback address, where the server wants a fixed one.'),
+    .describe('For authorization-code: the port of the loopback address, if the server requires a fixed one.'),
   'device-url': text('a URL').optional().describe('For device: the device authorization endpoint.'),
-  'refresh-token': text('a refresh token').optional().describe('For refresh-token: the one to begin with.'),
+  'refresh-token': text('a refresh token').optional().describe('For refresh-token: the initial token.'),
   user: text('a user name').optional().describe('For password: the user name.'),
   password: text('a password').optional().describe('For password: the password.'),
-  issuer: text('a URL').optional().describe('The issuer that a response must name, where it names one (RFC 9207).'),
-  parameters: named(parameter()).optional().describe('Further parameters of the request, such as audience.'),
+  issuer: text('a URL').optional().describe('The issuer that a response must name, if it names one (RFC 9207).'),
+  parameters: named(parameter()).optional().describe('Further parameters of the token request, such as audience.'),
 };
 
 const SECRETS = ['client-secret', 'key', 'refresh-token', 'password'] as const;
@@ -72,7 +70,7 @@ export const oauth2: AuthScheme<OAuth2> = {
       }
       return given as OAuth2;
     })
-    .describe('An OAuth 2.0 client: a token is got when it is first needed, and renewed.'),
+    .describe('An OAuth 2.0 client: a token is obtained when it is first needed, and renewed.'),
   texts: (value) => [
     ...Object.values(value).filter((each) => typeof each === 'object' && 'pieces' in each),
     ...(value.parameters ?? []).flatMap((entry) => textsOf(entry.value)),

@@ -27,19 +27,19 @@ const COVERED = ['@method', '@target-uri'];
 export const signature: AuthScheme<Signature> = {
   name: 'signature',
   schema: mapping({
-    'key-id': text('the id of a key').describe('The id by which the API knows the key.'),
+    'key-id': text('the id of a key').describe('The id of the key at the API.'),
     key: text('a key').describe('The key: a shared secret, or a private key in PEM or as a JSON Web Key.'),
     'key-encoding': choice('text', 'base64')
       .optional()
-      .describe('How a shared secret is written: as text (default) or in base64.'),
+      .describe('The encoding of a shared secret: text (the default) or base64.'),
     algorithm: choice(...SIGNATURE_ALGORITHMS).describe('The algorithm, as the API documents it.'),
     covers: z
       .array(word('a component such as "@method" or content-digest'))
       .optional()
-      .describe('The parts of the request that are signed: @method, @target-uri, @path, @query, header names ...'),
-    label: word('a name').optional().describe('The label of the signature; sig1 unless said.'),
-    tag: text('a text').optional().describe('The tag parameter, where the API wants one.'),
-  }).describe('A signature over parts of the request, by a key that the API knows.'),
+      .describe('The signed parts of the request: @method, @target-uri, @path, @query, header names ...'),
+    label: word('a name').optional().describe('The label of the signature. Default: sig1.'),
+    tag: text('a string').optional().describe('The tag parameter, if the API requires one.'),
+  }).describe('An HTTP message signature (RFC 9421) over parts of the request.'),
   texts: (value) => [value['key-id'], value.key, ...(value.tag ? [value.tag] : [])],
   secrets: ({ key }) => [key],
   authenticator: (value) => ({
@@ -71,7 +71,7 @@ function credentialsOf(value: Signature, request: HttpRequest, signing: Signing)
       code: 'invalid-value',
       range: [0, source.text.length],
       message: `The signature covers ${base.missing}, which this request does not have`,
-      advice: 'Add it to the request, or take it out of covers:.',
+      advice: 'Add it to the request, or remove it from covers.',
     });
   }
   const input: Credential = { place: 'header', name: 'Signature-Input', value: `${label}=${base.parameters}` };

@@ -21,11 +21,11 @@ export function keyOf(
   if (algorithm === 'hmac-sha256') {
     return { key: crypto().createSecretKey(text, encoding === 'base64' ? 'base64' : 'utf8') };
   }
-  const advice = `${algorithm} wants a private key in PEM, or as a JSON Web Key.`;
+  const advice = `${algorithm} needs a private key in PEM, or as a JSON Web Key.`;
   const key = privateKeyOf(text);
   if (!key) return { message: 'The key cannot be read as a private key', advice };
   const type = key.asymmetricKeyType ?? '';
-  return KEY_TYPES[algorithm].includes(type) ? { key } : { message: `The key is one of ${type}`, advice };
+  return KEY_TYPES[algorithm].includes(type) ? { key } : { message: `The key is of the type ${type}`, advice };
 }
 
 /** A private key in PEM, its line breaks also as `\n` in one line, or as a JSON Web Key (RFC 7517). */

@@ -8,7 +8,7 @@ import type { BodyKind } from './definition.ts';
 /** The content of a file, byte for byte. */
 export const file: BodyKind<TextTemplate> = {
   key: 'file',
-  schema: fileName().describe('A file that is sent as it is; type: sets its media type.'),
+  schema: fileName().describe('A file that is sent as it is; type sets its media type.'),
   type: ({ source }) => mediaTypeOfFile(source.text),
   texts: (path) => [path],
   files: (path) => [path],

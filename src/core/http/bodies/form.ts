@@ -8,7 +8,7 @@ import type { BodyKind } from './definition.ts';
 /** `application/x-www-form-urlencoded` (WHATWG URL section 5): null is left out, a list repeats its field. */
 export const form: BodyKind<Named<ValueTemplate>> = {
   key: 'form',
-  schema: named(parameter()).describe('Fields of a form by name; null leaves one out, a list repeats it.'),
+  schema: named(parameter()).describe('Fields of a form by name; null omits a field, an array repeats it.'),
   type: () => 'application/x-www-form-urlencoded',
   texts: (fields) => fields.flatMap(({ value }) => textsOf(value)),
   build: (fields, resolver) =>
@@ -17,7 +17,7 @@ export const form: BodyKind<Named<ValueTemplate>> = {
         parameterValues(value, resolver).map((each) => {
           const text = textOf(each);
           if (typeof text === 'string') return `${encoded(name)}=${encoded(text)}`;
-          const message = `The field "${name}" is ${text.what}, which has no form in a field`;
+          const message = `The field "${name}" is ${text.what}, which a form field cannot represent`;
           const source = { file, text: name, locate: () => nameRange };
           return fillFault(source, { code: 'invalid-value', range: nameRange, message, advice: text.advice });
         }),

@@ -17,14 +17,14 @@ export const graphql: BodyKind<Graphql> = {
   schema: mapping({
     query: word('a GraphQL document').describe('The GraphQL document; its braces are never placeholders.'),
     variables: named(value()).optional().describe('Values of its variables, by name.'),
-    operation: text('the name of an operation').optional().describe('Which operation of the document is meant.'),
+    operation: text('the name of an operation').optional().describe('The operation of the document to run.'),
   })
     .transform(({ query, variables, operation }): Graphql => ({
       query: query.text,
       variables: variables ?? [],
       operation,
     }))
-    .describe('A GraphQL query or mutation and its variables.'),
+    .describe('A GraphQL query or mutation with its variables.'),
   type: () => 'application/json',
   texts: ({ variables, operation }) => [
     ...variables.flatMap((entry) => textsOf(entry.value)),

@@ -19,9 +19,11 @@ type JsonFile = Readonly<{ main: TextTemplate; set?: readonly NamedEntry<ValueTe
 /** A JSON file as an API documents it, with values put in by path; every other byte of it stays as it is. */
 export const jsonFile: BodyKind<JsonFile, 'set'> = {
   key: 'json-file',
-  schema: fileName().describe('A JSON file that is sent as it stands, but for what set: changes.'),
+  schema: fileName().describe('A JSON file that is sent as it is, except for what set changes.'),
   also: {
-    set: named(jsonValue()).describe('Values to put into the json-file, each under the path of the one it replaces.'),
+    set: named(jsonValue()).describe(
+      'Values to insert into the json-file, by the path of the value that each replaces.',
+    ),
   },
   type: () => 'application/json',
   texts: ({ main, set = [] }) => [main, ...set.flatMap(({ value }) => textsOf(value))],
@@ -37,7 +39,7 @@ export const jsonFile: BodyKind<JsonFile, 'set'> = {
     return set.flatMap((entry) => {
       const path = pathOf(entry);
       if ('problem' in path || locate(path.path, frame).length > 0) return [];
-      return [at(sourceOf(entry), 'found-nothing', `${entry.name} finds nothing in the file`)];
+      return [at(sourceOf(entry), 'found-nothing', `${entry.name} found nothing in the file`)];
     });
   },
   build: ({ main, set = [] }, resolver, host) => {
@@ -51,15 +53,15 @@ export const jsonFile: BodyKind<JsonFile, 'set'> = {
       const spans = locate(path.path, frame).map((node) => spanAt(text, keysOf(node))!);
       const json = fillJson(entry.value, resolver);
       if (json === undefined) {
-        const advice = 'Write {name ?? null}: a file does not lose a member.';
+        const advice = 'Write {name ?? null}: a member of the file cannot be removed.';
         refuse(sourceOf(entry), 'found-nothing', `The input for ${entry.name} was not given`, advice);
       }
       if (spans.length === 0) {
         refuse(
           sourceOf(entry),
           'found-nothing',
-          `${entry.name} finds nothing in the file`,
-          'See its paths with: batharon value',
+          `${entry.name} found nothing in the file`,
+          'To list its paths: batharon value',
         );
       }
       return spans.map((span) => ({ span, json }));
@@ -78,14 +80,14 @@ function sourceOf({ file, name, nameRange: [start] }: Entry): Source {
 function pathOf(entry: Entry): Readonly<{ path: PathNode }> | Readonly<{ source: Source; problem: Problem }> {
   const { tree, problems } = parseExpression(entry.name);
   if (tree?.kind === 'path' && tree.start.kind === 'body' && problems.length === 0) return { path: tree };
-  const message = `"${entry.name}" is no path`;
+  const message = `"${entry.name}" is not a path`;
   const advice = 'A path begins with $: $.order.note, $.items[0].count.';
   const range = [0, entry.name.length] as const;
   return { source: sourceOf(entry), problem: { code: 'invalid-path', range, message, advice } };
 }
 
 function noJson({ message, offset }: Readonly<{ message: string; offset: number }>): string {
-  return `The file is no JSON: ${message}, at character ${offset + 1}`;
+  return `The file is not JSON: ${message}, at character ${offset + 1}`;
 }
 
 function at(source: Source, code: Problem['code'], message: string): BodyProblem {

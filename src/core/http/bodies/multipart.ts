@@ -16,8 +16,8 @@ type Field =
 
 const fileField = mapping({
   file: fileName().describe('The file.'),
-  type: word('a media type').optional().describe('Its media type; else the end of its name decides.'),
-  filename: text('a file name').optional().describe('The name under which it is sent; else its own.'),
+  type: word('a media type').optional().describe('Its media type. Default: by the extension of its name.'),
+  filename: text('a file name').optional().describe('The file name that is sent. Default: its own.'),
 }).transform(({ file, type, filename }): Field => ({ kind: 'file', file, type: type?.text, filename }));
 
 const textField = parameter().transform((value): Field => ({ kind: 'text', value }));
@@ -34,7 +34,7 @@ const field = () =>
       return z.NEVER;
     }),
     (input) => ({
-      what: 'a text or a file',
+      what: 'a string or a file',
       json: { anyOf: [input(textField).json, input(fileField).json] },
     }),
   );
@@ -42,7 +42,7 @@ const field = () =>
 /** `multipart/form-data` (RFC 7578): fields in order, files as streams. */
 export const multipart: BodyKind<Named<Field>> = {
   key: 'multipart',
-  schema: named(field()).describe('Fields by name, each a text or {file, type}; files are read while they are sent.'),
+  schema: named(field()).describe('Fields by name, each a string or {file, type}; files are streamed.'),
   type: (_fields, boundary) => `multipart/form-data; boundary=${boundary}`,
   texts: (fields) =>
     fields.flatMap(({ value }) =>
@@ -59,7 +59,7 @@ export const multipart: BodyKind<Named<Field>> = {
           const shown = textOf(each);
           if (typeof shown === 'string') return [head(''), shown, '\r\n'];
           const source = { file: entry.file, text: name, locate: () => entry.nameRange };
-          const message = `The field "${name}" is ${shown.what}, which has no form in a field`;
+          const message = `The field "${name}" is ${shown.what}, which a form field cannot represent`;
           return fillFault(source, { code: 'invalid-value', range: entry.nameRange, message, advice: shown.advice });
         });
       }

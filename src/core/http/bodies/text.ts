@@ -6,7 +6,7 @@ import type { BodyKind } from './definition.ts';
 /** A text as it stands, its placeholders filled. */
 export const text: BodyKind<TextTemplate> = {
   key: 'text',
-  schema: textLeaf().describe('A text, sent as it stands.'),
+  schema: textLeaf().describe('Plain text, sent as it is.'),
   type: () => 'text/plain; charset=utf-8',
   texts: (template) => [template],
   build: fillText,

@@ -6,7 +6,7 @@ import type { BodyKind } from './definition.ts';
 /** An XML text; the values in its placeholders are escaped, so that none can become markup (XML 1.0 section 2.4). */
 export const xml: BodyKind<TextTemplate> = {
   key: 'xml',
-  schema: textLeaf().describe('An XML text; the values in its placeholders are escaped.'),
+  schema: textLeaf().describe('An XML document; values in its placeholders are escaped.'),
   type: () => 'application/xml; charset=utf-8',
   texts: (template) => [template],
   build: ({ pieces }, resolver) =>
@@ -27,12 +27,12 @@ function escaped(placeholder: Placeholder, resolver: Resolver): string {
   const bad = /[\0-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])/.exec(text);
   if (bad) {
     const code = bad[0].charCodeAt(0).toString(16).toUpperCase().padStart(4, '0');
-    const message = `The value here has the character U+${code} in it, which XML cannot hold`;
+    const message = `The value has the character U+${code}, which XML cannot represent`;
     fillFault(placeholder.source, {
       code: 'invalid-value',
       range: placeholder.range,
       message,
-      advice: 'Take it out with replaced().',
+      advice: 'Remove it with replaced().',
     });
   }
   return text.replace(/[&<>"']/g, (sign) => ENTITIES[sign]!);

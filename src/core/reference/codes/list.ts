@@ -8,7 +8,7 @@ import { textCodes } from './text.ts';
 
 /** The page of every message code, by the headings of the reference. */
 export const codeGroups = [
-  { heading: 'Text of a file', pages: textCodes },
+  { heading: 'Files', pages: textCodes },
   { heading: 'Names', pages: nameCodes },
   { heading: 'Meaning', pages: meaningCodes },
   { heading: 'Surroundings', pages: surroundingCodes },

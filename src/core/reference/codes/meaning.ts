@@ -8,26 +8,27 @@ const expecting = (expectation: string): { steps: string } => ({
 export const meaningCodes: CodePages = {
   'wrong-argument': {
     about:
-      'A function or an operator gets the wrong number or kind of values. Nothing is converted by itself: text(), number() and the like say what is meant.',
+      'A function or an operator has the wrong number or type of values. Values are not converted implicitly: use string(), number() and the like.',
     example: expecting('lower(1) == "1"'),
   },
   'not-a-condition': {
     about:
-      'A condition is true or false. A path or a name alone is one only when it is known to be boolean; write exists(x), or x == true.',
+      'A condition must be true or false. A path or a name by itself is accepted only when it is known to be boolean; otherwise write exists(x), or x == true.',
     example: expecting('$.ready'),
   },
   'always-same': {
     about:
-      'A condition that comes out the same whatever the server answers tests nothing: it compares two constants, or values of two kinds.',
+      'A condition that is the same whatever the server answers tests nothing: it compares two constants, or values of two types.',
     example: expecting("status == '200'"),
   },
   'array-compared': {
-    about: 'Inside a filter RFC 9535 compares single values, and this path can find many.',
+    about:
+      'A comparison needs single values, and this path can find many. Use all(...), any(...) or a path of names and indexes.',
     example: expecting('length($.list[?@.* == 1]) == 1'),
   },
   'count-of-single': {
     about:
-      'count() counts the nodes that a path finds, and a path of names and indexes finds one or none. The number of items is length().',
+      'count() counts the nodes that a path finds, and a path of names and indexes finds at most one. For the number of items use length().',
     example: expecting('count($.list) == 3'),
   },
   'chained-comparison': {
@@ -35,52 +36,52 @@ export const meaningCodes: CodePages = {
     example: expecting('1 < $.a < 3'),
   },
   'bang-before-comparison': {
-    about: '! belongs to what directly follows it. Write !(a == b), or a != b.',
+    about: '! applies only to what directly follows it. Write !(a == b), or a != b.',
     example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - "!$.a == 1"' },
   },
   'needless-fallback': {
     about:
-      'Left of ?? stands something that is always there, so the right side is never used. Often the ?? belongs one path further left or right.',
+      'The left side of ?? always has a value, so the right side is never used. Often the ?? belongs to another path of the expression.',
     example: expecting('(status ?? 0) == 200'),
   },
   'contradictory-expectations': {
-    about: 'Two expectations of one call demand different values of the same thing, so the call can never hold.',
+    about: 'Two expectations of one call require different values of the same thing, so the call can never pass.',
     example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - status == 200\n    - status == 201' },
   },
   'body-unexpected': {
-    about: 'GET, HEAD and DELETE have no body as a rule; servers and proxies on the way may drop or refuse it.',
+    about: 'GET, HEAD and DELETE have no body by convention; servers and proxies may drop or refuse it.',
     example: { steps: '- call: list\n  request: GET /list\n  json: { a: 1 }' },
   },
   'reserved-header': {
     about:
-      'Some headers are made from the URL, the connection and the body (Host, Content-Length ...), and names of headers have letters, digits and a few signs.',
+      'Some headers are set from the URL, the connection and the body (Host, Content-Length ...), and header names consist of letters, digits and a few other characters.',
     example: { steps: '- call: list\n  request: GET /list\n  headers: { Host: example }' },
   },
   'duplicate-parameter': {
-    about: 'A query parameter stands in the target and under query:, and servers disagree on which one counts.',
+    about: 'A query parameter is in the target and under query, and servers disagree on which one counts.',
     example: { steps: '- call: list\n  request: GET /list?page=1\n  query: { page: 2 }' },
   },
   'other-deployment': {
     about:
-      'A whole URL leads to another deployment than the one where the run is, past its credentials and its guard against changes. Write the path, and choose the deployment with --at.',
+      'A whole URL leads to another deployment than the one of the run, without its credentials and its guard against changes. Write the path, and choose the deployment with --at.',
     example: { steps: '- call: list\n  request: GET https://harbour.example/v1/list' },
   },
   'other-api': {
     about:
-      'A whole URL leads to an api that the project has. Its credentials, headers and pace count only when the call names it with api:.',
+      'A whole URL leads to an API of the project. Its credentials, headers and rate limit apply only if the call names it with api.',
     example: { steps: '- call: level\n  request: GET http://127.0.0.1:1/watch/level' },
   },
   'never-runs': {
-    about: 'A step stands behind a stop, or its condition is simply false.',
+    about: 'A step follows a stop, or its condition is always false.',
     example: { steps: '- stop: done\n- say: never' },
   },
   'secret-shown': {
     about:
-      'A secret stands where others read it: in a URL, which servers and proxies log, in what the chain gives, or in a line of the output. It is masked in what this program writes, but a URL is seen elsewhere too.',
+      'A secret is used where others can read it: in a URL, which servers and proxies log, in outputs, or in a line of the output. It is masked in everything that batharon writes, but a URL is seen by others too.',
     example: { steps: '- call: list\n  request: GET /list\n  query: { key: "{secret.K}" }' },
   },
   'invalid-path': {
-    about: 'A key wants a path from $ (RFC 9535), and this is none.',
+    about: 'The key needs a path from $ (RFC 9535), and this is not one.',
     example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - equals: { a: 1 }\n      except: [a]' },
   },
   'invalid-pattern': {
@@ -93,15 +94,15 @@ export const meaningCodes: CodePages = {
   },
   'invalid-schema': {
     about:
-      'A file or an inline schema is no JSON Schema (2020-12), or refers to something that is not beside it. Nothing is fetched.',
+      'A file or an inline schema is not a JSON Schema (2020-12), or refers to something outside its folder. References to the network are not followed.',
     example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - schema: { type: objekt }' },
   },
   'outside-project': {
-    about: 'Files are written inside the project folder alone, symbolic links resolved.',
+    about: 'Files are written only inside the project folder, after symbolic links are resolved.',
     example: { steps: '- call: chart\n  request: GET /soundings/N1\n  save: /srv/chart.png' },
   },
   'duplicate-file': {
-    about: 'Two steps save to one file, and the second would replace what the first has saved.',
+    about: 'Two steps save to the same file, and the second would replace what the first saved.',
     example: {
       steps:
         '- call: first\n  request: GET /soundings/N1\n  save: chart.png\n- call: second\n  request: GET /soundings/N2\n  save: chart.png',
@@ -109,77 +110,75 @@ export const meaningCodes: CodePages = {
   },
   'body-not-in-memory': {
     about:
-      'A body that is saved to a file is not held in memory too: $ has path, size, type and sha256 of the file. Leave save: out to read the body itself.',
+      'A body that is saved to a file is not kept in memory: $ has path, size, type and sha256 of the file. To read the body, remove save.',
     example: { steps: '- call: list\n  request: GET /cargo\n  save: cargo.csv\n  expect:\n    - $.total == 12' },
   },
   'not-an-array': {
-    about: 'A loop goes over a list. For the members of an object write entries(x): a list of {key, value}.',
+    about: 'A loop needs an array. For the members of an object write entries(x): an array of {key, value}.',
     example: { steps: "- each: n in 'KM 204/5'\n  steps:\n    - say: '{n}'" },
   },
   'poll-cannot-end': {
-    about: 'The condition reads nothing that a round changes, so it holds at once or never.',
+    about: 'The condition reads nothing that a poll or round can change, so it is true at once or never.',
     example: {
       chain:
         "inputs: { day: date }\nsteps:\n  - repeat: look\n    steps:\n      - call: a\n        api: harbour\n        request: GET /a\n        keep: { state: $.state }\n    until: day == 'x'\noutputs: [state]\n",
     },
   },
   'poll-too-short': {
-    about: 'The time of within: is over before the first pause of every: is, so there is only one look.',
+    about: 'The time limit in within ends before the first pause in every, so there would be a single poll.',
     example: { steps: "- call: a\n  request: GET /a\n  poll: { until: $.state == 'done', every: 30s, within: 10s }" },
   },
   'contradictory-conditions': {
-    about: 'until and give-up-when are the same condition, and giving up is asked for first.',
+    about: 'until and give-up-when are the same condition, and give-up-when is tested first.',
     example: {
       steps: "- call: a\n  request: GET /a\n  poll:\n    until: $.state == 'done'\n    give-up-when: $.state == 'done'",
     },
   },
   'poll-with-paging': {
-    about:
-      'A call polls, or turns pages, or carries an idempotency key: each speaks of another number of requests. Two calls say what is meant.',
+    about: 'Polling, paging and idempotency keys cannot be combined in one call. Use two calls.',
     example: {
       steps: "- call: a\n  request: GET /a\n  poll: { until: $.ready == true }\n  paging: { next: link('next') }",
     },
   },
   'poll-not-repeatable': {
-    about: 'Every look sends the request again, and this one may not be: look with a GET.',
+    about: 'Every poll sends the request again, and this one is not repeatable: poll with a GET.',
     example: { steps: '- call: a\n  request: POST /a\n  poll: { until: $.ready == true }' },
   },
   'retry-in-vain': {
     about:
-      'A request that may not be sent twice is tried again only where nothing was sent, or after a 429. An idempotency-key makes it repeatable.',
+      'A request that is not repeatable is retried only if nothing was sent, or after a 429. An idempotency-key makes it repeatable.',
     example: { steps: '- call: a\n  request: POST /a\n  retry: { tries: 3 }' },
   },
   'fresh-but-changing': {
-    about: 'An older response can stand for a request that only reads, and reads it once.',
+    about: 'A recorded response can replace only a single request that only reads.',
     example: { steps: '- call: a\n  request: POST /a\n  fresh-for: 1h' },
   },
   'page-cannot-turn': {
-    about:
-      'The request for the next page would be the same as for this one: next: or query: reads nothing of the page.',
+    about: 'The request for the next page would be the same as for this one: next or query reads nothing of the page.',
     example: { steps: '- call: a\n  request: GET /a\n  paging: { query: { page: "2" }, while: $.more }' },
   },
   'use-items': {
     about:
-      'In a paged call $ is the last page, for single values only. Lists are read from items, which holds those of all pages.',
+      'In a paged call $ is the last page, for single values only. Arrays are read from items, the array over all pages.',
     example: {
       steps:
         "- call: a\n  request: GET /a\n  paging: { next: link('next'), items: $.arrivals }\n  expect:\n    - length($.arrivals[*]) == 30",
     },
   },
   'row-and-rows': {
-    about: 'A write has row (one row, by column) or rows (a list of them), and not both.',
+    about: 'A write step has either row (one row, by column) or rows (an array of rows).',
     example: { steps: '- write: out.csv' },
   },
   'rows-only': {
-    about: 'JSON has no end to put a row behind; it is written as a whole with rows. NDJSON takes single rows.',
+    about: 'JSON cannot be appended to; it is written as a whole with rows. NDJSON takes single rows.',
     example: { steps: '- write: out.json\n  row: { id: "1" }' },
   },
   'no-listener': {
-    about: 'receive waits at an address that listen opened before, under the same name.',
+    about: 'receive waits at an address that an earlier listen opened, under the same name.',
     example: { steps: '- receive: notice' },
   },
   'never-received': {
-    about: 'An address is opened, and no receive waits for what comes there.',
+    about: 'An address is opened, but no receive waits for callbacks to it.',
     example: { steps: '- listen: notice\n- call: a\n  request: POST /notices\n  json: { callback: "{notice.url}" }' },
   },
 };

@@ -7,48 +7,47 @@ const call = (...lines: readonly string[]): string =>
 export const runningCodes: CodePages = {
   'found-nothing': {
     about:
-      'A path found nothing where a value is needed. The message says how far it got and what was there. A path that finds nothing never satisfies an expectation, whatever the operator: say exists(x), or x ?? ... with what stands for it.',
+      'A path found nothing where a value is needed. The message shows how far it got and what is there instead. A path that finds nothing never satisfies an expectation, whatever the operator: write exists(x), or x ?? ... with a value for that case.',
     example: { run: call('expect:', '  - $.job.state == 1'), answer: { body: '{"job": {"status": 1}}' } },
   },
   'expectation-false': {
     about:
-      'An expectation is false. The message shows what each path and name in it was, and where the values came from.',
+      'An expectation is false. The message shows the value of each path and name in it, and where the values came from.',
     example: { run: call('expect:', '  - $.n == 2'), answer: { body: '{"n": 1}' } },
   },
   'unexpected-status': {
     about:
-      'A call that says nothing of its status expects 2xx. Where another is right, say so: expect: [status == 404].',
+      'A call without an expectation on its status expects 2xx. If another status is right, state it: expect: [status == 404].',
     example: { run: call(), answer: { status: 500, body: '{"detail": "closed"}' } },
   },
   'nothing-to-check': {
     about:
-      'all(...) of an empty list is true, and says nothing. If the list must have items, expect that too: length(x) >= 1.',
+      'all(...) of an empty array is true and checks nothing. If the array must have items, expect that as well: length(x) >= 1.',
     example: { run: call('expect:', '  - all($.list, @ > 0)'), answer: { body: '{"list": []}' } },
   },
   'except-finds-nothing': {
-    about:
-      'A path under except finds nothing on either side, so it excepts nothing: often the body has changed, or the path has a slip.',
+    about: 'A path under except finds nothing on either side: often the body has changed, or the path has a typo.',
     example: { run: call('expect:', '  - equals: { a: 1 }', '    except: [$.b]'), answer: { body: '{"a": 1}' } },
   },
   accepted: {
     about:
-      'With --accept a file was written from the response, after you said yes. Look at the difference in your version control before you commit it.',
+      'With --accept a file was written from the response, after you confirmed. Review the difference in version control before you commit it.',
     example: { command: '@accepting run equals.chain.yaml --accept' },
   },
   'invalid-value': {
     about:
-      'A value has no form at its place: a list or an object inside longer text, an empty segment of a URL, a line break in a header.',
+      'A value is not valid in its place: an array or an object inside a longer string, an empty segment of a URL, a line break in a header.',
     example: { run: '- let: { a: "[1, 2]" }\n- say: "these: {a}"' },
   },
   'many-nodes': {
-    about: 'An XPath expression found several nodes where one text is needed.',
+    about: 'An XPath expression found several nodes where one string is needed.',
     example: {
       run: call('expect:', "  - xpath('//tide') == 'high'"),
       answer: { type: 'application/xml', body: '<tides><tide>high</tide><tide>low</tide></tides>' },
     },
   },
   'no-connection': {
-    about: 'The name was not found, nothing listens there, or TLS failed. Nothing has reached the server.',
+    about: 'The host name was not found, nothing is listening there, or TLS failed. Nothing has reached the server.',
     example: { run: call() },
   },
   'redirect-refused': {
@@ -61,70 +60,70 @@ export const runningCodes: CodePages = {
   },
   'redirect-loop': {
     about:
-      'A redirect leads to where the call has been already. Often a credential is missing, and the server sends one to sign in and back.',
+      'A redirect leads back to a URL of the same call. Often a credential is missing, and the server redirects to its sign-in and back.',
     example: { run: call(), answer: { status: 302, headers: [['Location', '/v1/list']] } },
   },
   'timed-out': {
     about:
-      'A time limit was hit; the message says which: connect, response (up to the headers), idle (between pieces of the body) or whole.',
+      'A time limit was reached; the message says which: connect, response (up to the headers), idle (between parts of the body) or whole.',
     example: { command: '@hanging send GET http://127.0.0.1:4090/hang' },
   },
   'not-decodable': {
-    about: 'The body cannot be read as what its Content-Type says. The first bytes are shown.',
+    about: 'The body cannot be decoded as its Content-Type declares. The first bytes are shown.',
     example: { run: call(), answer: { body: '{"a": ' } },
   },
   'unknown-charset': {
-    about: 'The response names a charset that nobody knows.',
+    about: 'The response declares a charset that is not supported.',
     example: { run: call(), answer: { type: 'text/plain; charset=x-kvitnes', body: 'x' } },
   },
   'body-too-big': {
-    about: 'A body has more than 64 MiB after decompression.',
+    about: 'The body exceeds 64 MiB after decompression.',
     example: { command: '@huge send GET http://127.0.0.1:4090/huge' },
   },
   stopped: {
-    about: 'A stop step ended the chain as failed. Its text says why.',
+    about: 'A stop step ended the chain as failed. Its text gives the reason.',
     example: { run: '- stop: no berth is free' },
   },
   'over-limit': {
     about:
-      'A limit that protects against files and responses made to fill the memory was reached: depth of JSON or XML, length of a pattern, nodes found by a path, loops inside of loops and chains inside of chains (16).',
+      'A limit that protects against files and responses made to exhaust memory was reached: depth of JSON or XML, length of a pattern, nodes found by a path, nested loops and chains (16).',
     example: { run: call(), answer: { body: `${'['.repeat(600)}${']'.repeat(600)}` } },
   },
   'not-authorized': {
     about:
-      'The server answered 401 although the request carried credentials, or a token was refused. The message names the api, the deployment and the scheme, and what is odd about a secret without showing it: a line break at its end, a prefix that is sent twice. Try the credentials alone with batharon sign-in.',
+      'The server answered 401 although the request carried credentials, or a token was refused. The message names the API, the deployment and the scheme, and what is odd about a secret without showing it: a line break at its end, a prefix that is sent twice. To test the credentials alone: batharon sign-in.',
     example: { command: '@secret=wrong-token run chains/berth.chain.yaml' },
   },
   'written-file-changed': {
     about:
-      'A run that goes on would write into a file that somebody else has changed since. The file is left as it is: move it away, or put it back as the run left it.',
+      'A resumed run would write to a file that has changed since it stopped. The file is not overwritten: move it away, or restore it as the run left it.',
     example: { command: '@edited resume' },
   },
   'secret-not-recorded': {
     about:
-      'A run that goes on would need a secret that a call kept. Secrets are in no record; a call that may be repeated is sent again for it, and this one may not. Say repeatable: true where that does no harm.',
+      'A resumed run needs a secret that a call kept. Secrets are never recorded; a repeatable call is sent again to get it, and this one is not repeatable. Add repeatable: true if sending it again is safe.',
     example: { command: '@kept-secret resume' },
   },
   'saved-file-changed': {
     about:
-      'A run that goes on finds that the file to which a response was saved is another one since, or gone. A request that only reads is sent again; one that changes something is not, unless you say --not-sent with its address.',
+      'A resumed run found that the file in which a response was saved has changed or is gone. A request that only reads is sent again; one that changes something is not, unless --not-sent names its address.',
     example: { command: '@resaved resume' },
   },
   'file-changed': {
     about:
-      'A large file is read again for each try of its request, and this one was changed in between: what the server got would be neither the one nor the other.',
+      'A large file is read again for each attempt of its request, and this one changed in between, so that the server would have received neither version.',
     example: {
       run: '- call: upload\n  request: PUT /documents/D-1\n  file: changing.bin',
       answer: { status: 307, headers: [['Location', '/v1/elsewhere']] },
     },
   },
   'duplicate-item': {
-    about: 'identified-by: tells the items of a loop apart, and two of them are the same by it, or have none.',
+    about: 'identified-by tells the items of a loop apart; two of them have the same value, or one has none.',
     example: { run: "- each: v in [1, 1]\n  identified-by: v\n  steps:\n    - say: '{v}'" },
   },
   'paging-loop': {
     about:
-      'The next page was read already, or has the same items as the one before: what should name it does not change.',
+      'The next page was read already, or has the same items as the one before: the parameter that selects it has no effect.',
     example: {
       run: '- call: a\n  request: GET /a\n  paging: { next: $.next, items: $.arrivals }',
       answer: { body: '{"arrivals": [1], "next": "/v1/b"}' },
@@ -132,7 +131,7 @@ export const runningCodes: CodePages = {
   },
   'too-many-pages': {
     about:
-      'There are more pages than max-pages, which is 100 unless said. max-pages: {count: 20, then: stop} reads no more and is content.',
+      'There are more pages than max-pages allows (default: 100). max-pages: {count: 20, then: stop} stops there without an error.',
     example: {
       run: '- call: a\n  request: GET /a\n  paging: { query: { page: "{page_count + 1}" }, while: $.more == true, max-pages: 2 }',
       answer: { body: '{"more": true}' },
@@ -147,55 +146,57 @@ export const runningCodes: CodePages = {
   },
   'not-sent-again': {
     about:
-      'A request that failed would have been tried again, but it may have arrived, and doing it twice may do harm. GET, HEAD, PUT and DELETE are sent again; a POST is with an idempotency-key, by which the server knows it, or with repeatable: true.',
+      'A failed request would have been retried, but it may have arrived, and processing it twice may do harm. GET, HEAD, PUT and DELETE are sent again; a POST only with an idempotency-key, or with repeatable: true.',
     example: { run: '- call: add\n  request: POST /list\n  retry: { tries: 2 }', answer: { status: 503 } },
   },
   'quota-spent': {
     about:
-      'The quota of a day or month is used up, or the server says that it is. The run pauses, with exit status 5, and goes on with batharon resume once the quota begins anew; with --wait-for-quota it waits.',
+      'The quota of a day or month is spent, or the server says so. The run pauses with exit status 5; batharon resume continues it when the quota starts again. With --wait-for-quota the run waits.',
     example: { run: call(), answer: { status: 429, headers: [['Retry-After', '7200']] } },
   },
   'run-under-way': {
-    about: 'Another process goes on with this run, or runs this chain: two at a time would do everything twice.',
+    about: 'Another process is running this run, or this chain: two at the same time would do everything twice.',
     example: { command: '@under-way resume' },
   },
   'recorded-otherwise': {
     about:
-      'In a rehearsal a request turned out to be another one than was recorded; the message says where. The recorded response was used all the same.',
+      'In a rehearsal a request differed from the recorded one; the message shows where. The recorded response was used all the same.',
     example: { command: '@rehearsed=2 rehearse chains/rehearsed.chain.yaml' },
   },
   'not-recorded': {
-    about: 'A rehearsal, or a run of one call alone, needs a recorded response of this call, and there is none.',
+    about: 'A rehearsal, or a run with --only, needs a recorded response of this call, and there is none.',
     example: { command: '@rehearsed=more rehearse chains/rehearsed.chain.yaml' },
   },
   'in-doubt': {
     about:
-      'A request went out, its answer never came, and it may not be sent twice. Look at the server whether it was done, and say so: batharon resume --sent ADDRESS, or --not-sent ADDRESS. An idempotency-key spares the question.',
+      'A request was sent, its response never arrived, and it is not repeatable. Check at the server whether it was processed, then: batharon resume --sent ADDRESS, or --not-sent ADDRESS. An idempotency-key avoids the question.',
     example: { command: '@doubtful resume --no-prompt' },
   },
   'gave-up': {
-    about: 'give-up-when holds: a state from which it cannot recover. The message has the sequence of states.',
+    about:
+      'give-up-when became true: a state from which the goal cannot be reached. The message shows the sequence of states.',
     example: {
       run: "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'cleared'\n  give-up-when: state == 'refused'",
       answer: { body: '{"state": "refused"}' },
     },
   },
   'deadline-passed': {
-    about: 'The time under within: was over before the condition held. The message has the sequence of states.',
+    about:
+      'The time limit in within was reached before the condition became true. The message shows the sequence of states.',
     example: {
       run: "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'cleared'\n  every: 10s\n  within: 15s",
       answer: { body: '{"state": "queued"}' },
     },
   },
   'too-many-rounds': {
-    about: 'There were as many rounds as max-rounds allows, and until does not hold yet.',
+    about: 'The number of rounds reached max-rounds, and until is still false.',
     example: {
       run: "- repeat: look\n  steps:\n    - call: a\n      request: GET /a\n      keep: { state: $.state }\n  until: state == 'cleared'\n  max-rounds: 3",
       answer: { body: '{"state": "queued"}' },
     },
   },
   'too-many-failures': {
-    about: 'So many items failed one after another, with none held between, that the loop was stopped.',
+    about: 'The loop was stopped because so many items failed in a row.',
     example: {
       run: '- each: n in range(9)\n  on-failure: continue\n  max-consecutive-failures: 3\n  steps:\n    - call: a\n      request: GET /a/{n}',
       answer: { status: 500 },
@@ -203,23 +204,23 @@ export const runningCodes: CodePages = {
   },
   'undo-failed': {
     about:
-      'The request that was to take back what a call made did not hold: what it made is still there. The message shows the request.',
+      'The request that should have undone a call failed: what the call created still exists. The message shows the request.',
     example: {
       run: '- call: a\n  request: POST /a\n  expect: [status == 500]\n  undo: DELETE /a/1',
       answer: { status: 500 },
     },
   },
   'no-such-column': {
-    about: 'A row has a column that the file does not have, or lacks the one that rows are updated by.',
+    about: 'A row has a column that the file does not have, or lacks the column that rows are updated by.',
     example: { run: '- write: rows.csv\n  row: { id: "1" }\n- write: rows.csv\n  row: { name: x }' },
   },
   'address-taken': {
-    about: 'The port of a listen cannot be listened at: another program has it. Without port: a free one is taken.',
+    about: 'The port of a listen step is not available: another program uses it. Without port, a free one is taken.',
     example: { run: '- listen: notice\n  port: 80\n- receive: notice' },
   },
   'no-callback': {
     about:
-      'No request came to the address in time. Look whether its URL was sent to the server, and whether the server can reach it: behind a gateway, public: says how.',
+      'No request came to the address in time. Check that its URL was sent to the server, and that the server can reach it: if it is not reachable directly, set public.',
     example: { run: '- listen: silent\n- receive: silent\n  within: 10ms' },
   },
 };

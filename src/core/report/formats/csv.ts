@@ -23,7 +23,7 @@ const COLUMNS = [
 /** A row for each call (RFC 4180). */
 export const csv: ReportFormat = {
   kind: 'csv',
-  about: 'a row for each call, for a spreadsheet',
+  about: 'a row for each call, for spreadsheets',
   render: function* (runs) {
     yield csvText([COLUMNS]);
     for (const run of runs) for (const call of run.calls) yield csvText([rowOf(call, run)]);

@@ -7,7 +7,7 @@ import type { ReportFormat } from './definition.ts';
 /** HTTP Archive 1.2: every request with its answer, secrets masked; a page for each run. */
 export const har: ReportFormat = {
   kind: 'har',
-  about: 'HTTP Archive 1.2: every request with its answer',
+  about: 'HTTP Archive 1.2: every request with its response',
   render: function* (runs, tool) {
     const [name = 'batharon', version = ''] = tool.split(' ');
     const log = {

@@ -2,7 +2,7 @@ import type { VNode } from 'preact';
 import { crypto } from '../../packages.ts';
 import { counted, grouped, spent } from '../../value/show.ts';
 import type { ExchangeRecord } from '../exchange.ts';
-import type { Failure } from '../failure.ts';
+import { REPLY_LABELS, type Failure } from '../failure.ts';
 import { stableName, type ToldCall, type ToldRun } from '../told-run.ts';
 import type { ReportFormat } from './definition.ts';
 import { htmlPackages } from './html-loader.ts';
@@ -26,7 +26,7 @@ function el(tag: string, attributes: Attributes | null, ...children: readonly Ch
 /** One file that loads nothing and runs nothing: what failed and why, a timeline, every exchange to open. */
 export const html: ReportFormat = {
   kind: 'html',
-  about: 'one page to read and to hand on: failures, a timeline, every exchange',
+  about: 'a single page: failures, a timeline, every exchange',
   render: (runs, tool) => {
     const hash = crypto().createHash('sha256').update(STYLE).digest('base64');
     const policy = `default-src 'none'; style-src 'sha256-${hash}'; base-uri 'none'; form-action 'none'`;
@@ -47,7 +47,12 @@ export const html: ReportFormat = {
       el(
         'body',
         null,
-        el('main', null, ...runs.map(runPart), el('p', { class: 'quiet' }, `Made by ${tool} from its journal.`)),
+        el(
+          'main',
+          null,
+          ...runs.map(runPart),
+          el('p', { class: 'quiet' }, `Made by ${tool} from the journal of the run.`),
+        ),
       ),
     );
     return [`<!doctype html>\n${htmlPackages().renderToString(page as never)}\n`];
@@ -86,12 +91,12 @@ function facts({ totals, startedMs, endedMs, calls }: ToldRun): VNode {
     { class: 'facts' },
     fact(grouped(totals?.calls ?? calls.length), 'calls'),
     fact(grouped(totals?.exchanges ?? calls.length), 'requests'),
-    fact(totals ? `${grouped(totals.passed)} of ${grouped(totals.expects)}` : '\u2013', 'expectations held'),
-    fact(spent(totals?.ms ?? endedMs - startedMs), 'in all'),
+    fact(totals ? `${grouped(totals.passed)} of ${grouped(totals.expects)}` : '\u2013', 'expectations passed'),
+    fact(spent(totals?.ms ?? endedMs - startedMs), 'total'),
     ...(sum >= 50
       ? [fact(spent(sum), `waiting (${waited.map(([why, ms]) => `${why} ${spent(ms)}`).join(', ')})`)]
       : []),
-    ...((totals?.retried ?? 0) > 0 ? [fact(grouped(totals!.retried), 'passed only after more than one try')] : []),
+    ...((totals?.retried ?? 0) > 0 ? [fact(grouped(totals!.retried), 'needed several attempts')] : []),
   );
 }
 
@@ -102,12 +107,12 @@ function failuresPart({ calls, others, groups }: ToldRun): readonly VNode[] {
   ];
   if (failed.length === 0) return [];
   return [
-    el('h2', null, `What failed (${grouped(failed.length)})`),
+    el('h2', null, `Failures (${grouped(failed.length)})`),
     ...groups.map((group) =>
       el(
         'p',
         { class: 'warn' },
-        `${counted(group.count, 'item')} failed alike at ${group.step}: ${group.items}`,
+        `${counted(group.count, 'item')} failed in the same way at ${group.step}: ${group.items}`,
         ...group.common.map((each) => el('span', { class: 'quiet' }, ` \u00b7 ${each}`)),
       ),
     ),
@@ -119,7 +124,7 @@ function failuresPart({ calls, others, groups }: ToldRun): readonly VNode[] {
 }
 
 function failureCard(name: string, failure: Failure, call: ToldCall | undefined): VNode {
-  const { place, item, sections, said } = failure;
+  const { place, item, sections, reply } = failure;
   const rows = (of: readonly Readonly<{ label: string; text: string }>[]) =>
     of.length === 0
       ? null
@@ -160,7 +165,7 @@ function failureCard(name: string, failure: Failure, call: ToldCall | undefined)
         rows(section.rows),
       );
     }),
-    said ? el('div', null, el('p', { class: 'quiet' }, 'The server said'), el('pre', null, said)) : null,
+    reply ? el('div', null, el('p', { class: 'quiet' }, REPLY_LABELS[reply.part]), el('pre', null, reply.text)) : null,
   );
 }
 
@@ -208,7 +213,7 @@ function timelinePart(run: ToldRun): readonly VNode[] {
         y,
         fromMs,
         ms,
-        `${method} ${url} ${status ?? 'no answer'} ${spent(ms)}`,
+        `${method} ${url} ${status ?? 'no response'} ${spent(ms)}`,
       );
     });
     return el('g', null, el('text', { x: 0, y: y + 9 }, shortened(stableName(call), 30)), ...waits, ...sent);
@@ -229,7 +234,7 @@ function timelinePart(run: ToldRun): readonly VNode[] {
     el('span', { class: 'key-sent' }),
     'sending and receiving',
     el('span', { class: 'key-bad' }),
-    'an error, or no answer',
+    'an error, or no response',
     el('span', { class: 'key-wait' }),
     'waiting',
   );
@@ -254,7 +259,7 @@ function callsPart(run: ToldRun): readonly VNode[] {
           el(
             'p',
             { class: 'quiet' },
-            `the first ${grouped(shown.length)} of ${counted(calls.length, 'call')}; the journal holds all`,
+            `the first ${grouped(shown.length)} of ${counted(calls.length, 'call')}; the journal has all`,
           ),
         ]
       : [];
@@ -336,7 +341,7 @@ function madePart({ files, outputs, notes }: ToldRun): readonly VNode[] {
   return [
     ...(given.length > 0
       ? [
-          el('h2', null, 'What it gives'),
+          el('h2', null, 'Outputs'),
           el(
             'dl',
             { class: 'rows' },

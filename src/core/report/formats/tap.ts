@@ -20,7 +20,7 @@ function test(run: ToldRun, i: number): string {
     .join('\n')
     .replace(/^(?=.)/gm, '    ');
   const word = run.outcome === 'passed' ? 'ok' : 'not ok';
-  return `${inside}\n${word} ${i + 1} - ${described(run.name)}${run.outcome === 'open' ? ' # TODO the run is not at its end' : ''}\n`;
+  return `${inside}\n${word} ${i + 1} - ${described(run.name)}${run.outcome === 'open' ? ' # TODO the run has not ended' : ''}\n`;
 }
 
 function point(call: ToldCall, number: number): string {

@@ -12,5 +12,4 @@ export type ExpectationForm = Readonly<{
 }>;
 
 /** What every form may say. */
-export const because = () =>
-  word('a reason').optional().describe('Why it must hold; part of the message when it does not.');
+export const because = () => word('a reason').optional().describe('The reason, shown when the expectation fails.');

@@ -6,11 +6,11 @@ import { because, type ExpectationForm } from './definition.ts';
 
 export const equals: ExpectationForm = {
   key: 'equals',
-  about: 'The body equals a file or a value, but for what stands under except.',
+  about: 'The body equals a file or a value, except in the places under except.',
   schema: () =>
     mapping({
-      equals: sourcedValue().describe('The name of a file, or a value that is no text.'),
-      except: z.array(pathExpression()).optional().describe('Paths to what may differ.'),
+      equals: sourcedValue().describe('The name of a file, or a value that is not a string.'),
+      except: z.array(pathExpression()).optional().describe('Paths to places that may differ.'),
       because: because(),
     }).transform((given): Expectation => {
       const { value, source } = given.equals;

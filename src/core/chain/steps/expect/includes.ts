@@ -5,10 +5,10 @@ import { because, type ExpectationForm } from './definition.ts';
 
 export const includes: ExpectationForm = {
   key: 'includes',
-  about: 'The body contains at least this: members of objects, and the items of lists one by one.',
+  about: 'The body contains at least this: members of objects, and the items of arrays one by one.',
   schema: () =>
     mapping({
-      includes: sourcedValue().describe('The value, its texts with placeholders.'),
+      includes: sourcedValue().describe('The value; its strings may have placeholders.'),
       because: because(),
     }).transform((given): Expectation => ({ form: 'includes', ...given.includes, because: given.because?.text })),
 };

@@ -51,7 +51,7 @@ const expectation = () => {
       title: form.key,
       description: form.about,
     }));
-    return { what: 'a condition or one of its forms', json: { anyOf: [input(condition).json, ...forms] } };
+    return { what: 'a condition or one of the other forms', json: { anyOf: [input(condition).json, ...forms] } };
   });
 };
 
@@ -67,7 +67,7 @@ function reportNoForm({ entries, range }: YamlMap, { report }: Reading): void {
   const { advice = otherwise } = suggestKey(first.key, keys);
   const at = { range: first.keyRange, advice };
   if (PARTS.has(first.key)) {
-    report({ ...at, code: 'key-missing', message: `"${first.key}" stands alone: what must hold is missing` });
+    report({ ...at, code: 'key-missing', message: `"${first.key}" cannot be used alone: the expectation is missing` });
   } else {
     report({ ...at, code: 'unknown-key', message: `No form of expectation begins with "${first.key}"` });
   }

@@ -5,7 +5,7 @@ import { because, type ExpectationForm } from './definition.ts';
 
 export const schema: ExpectationForm = {
   key: 'schema',
-  about: 'The body fits a JSON Schema (2020-12).',
+  about: 'The body conforms to a JSON Schema (2020-12).',
   schema: () =>
     mapping({
       schema: fileOrConstant().describe('The name of a file with a JSON Schema, or the schema itself.'),

@@ -5,7 +5,7 @@ import { because, type ExpectationForm } from './definition.ts';
 
 export const that: ExpectationForm = {
   key: 'that',
-  about: 'An expression that must be true, with room for a reason.',
+  about: 'An expression that must be true, with a reason.',
   schema: () =>
     mapping({
       that: expression('an expression that must be true').describe('An expression that must be true.'),

@@ -28,7 +28,9 @@ export const authorizationCode: GrantKind = {
       const arrived = await listener.arrived(WAIT_MS, host.signal);
       if (arrived === undefined) {
         const message = 'Nobody signed in within 5 minutes';
-        return { problem: { code: 'sign-in-needed', message, advice: 'Run it again, and sign in in the browser.' } };
+        return {
+          problem: { code: 'sign-in-needed', message, advice: 'Run the command again, and sign in in the browser.' },
+        };
       }
       const returned = new URL(arrived);
       const refused = returned.searchParams.get('error');
@@ -65,5 +67,5 @@ function foreignIssuer(returned: URL, issuer: string, authorizeUrl: string, isDe
   const fits = isDeclared
     ? named === issuer
     : URL.canParse(named) && new URL(named).origin === new URL(authorizeUrl).origin;
-  return fits ? undefined : `The sign-in came back from the issuer ${named}, which is another one`;
+  return fits ? undefined : `The sign-in came from the issuer ${named}, not from the expected one`;
 }

@@ -21,7 +21,7 @@ export const device: GrantKind = {
       if (said === 'slow_down') interval += DEFAULT_INTERVAL;
       else if (said !== 'authorization_pending') return { response };
     }
-    const message = 'Nobody typed the code in in time';
-    return { problem: { code: 'sign-in-needed', message, advice: 'Run it again, and type the code in.' } };
+    const message = 'The code was not entered in time';
+    return { problem: { code: 'sign-in-needed', message, advice: 'Run the command again, and enter the code.' } };
   },
 };

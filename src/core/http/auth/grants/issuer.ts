@@ -199,8 +199,8 @@ function asFetchResponse({ status, body, headers }: HttpResponse, host: AuthHost
 function signInNeeded(): AuthProblem {
   return {
     code: 'sign-in-needed',
-    message: 'Somebody has to sign in, and there is no terminal to ask on',
-    advice: 'Sign in once with batharon sign-in; the refresh token is kept for the runs after it.',
+    message: 'A person has to sign in, and there is no terminal',
+    advice: 'Sign in once with batharon sign-in; later runs use the refresh token.',
   };
 }
 
@@ -223,7 +223,7 @@ function problemOf(error: unknown): AuthProblem {
     const detail = words === undefined ? '' : `: ${words}`;
     return {
       code: 'not-authorized',
-      message: `The token endpoint refused with ${status ?? 400} ${code}${detail}`,
+      message: `The token endpoint answered with ${status ?? 400} ${code}${detail}`,
       ...adviceFor(code),
     };
   }
@@ -231,18 +231,18 @@ function problemOf(error: unknown): AuthProblem {
   return {
     code: 'not-authorized',
     message: `No token: ${message}${answered}`,
-    advice: 'Look at what it answered with: batharon look',
+    advice: 'To see its response: batharon look',
   };
 }
 
 /** RFC 6749 section 5.2. */
 function adviceFor(code: string): { advice?: string } {
   const advices: Readonly<Record<string, string>> = {
-    invalid_client: 'Is the client id right, and its secret? Some servers want client-auth: post.',
-    invalid_scope: 'Ask for scopes that the client may have: scope:.',
+    invalid_client: 'Check the client id and its secret. Some servers require client-auth: post.',
+    invalid_scope: 'Request scopes that the client may have, under scope.',
     unauthorized_client: 'The client may not use this grant.',
-    unsupported_grant_type: 'The server does not offer this grant.',
-    invalid_grant: 'What was shown is used up, expired, or made for another client.',
+    unsupported_grant_type: 'The server does not support this grant.',
+    invalid_grant: 'The code or token is used up, expired, or was issued to another client.',
   };
   return advices[code] === undefined ? {} : { advice: advices[code] };
 }
@@ -254,7 +254,7 @@ async function signingKey(text: string): Promise<OAuth.CryptoKey> {
     throw new NoResponse({
       code: 'key-not-readable',
       message: 'The key cannot be read as a private key',
-      advice: 'Give it in PEM, or as a JSON Web Key.',
+      advice: 'Write it in PEM, or as a JSON Web Key.',
     });
   const { subtle } = globalThis.crypto;
   const algorithms: Readonly<Record<string, { name: string; hash?: string; namedCurve?: string }>> = {
