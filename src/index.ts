@@ -8,5 +8,5 @@ export { openJournal, type Journal } from './library/journal.ts';
 export { reportFormats } from './core/report/formats/list.ts';
 export type { Diagnostic } from './core/diagnostics/source.ts';
 export type { JournalEvent, EventOf } from './core/journal/events.ts';
-export type { ToldRun, ToldCall } from './core/report/told-run.ts';
+export type { RunSummary, CallSummary } from './core/report/run-summary.ts';
 export type { Value } from './core/value/value.ts';

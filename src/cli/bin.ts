@@ -31,6 +31,7 @@ async function start(): Promise<void> {
     inIsTerminal: isatty(0),
     outIsTerminal,
     errIsTerminal,
+    mayAsk: isatty(0) && errIsTerminal,
     columns: columnsNow(),
     columnsNow,
     colors: env['NO_COLOR'] ? false : env['FORCE_COLOR'] ? env['FORCE_COLOR'] !== '0' : outIsTerminal,

@@ -7,7 +7,7 @@ import type { JournalEvent } from '../core/journal/events.ts';
 import { isFact } from '../core/journal/recorder.ts';
 import type { Io } from './io.ts';
 import { withRecord, type RunPlan } from './start-run.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 
 /** Events that tell of the requests of a chain, and not of its steps. */
 const OF_REQUESTS: ReadonlySet<string> = new Set(['sent', 'answered', 'broken', 'again', 'waited']);
@@ -37,7 +37,7 @@ export class ChoicesOfChains {
     const host = outer.beside(chain.file);
     if (io.errIsTerminal) io.exit.err(`Reading the choices of ${input.name} with ${chain.file.path} ...\n`);
     const { inputs, diagnostics } = await resolveInputs(chain, new Map(), plan.secrets, inputHost(host, 'choices'));
-    if (diagnostics[0]) throw new UsageFault('choices-chain', diagnostics[0].message);
+    if (diagnostics[0]) throw new CommandError('choices-chain', diagnostics[0].message);
     const exchanges = events.filter(({ type }) => type === 'sent').length;
     const given = await withRecord(
       {
@@ -55,7 +55,7 @@ export class ChoicesOfChains {
       (request) => giveChoices(request, input),
     );
     if ('choices' in given) return given.choices;
-    throw new UsageFault(
+    throw new CommandError(
       'choices-chain',
       given.message,
       `Run it by itself to see why: batharon run ${chain.file.path}`,

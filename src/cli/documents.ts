@@ -5,7 +5,7 @@ import { readJson } from '../core/value/json-read.ts';
 import type { Value } from '../core/value/value.ts';
 import type { Io } from './io.ts';
 import { openRecord, responseWithBody, type RecordedResponse } from './record.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import { openWorkspace } from './workspace.ts';
 
 export type DocumentOptions = Readonly<{ file?: string; run?: string; call?: string }>;
@@ -19,7 +19,7 @@ export async function openDocument({ file, run, call }: DocumentOptions, io: Io)
     try {
       return { text: readFileSync(path.resolve(io.cwd, file), 'utf8'), name: file, response: undefined };
     } catch {
-      throw new UsageFault('file-not-found', `The file ${file} does not exist`);
+      throw new CommandError('file-not-found', `The file ${file} does not exist`);
     }
   }
   const record = openRecord(openWorkspace(io.cwd), run, io);
@@ -32,7 +32,7 @@ export async function openDocument({ file, run, call }: DocumentOptions, io: Io)
 export function jsonOf({ text, name }: Document): Value {
   const json = readJson(text);
   if (json.ok) return json.value;
-  throw new UsageFault('not-decodable', `${name} is not JSON: ${json.message}, at character ${json.offset + 1}`);
+  throw new CommandError('not-decodable', `${name} is not JSON: ${json.message}, at character ${json.offset + 1}`);
 }
 
 /** The same by the engine's own parser, which is faster and gives up the source text of numbers. */

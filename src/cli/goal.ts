@@ -5,7 +5,7 @@ import type { Goal } from '../core/engine/context.ts';
 import { loopsAround } from '../core/engine/goal.ts';
 import { counted } from '../core/value/show.ts';
 import type { Io } from './io.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 
 /** `5`, or `5.2` in nested loops; nothing for what is none. */
 export function itemNumbers(said: string): readonly number[] | undefined {
@@ -28,12 +28,12 @@ export async function reachableGoal(
   if (!loops) {
     const calls = allSteps(steps).flatMap((step) => (step.kind === 'call' ? [step.name] : []));
     const advice = didYouMean(call, calls) ?? `Its calls are ${calls.join(', ')}.`;
-    throw new UsageFault('call-not-found', `The chain ${name} has no call "${call}" in its steps`, advice);
+    throw new CommandError('call-not-found', `The chain ${name} has no call "${call}" in its steps`, advice);
   }
   if (!isAlone) return goal;
   const wanted = loops.findLastIndex(({ kind }) => kind === 'each') + 1;
   if (items.length > loops.length)
-    throw new UsageFault(
+    throw new CommandError(
       'invalid-option',
       `--item ${items.join('.')} goes deeper than ${call}, which is in ${counted(loops.length, 'loop')}`,
     );
@@ -42,7 +42,7 @@ export async function reachableGoal(
   const example = heads.map(() => 1).join('.');
   if (!canAsk) {
     const message = `${call} is in a loop (${heads.join(', in ')}), and no item was specified`;
-    throw new UsageFault('needs-terminal', message, `Example: --item ${example}.`);
+    throw new CommandError('needs-terminal', message, `Example: --item ${example}.`);
   }
   const { ask } = await import('../adapters/prompts.ts');
   const problem = (answer: string) =>

@@ -16,10 +16,10 @@ import { showValue } from '../core/value/show.ts';
 import type { ChoicesOfChains } from './choices.ts';
 import type { Io } from './io.ts';
 import { runHost, type HostOptions } from './run-host.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import type { Workspace } from './workspace.ts';
 
-export type InputOptions = Readonly<{ input: readonly string[]; inputsFrom?: string; prompt: boolean }>;
+export type InputOptions = Readonly<{ input: readonly string[]; inputsFrom?: string }>;
 
 type GivenInputs = Readonly<{
   given: Map<string, Given>;
@@ -57,7 +57,7 @@ export async function commandInputs(
   const given = chain && (await givenInputs(chain, options, io, recorded));
   const host = runHost(workspace, file, options, io.exit, given?.files, openLines);
   const choicesOf = choices && ((input: InputDefinition) => choices.of(input, host));
-  if (chain && given) await askMissing(chain, given.given, options, io, choicesOf);
+  if (chain && given) await askMissing(chain, given.given, io, choicesOf);
   if (!chain || !given) return { inputs: undefined, host, diagnostics: [] };
   // What is secret is known before anything is written down.
   for (const [name, value] of Object.entries(secrets)) io.exit.masker.add(name, value);
@@ -80,7 +80,7 @@ async function givenInputs(
   const diagnostics: Diagnostic[] = [];
   if (options.inputsFrom !== undefined) {
     const read = readSourceFile(path.resolve(io.cwd, options.inputsFrom), io.cwd);
-    if (!read.file) throw new UsageFault(read.problem, `The file ${options.inputsFrom} cannot be read`);
+    if (!read.file) throw new CommandError(read.problem, `The file ${options.inputsFrom} cannot be read`);
     const { values, diagnostics: found } = readValues(read.file);
     diagnostics.push(...found);
     for (const { name, value, source } of values) given.set(name, { value, source });
@@ -88,7 +88,7 @@ async function givenInputs(
   for (const each of options.input) {
     const split = each.indexOf('=');
     if (split <= 0) {
-      throw new UsageFault(
+      throw new CommandError(
         'invalid-option',
         `--input needs NAME=VALUE, not "${each}"`,
         'Example: --input day=2026-05-23.',
@@ -109,7 +109,7 @@ async function givenInputs(
     if (!from || !('text' in from)) continue;
     const file = path.resolve(io.cwd, from.text);
     if (!existsSync(file))
-      throw new UsageFault('file-not-found', `The file ${from.text} for the input "${name}" does not exist`);
+      throw new CommandError('file-not-found', `The file ${from.text} for the input "${name}" does not exist`);
     given.set(name, { ...from, text: file });
     files.push(file);
   }
@@ -128,7 +128,7 @@ async function textOf(input: InputDefinition | undefined, written: string, io: I
     return trimmed(input, readFileSync(path.resolve(io.cwd, name), 'utf8'));
   } catch {
     const advice = 'A leading @ names a file; write @@ for the character itself.';
-    throw new UsageFault('file-not-found', `The file ${name} does not exist`, advice);
+    throw new CommandError('file-not-found', `The file ${name} does not exist`, advice);
   }
 }
 
@@ -138,7 +138,7 @@ function tableOf(input: InputDefinition, written: string, io: Io): TableSource {
   if (name === '-') return { name, chunks: () => io.inputChunks() };
   const file = path.resolve(io.cwd, name);
   if (!existsSync(file))
-    throw new UsageFault(
+    throw new CommandError(
       'file-not-found',
       `The table ${name} does not exist`,
       `Example: --input ${input.name}=@rows.csv.`,
@@ -157,12 +157,11 @@ function trimmed({ type }: InputDefinition, text: string): string {
 async function askMissing(
   chain: Chain,
   given: Map<string, Given>,
-  { prompt }: InputOptions,
   io: Io,
   choicesOf: ((input: InputDefinition) => Promise<readonly Choice[]>) | undefined,
 ): Promise<void> {
   const missing = missingInputs(chain, given);
-  if (missing.length === 0 || !prompt || !io.inIsTerminal || !io.errIsTerminal) return;
+  if (missing.length === 0 || !io.mayAsk) return;
   const { ask } = await import('../adapters/prompts.ts');
   for (const input of missing) {
     const choices = input.choicesFrom && (await choicesOf?.(input));

@@ -9,6 +9,8 @@ export type Io = Readonly<{
   inIsTerminal: boolean;
   outIsTerminal: boolean;
   errIsTerminal: boolean;
+  /** Whether a question may be asked: there is a terminal, and nobody forbade it. */
+  mayAsk: boolean;
   columns: number;
   /** The same as it is now: a window can be made narrower. */
   columnsNow(): number;

@@ -12,7 +12,7 @@ import type { ExitStatus, Io } from './io.ts';
 import { prepareAndRun, writeOutputs, type Ran, type RunOptions } from './prepared-run.ts';
 import { writeReports } from './reports.ts';
 import { fractionOf } from './run-parts.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import { showDiagnostic } from './view/diagnostics.ts';
 import { paletteOf, type Palette } from './view/palette.ts';
 import { cut, padded } from './view/text.ts';
@@ -36,7 +36,7 @@ export function chosenChains(
   const tagged = tags.length === 0 ? sorted : sorted.filter((file) => hasTag(file, tags, io));
   if (tagged.length === 0) {
     const what = tags.length === 0 ? `in ${said.join(', ')}` : `with the tag ${tags.join(' or ')}`;
-    throw new UsageFault('file-not-found', `There is no chain ${what}`, 'The names of chain files end in .chain.yaml.');
+    throw new CommandError('file-not-found', `There is no chain ${what}`, 'The names of chain files end in .chain.yaml.');
   }
   if (slice === undefined) return tagged;
   const { part, of } = fractionOf('--slice', '2/5', slice);
@@ -57,14 +57,14 @@ export async function runMany(
   io: Io,
 ): Promise<ExitStatus> {
   if (!Number.isInteger(concurrency) || concurrency < 1)
-    throw new UsageFault('invalid-option', '--parallel-chains needs a number of 1 or more');
+    throw new CommandError('invalid-option', '--parallel-chains needs a number of 1 or more');
   const results: ChainResult[] = [];
   const write = options.out === '-' || options.events ? io.exit.err : io.exit.out;
   const { recordFolder } = openProject(io.cwd);
   const batch = newRunId(recordFolder, new Date(systemClock.nowMs()), Math.random);
   const width = Math.max(18, ...files.map((file) => fileName(file).length));
   const isAsked = concurrency === 1;
-  const around = isAsked ? io : { ...io, inIsTerminal: false, outIsTerminal: false, errIsTerminal: false };
+  const around = isAsked ? io : { ...io, mayAsk: false };
   let next = 0;
   const worker = async (): Promise<void> => {
     while (next < files.length) {

@@ -1,4 +1,4 @@
-import { sourceOf } from '../core/report/told-run.ts';
+import { sourceOf } from '../core/report/run-summary.ts';
 import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
@@ -29,7 +29,7 @@ import type { HostOptions } from './run-host.ts';
 import { writeReports, type WantedReport } from './reports.ts';
 import { secretsWarnings } from './secrets-warnings.ts';
 import { endpointsFor, startRun } from './start-run.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import { showDiagnostics, tally } from './view/diagnostics.ts';
 import { paletteOf } from './view/palette.ts';
 import { RunView, type Outcome } from './view/run-view.ts';
@@ -115,11 +115,11 @@ export async function prepareAndRun(
   for (const each of chain ? [chain, ...used.steps] : [])
     found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.allowChanges));
   const canRun = chain && secrets && !hasErrors(found);
-  const canAsk = options.prompt && io.inIsTerminal && io.errIsTerminal;
+  const canAsk = io.mayAsk;
   if (options.accept && !canAsk)
-    throw new UsageFault('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');
+    throw new CommandError('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');
   if (options.ask && !canAsk)
-    throw new UsageFault('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
+    throw new CommandError('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   const checked = canRun ? chain : undefined;
   const goal =
     options.goal && checked ? await reachableGoal(options.goal, checked, used.chainAt, canAsk, io) : undefined;

@@ -11,7 +11,7 @@ import type { BodyRef, EventOf, JournalEvent } from '../core/journal/events.ts';
 import { LINES_TYPE } from '../core/journal/stored.ts';
 import { counted } from '../core/value/show.ts';
 import type { Io } from './io.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import { inProject, type Workspace } from './workspace.ts';
 
 /** The record to read, by the words of `recordId`; without one the default record. */
@@ -48,7 +48,7 @@ function batchOf([first]: readonly JournalEvent[]): string | undefined {
 export function recordId({ recordFolder }: Workspace, wanted: string | undefined): string {
   const ids = listRuns(recordFolder);
   if (ids.length === 0) {
-    throw new UsageFault(
+    throw new CommandError(
       'run-not-found',
       'Nothing is recorded here yet',
       'Run a chain with batharon run, or send a request with batharon send.',
@@ -61,14 +61,14 @@ export function recordId({ recordFolder }: Workspace, wanted: string | undefined
       return isRun(ends) && (wanted === 'last' || passed(ends.at(-1)));
     });
     if (found !== undefined) return found;
-    throw new UsageFault(
+    throw new CommandError(
       'run-not-found',
       wanted === 'last' ? 'No run is recorded here yet' : 'No run that passed is recorded here',
     );
   }
   if (ids.includes(wanted)) return wanted;
   const near = nearest(wanted, ids);
-  throw new UsageFault(
+  throw new CommandError(
     'run-not-found',
     `No run "${wanted}" is recorded here`,
     near ? `Did you mean ${near}?` : `The newest is ${ids[0]}.`,
@@ -77,7 +77,7 @@ export function recordId({ recordFolder }: Workspace, wanted: string | undefined
 
 function openOne(recordFolder: string, id: string): RecordedRun {
   const record = readRun(recordFolder, id);
-  if (!record) throw new UsageFault('run-not-found', `The record ${id} cannot be read`);
+  if (!record) throw new CommandError('run-not-found', `The record ${id} cannot be read`);
   return record;
 }
 
@@ -109,7 +109,7 @@ export function responseWithBody(record: RecordedRun, call: string | undefined):
   }
   const what = call === undefined ? 'response with a body' : `response of "${call}"`;
   const advice = 'To see what it has: batharon look';
-  throw new UsageFault('call-not-found', `The record ${record.id} has no ${what}`, advice);
+  throw new CommandError('call-not-found', `The record ${record.id} has no ${what}`, advice);
 }
 
 /** A recorded body as text; `undefined` when there is none. */
@@ -163,7 +163,7 @@ export function goodRunBeside(workspace: Workspace, { id, journal }: RecordedRun
   const chain = first?.type === 'run' ? first.chain : '';
   const found = newestOf(workspace, chain, (record) => record.id !== id && passed(record.journal.last()));
   if (found) return found;
-  throw new UsageFault('run-not-found', 'No other run of this chain that passed is recorded here');
+  throw new CommandError('run-not-found', 'No other run of this chain that passed is recorded here');
 }
 
 function newestOf(

@@ -10,7 +10,7 @@ import type { GoingOn } from './prepared-run.ts';
 import { fromStored, LINES_TYPE } from '../core/journal/stored.ts';
 import { longListOf } from '../core/value/long-list.ts';
 import { bodyJson } from './record.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 
 /** Where the apis of a recorded run were, as `--at` says it. */
 export function deploymentsOf({ apis }: EventOf<'run'>): readonly string[] {
@@ -70,7 +70,7 @@ export function keepingRun(
   call = '',
 ): Readonly<{ goingOn: GoingOn; seed: string }> {
   const [first] = record.journal;
-  if (first?.type !== 'run') throw new UsageFault('run-not-found', `${record.id} is not a run of a chain`);
+  if (first?.type !== 'run') throw new CommandError('run-not-found', `${record.id} is not a run of a chain`);
   const kept = keptOf(record, mode);
   const isAlone = mode === 'only';
   const heading = isAlone ? `only ${call}; earlier values from run ${record.id}` : `reusing run ${record.id}`;

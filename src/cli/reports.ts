@@ -2,9 +2,9 @@ import path from 'node:path';
 import { readRun } from '../adapters/journal-reader.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { reportFormats } from '../core/report/formats/list.ts';
-import { sourceOf, tellRun } from '../core/report/told-run.ts';
+import { sourceOf, summarizeRun } from '../core/report/run-summary.ts';
 import type { Io } from './io.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import { VERSION } from './version.ts';
 import { sized } from './view/text.ts';
 
@@ -16,9 +16,10 @@ export function wantedReport(said: string): WantedReport {
   const [kind, file] = [said.slice(0, split), said.slice(split + 1)];
   const kinds = reportFormats.map((format) => format.kind);
   if (split > 0 && file !== '' && kinds.includes(kind)) return { kind, file };
-  const advice =
-    (split > 0 && didYouMean(kind, kinds)) || `The formats are ${kinds.join(', ')}; for example html=report.html.`;
-  throw new UsageFault('invalid-option', `A report is FORMAT=FILE, not "${said}"`, advice);
+  const formats = `The formats are ${kinds.join(', ')}; for example html=report.html.`;
+  if (split > 0 && !kinds.includes(kind))
+    throw new CommandError('invalid-option', `Unknown report format "${kind}"`, didYouMean(kind, kinds) ?? formats);
+  throw new CommandError('invalid-option', `A report is FORMAT=FILE, not "${said}"`, formats);
 }
 
 /** Writes reports of runs, from their journals alone, which are not held. */
@@ -30,7 +31,7 @@ export function writeReports(
 ): void {
   const runs = ids.flatMap((id) => {
     const record = readRun(recordFolder, id);
-    return record ? [tellRun(sourceOf(record.journal, record.body))] : [];
+    return record ? [summarizeRun(sourceOf(record.journal, record.body))] : [];
   });
   for (const { kind, file } of wanted) {
     const pieces = reportFormats.find((format) => format.kind === kind)!.render(runs, `batharon ${VERSION}`);

@@ -10,7 +10,7 @@ import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { RunHost } from '../core/engine/host.ts';
 import type { OpenLines } from '../core/ports.ts';
 import { parseDateTime } from '../core/value/times.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import { inProject, type Workspace } from './workspace.ts';
 
 export type HostOptions = Readonly<{ now?: string; seed?: string }>;
@@ -42,7 +42,7 @@ export function runHost(
   const zone = project?.zone ?? 'UTC';
   const instant = now === undefined ? undefined : parseDateTime(now, zone);
   if (now !== undefined && instant === undefined) {
-    throw new UsageFault(
+    throw new CommandError(
       'invalid-option',
       `--now needs a date-time, not "${now}"`,
       'Example: --now 2026-05-23T12:00:00Z.',

@@ -1,12 +1,12 @@
 import type { Part } from '../core/engine/context.ts';
 import type { Share } from '../core/pacing/rate-limit.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 
 /** `--limit-share 1/3`, `--slice 2/5`. */
 export function fractionOf(option: string, example: string, said: string): Share {
   const [, part, of] = /^(\d+)\/(\d+)$/.exec(said)?.map(Number) ?? [];
   if (part === undefined || of === undefined || part < 1 || part > of)
-    throw new UsageFault('invalid-option', `${option} needs a fraction such as ${example}, not "${said}"`);
+    throw new CommandError('invalid-option', `${option} needs a fraction such as ${example}, not "${said}"`);
   return { part, of };
 }
 
@@ -17,12 +17,12 @@ export function shareOf(said: string | undefined): Share | undefined {
 /** `--first 3` or `--sample 3`. */
 export function partOf({ first, sample }: Readonly<{ first?: string; sample?: string }>): Part | undefined {
   if (first !== undefined && sample !== undefined)
-    throw new UsageFault('invalid-option', '--first and --sample are two ways to choose, and one is enough');
+    throw new CommandError('invalid-option', '--first and --sample are two ways to choose, and one is enough');
   const said = first ?? sample;
   if (said === undefined) return undefined;
   const count = Number(said);
   if (Number.isInteger(count) && count > 0) return first === undefined ? { sample: count } : { first: count };
-  throw new UsageFault(
+  throw new CommandError(
     'invalid-option',
     `--${first === undefined ? 'sample' : 'first'} needs a number of items, not "${said}"`,
   );

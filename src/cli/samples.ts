@@ -3,7 +3,7 @@ import { readCurl } from '../core/draft/curl.ts';
 import type { DraftRequest } from '../core/draft/request.ts';
 import { shownUrl } from '../core/http/build-request.ts';
 import type { Io } from './io.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import type { Workspace } from './workspace.ts';
 
 /** A curl command of the command line or of standard input, read; what has no counterpart is said. */
@@ -11,7 +11,7 @@ export async function curlSample(given: string | true | undefined, io: Io): Prom
   const line = typeof given === 'string' ? given : await io.readInput();
   const read = readCurl(line);
   if ('message' in read)
-    throw new UsageFault('invalid-option', `This curl command cannot be read: ${read.message}`, read.advice);
+    throw new CommandError('invalid-option', `This curl command cannot be read: ${read.message}`, read.advice);
   for (const note of read.notes) io.exit.err(`note: ${note}\n`);
   return read.request;
 }

@@ -25,7 +25,7 @@ import type { Accept } from '../core/engine/expect/accept.ts';
 import type { AskChange } from '../core/engine/call/ask.ts';
 import type { RunHost } from '../core/engine/host.ts';
 import type { JournalStore } from '../core/ports.ts';
-import type { EventBody, JournalEvent, Json, Stored, ToldEvent } from '../core/journal/events.ts';
+import type { EventBody, JournalEvent, Json, Stored, ListenerEvent } from '../core/journal/events.ts';
 import { MemoryLimiters } from '../core/pacing/limiter-state.ts';
 import { RateLimiters } from '../core/pacing/rate-limiters.ts';
 import type { Share } from '../core/pacing/rate-limit.ts';
@@ -40,7 +40,7 @@ import type { SignInHelp } from '../core/http/auth/help.ts';
 import type { UsedChains } from './used-chains.ts';
 import { endpointsUsed } from './endpoints.ts';
 import type { Io } from './io.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import { USER_AGENT, VERSION } from './version.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -249,13 +249,13 @@ function unwritten(error: unknown, run: string): unknown {
   if (!WRITING.has(syscall)) return error;
   const why = code === 'ENOSPC' || code === 'EDQUOT' ? 'no space is left on the disk' : code;
   const message = `The run ${run} stopped because its record could not be written: ${why}`;
-  return new UsageFault('not-writable', message, `Free some space, then: batharon resume ${run}`, 3);
+  return new CommandError('not-writable', message, `Free some space, then: batharon resume ${run}`, 3);
 }
 
 /** Items of a loop from which it pays to have the code compiled early. */
 const MANY_ITEMS = 100;
 
-function warmForLoops(event: ToldEvent): void {
+function warmForLoops(event: ListenerEvent): void {
   if (event.type === 'opened' && (event.total ?? 0) >= MANY_ITEMS) expectMuchWork();
 }
 

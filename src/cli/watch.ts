@@ -4,7 +4,7 @@ import { prepareAndRun, type RunOptions } from './prepared-run.ts';
 import { openRecord } from './record.ts';
 import { worse } from '../core/engine/worse.ts';
 import { keepingRun, keptOf, recordedInputs, TIDYING } from './recorded-run.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 import { openProject } from './workspace.ts';
 
 /** Saves that follow each other so closely are one. */
@@ -47,7 +47,7 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
         before = ran.run ?? before;
       } catch (error) {
         // A file that is half written is told, and waited for.
-        if (!(error instanceof UsageFault)) throw error;
+        if (!(error instanceof CommandError)) throw error;
         io.exit.err(`error ${error.code}: ${error.message}\n`);
         exit = 2;
       }

@@ -19,7 +19,7 @@ import { diagnosticAt, sorted, type Diagnostic, type SourceFile } from '../core/
 import { withoutConsequences } from '../core/diagnostics/consequences.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import { NO_CHAINS, usedChains, type UsedChains } from './used-chains.ts';
-import { UsageFault } from './usage-fault.ts';
+import { CommandError } from './command-error.ts';
 
 /** The project around the working folder; without one only absolute URLs can be sent to. */
 export type Workspace = Readonly<{
@@ -63,7 +63,7 @@ export function openProject(cwd: string): Workspace {
   const workspace = openWorkspace(cwd);
   if (workspace.hasProject) return workspace;
   const advice = `Go to a folder with a ${PROJECT_FILE}, or see an example: batharon demo`;
-  throw new UsageFault('no-project', `There is no ${PROJECT_FILE} here or in a parent folder`, advice);
+  throw new CommandError('no-project', `There is no ${PROJECT_FILE} here or in a parent folder`, advice);
 }
 
 function fileOrFault(file: string, cwd: string): SourceFile {
@@ -73,10 +73,10 @@ function fileOrFault(file: string, cwd: string): SourceFile {
   switch (read.problem) {
     case 'file-not-found': {
       const advice = similarFile(file, cwd);
-      throw new UsageFault('file-not-found', `The file ${shown} does not exist`, advice);
+      throw new CommandError('file-not-found', `The file ${shown} does not exist`, advice);
     }
     default:
-      throw new UsageFault(
+      throw new CommandError(
         read.problem,
         `${shown}: ${UNREADABLE[read.problem].message}`,
         UNREADABLE[read.problem].advice,
@@ -176,11 +176,11 @@ export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv,
   const names = project?.apis.map(({ name }) => name) ?? [];
   for (const name of Object.keys(byApi)) {
     if (names.includes(name)) continue;
-    throw new UsageFault('unknown-api', `The project has no API "${name}"`, `Its APIs are ${names.join(', ')}.`);
+    throw new CommandError('unknown-api', `The project has no API "${name}"`, `Its APIs are ${names.join(', ')}.`);
   }
   for (const api of said.length > 0 ? (project?.apis ?? []) : []) {
     const endpoint = endpointAt(api, at);
-    if ('code' in endpoint) throw new UsageFault(endpoint.code, endpoint.message, endpoint.advice);
+    if ('code' in endpoint) throw new CommandError(endpoint.code, endpoint.message, endpoint.advice);
   }
   return at;
 }

@@ -1,6 +1,6 @@
 import { readRun } from '../adapters/journal-reader.ts';
 import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
-import { sourceOf, tellRun, type ToldRun } from '../core/report/told-run.ts';
+import { sourceOf, summarizeRun, type RunSummary } from '../core/report/run-summary.ts';
 import path from 'node:path';
 
 /** The record of a run, also of one that goes on. */
@@ -10,7 +10,7 @@ export type Journal = Readonly<{
   /** A recorded body. */
   body(ref: BodyRef): Uint8Array | undefined;
   /** The run as reports tell it. */
-  told(): ToldRun;
+  summary(): RunSummary;
 }>;
 
 /** Opens the journal of a run of a project. Nothing when there is none. */
@@ -24,6 +24,6 @@ export function openJournal(folder: string, run: string): Journal | undefined {
       return recorded.events;
     },
     body,
-    told: () => tellRun(sourceOf(journal, body)),
+    summary: () => summarizeRun(sourceOf(journal, body)),
   };
 }

@@ -8,7 +8,7 @@ import type { LoadedChainFile } from './load.ts';
 /** What may be said of a run from Node. */
 export type RunSettings = Readonly<{
   /** Inputs by name, as `--input` takes them. */
-  input?: Readonly<Record<string, string | number | boolean>>;
+  inputs?: Readonly<Record<string, string | number | boolean>>;
   /** Deployments, as `--at` says them; those at which changes are allowed. */
   at?: readonly string[];
   allowChanges?: readonly string[];
@@ -30,7 +30,7 @@ export type LibraryRun = Readonly<{
 
 /** Runs a chain that was loaded. Resolves whatever happens to requests. */
 export async function runLoaded({ file, project }: LoadedChainFile, settings: RunSettings = {}): Promise<LibraryRun> {
-  const { input = {}, at = [], allowChanges = [], seed, now, environment = {}, say = () => {} } = settings;
+  const { inputs = {}, at = [], allowChanges = [], seed, now, environment = {}, say = () => {} } = settings;
   const io: Io = {
     exit: { ...createExit(), out: say, err: say },
     cwd: project.folder,
@@ -38,6 +38,7 @@ export async function runLoaded({ file, project }: LoadedChainFile, settings: Ru
     inIsTerminal: false,
     outIsTerminal: false,
     errIsTerminal: false,
+    mayAsk: false,
     columns: 100,
     columnsNow: () => 100,
     colors: false,
@@ -46,8 +47,7 @@ export async function runLoaded({ file, project }: LoadedChainFile, settings: Ru
     onInterrupt: () => {},
   };
   const options = {
-    input: Object.entries(input).map(([name, value]) => `${name}=${value}`),
-    prompt: false,
+    input: Object.entries(inputs).map(([name, value]) => `${name}=${value}`),
     at,
     allowChanges,
     ...(seed === undefined ? {} : { seed }),

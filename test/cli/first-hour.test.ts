@@ -15,7 +15,7 @@ test('from an empty folder to a chain of two authenticated calls, in six command
     expect({ args, ...result, status: 0 }).toEqual({ args, ...result });
     return result.out;
   };
-  await command('draft', 'curl', sample(), '--api', 'harbour');
+  await command('draft', sample(), '--api', 'harbour');
   await command('run', 'chains/arrivals.chain.yaml');
   const [first] = JSON.parse(await command('find', 'vessel', '--call', 'arrivals', '--as', 'json')) as {
     exact: string;
@@ -60,7 +60,7 @@ steps:
 describe('send', () => {
   const project = async () => {
     const place = folderWith();
-    await place.run(['draft', 'curl', sample(), '--api', 'harbour']);
+    await place.run(['draft', sample(), '--api', 'harbour']);
     return place;
   };
 
@@ -128,7 +128,7 @@ describe('send', () => {
 describe('add', () => {
   test('keeps numbers as they were sent, and gives names to what earlier responses held, whatever calls are called', async () => {
     const place = folderWith();
-    await place.run(['draft', 'curl', sample(), '--api', 'harbour', '--name', 'due (first']);
+    await place.run(['draft', sample(), '--api', 'harbour', '--name', 'due (first']);
     const [[file]] = place.all().filter(([name]) => name.endsWith('.chain.yaml')) as [[string, string]];
     const { out: given } = await place.run(['run', file, '--out', '-']);
     expect(given).toBe('{}\n');
@@ -149,13 +149,12 @@ describe('add', () => {
   });
 });
 
-describe('draft curl in a project', () => {
+describe('draft in a project', () => {
   test('uses the api that the URL is under, and leaves its credentials to it', async () => {
     const place = folderWith();
-    await place.run(['draft', 'curl', sample(), '--api', 'harbour']);
+    await place.run(['draft', sample(), '--api', 'harbour']);
     const { status } = await place.run([
       'draft',
-      'curl',
       `curl ${harbour().url}/v1/berths -H 'Authorization: Bearer ${TOKEN}'`,
     ]);
     expect(status).toBe(0);
@@ -163,12 +162,12 @@ describe('draft curl in a project', () => {
       'api: harbour\n\nsteps:\n  - call: berths\n    request: GET /berths\n',
     );
     expect((await place.run(['run', 'chains/berths.chain.yaml'])).status).toBe(0);
-    expect((await place.run(['draft', 'curl', `curl ${harbour().url}/v1/berths`])).err).toContain('exists already');
+    expect((await place.run(['draft', `curl ${harbour().url}/v1/berths`])).err).toContain('exists already');
   });
 
   test('what it cannot read is answered', async () => {
     const place = folderWith();
-    expect(await place.run(['draft', 'curl', "curl 'https://x"])).toMatchObject({
+    expect(await place.run(['draft', "curl 'https://x"])).toMatchObject({
       status: 2,
       err: expect.stringContaining('not closed'),
     });

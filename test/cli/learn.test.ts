@@ -143,7 +143,8 @@ test('schema prints one for each file, and one for both', async () => {
   const place = folderWith();
   const titles = await Promise.all(
     ['chain', 'project', ''].map(
-      async (kind) => JSON.parse((await place.run(['schema', ...(kind ? [kind] : [])])).out) as { title: string },
+      async (kind) =>
+        JSON.parse((await place.run(['editor-schema', ...(kind ? [kind] : [])])).out) as { title: string },
     ),
   );
   expect(titles.map(({ title }) => title)).toEqual(['Batharon chain file', 'Batharon project file', 'Batharon file']);

@@ -1,7 +1,7 @@
 import { LiveBlock } from '../../src/cli/view/live-block.ts';
 import { Loops, progressWords } from '../../src/cli/view/loops.ts';
 import { UnderWay } from '../../src/cli/view/under-way.ts';
-import type { JournalEvent, ToldEvent } from '../../src/core/journal/events.ts';
+import type { JournalEvent, ListenerEvent } from '../../src/core/journal/events.ts';
 
 /** A loop of `total` items of one call each, at moments in milliseconds: when each was sent, if it was, and ended. */
 function follow(total: number, items: readonly Readonly<{ sent?: number; ended: number; failed?: true }>[]): string {
@@ -50,7 +50,7 @@ describe('what is under way', () => {
     });
     for (const event of events) {
       loops.add(event as JournalEvent);
-      underWay.add(event as ToldEvent);
+      underWay.add(event as ListenerEvent);
     }
     return underWay.lines(5000);
   };

@@ -2,7 +2,7 @@ import type { Command } from 'commander';
 import { findPages, nearestTopic, reference, type Section } from '../../core/reference/find.ts';
 import type { Page } from '../../core/reference/page.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, wrapped } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
@@ -12,9 +12,9 @@ import { formOption, type Form } from './options.ts';
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
-      .argument('[topic]', 'a key, name, function, message code or topic; lists all of them by default')
-      .action((topic: string | undefined, { as }: Readonly<{ as: Form }>) =>
-        run((io) => Promise.resolve(execute(topic, as, io))),
+      .argument('[topic...]', 'a key, name, function, message code or topic; lists all of them by default')
+      .action((words: readonly string[], { as }: Readonly<{ as: Form }>) =>
+        run((io) => Promise.resolve(execute(words.length === 0 ? undefined : words.join(' '), as, io))),
       );
     examples(sub, 'batharon about keep', 'batharon about sorted', 'batharon about needs-quotes', 'batharon about');
   },
@@ -40,7 +40,7 @@ function execute(topic: string | undefined, as: Form, io: Io): ExitStatus {
   if (pages.length === 0) {
     const near = nearestTopic(topic);
     const advice = near ? `Did you mean "${near}"?` : 'To list all topics: batharon about';
-    throw new UsageFault('invalid-option', `The reference has no page on "${topic}"`, advice);
+    throw new CommandError('invalid-option', `The reference has no page on "${topic}"`, advice);
   }
   if (as === 'json') return putJson(pages, io);
   io.exit.out(`${pages.map((page) => showPage(page, palette, width)).join('\n\n')}\n`);
@@ -56,7 +56,7 @@ function putJson(pages: readonly Page[], io: Io): ExitStatus {
 function contents({ title, groups }: Section, palette: Palette, width: number): string {
   const lines = groups.flatMap(({ heading, pages }) => [
     `  ${palette.quiet(heading)}`,
-    ...wrapped(pages.map(({ name }) => name).join('  '), width - 4).map((line) => `    ${line}`),
+    ...wrapped(pages.map(({ name }) => name).join('  '), width - 4).map((line) => `    ${line}`.trimEnd()),
   ]);
   return [palette.strong(title), ...lines].join('\n');
 }

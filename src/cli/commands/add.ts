@@ -22,7 +22,7 @@ import { textOf } from '../../core/value/text.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { bodyJson, bodyText, openRecord } from '../record.ts';
 import { apiOf } from '../samples.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { openProject, type Workspace } from '../workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 
@@ -45,7 +45,7 @@ function execute(name: string, { into, run }: Options, io: Io): ExitStatus {
   const record = openRecord(workspace, run);
   const exchange = findExchange(exchangesBack(record.journal), undefined);
   if (!exchange)
-    throw new UsageFault(
+    throw new CommandError(
       'call-not-found',
       `The record ${record.id} has no exchange`,
       'Send a request first: batharon send',
@@ -53,10 +53,10 @@ function execute(name: string, { into, run }: Options, io: Io): ExitStatus {
   const full = path.resolve(io.cwd, into);
   const read = readSourceFile(full, io.cwd);
   if (!read.file)
-    throw new UsageFault(read.problem, `The file ${into} cannot be read`, 'Create one with: batharon draft');
+    throw new CommandError(read.problem, `The file ${into} cannot be read`, 'Create one with: batharon draft');
   const { lines, names } = callOf({ exchange, record, file: read.file, workspace }, name);
   const text = withStep(withKeeps(read.file, names), lines);
-  if (typeof text !== 'string') throw new UsageFault('wrong-type', text.message, text.advice);
+  if (typeof text !== 'string') throw new CommandError('wrong-type', text.message, text.advice);
   io.exit.rewriteFile(full, text);
   io.exit.out(`Added the call "${name}" to ${into}\n`);
   for (const { name: known, call, expression } of names) {
@@ -247,7 +247,7 @@ function responseOrigin(
 function withKeeps(file: SourceFile, origins: readonly Origin[]): SourceFile {
   return origins.reduce((each, { name, call, expression }) => {
     const text = expression === undefined ? each.text : withKeep(each, call, name, expression);
-    if (typeof text !== 'string') throw new UsageFault('call-not-found', text.message, text.advice);
+    if (typeof text !== 'string') throw new CommandError('call-not-found', text.message, text.advice);
     return { ...each, text };
   }, file);
 }

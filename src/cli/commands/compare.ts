@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { compareRuns, type ComparedCall } from '../../core/report/compare.ts';
-import { sourceOf, tellRun } from '../../core/report/told-run.ts';
+import { sourceOf, summarizeRun } from '../../core/report/run-summary.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { goodRunBeside, openRecord } from '../record.ts';
@@ -27,7 +27,7 @@ async function execute(before: string, after: string, { as }: Options, io: Io): 
   const workspace = openWorkspace(io.cwd);
   const second = openRecord(workspace, after);
   const first = before === 'last-good' ? goodRunBeside(workspace, second) : openRecord(workspace, before);
-  const [old, now] = [first, second].map(({ journal, body }) => tellRun(sourceOf(journal, body)));
+  const [old, now] = [first, second].map(({ journal, body }) => summarizeRun(sourceOf(journal, body)));
   const compared = compareRuns(old!, now!);
   const differing = compared.filter(({ changes, only }) => only !== undefined || changes.length > 0);
   if (as === 'json') io.exit.out(`${JSON.stringify({ before: old!.id, after: now!.id, calls: compared }, null, 2)}\n`);

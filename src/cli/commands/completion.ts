@@ -1,6 +1,7 @@
 import { Argument, type Command } from 'commander';
 import type { ExitStatus, Io } from '../io.ts';
 import { examples, type CommandModule } from './definition.ts';
+import { GLOBAL_OPTIONS } from '../global-options.ts';
 import { commandGroups } from './list.ts';
 
 /** `completion SHELL`: what a shell needs to complete commands, options and chain files. */
@@ -17,6 +18,9 @@ export const command: CommandModule = {
   },
 };
 
+/** The long names of the options of every command. */
+const GLOBAL = GLOBAL_OPTIONS.flatMap(({ flags, about }) => `${flags} ${about}`.match(/--[a-z][a-z-]*/g) ?? []);
+
 type Words = Readonly<{ name: string; summary: string; options: readonly string[] }>;
 
 async function execute(shell: keyof typeof scripts, program: Command, io: Io): Promise<ExitStatus> {
@@ -25,7 +29,8 @@ async function execute(shell: keyof typeof scripts, program: Command, io: Io): P
       commands.map(async ({ name, summary, load }): Promise<Words> => {
         const sub = program.createCommand(name);
         (await load()).command.define(sub, async () => {});
-        return { name, summary, options: sub.options.flatMap(({ long }) => (long ? [long] : [])) };
+        const own = sub.options.flatMap(({ long }) => (long ? [long] : []));
+        return { name, summary, options: [...own, ...GLOBAL] };
       }),
     ),
   );
@@ -45,7 +50,7 @@ _batharon() {
 ${words.map(({ name, options }) => `    ${name}) options="${options.join(' ')}" ;;`).join('\n')}
   esac
   case "$word" in
-    -*) COMPREPLY=( $(compgen -W "$options --help" -- "$word") ) ;;
+    -*) COMPREPLY=( $(compgen -W "$options" -- "$word") ) ;;
     *) COMPREPLY=( $(compgen -f -- "$word") ) ;;
   esac
 }

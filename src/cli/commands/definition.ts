@@ -10,9 +10,16 @@ export type CommandModule = Readonly<{
   define(command: Command, run: (execute: (io: Io) => Promise<ExitStatus>) => Promise<void>): void;
 }>;
 
+const examplesOf = new WeakMap<Command, readonly string[]>();
+
 /** Examples to paste, at the end of a command's help. */
 export function examples(command: Command, ...lines: readonly string[]): void {
-  command.addHelpText('after', `\nExamples:\n${lines.map((line) => `  ${line}`).join('\n')}`);
+  examplesOf.set(command, lines);
+}
+
+/** The examples of a command. */
+export function givenExamples(command: Command): readonly string[] {
+  return examplesOf.get(command) ?? [];
 }
 
 /** Collects the values of an option that may be given several times. */

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type { Harbour, HarbourOptions } from '../../harbour/server.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { paletteOf } from '../view/palette.ts';
 import { wrapped } from '../view/text.ts';
 import { copyDemo, demoChains, DEMO_PORT, DEMO_SECRETS, projectIn, tour } from '../demo-project.ts';
@@ -91,7 +91,7 @@ async function serve(options: Options, io: Io): Promise<ExitStatus> {
   const folder = path.resolve(io.cwd, options.dir);
   const wanted = options.port === undefined ? (portOf(folder) ?? DEMO_PORT) : Number(options.port);
   if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65_535)
-    throw new UsageFault('invalid-option', `"${options.port}" is not a port`);
+    throw new CommandError('invalid-option', `"${options.port}" is not a port`);
   const harbour = await openOrElse(wanted, options.port === undefined && portOf(folder) === undefined);
   if (!existsSync(path.join(folder, 'batharon.yaml'))) copyDemo(folder, harbour.port, io.exit);
   else if (portOf(folder) !== harbour.port) {
@@ -132,7 +132,7 @@ async function openOrElse(port: number, mayChoose: boolean): Promise<Harbour> {
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw error;
     if (mayChoose) return openHarbour({ ...DEMO_SECRETS, port: 0 });
-    throw new UsageFault(
+    throw new CommandError(
       'invalid-option',
       `Port ${port} is taken`,
       'The harbour may be running already. Otherwise pass another port: --port 0 takes a free one.',

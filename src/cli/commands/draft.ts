@@ -1,5 +1,5 @@
-import { Argument, type Command } from 'commander';
-import { existsSync } from 'node:fs';
+import { Option, type Command } from 'commander';
+import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { shellQuoted } from '../../core/draft/shell-words.ts';
 import { authOf, callLines, stepText } from '../../core/draft/write-call.ts';
@@ -7,38 +7,49 @@ import type { DraftRequest } from '../../core/draft/request.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { editorLine, writeProject } from '../new-project.ts';
 import { apiName, apiOf, baseOf, callName, curlSample, isInProject } from '../samples.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { openWorkspace } from '../workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ api?: string; name?: string; into?: string }>;
 
-/** `draft curl`: a chain from a sample of documentation; in an empty folder the project too. */
+/** `draft [SAMPLE]`: a chain from a sample of documentation; in an empty folder the project too. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .addArgument(new Argument('<form>', 'what the sample is').choices(['curl']))
-      .argument('[sample]', 'sample text (default: standard input)')
+      .argument('[sample]', 'sample text, or a file that contains it (default: standard input)')
+      .addOption(new Option('--from <form>', 'form of the sample, if it is not recognised').choices(['curl']))
       .option('--api <name>', 'name for the API of a new project')
       .option('--name <name>', 'name of the call')
       .option('--into <chain>', 'chain file to write (default: chains/NAME.chain.yaml)')
-      .action((_form: string, sample: string | undefined, options: Options) =>
-        run((io) => execute(sample, options, io)),
-      );
+      .action((sample: string | undefined, options: Options) => run((io) => execute(sample, options, io)));
     examples(
       sub,
-      `batharon draft curl "curl -H 'Authorization: Bearer ...' https://harbour.example/v1/arrivals"`,
-      'batharon draft curl < sample.txt',
+      `batharon draft "curl -H 'Authorization: Bearer ...' https://harbour.example/v1/arrivals"`,
+      'batharon draft sample.txt',
+      'batharon draft < sample.txt',
     );
   },
 };
 
 async function execute(sample: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
-  const request = await curlSample(sample ?? true, io);
-  if (!URL.canParse(request.url)) throw new UsageFault('invalid-target', `"${request.url}" is not a URL`);
+  const request = await curlSample(sample === undefined ? true : textOfSample(sample, io), io);
+  if (!URL.canParse(request.url)) throw new CommandError('invalid-target', `"${request.url}" is not a URL`);
   const name = options.name ?? callName(request);
   const into = options.into ?? `chains/${name}.chain.yaml`;
   return isInProject(io) ? intoProject(request, name, into, io) : newProject(request, name, options, io);
+}
+
+/** An argument with a space in it is a sample, any other the name of a file. */
+function textOfSample(given: string, io: Io): string {
+  if (/\s/.test(given)) return given;
+  const file = path.resolve(io.cwd, given);
+  if (existsSync(file)) return readFileSync(file, 'utf8');
+  throw new CommandError(
+    'file-not-found',
+    `The file ${given} does not exist`,
+    'A sample is put in quotes, as one argument.',
+  );
 }
 
 /** The chain alone, with the project's own api where the URL is under it. */
@@ -50,7 +61,7 @@ function intoProject(request: DraftRequest, name: string, into: string, io: Io):
   const lines = callLines(request, name, own?.path ?? request.url, auth);
   const file = path.resolve(io.cwd, into);
   if (existsSync(file))
-    throw new UsageFault('not-writable', `${into} exists already`, 'Choose another file with --into.');
+    throw new CommandError('not-writable', `${into} exists already`, 'Choose another file with --into.');
   const head = own ? `api: ${own.api}\n\n` : '';
   const schema = path.join(workspace.folder, 'schemas/chain.schema.json');
   const editor = existsSync(schema)

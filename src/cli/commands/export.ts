@@ -3,7 +3,7 @@ import { curlCommand } from '../../core/draft/curl-command.ts';
 import { exchangesBack, findExchange } from '../../core/report/exchange.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { bodyText, openRecord } from '../record.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { openWorkspace } from '../workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 
@@ -27,7 +27,7 @@ function execute(call: string | undefined, { run }: Options, io: Io): ExitStatus
   const record = openRecord(openWorkspace(io.cwd), run, io);
   const found = findExchange(exchangesBack(record.journal), call);
   if (!found)
-    throw new UsageFault(
+    throw new CommandError(
       'call-not-found',
       `The record ${record.id} has no call "${call ?? ''}"`,
       'To see what it has: batharon look',

@@ -11,7 +11,7 @@ import { yamlScalar } from '../../core/yaml/quoting.ts';
 import { jsonOf, openDocument, plainJsonOf, type Document, type DocumentOptions } from '../documents.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { formOption } from './options.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { paletteOf } from '../view/palette.ts';
 import { cut, visible } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
@@ -48,7 +48,7 @@ export const command: CommandModule = {
 
 async function execute(text: string, options: Options, io: Io): Promise<ExitStatus> {
   if ((options.keep === undefined) !== (options.into === undefined)) {
-    throw new UsageFault(
+    throw new CommandError(
       'invalid-option',
       '--keep and --into belong together',
       'Example: --keep berth --into chains/berth.chain.yaml.',
@@ -97,12 +97,12 @@ function shown({ hits, count }: Search, body: Value, name: string, text: string,
 function keepIn(expression: string, { response }: Document, options: Options, io: Io): ExitStatus {
   const { keep: name = '', into = '' } = options;
   if (!isName(name))
-    throw new UsageFault('invalid-name', `"${name}" is not a valid name`, 'A name consists of letters, digits and _.');
+    throw new CommandError('invalid-name', `"${name}" is not a valid name`, 'A name consists of letters, digits and _.');
   const full = path.resolve(io.cwd, into);
   const read = readSourceFile(full, io.cwd);
-  if (!read.file) throw new UsageFault(read.problem, `The file ${into} cannot be read`);
+  if (!read.file) throw new CommandError(read.problem, `The file ${into} cannot be read`);
   const text = withKeep(read.file, options.call ?? (response && stepName(response.step)), name, expression);
-  if (typeof text !== 'string') throw new UsageFault('call-not-found', text.message, text.advice);
+  if (typeof text !== 'string') throw new CommandError('call-not-found', text.message, text.advice);
   io.exit.rewriteFile(full, text);
   io.exit.out(`\nAdded to ${into}: ${name}: ${expression}\n`);
   return 0;

@@ -12,7 +12,7 @@ import type { ExitStatus, Io } from '../io.ts';
 import { newestRunOf, openRecord } from '../record.ts';
 import type { HostOptions } from '../run-host.ts';
 import { partOf, shareOf } from '../run-parts.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { unsentChain } from '../unsent-chain.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, paddedLeft } from '../view/text.ts';
@@ -78,7 +78,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
 function sizeSaid(text: string): [string, number] {
   const [, name = '', size = ''] = /^([^=]+)=(\d+)$/.exec(text) ?? [];
   if (name !== '') return [name, Number(size)];
-  throw new UsageFault('invalid-option', `--assume needs NAME=SIZE, not "${text}"`, 'Example: --assume due=200.');
+  throw new CommandError('invalid-option', `--assume needs NAME=SIZE, not "${text}"`, 'Example: --assume due=200.');
 }
 
 /** The lanes as they are now, in memory: what is simulated takes nothing of them. */

@@ -4,7 +4,7 @@ export type CommandEntry = Readonly<{
   name: string;
   summary: string;
   /** In one word, whether the command sends requests. */
-  sends: 'sends' | 'reads';
+  uses: 'network' | 'local';
   load(): Promise<{ command: CommandModule }>;
 }>;
 
@@ -16,31 +16,31 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       {
         name: 'new',
         summary: 'create a project with one API and one chain',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./new.ts'),
       },
       {
         name: 'send',
         summary: 'send one request and show the response',
-        sends: 'sends',
+        uses: 'network',
         load: () => import('./send.ts'),
       },
       {
         name: 'look',
         summary: 'show a recorded exchange as it was sent and received',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./look.ts'),
       },
       {
         name: 'find',
         summary: 'find a value in a response and the paths that lead to it',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./find.ts'),
       },
       {
         name: 'value',
         summary: 'evaluate an expression on a recorded response or a file',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./value.ts'),
       },
     ],
@@ -51,68 +51,68 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       {
         name: 'draft',
         summary: 'create a chain from a sample request or an API description',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./draft.ts'),
       },
       {
         name: 'add',
         summary: 'add the last exchange to a chain as a call',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./add.ts'),
       },
       {
         name: 'check',
         summary: 'find problems in chains before anything is sent',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./check.ts'),
       },
       {
         name: 'preview',
         summary: 'show the requests that a run would send',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./preview.ts'),
       },
       {
         name: 'forecast',
         summary: "estimate a run's requests, duration and quota use",
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./forecast.ts'),
       },
       {
         name: 'rehearse',
         summary: 'replay a chain offline against recorded responses',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./rehearse.ts'),
       },
-      { name: 'run', summary: 'run a chain', sends: 'sends', load: () => import('./run.ts') },
+      { name: 'run', summary: 'run a chain', uses: 'network', load: () => import('./run.ts') },
       {
         name: 'resume',
         summary: 'resume a stopped run without repeating requests',
-        sends: 'sends',
+        uses: 'network',
         load: () => import('./resume.ts'),
       },
       {
         name: 'runs',
         summary: 'list recorded runs, or remove old ones',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./runs.ts'),
       },
       {
         name: 'compare',
         summary: 'show the differences between two runs',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./compare.ts'),
       },
       {
         name: 'report',
         summary: 'write reports of runs: HTML, JUnit XML, TAP, HAR, CSV, JSON, Markdown',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./report.ts'),
       },
       {
         name: 'export',
         summary: 'print a recorded request as a curl command',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./export.ts'),
       },
     ],
@@ -123,13 +123,13 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       {
         name: 'secrets',
         summary: 'list the secrets that the project needs, or set one',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./secrets.ts'),
       },
       {
         name: 'sign-in',
         summary: "test an API's sign-in and explain each request",
-        sends: 'sends',
+        uses: 'network',
         load: () => import('./sign-in.ts'),
       },
     ],
@@ -140,25 +140,25 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       {
         name: 'completion',
         summary: 'print the completion script for bash, zsh or fish',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./completion.ts'),
       },
       {
         name: 'about',
         summary: 'look up a key, name, function or message code',
-        sends: 'reads',
+        uses: 'local',
         load: () => import('./about.ts'),
       },
       {
-        name: 'schema',
+        name: 'editor-schema',
         summary: "print the JSON Schema of the project's files for editors",
-        sends: 'reads',
-        load: () => import('./schema.ts'),
+        uses: 'local',
+        load: () => import('./editor-schema.ts'),
       },
       {
         name: 'demo',
         summary: 'see it work on a simulated harbour',
-        sends: 'sends',
+        uses: 'network',
         load: () => import('./demo.ts'),
       },
     ],

@@ -4,7 +4,7 @@ import { stepName } from '../../core/report/history.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { openRecord } from '../record.ts';
 import { formOption } from './options.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { openWorkspace } from '../workspace.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { pathsIn, type LineOfBody } from '../../core/path/lines.ts';
@@ -69,7 +69,7 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
   return 0;
 }
 
-function notThere({ id, journal }: RecordedRun, call: string | undefined, item: string | undefined): UsageFault {
+function notThere({ id, journal }: RecordedRun, call: string | undefined, item: string | undefined): CommandError {
   const names = new Set<string>();
   for (const event of journal) {
     if (event.type === 'sent') names.add(stepName(event.step));
@@ -81,14 +81,14 @@ function notThere({ id, journal }: RecordedRun, call: string | undefined, item: 
   const of = item === undefined ? '' : ` for item ${item}`;
   const message =
     call === undefined ? `The record ${id} has no request${of}` : `The record ${id} has no call "${call}"${of}`;
-  return new UsageFault('call-not-found', message, advice);
+  return new CommandError('call-not-found', message, advice);
 }
 
 function pathsOf({ sent, answered }: ExchangeRecord, record: RecordedRun): readonly LineOfBody[] {
   const body = bodyJson(record, answered?.body);
   if (body !== undefined) return pathsIn(body);
   const advice = 'Paths work on JSON. Leave out --paths to see the response itself.';
-  throw new UsageFault('not-decodable', `The response of ${stepName(sent.step)} is not JSON`, advice);
+  throw new CommandError('not-decodable', `The response of ${stepName(sent.step)} is not JSON`, advice);
 }
 
 /** The request line, and beneath it each value with where it came from. */

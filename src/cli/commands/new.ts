@@ -5,7 +5,7 @@ import { PROJECT_FILE, SECRETS_FILE } from '../../adapters/project-files.ts';
 import { isName } from '../../core/path/scanner.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { writeProject } from '../new-project.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ api: string; url: string }>;
@@ -25,17 +25,17 @@ export const command: CommandModule = {
 function execute(dir: string, { api, url }: Options, io: Io): ExitStatus {
   if (existsSync(path.join(io.cwd, dir, PROJECT_FILE))) {
     const advice = 'Choose another folder: batharon new DIR';
-    throw new UsageFault('not-writable', `${path.join(dir, PROJECT_FILE)} exists already`, advice);
+    throw new CommandError('not-writable', `${path.join(dir, PROJECT_FILE)} exists already`, advice);
   }
   if (!isName(api))
-    throw new UsageFault(
+    throw new CommandError(
       'invalid-name',
       `"${api}" is not a valid name for an API`,
       'A name consists of letters, digits and _.',
     );
   if (!/^https?:\/\/[^/?#\s]+[^?#\s]*$/.test(url) || !URL.canParse(url)) {
     const advice = 'Example: --url https://harbour.example/v1, without a query.';
-    throw new UsageFault('invalid-target', `"${url}" is not a URL of an API`, advice);
+    throw new CommandError('invalid-target', `"${url}" is not a URL of an API`, advice);
   }
   const token = `${api.toUpperCase()}_TOKEN`;
   const text = `about: The first call; replace the path by one of the API's.

@@ -4,9 +4,9 @@ import { several } from './definition.ts';
 /** What every command says of a chain's inputs and of where its apis are, in one wording. */
 export function chainOptions(sub: Command): Command {
   return sub
+    .optionsGroup('Inputs and deployment')
     .option('--input <name=value>', 'input of the chain (repeatable)', several, [])
     .option('--inputs-from <file>', 'read inputs from a YAML or JSON file')
-    .option('--no-prompt', 'never ask; what is missing is an error')
     .option('--at <deployment>', 'deployment to use: live, or harbour=live for one API (repeatable)', several, []);
 }
 

@@ -6,7 +6,7 @@ import { previewChain, type KnownName, type PreviewedCall } from '../../core/eng
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { newestRunOf, openRecord, wholeValue } from '../record.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { paletteOf } from '../view/palette.ts';
 import { showPreviewed, textOfBody } from '../view/preview.ts';
 import { unsentChain } from '../unsent-chain.ts';
@@ -20,7 +20,6 @@ type Options = Readonly<{
   at: readonly string[];
   only?: string;
   run?: string;
-  prompt: boolean;
   as: 'text' | 'json' | 'curl';
 }>;
 
@@ -49,7 +48,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   if (options.only !== undefined && shown.length === 0) {
     const names = callsOf(chain).map(({ name }) => name);
     const advice = didYouMean(options.only, names) ?? `Its calls are ${names.join(', ')}.`;
-    throw new UsageFault('call-not-found', `The chain ${chain.name} has no call "${options.only}"`, advice);
+    throw new CommandError('call-not-found', `The chain ${chain.name} has no call "${options.only}"`, advice);
   }
   io.exit.out(`${formed(shown, options.as, io)}\n`);
   return shown.some((each) => 'problem' in each) ? 1 : 0;

@@ -1,5 +1,5 @@
 import { systemClock } from '../../adapters/clock.ts';
-import { sourceOf } from '../../core/report/told-run.ts';
+import { sourceOf } from '../../core/report/run-summary.ts';
 import type { Command } from 'commander';
 import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
 import { secretsFor } from '../endpoints.ts';
@@ -9,7 +9,7 @@ import { newestRunOf, openRecord } from '../record.ts';
 import { deploymentsOf, keptOf, recordedInputs } from '../recorded-run.ts';
 import { rehearse } from '../rehearsal.ts';
 import { openSecrets } from '../../adapters/secrets.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { loadChain, openProject, readAt } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -17,7 +17,7 @@ import { RunView } from '../view/run-view.ts';
 import { widthsOf } from '../view/widths.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Omit<InputOptions, 'prompt'> & Readonly<{ run?: string; quiet?: boolean; verbose?: boolean }>;
+type Options = InputOptions & Readonly<{ run?: string; quiet?: boolean; verbose?: boolean }>;
 
 /** `rehearse CHAIN`: runs it offline on recorded responses, with the files as they are now. */
 export const command: CommandModule = {
@@ -38,12 +38,14 @@ export const command: CommandModule = {
   },
 };
 
-async function execute(file: string, options: Options, io: Io): Promise<ExitStatus> {
+async function execute(file: string, options: Options, around: Io): Promise<ExitStatus> {
+  // Nobody is asked in a rehearsal: what was given is recorded.
+  const io = { ...around, mayAsk: false };
   const workspace = openProject(io.cwd);
   const record = options.run === undefined ? newestRunOf(workspace, file) : openRecord(workspace, options.run);
   const [first] = record?.journal ?? [];
   if (!record || first?.type !== 'run')
-    throw new UsageFault('run-not-found', 'This chain has no recorded run', `Run it once: batharon run ${file}`);
+    throw new CommandError('run-not-found', 'This chain has no recorded run', `Run it once: batharon run ${file}`);
   const at = readAt(deploymentsOf(first), io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
   const found = [...workspace.diagnostics, ...diagnostics];
@@ -51,7 +53,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const store = openSecrets(workspace.folder, io.environment);
   const secrets = chain ? Object.keys(secretsFor(workspace, [chain, ...used.chains], at, store).values) : [];
   const clock = { seed: first.seed, now: first.now ?? new Date(first.at).toISOString() };
-  const given = { ...options, ...clock, prompt: false };
+  const given = { ...options, ...clock };
   const recorded = recordedInputs(first, record, false);
   const masks = Object.fromEntries(secrets.map((name) => [name, `\u2039${name}\u203a`]));
   const {

@@ -3,7 +3,7 @@ import { reportFormats } from '../../core/report/formats/list.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { defaultRecordId, recordId } from '../record.ts';
 import { wantedReport, writeReports } from '../reports.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { openWorkspace } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
@@ -11,10 +11,9 @@ import { examples, several, type CommandModule } from './definition.ts';
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .argument('<run-or-report...>', 'runs (default: the last), and reports as FORMAT=FILE')
-      .addHelpText(
-        'after',
-        `\nFormats:\n${reportFormats.map(({ kind, about }) => `  ${kind.padEnd(10)} ${about}`).join('\n')}`,
+      .argument(
+        '<run-or-report...>',
+        `runs (default: the last), and reports as FORMAT=FILE; formats: ${reportFormats.map(({ kind, about }) => `${kind} (${about})`).join(', ')}`,
       )
       .option('--run <run>', 'run to report on (repeatable)', several, [])
       .action((said: readonly string[], options: Readonly<{ run: readonly string[] }>) =>
@@ -28,7 +27,7 @@ async function execute(said: readonly string[], io: Io): Promise<ExitStatus> {
   const reports = said.filter((each) => each.includes('=')).map(wantedReport);
   const runs = said.filter((each) => !each.includes('='));
   if (reports.length === 0)
-    throw new UsageFault('invalid-option', 'No report was requested', 'Add FORMAT=FILE, for example html=report.html.');
+    throw new CommandError('invalid-option', 'No report was requested', 'Add FORMAT=FILE, for example html=report.html.');
   const workspace = openWorkspace(io.cwd);
   const ids =
     runs.length === 0

@@ -11,7 +11,7 @@ import type { ExitStatus, Io } from '../io.ts';
 import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
 import { defaultRecordId, isRun, openRecord, recordId } from '../record.ts';
 import { deploymentsOf, recordedInputs, TIDYING } from '../recorded-run.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { openProject, type Workspace } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
@@ -35,7 +35,6 @@ export const command: CommandModule = {
       )
       .option('--input <name=value>', 'another value for an input (repeatable)', several, [])
       .option('--inputs-from <file>', 'read inputs from a YAML or JSON file')
-      .option('--no-prompt', 'never ask; what is missing is an error')
       .option(
         '--allow-changes <deployment>',
         'allow changes at a guarded deployment, by name (repeatable)',
@@ -60,7 +59,7 @@ export const command: CommandModule = {
 
 /** Goes on, and asks what became of requests in doubt, where there is somebody to ask. */
 async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
-  const canAsk = options.prompt && io.inIsTerminal && io.errIsTerminal;
+  const canAsk = io.mayAsk;
   const workspace = openProject(io.cwd);
   let record = openRecord(workspace, id ?? defaultRecordId(workspace, recordId(workspace, newestWhole(workspace)), io));
   for (let said = options; ;) {
@@ -107,9 +106,9 @@ function isAlone(end: JournalEvent | undefined): boolean {
 async function goOn(record: RecordedRun, options: Options, workspace: Workspace, io: Io): Promise<ExitStatus> {
   const [first] = record.journal;
   if (first?.type !== 'run' || first.chain === '')
-    throw new UsageFault('run-not-found', `${record.id} is not a run of a chain`, 'To list the runs: batharon runs');
+    throw new CommandError('run-not-found', `${record.id} is not a run of a chain`, 'To list the runs: batharon runs');
   if (isAlone(record.journal.last()))
-    throw new UsageFault(
+    throw new CommandError(
       'run-not-found',
       `The run ${record.id} was for a single call (--only) and cannot be resumed`,
       'Run the chain without --only.',
@@ -117,7 +116,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
   const owner = runOwner(record.folder);
   if (owner !== undefined) {
     const advice = 'Wait until it ends, or stop it.';
-    throw new UsageFault('run-under-way', `Process ${owner} is running the run ${record.id}`, advice);
+    throw new CommandError('run-under-way', `Process ${owner} is running the run ${record.id}`, advice);
   }
   const last = record.journal.last();
   const end = last?.type === 'finished' || last?.type === 'paused' ? last : undefined;
@@ -157,7 +156,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
 function wholeAddress(said: string, { journal }: RecordedRun): string {
   for (const event of journal)
     if (event.type === 'sent' && (event.step === said || event.step.startsWith(`${said}/`))) return event.step;
-  throw new UsageFault(
+  throw new CommandError(
     'invalid-option',
     `This run has no request in doubt at ${said}`,
     'Addresses are at the start of each line, for example 2#5.2.',

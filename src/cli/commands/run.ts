@@ -15,7 +15,7 @@ import { keepingRun } from '../recorded-run.ts';
 import { wantedReport } from '../reports.ts';
 import { fractionOf, partOf, shareOf } from '../run-parts.ts';
 import { watchAndRun } from '../watch.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { inProject, openProject, readAt } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 import { chainOptions } from './options.ts';
@@ -42,34 +42,37 @@ type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'report
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     chainOptions(sub.argument('<chains...>', 'chain files, or folders of them'))
-      .option(
-        '--allow-changes <deployment>',
-        'allow changes at a guarded deployment, by name (repeatable)',
-        several,
-        [],
-      )
-      .option('--out <file>', "write the chain's outputs as JSON; - for standard output")
+      .optionsGroup('Which chains and steps')
+      .option('--tag <tag>', 'only chains with this tag (repeatable)', several, [])
+      .option('--slice <part>', 'run a part of the chains, such as 2/5; rate limits are divided too')
+      .option('--parallel-chains <n>', 'number of chains that run at the same time', '1')
       .option('--first <n>', 'only the first N items of each outermost loop')
       .option('--sample <n>', 'only N items of each outermost loop, evenly spread')
       .option('--to <call>', 'run up to this call; the run can then be resumed')
       .option('--only <call>', 'run only this call, with earlier values from a recorded run')
       .option('--item <n>', 'with --only: item of its loop, 5, or 5.2 in nested loops')
       .option('--reuse <run>', 'do not send again what that run sent and has not changed')
-      .option('--within <duration>', 'pause after this time; no further request starts then')
-      .option('--exclusive', 'refuse to start while another run of this chain is under way')
-      .option('--report <kind=file>', 'write a report of the run (repeatable)', several, [])
-      .option('--tag <tag>', 'only chains with this tag (repeatable)', several, [])
-      .option('--slice <part>', 'run a part of the chains, such as 2/5; rate limits are divided too')
-      .option('--parallel-chains <n>', 'number of chains that run at the same time', '1')
-      .option('--strict', 'count a call that needed several attempts as failed')
-      .option('--wait-for-quota', 'wait for a spent quota instead of pausing the run')
-      .option('--limit-share <part>', 'use only a part of every rate limit and quota, such as 1/3')
+      .option('--watch', 'run again whenever a file is saved; unchanged requests are not sent again')
+      .optionsGroup('Limits and safety')
+      .option(
+        '--allow-changes <deployment>',
+        'allow changes at a guarded deployment, by name (repeatable)',
+        several,
+        [],
+      )
       .option('--ask', 'show every request that changes something and ask before sending it')
       .option('--accept', 'ask whether to write files that a response does not equal')
+      .option('--strict', 'count a call that needed several attempts as failed')
+      .option('--within <duration>', 'pause after this time; no further request starts then')
+      .option('--wait-for-quota', 'wait for a spent quota instead of pausing the run')
+      .option('--limit-share <part>', 'use only a part of every rate limit and quota, such as 1/3')
+      .option('--exclusive', 'refuse to start while another run of this chain is under way')
       .option('--now <time>', 'fixed time for now() and today()')
       .option('--seed <text>', 'seed for uuid() and random values')
+      .optionsGroup('Output')
+      .option('--out <file>', "write the chain's outputs as JSON; - for standard output")
+      .option('--report <format=file>', 'write a report of the run (repeatable)', several, [])
       .option('--events', 'print every event as a line of JSON on standard output')
-      .option('--watch', 'run again whenever a file is saved; unchanged requests are not sent again')
       .option('--quiet', 'show failures only')
       .option('--verbose', 'show every request, and every step inside loops')
       .action((chains: readonly string[], options: Options) => run((io) => execute(chains, options, io)));
@@ -77,7 +80,7 @@ export const command: CommandModule = {
       sub,
       'batharon run chains/berth.chain.yaml',
       'batharon run chains/berth.chain.yaml --input day=2026-05-23 --at live',
-      'batharon run chains/berth.chain.yaml --out - | jq .berth',
+      "batharon run chains/berth.chain.yaml --out - | batharon value '$.berth' -",
     );
   },
 };
@@ -97,9 +100,10 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
   if (only === undefined || files.length > 1 || said.length > 1) {
     const exclusive = ['to', 'only', 'item', 'reuse'] as const;
     const wrong = exclusive.find((name) => options[name] !== undefined);
-    if (wrong) throw new UsageFault('invalid-option', `--${wrong} is for one chain, and here are ${files.length}`);
+    if (wrong) throw new CommandError('invalid-option', `--${wrong} is for one chain, and here are ${files.length}`);
     return runMany(files, shared, Number(options.parallelChains), io);
   }
+  if (options.parallelChains !== '1') io.exit.err('note: --parallel-chains has no effect on a single chain\n');
   if (options.exclusive) refuseBeside(only, options.at, io);
   const goal = goalOf(options);
   if (options.watch) return watchAndRun(only, { ...shared, goal }, io);
@@ -112,15 +116,15 @@ function durationOf(said: string | undefined): number | undefined {
   if (said === undefined) return undefined;
   const duration = parseDuration(said);
   if (duration) return duration.milliseconds;
-  throw new UsageFault('invalid-option', `--within needs a duration, not "${said}"`, 'Example: --within 20m.');
+  throw new CommandError('invalid-option', `--within needs a duration, not "${said}"`, 'Example: --within 20m.');
 }
 
 function goalOf({ to, only, item }: Options): Goal | undefined {
   if (to !== undefined && only !== undefined)
-    throw new UsageFault('invalid-option', '--to and --only are two ways to stop');
-  if (item !== undefined && only === undefined) throw new UsageFault('invalid-option', '--item goes with --only');
+    throw new CommandError('invalid-option', '--to and --only are two ways to stop');
+  if (item !== undefined && only === undefined) throw new CommandError('invalid-option', '--item goes with --only');
   const items = item === undefined ? [] : itemNumbers(item);
-  if (!items) throw new UsageFault('invalid-option', `--item needs a number such as 5, or 5.2, not "${item}"`);
+  if (!items) throw new CommandError('invalid-option', `--item needs a number such as 5, or 5.2, not "${item}"`);
   const call = to ?? only;
   return call === undefined ? undefined : { call, items, isAlone: only !== undefined };
 }
@@ -136,7 +140,7 @@ function keptFrom(
   const workspace = openProject(io.cwd);
   const record = reuse === undefined ? newestRunOf(workspace, file) : openRecord(workspace, reuse);
   if (!record)
-    throw new UsageFault('run-not-found', 'This chain has no recorded run', 'Run the chain once without --only.');
+    throw new CommandError('run-not-found', 'This chain has no recorded run', 'Run the chain once without --only.');
   return goal?.isAlone ? keepingRun(record, 'only', goal.call) : keepingRun(record, 'go-on');
 }
 
@@ -157,7 +161,7 @@ function refuseBeside(file: string, said: readonly string[], { cwd, environment 
     if (owner === undefined) continue;
     const [first] = readRun(recordFolder, id)?.journal ?? [];
     if (first?.type === 'run' && first.chain === chain && isHere(first))
-      throw new UsageFault(
+      throw new CommandError(
         'run-under-way',
         `Process ${owner} is running this chain in the run ${id}`,
         'Wait until it ends, or leave out --exclusive.',

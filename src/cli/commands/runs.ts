@@ -8,7 +8,7 @@ import { counted, spent } from '../../core/value/show.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { formOption } from './options.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { openWorkspace, type Workspace } from '../workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, paddedLeft, sized } from '../view/text.ts';
@@ -108,14 +108,14 @@ export function runLine({ run, at, chain, where, result, ms, bytes }: ListedRun,
 
 async function remove({ olderThan, keepNewest }: RemoveOptions, io: Io): Promise<ExitStatus> {
   if (olderThan === undefined && keepNewest === undefined)
-    throw new UsageFault(
+    throw new CommandError(
       'invalid-option',
       'No criterion was given for the runs to remove',
       'Add --older-than 30d, or --keep-newest 20.',
     );
   const age = olderThan === undefined ? undefined : parseDuration(olderThan);
   if (olderThan !== undefined && !age)
-    throw new UsageFault('invalid-option', `--older-than needs a duration, not "${olderThan}"`, 'Example: 30d or 12h.');
+    throw new CommandError('invalid-option', `--older-than needs a duration, not "${olderThan}"`, 'Example: 30d or 12h.');
   const kept = keepNewest === undefined ? Infinity : countOf('--keep-newest', keepNewest);
   const { recordFolder } = openWorkspace(io.cwd);
   let count = 0;
@@ -134,5 +134,5 @@ async function remove({ olderThan, keepNewest }: RemoveOptions, io: Io): Promise
 function countOf(option: string, said: string): number {
   const count = Number(said);
   if (Number.isInteger(count) && count >= 0) return count;
-  throw new UsageFault('invalid-option', `${option} needs a number, not "${said}"`);
+  throw new CommandError('invalid-option', `${option} needs a number, not "${said}"`);
 }

@@ -6,7 +6,7 @@ import { openSecrets } from '../../adapters/secrets.ts';
 import { secretsAsked, secretsInTexts, textsOfEndpoint } from '../../core/chain/secrets-asked.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { dotenvValue } from '../new-project.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { formOption, type Form } from './options.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
 import { paletteOf } from '../view/palette.ts';
@@ -76,7 +76,7 @@ function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<
 /** Asks without echo, or reads standard input, and writes the value into `secrets.env`; other lines stay as they are. */
 async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
   if (name === undefined || !/^[A-Za-z_][A-Za-z0-9_]*$/.test(name)) {
-    throw new UsageFault(
+    throw new CommandError(
       'invalid-option',
       'The name of a secret consists of letters, digits and _',
       'Example: batharon secrets set HARBOUR_TOKEN',
@@ -84,7 +84,7 @@ async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
   }
   const workspace = openProject(io.cwd);
   const value = await valueOf(name, io);
-  if (value === '') throw new UsageFault('not-a-secret', `The value of ${name} is empty`);
+  if (value === '') throw new CommandError('not-a-secret', `The value of ${name} is empty`);
   const file = path.join(workspace.folder, SECRETS_FILE);
   const before = existsSync(file) ? readFileSync(file, 'utf8') : '';
   const line = `${name}=${dotenvValue(value)}`;

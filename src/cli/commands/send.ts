@@ -13,7 +13,7 @@ import { secretsFor } from '../endpoints.ts';
 import { runHost } from '../run-host.ts';
 import { apiOf, curlSample } from '../samples.ts';
 import { startRun } from '../start-run.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
 import { checkedChain, openWorkspace, readAt, type Workspace } from '../workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
@@ -66,23 +66,28 @@ export const command: CommandModule = {
     sub
       .argument('[method]', 'GET, POST, ...')
       .argument('[target]', 'path of the API, or an absolute URL; placeholders read the values of the last run')
-      .option('--curl [command]', 'send the request of a curl command (default: read from standard input)')
-      .option('--run <id>', 'run that placeholders read from (default: the last)')
-      .option('--form <name=value>', 'form field (repeatable)', several, [])
+      .optionsGroup('Request')
       .option('--api <name>', 'API to use, if the project has several')
       .option('--at <deployment>', 'deployment to use (repeatable)', several, [])
+      .option('--query <name=value>', 'query parameter, percent-encoded for you (repeatable)', several, [])
+      .option('--header <name: value>', 'a header (repeatable)', several, [])
+      .option('--timeout <duration>', 'time limit for the whole request, such as 5s')
+      .addOption(new Option('--redirects <way>', 'follow redirects, or stop at the first').choices(['follow', 'stop']))
+      .option('--no-auth', 'send without the credentials of the API')
+      .option('--idempotency-key', 'send an idempotency key')
       .option(
         '--allow-changes <deployment>',
         'allow a change at a guarded deployment, by name (repeatable)',
         several,
         [],
       )
-      .option('--query <name=value>', 'query parameter, percent-encoded for you (repeatable)', several, [])
-      .option('--header <name: value>', 'a header (repeatable)', several, [])
-      .option('--timeout <duration>', 'time limit for the whole request, such as 5s')
+      .option('--curl [command]', 'send the request of a curl command (default: read from standard input)')
+      .option('--run <id>', 'run that placeholders read from (default: the last)')
+      .optionsGroup('Body')
       .option('--json <value>', 'JSON body; - reads it from standard input')
       .option('--json-file <file>', 'JSON file as the body')
       .option('--set <path=value>', 'replace a value in the JSON file, by its path (repeatable)', several, [])
+      .option('--form <name=value>', 'form field (repeatable)', several, [])
       .option(
         '--multipart <name=value>',
         'field of a multipart form; name=@file sends a file (repeatable)',
@@ -94,11 +99,9 @@ export const command: CommandModule = {
       .option('--file <file>', 'file as the body')
       .option('--graphql <query>', 'GraphQL query as the body')
       .option('--type <media type>', 'media type of the body')
-      .option('--no-auth', 'send without the credentials of the API')
-      .option('--idempotency-key', 'send an idempotency key')
+      .optionsGroup('Response')
       .option('--save <file>', 'write the response body to a file')
       .addOption(new Option('--read-as <form>', 'read the response body as this format').choices([...READ_AS]))
-      .addOption(new Option('--redirects <way>', 'follow redirects, or stop at the first').choices(['follow', 'stop']))
       .option('--max-body <size>', 'largest accepted response body, such as 200MiB')
       .action((method: string | undefined, target: string | undefined, options: Options) =>
         run((io) => execute(method, target, options, io)),
@@ -127,7 +130,7 @@ async function execute(
       : await callOfSample(options, workspace, io);
   const isWhole = /^request: "?[A-Z]+ https?:/m.test(call.lines.join('\n'));
   if (!workspace.hasProject && !isWhole) {
-    throw new UsageFault(
+    throw new CommandError(
       'no-project',
       `No project here has an API for "${target ?? ''}"`,
       'Write the whole URL, for example: batharon send GET http://127.0.0.1:4090/v1/vessels',
@@ -183,7 +186,7 @@ async function callOfOptions(
   io: Io,
 ): Promise<SentCall> {
   if (method === undefined || target === undefined) {
-    throw new UsageFault(
+    throw new CommandError(
       'invalid-option',
       'A request needs a method and a target',
       'Example: batharon send GET /vessels',
@@ -195,7 +198,7 @@ async function callOfOptions(
       const split = each.indexOf(sign);
       if (split > 0) return `  ${quoted(each.slice(0, split).trim())}: ${quoted(each.slice(split + 1).trim())}`;
       const wanted = sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE';
-      throw new UsageFault('invalid-option', `${option} needs ${wanted}, not "${each}"`);
+      throw new CommandError('invalid-option', `${option} needs ${wanted}, not "${each}"`);
     });
   const content = async (given: string | undefined) => (given === '-' ? await io.readInput() : given);
   const body = await content(options.json);
@@ -234,7 +237,7 @@ async function callOfOptions(
 /** `name=text`, or `name=@file` with `;type=...` behind it. */
 function fieldLine(given: string): string {
   const split = given.indexOf('=');
-  if (split <= 0) throw new UsageFault('invalid-option', `--multipart needs NAME=VALUE, not "${given}"`);
+  if (split <= 0) throw new CommandError('invalid-option', `--multipart needs NAME=VALUE, not "${given}"`);
   const [name, value] = [given.slice(0, split), given.slice(split + 1)];
   if (!value.startsWith('@')) return `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`;
   const [file = '', type] = value.slice(1).split(';type=');
@@ -247,7 +250,7 @@ function setLine(given: string): string {
   const split = /^(\$(?:[^=\[]|\[[^\]]*\])*)=(.*)$/s.exec(given);
   if (!split) {
     const advice = "Example: --set '$.order.note=by noon'.";
-    throw new UsageFault('invalid-option', `--set needs PATH=VALUE, not "${given}"`, advice);
+    throw new CommandError('invalid-option', `--set needs PATH=VALUE, not "${given}"`, advice);
   }
   const [, path = '', value = ''] = split;
   const json = readJson(value);
@@ -296,7 +299,7 @@ function namesFromLastRun(
     if (!words.has(bound.name)) continue;
     const value = valueOfBound(bound) ?? wholeValue(bound, record);
     if (value === undefined) {
-      throw new UsageFault(
+      throw new CommandError(
         'found-nothing',
         `"${bound.name}" is a secret of run ${record.id}, and secrets are never recorded`,
         'Write {secret.NAME} instead.',

@@ -13,14 +13,14 @@ import { secretsFor } from '../endpoints.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { runHost } from '../run-host.ts';
 import { withRecord } from '../start-run.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
 import { showSignIn } from '../view/sign-in.ts';
 import { checkedChain, openProject, readAt } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ at: readonly string[]; prompt: boolean }>;
+type Options = Readonly<{ at: readonly string[] }>;
 
 /** `sign-in API`: the authentication of an api alone, each request of it explained. */
 export const command: CommandModule = {
@@ -28,7 +28,6 @@ export const command: CommandModule = {
     sub
       .argument('[api]', 'API to sign in to; optional if the project has one')
       .option('--at <deployment>', 'deployment to use (repeatable)', several, [])
-      .option('--no-prompt', 'never ask; a sign-in that needs a person is an error')
       .action((api: string | undefined, options: Options) => run((io) => execute(api, options, io)));
     examples(sub, 'batharon sign-in harbour', 'batharon sign-in office --at live');
   },
@@ -39,14 +38,14 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
   const at = readAt(options.at, io.environment, workspace.project);
   const names = workspace.project?.apis.map(({ name }) => name) ?? [];
   if (api === undefined && names.length !== 1)
-    throw new UsageFault(
+    throw new CommandError(
       'api-not-specified',
       'The project has several APIs, and none was specified',
       `Example: batharon sign-in ${names[0]}`,
     );
   const name = api ?? names[0]!;
   if (!names.includes(name))
-    throw new UsageFault(
+    throw new CommandError(
       'unknown-api',
       `The project has no API "${name}"`,
       didYouMean(name, names) ?? `Its APIs are ${names.join(', ')}.`,
@@ -70,7 +69,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
     return 0;
   }
   const events: JournalEvent[] = [];
-  const canAsk = options.prompt && io.inIsTerminal && io.errIsTerminal;
+  const canAsk = io.mayAsk;
   const outcome = await withRecord(
     {
       workspace,

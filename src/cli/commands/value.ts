@@ -21,7 +21,7 @@ import { headerOf } from '../../core/http/message.ts';
 import type { RecordedResponse } from '../record.ts';
 import { runHost } from '../run-host.ts';
 import { formOption } from './options.ts';
-import { UsageFault } from '../usage-fault.ts';
+import { CommandError } from '../command-error.ts';
 import { openWorkspace } from '../workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { prettyJson } from '../view/json.ts';
@@ -65,7 +65,7 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
   const frame = frameOf(document, () => undefined, host);
   const name = unknownName(tree);
   if (name !== undefined) {
-    throw new UsageFault('unknown-name', `Unknown name "${name}"`, 'The document is $; its members are $.name.');
+    throw new CommandError('unknown-name', `Unknown name "${name}"`, 'The document is $; its members are $.name.');
   }
   if (options.paths) return printPaths(tree, text, frame, options, io);
   const outcome = evaluate(tree, frame);
@@ -103,7 +103,7 @@ function shown(value: Value, { as }: Options, io: Io): string {
 
 function printPaths(tree: Node, text: string, frame: Frame, { as }: Options, io: Io): ExitStatus {
   if (tree.kind !== 'path' || tree.start.kind !== 'body') {
-    throw new UsageFault('wrong-argument', `--paths needs a path, not ${text}`, 'A path begins with $.');
+    throw new CommandError('wrong-argument', `--paths needs a path, not ${text}`, 'A path begins with $.');
   }
   const nodes = locate(tree, frame);
   if (as === 'json') {

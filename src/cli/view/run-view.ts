@@ -1,10 +1,10 @@
 import { FewMap } from '../../core/few-map.ts';
 import { isDone } from '../../core/journal/call-records.ts';
 import { isFact } from '../../core/journal/recorder.ts';
-import type { EventOf, JournalEvent, ToldEvent, TransientBody } from '../../core/journal/events.ts';
+import type { EventOf, JournalEvent, ListenerEvent, TransientBody } from '../../core/journal/events.ts';
 import type { ExchangeRecord } from '../../core/report/exchange.ts';
 import { History, stepNumber } from '../../core/report/history.ts';
-import type { RunSource } from '../../core/report/told-run.ts';
+import type { RunSource } from '../../core/report/run-summary.ts';
 import { counted, spent } from '../../core/value/show.ts';
 import { Failures } from './failures.ts';
 import { LiveBlock } from './live-block.ts';
@@ -88,7 +88,7 @@ export class RunView {
     });
   }
 
-  readonly listen = (event: ToldEvent): void => {
+  readonly listen = (event: ListenerEvent): void => {
     if (this.live) this.underWay.add(event);
     if (!isFact(event)) {
       this.move();

@@ -1,5 +1,5 @@
 import { FewMap } from '../../core/few-map.ts';
-import type { EventOf, ToldEvent, TransientBody } from '../../core/journal/events.ts';
+import type { EventOf, ListenerEvent, TransientBody } from '../../core/journal/events.ts';
 import { stepName, stepNumber } from '../../core/report/history.ts';
 import { grouped, spent } from '../../core/value/show.ts';
 import { columnsOf } from './columns.ts';
@@ -37,7 +37,7 @@ export class UnderWay {
     private readonly options: UnderWayOptions,
   ) {}
 
-  add(event: ToldEvent): void {
+  add(event: ListenerEvent): void {
     switch (event.type) {
       case 'waiting':
         return this.waits(event);

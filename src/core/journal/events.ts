@@ -294,6 +294,6 @@ export type TransientBody =
 export type JournalEvent = { seq: number; at: number } & EventBody;
 
 /** What listeners are told: events of the journal, and what is under way. */
-export type ToldEvent = JournalEvent | ({ seq: number; at: number } & TransientBody);
+export type ListenerEvent = JournalEvent | ({ seq: number; at: number } & TransientBody);
 
 export type EventOf<T extends EventBody['type']> = Extract<JournalEvent, { type: T }>;

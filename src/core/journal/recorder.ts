@@ -5,12 +5,12 @@ import { LINES_TYPE, MAX_INLINE, toStored } from './stored.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
 import { MASKABLE, type BodyContent } from './body.ts';
-import type { BodyRef, EventBody, JournalEvent, Json, Stored, ToldEvent, TransientBody } from './events.ts';
+import type { BodyRef, EventBody, JournalEvent, Json, Stored, ListenerEvent, TransientBody } from './events.ts';
 
-export type Listener = (event: ToldEvent) => void;
+export type Listener = (event: ListenerEvent) => void;
 
 /** Whether it is a fact of the journal, and not only something under way. */
-export function isFact(event: ToldEvent): event is JournalEvent {
+export function isFact(event: ListenerEvent): event is JournalEvent {
   return event.type !== 'waiting' && event.type !== 'pausing';
 }
 

@@ -4,9 +4,11 @@ import type { Page } from './page.ts';
 
 /** The files of `docs/reference/`, by name. */
 export function referenceFiles(): Readonly<Record<string, string>> {
-  const [keys, functions, codes] = reference();
+  const [keys, names, functions, topics, codes] = reference();
   return {
     'keys.md': fileOf(keys!, 'What each key of a project or chain file means.', keyTable),
+    'names.md': fileOf(names!, 'The names that expressions can read.', pageText),
+    'topics.md': fileOf(topics!, 'What concerns more than one key.', pageText),
     'functions.md': fileOf(
       functions!,
       'The functions of expressions. In the examples `$` is a small response of the harbour.',
@@ -31,10 +33,10 @@ function fileOf({ title, groups }: Section, about: string, write: (page: Page, i
 
 /** A line of the table of a mapping's keys; the first one begins the table. */
 function keyTable({ name, paragraphs, rows }: Page, i: number): string {
-  const head = i === 0 ? '| key | takes | |\n| --- | --- | --- |\n' : '';
-  const needed = rows.find(({ label }) => label === 'needed')?.text === 'always' ? ' (needed)' : '';
-  const inputs = rows.find(({ label }) => label === 'inputs')?.text ?? '';
-  return `${head}| \`${name}\`${needed} | ${cell(inputs)} | ${cell(paragraphs.join(' '))} |`;
+  const head = i === 0 ? '| key | type | default | meaning |\n| --- | --- | --- | --- |\n' : '';
+  const of = (wanted: string) => rows.find(({ label }) => label === wanted)?.text ?? '';
+  const required = of('required') === 'yes' ? ' (required)' : '';
+  return `${head}| \`${name}\`${required} | ${cell(of('type'))} | ${cell(of('default'))} | ${cell(paragraphs.join(' '))} |`;
 }
 
 function cell(text: string): string {

@@ -2,7 +2,7 @@
 export type Page = Readonly<{
   /** What it is asked for by: `keep`, `length`, `unknown-name`. */
   name: string;
-  kind: 'key' | 'function' | 'code';
+  kind: 'key' | 'name' | 'function' | 'topic' | 'code';
   /** How it is written, or what it is in a few words. */
   heading: string;
   paragraphs: readonly string[];

@@ -3,7 +3,7 @@ import { readJson } from '../value/json-read.ts';
 import { showValue, spent } from '../value/show.ts';
 import { isList, isObject, typeOf, type Maybe, type Value } from '../value/value.ts';
 import { writtenPath } from '../path/normalized.ts';
-import { stableName, type ToldCall, type ToldRun } from './told-run.ts';
+import { stableName, type CallSummary, type RunSummary } from './run-summary.ts';
 
 /** One way in which a call of a run differs from that of another. */
 export type Change = Readonly<{ what: 'shape' | 'status' | 'outcome' | 'value' | 'time'; text: string }>;
@@ -23,7 +23,7 @@ const LEAST_MS = 200;
 const MOST_VALUES = 10;
 
 /** Two runs, call by call; what changed in shape comes first. Calls are matched by name and item. */
-export function compareRuns(before: ToldRun, after: ToldRun): readonly ComparedCall[] {
+export function compareRuns(before: RunSummary, after: RunSummary): readonly ComparedCall[] {
   const old = new Map(before.calls.map((call) => [stableName(call), call]));
   const names = new Set(after.calls.map(stableName));
   const compared = after.calls.map((call): ComparedCall => {
@@ -45,7 +45,7 @@ function weight({ changes, only }: ComparedCall): number {
   return changes.length > 0 ? 1 : 0;
 }
 
-function compareCalls(name: string, then: ToldCall, now: ToldCall, before: ToldRun, after: ToldRun): ComparedCall {
+function compareCalls(name: string, then: CallSummary, now: CallSummary, before: RunSummary, after: RunSummary): ComparedCall {
   const changes: Change[] = [];
   const [was, is] = [bodyOf(then, before), bodyOf(now, after)];
   const apart = was === undefined || is === undefined ? [] : differences(was, is, { atLeast: false });
@@ -69,7 +69,7 @@ function compareCalls(name: string, then: ToldCall, now: ToldCall, before: ToldR
   return { name, changes, setAside: others.length - values.length };
 }
 
-function bodyOf({ exchanges }: ToldCall, run: ToldRun): Value | undefined {
+function bodyOf({ exchanges }: CallSummary, run: RunSummary): Value | undefined {
   const last = exchanges.at(-1);
   const content = run.body(last && run.exchange(last.x)?.answered?.body);
   const read = content && readJson(new TextDecoder().decode(content));

@@ -70,6 +70,17 @@ function objectSchema(shape: Readonly<Record<string, z.ZodType>>): JsonSchema {
   };
 }
 
+/** The mapping that a value may be: itself, one of its alternatives, or each of its items. */
+export function mappingIn(schema: z.ZodType): z.ZodType | undefined {
+  const def = schema._zod.def as unknown as AnyDef;
+  if (def.shape) return schema;
+  for (const each of [def.innerType, def.in, def.element, ...(def.options ?? [])]) {
+    const found = each && mappingIn(each);
+    if (found) return found;
+  }
+  return undefined;
+}
+
 /** The keys of a mapping, whatever it is made into afterwards. */
 export function shapeOf(schema: z.ZodType): Readonly<Record<string, z.ZodType>> {
   const def = schema._zod.def as unknown as AnyDef;

@@ -135,6 +135,12 @@ function checkName(
     return;
   }
   const names = [...place.names.keys()];
+  const member = node.segments[0]?.selectors[0];
+  if (name === 'inputs' && member?.kind === 'name') {
+    const message = 'Inputs are read by their names, without "inputs"';
+    context.reportIn(source, { code: 'unknown-name', range, message, advice: `Write ${member.name}.` });
+    return;
+  }
   const fix = near === undefined ? {} : { fix: { range, text: near } };
   const advice = near
     ? `Did you mean "${near}"?`

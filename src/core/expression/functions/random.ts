@@ -32,7 +32,7 @@ export const random: readonly FunctionDefinition[] = [
     evaluate: (host: Host, least: Value, most: Value) => {
       const [from, to] = [numberOf(least) as number, numberOf(most) as number];
       if (to < from)
-        throw new FunctionFault(`There is no number from ${from} to ${to}`, 'Put the smaller one first.', 1);
+        throw new FunctionFault(`The range from ${from} to ${to} is empty`, 'Put the smaller one first.', 1);
       return host.drawn('random_integer', (draw) => from + below(to - from + 1, draw));
     },
   },

@@ -1,5 +1,5 @@
 import { csvText } from '../../value/csv.ts';
-import { reasonOf, type ToldCall, type ToldRun } from '../told-run.ts';
+import { reasonOf, type CallSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 const COLUMNS = [
@@ -30,7 +30,7 @@ export const csv: ReportFormat = {
   },
 };
 
-function rowOf(call: ToldCall, { id, name }: ToldRun): readonly string[] {
+function rowOf(call: CallSummary, { id, name }: RunSummary): readonly string[] {
   return [
     id,
     name,

@@ -1,9 +1,9 @@
-import type { ToldRun } from '../told-run.ts';
+import type { RunSummary } from '../run-summary.ts';
 
 /** A form of report: one file, one entry in the list. It reads runs that were told, and nothing else. */
 export type ReportFormat = Readonly<{
   kind: string;
   about: string;
   /** Its text in pieces. */
-  render(runs: readonly ToldRun[], tool: string): Iterable<string>;
+  render(runs: readonly RunSummary[], tool: string): Iterable<string>;
 }>;

@@ -1,6 +1,6 @@
 import { headerOf, type Header } from '../../http/message.ts';
 import type { ExchangeRecord } from '../exchange.ts';
-import { stableName, type ToldRun } from '../told-run.ts';
+import { stableName, type RunSummary } from '../run-summary.ts';
 import { base64Text } from '../../value/json-write.ts';
 import type { ReportFormat } from './definition.ts';
 
@@ -33,7 +33,7 @@ export const har: ReportFormat = {
   },
 };
 
-function* entriesOf(run: ToldRun): Iterable<object> {
+function* entriesOf(run: RunSummary): Iterable<object> {
   const calls = new Map(run.calls.flatMap((call) => call.exchanges.map(({ x }) => [x, call])));
   for (const { x } of run.exchanges) {
     const exchange = run.exchange(x);
@@ -42,7 +42,7 @@ function* entriesOf(run: ToldRun): Iterable<object> {
   }
 }
 
-function entryOf(exchange: ExchangeRecord, name: string | undefined, run: ToldRun): object {
+function entryOf(exchange: ExchangeRecord, name: string | undefined, run: RunSummary): object {
   const { sent, answered, broken } = exchange;
   const { timings } = answered ?? {};
   const passed = Math.max(0, (broken?.at ?? sent.at) - sent.at);
@@ -67,7 +67,7 @@ function entryOf(exchange: ExchangeRecord, name: string | undefined, run: ToldRu
   };
 }
 
-function requestOf({ request }: ExchangeRecord['sent'], { body }: ToldRun): object {
+function requestOf({ request }: ExchangeRecord['sent'], { body }: RunSummary): object {
   const { method, url, headers } = request;
   const content = body(request.body);
   const mimeType = headerOf(headers, 'content-type') ?? '';
@@ -84,7 +84,7 @@ function requestOf({ request }: ExchangeRecord['sent'], { body }: ToldRun): obje
   };
 }
 
-function responseOf({ answered, broken }: ExchangeRecord, { body }: ToldRun): object {
+function responseOf({ answered, broken }: ExchangeRecord, { body }: RunSummary): object {
   const headers = answered?.headers ?? [];
   const content = body(answered?.body);
   const mimeType = headerOf(headers, 'content-type') ?? 'x-unknown';

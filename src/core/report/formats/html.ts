@@ -3,7 +3,7 @@ import { crypto } from '../../packages.ts';
 import { counted, grouped, spent } from '../../value/show.ts';
 import type { ExchangeRecord } from '../exchange.ts';
 import { REPLY_LABELS, type Failure } from '../failure.ts';
-import { stableName, type ToldCall, type ToldRun } from '../told-run.ts';
+import { stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 import { htmlPackages } from './html-loader.ts';
 import { STYLE } from './html-style.ts';
@@ -59,7 +59,7 @@ export const html: ReportFormat = {
   },
 };
 
-function runPart(run: ToldRun): VNode {
+function runPart(run: RunSummary): VNode {
   const { name, outcome, where, id, startedMs, file } = run;
   const color = outcome === 'passed' ? 'good' : outcome === 'failed' ? 'bad' : 'warn';
   return el(
@@ -81,7 +81,7 @@ function runPart(run: ToldRun): VNode {
   );
 }
 
-function facts({ totals, startedMs, endedMs, calls }: ToldRun): VNode {
+function facts({ totals, startedMs, endedMs, calls }: RunSummary): VNode {
   const fact = (value: string, label: string) =>
     el('div', { class: 'fact' }, el('b', null, value), el('span', null, label));
   const waited = Object.entries(totals?.waited ?? {}).sort((left, right) => right[1] - left[1]);
@@ -100,7 +100,7 @@ function facts({ totals, startedMs, endedMs, calls }: ToldRun): VNode {
   );
 }
 
-function failuresPart({ calls, others, groups }: ToldRun): readonly VNode[] {
+function failuresPart({ calls, others, groups }: RunSummary): readonly VNode[] {
   const failed = [
     ...calls.flatMap((call) => (call.failure ? [{ name: call.name, failure: call.failure, call }] : [])),
     ...others.map(({ name, failure }) => ({ name, failure, call: undefined })),
@@ -123,7 +123,7 @@ function failuresPart({ calls, others, groups }: ToldRun): readonly VNode[] {
   ];
 }
 
-function failureCard(name: string, failure: Failure, call: ToldCall | undefined): VNode {
+function failureCard(name: string, failure: Failure, call: CallSummary | undefined): VNode {
   const { place, item, sections, reply } = failure;
   const rows = (of: readonly Readonly<{ label: string; text: string }>[]) =>
     of.length === 0
@@ -170,7 +170,7 @@ function failureCard(name: string, failure: Failure, call: ToldCall | undefined)
 }
 
 /** A row for each call with what it sent, and what it waited for apart from that. */
-function timelinePart(run: ToldRun): readonly VNode[] {
+function timelinePart(run: RunSummary): readonly VNode[] {
   const calls = run.calls.filter(({ exchanges }) => exchanges.length > 0);
   if (calls.length === 0) return [];
   const shown = calls.slice(0, MAX_ROWS);
@@ -250,7 +250,7 @@ function timelinePart(run: ToldRun): readonly VNode[] {
   ];
 }
 
-function callsPart(run: ToldRun): readonly VNode[] {
+function callsPart(run: RunSummary): readonly VNode[] {
   const { calls } = run;
   const shown = calls.slice(0, MAX_CALLS);
   const more =
@@ -266,7 +266,7 @@ function callsPart(run: ToldRun): readonly VNode[] {
   return [el('h2', null, `Calls (${grouped(calls.length)})`), ...shown.map((call) => callPart(call, run)), ...more];
 }
 
-function callPart(call: ToldCall, run: ToldRun): VNode {
+function callPart(call: CallSummary, run: RunSummary): VNode {
   const color = call.hasPassed ? 'good' : call.outcome === 'failed' ? 'bad' : 'warn';
   return el(
     'details',
@@ -302,7 +302,7 @@ function callPart(call: ToldCall, run: ToldRun): VNode {
   );
 }
 
-function exchangePart({ sent, answered, broken }: ExchangeRecord, run: ToldRun): VNode {
+function exchangePart({ sent, answered, broken }: ExchangeRecord, run: RunSummary): VNode {
   const { method, url, headers, body } = sent.request;
   const lines = (of: readonly (readonly [string, string])[]) =>
     of.map(([name, value]) => `${name}: ${value}`).join('\n');
@@ -326,7 +326,7 @@ function exchangePart({ sent, answered, broken }: ExchangeRecord, run: ToldRun):
   );
 }
 
-function bodyPart(run: ToldRun, ref: Parameters<ToldRun['body']>[0]): VNode | null {
+function bodyPart(run: RunSummary, ref: Parameters<RunSummary['body']>[0]): VNode | null {
   if (!ref || ref.size === 0) return null;
   if (ref.type?.startsWith('image/') || ref.type === 'application/octet-stream')
     return el('p', { class: 'quiet' }, `${counted(ref.size, 'byte')} of ${ref.type}`);
@@ -336,7 +336,7 @@ function bodyPart(run: ToldRun, ref: Parameters<ToldRun['body']>[0]): VNode | nu
     : el('p', { class: 'quiet' }, 'a body that is not in the record');
 }
 
-function madePart({ files, outputs, notes }: ToldRun): readonly VNode[] {
+function madePart({ files, outputs, notes }: RunSummary): readonly VNode[] {
   const given = Object.entries(outputs);
   return [
     ...(given.length > 0

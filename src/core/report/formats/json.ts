@@ -1,4 +1,4 @@
-import { failureLines, reasonOf, stableName, type ToldCall, type ToldRun } from '../told-run.ts';
+import { failureLines, reasonOf, stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** Everything that the other forms tell, for programs. */
@@ -17,7 +17,7 @@ export const json: ReportFormat = {
   },
 };
 
-function plain(run: ToldRun): object {
+function plain(run: RunSummary): object {
   return {
     run: run.id,
     chain: run.name,
@@ -35,7 +35,7 @@ function plain(run: ToldRun): object {
   };
 }
 
-function plainCall(call: ToldCall): object {
+function plainCall(call: CallSummary): object {
   return {
     address: call.address,
     name: stableName(call),

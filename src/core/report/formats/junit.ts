@@ -1,4 +1,4 @@
-import { failureLines, reasonOf, stableName, type ToldCall, type ToldFailure, type ToldRun } from '../told-run.ts';
+import { failureLines, reasonOf, stableName, type CallSummary, type FailureSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** JUnit XML: a suite for each chain, a case for each call, its names the same from run to run. */
@@ -17,11 +17,11 @@ export const junit: ReportFormat = {
   },
 };
 
-function failed({ calls, others }: ToldRun): number {
+function failed({ calls, others }: RunSummary): number {
   return calls.filter(({ outcome }) => outcome === 'failed').length + others.length;
 }
 
-function suite(run: ToldRun): string {
+function suite(run: RunSummary): string {
   const { name, file, startedMs, endedMs, calls, others } = run;
   const skipped = calls.filter(({ outcome }) => outcome === 'skipped' || outcome === 'cut').length;
   const head = {
@@ -37,7 +37,7 @@ function suite(run: ToldRun): string {
   return `  <testsuite${attributes(head)}>\n${cases.join('')}  </testsuite>\n`;
 }
 
-function callCase(call: ToldCall, { file }: ToldRun): string {
+function callCase(call: CallSummary, { file }: RunSummary): string {
   const place = call.failure?.place;
   const head = {
     name: stableName(call),
@@ -56,7 +56,7 @@ function callCase(call: ToldCall, { file }: ToldRun): string {
   return `${open}/>\n`;
 }
 
-function otherCase({ name, address, failure }: ToldFailure, { file }: ToldRun): string {
+function otherCase({ name, address, failure }: FailureSummary, { file }: RunSummary): string {
   const head = { name: `${name} (${address.split('/')[0]})`, classname: file, file: failure.place?.file ?? file };
   const text = failureLines(failure).join('\n');
   return `    <testcase${attributes(head)}>\n      <failure${attributes({ message: reasonOf(failure) })}>${escaped(text)}</failure>\n    </testcase>\n`;

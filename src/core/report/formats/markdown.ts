@@ -1,5 +1,5 @@
 import { counted, spent } from '../../value/show.ts';
-import { failureLines, reasonOf, stableName, type ToldRun } from '../told-run.ts';
+import { failureLines, reasonOf, stableName, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** Failures that are told whole; the others are counted. */
@@ -12,7 +12,7 @@ export const markdown: ReportFormat = {
   render: (runs) => [runs.map(section).join('\n')],
 };
 
-function section(run: ToldRun): string {
+function section(run: RunSummary): string {
   const { name, where, id, outcome, totals, calls, others, groups, startedMs } = run;
   const when = new Date(startedMs).toISOString().slice(0, 16).replace('T', ' ');
   const sum = totals

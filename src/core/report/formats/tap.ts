@@ -1,4 +1,4 @@
-import { failureLines, reasonOf, stableName, type ToldCall, type ToldRun } from '../told-run.ts';
+import { failureLines, reasonOf, stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** The Test Anything Protocol, version 14: a test for each chain, with its calls as subtests. */
@@ -8,7 +8,7 @@ export const tap: ReportFormat = {
   render: (runs) => [`TAP version 14\n1..${runs.length}\n`, ...runs.map(test)],
 };
 
-function test(run: ToldRun, i: number): string {
+function test(run: RunSummary, i: number): string {
   const points = [
     ...run.calls.map((call, k) => point(call, k + 1)),
     ...run.others.map(
@@ -23,7 +23,7 @@ function test(run: ToldRun, i: number): string {
   return `${inside}\n${word} ${i + 1} - ${described(run.name)}${run.outcome === 'open' ? ' # TODO the run has not ended' : ''}\n`;
 }
 
-function point(call: ToldCall, number: number): string {
+function point(call: CallSummary, number: number): string {
   const name = described(stableName(call));
   if (call.failure) return `not ok ${number} - ${name}\n${details(reasonOf(call.failure), failureLines(call.failure))}`;
   const skipped = call.hasPassed ? '' : ` # SKIP ${described(call.why ?? call.outcome)}`;

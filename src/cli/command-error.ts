@@ -1,7 +1,7 @@
 import type { Code } from '../core/diagnostics/catalogue.ts';
 
 /** What a user asked for cannot be done; told in one line with advice, exit status 2. */
-export class UsageFault extends Error {
+export class CommandError extends Error {
   constructor(
     readonly code: Code,
     message: string,

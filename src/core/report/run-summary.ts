@@ -6,7 +6,7 @@ import { explainFailure, REPLY_LABELS, type Failure } from './failure.ts';
 import { History, loopOf, stepName, storedBriefly } from './history.ts';
 
 /** A run as reports tell it, from its events alone. */
-export type ToldRun = Readonly<{
+export type RunSummary = Readonly<{
   id: string;
   /** The chain's name, and its file in the project. */
   name: string;
@@ -18,23 +18,23 @@ export type ToldRun = Readonly<{
   outcome: 'passed' | 'failed' | 'open';
   exit: number | undefined;
   totals: Totals | undefined;
-  calls: readonly ToldCall[];
+  calls: readonly CallSummary[];
   /** Failed steps that are no calls, such as loops, writes and stops. */
-  others: readonly ToldFailure[];
+  others: readonly FailureSummary[];
   groups: readonly FailureGroup[];
   waits: readonly Readonly<{ step: string; why: string; atMs: number; ms: number }>[];
   notes: readonly EventOf<'note'>[];
   files: readonly EventOf<'file'>[];
   outputs: Readonly<Record<string, string>>;
   /** Every request in the order in which they were sent. */
-  exchanges: readonly ToldExchange[];
+  exchanges: readonly ExchangeSummary[];
   /** All of an exchange, read when it is asked for. */
   exchange(x: number): ExchangeRecord | undefined;
   body(ref: BodyRef | undefined): Uint8Array | undefined;
 }>;
 
 /** One call of a run, as it ended. */
-export type ToldCall = Readonly<{
+export type CallSummary = Readonly<{
   address: string;
   name: string;
   /** The item of a loop that it was for: its label or number. */
@@ -50,14 +50,14 @@ export type ToldCall = Readonly<{
   url: string;
   status: number | undefined;
   binds: readonly Readonly<{ name: string; text: string; value: string }>[];
-  exchanges: readonly ToldExchange[];
+  exchanges: readonly ExchangeSummary[];
   failure: Failure | undefined;
 }>;
 
-export type ToldFailure = Readonly<{ address: string; name: string; failure: Failure }>;
+export type FailureSummary = Readonly<{ address: string; name: string; failure: Failure }>;
 
 /** One request of a run, and how long it took: what a report holds of all of them. */
-export type ToldExchange = {
+export type ExchangeSummary = {
   readonly x: number;
   readonly method: string;
   readonly url: string;
@@ -90,17 +90,17 @@ export function sourceOf(journal: Journal, body: RunSource['body']): RunSource {
 }
 
 /** Tells a run. */
-export function tellRun(source: RunSource): ToldRun {
-  const telling = new Telling();
+export function summarizeRun(source: RunSource): RunSummary {
+  const telling = new Summarizing();
   for (const event of source.events) telling.add(event);
   return telling.finish(source);
 }
 
-class Telling {
+class Summarizing {
   private readonly history = new History();
-  private readonly exchanges = new Map<number, ToldExchange>();
-  private readonly calls = new Map<string, ToldCall>();
-  private readonly others: ToldFailure[] = [];
+  private readonly exchanges = new Map<number, ExchangeSummary>();
+  private readonly calls = new Map<string, CallSummary>();
+  private readonly others: FailureSummary[] = [];
   private readonly groups: FailureGroup[] = [];
   private readonly waits: { step: string; why: string; atMs: number; ms: number }[] = [];
   private readonly notes: EventOf<'note'>[] = [];
@@ -160,11 +160,11 @@ class Telling {
     this.groups.push(...(event.groups ?? []));
     const failure = event.outcome === 'failed' ? explainFailure(event, this.history) : undefined;
     // A call that was done again when the run went on is told as it ended last.
-    if (event.kind === 'call') this.calls.set(event.step, toldCall(event, this.exchanges, this.labels, failure));
+    if (event.kind === 'call') this.calls.set(event.step, callSummary(event, this.exchanges, this.labels, failure));
     else if (failure && event.problem) this.others.push({ address: event.step, name: stepName(event.step), failure });
   }
 
-  finish({ exchange, body }: RunSource): ToldRun {
+  finish({ exchange, body }: RunSource): RunSummary {
     const { end, others, groups, waits, notes, files } = this;
     const run = this.run!;
     return {
@@ -196,12 +196,12 @@ class Telling {
   }
 }
 
-function toldCall(
+function callSummary(
   event: EventOf<'ended'>,
-  all: ReadonlyMap<number, ToldExchange>,
+  all: ReadonlyMap<number, ExchangeSummary>,
   labels: ReadonlyMap<string, string>,
   failure: Failure | undefined,
-): ToldCall {
+): CallSummary {
   const exchanges = (event.x ?? []).flatMap((x) => all.get(x) ?? []);
   const [first] = exchanges;
   const loop = loopOf(event.step);
@@ -228,12 +228,12 @@ function toldCall(
 }
 
 /** In the order in which they began. */
-function begunMs({ exchanges, endedMs, ms }: ToldCall): number {
+function begunMs({ exchanges, endedMs, ms }: CallSummary): number {
   return exchanges[0]?.fromMs ?? endedMs - ms;
 }
 
 /** The name of a call that stays the same from run to run: with the item that it was for. */
-export function stableName({ name, item }: Pick<ToldCall, 'name' | 'item'>): string {
+export function stableName({ name, item }: Pick<CallSummary, 'name' | 'item'>): string {
   return item === undefined ? name : `${name} [${item}]`;
 }
 

@@ -3,13 +3,13 @@ import { bothSchemas, fileSchema, SCHEMA_KINDS, type SchemaKind } from '../../co
 import type { ExitStatus, Io } from '../io.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-/** `schema [KIND]`: the JSON Schema of the files, for editors. */
+/** `editor-schema [KIND]`: the JSON Schema of the files, for editors. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .addArgument(new Argument('[kind]', 'file type (default: one schema for both)').choices(SCHEMA_KINDS))
+      .addArgument(new Argument('[file]', 'kind of file (default: one schema for both)').choices(SCHEMA_KINDS))
       .action((kind: SchemaKind | undefined) => run((io) => Promise.resolve(execute(kind, io))));
-    examples(sub, 'batharon schema chain > schemas/chain.schema.json', 'batharon schema project');
+    examples(sub, 'batharon editor-schema chain > schemas/chain.schema.json', 'batharon editor-schema project');
   },
 };
 

@@ -1,0 +1,382 @@
+/** Examples of chain files and steps, by mapping. One that begins with `- ` is the steps of a chain. */
+export const chainExamples: Readonly<Record<string, readonly string[]>> = {
+  'A chain file': [
+    `name: arrivals
+about: Who arrives on a day.
+tags: [daily]
+api: harbour
+inputs: { day: date }
+steps:
+  - call: arrivals
+    request: GET /arrivals{?day}
+    keep: { due: $.arrivals }
+outputs: { due: due }`,
+    `steps:
+  - call: open
+    request: POST /days/2026-05-23/open
+cleanup:
+  - call: close
+    request: POST /days/2026-05-23/close`,
+  ],
+  'An input': [
+    `inputs:
+  day: { type: date, default: '{today()}', about: the day of arrival }
+  flag: { type: string, optional: true, choices: ['NO', DK] }
+steps:
+  - call: arrivals
+    request: GET /arrivals{?day,flag}`,
+    `inputs:
+  cargo: { type: table, columns: { tonnes: number }, separator: ';', charset: windows-1252 }
+steps:
+  - each: row in cargo
+    steps:
+      - call: vessel
+        request: GET /vessels/{row.vessel}`,
+  ],
+  choices: [
+    `inputs:
+  vessel: { type: string, choices: { chain: vessels.chain.yaml, name: vessels } }
+steps:
+  - call: vessel
+    request: GET /vessels/{vessel}`,
+  ],
+  retry: [
+    `- call: arrivals
+  request: GET /arrivals
+  retry: { tries: 4, wait: 250ms to 10s, on: [connection, 503] }`,
+  ],
+  'The step call': [
+    `- call: arrivals
+  about: who arrives on a day
+  api: harbour
+  request: GET /arrivals
+  query: { day: '{day}' }
+  headers: { Accept-Language: en }
+  expect: [status == 200, length($.arrivals) > 0]
+  keep: { first_id: '$.arrivals[0].id' }`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  json: { vessel: '{vessel}' }
+  idempotency-key: true
+  undo: DELETE /berths/{berth}/reservations
+  on-failure: continue`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  json-file: reservation.json
+  set: { $.vessel: '{vessel}' }`,
+    `- call: sign-in
+  request: POST /session
+  form: { user: mole, password: '{secret.PASSWORD}' }
+  auth: none`,
+    `- call: hand-in
+  request: POST /documents
+  multipart: { vessel: '{vessel}', manifest: { file: manifest.pdf } }`,
+    `- call: report-tide
+  request: POST /tides
+  xml: '<tide><height>{2.06}</height></tide>'`,
+    `- call: note
+  request: POST /notes
+  text: 'due on {day}'
+  type: text/markdown`,
+    `- call: upload
+  request: PUT /soundings/N1
+  file: sounding.png
+  type: image/png`,
+    `- call: vessels
+  request: POST /graphql
+  graphql:
+    query: 'query($flag: String) { vessels(flag: $flag) { id } }'
+    variables: { flag: 'NO' }`,
+    `- call: search
+  request: POST /vessels/search
+  json: { flag: 'NO' }
+  changes: false
+  repeatable: true
+  timeout: 20s
+  retry: { tries: 3 }`,
+    `- call: arrivals
+  request: GET /arrivals
+  paging: { next: link('next'), items: $.arrivals }
+  rate-limit: 2/s
+  max-wait: 5m`,
+    `- call: watch-clearance
+  request: GET /jobs/{job}
+  poll: { until: $.state == 'cleared', every: 1s to 10s, within: 2m }`,
+    `- call: moved
+  request: GET /berths/deepest
+  redirects: stop
+  expect: [status == 302]`,
+    `- call: tides
+  request: GET /tides
+  read-as: xml
+  namespaces: { t: 'urn:kvitnes:tides' }
+  keep: { high: "xpath('string(//t:height)')" }`,
+    `- call: sounding
+  request: GET /soundings/N1
+  save: ../out/sounding.png
+  max-body: 20MiB`,
+    `- call: berths
+  request: GET /berths
+  fresh-for: 1h`,
+    `- call: movements
+  request: GET /movements
+  read-as: events
+  until-event: length($) >= 3`,
+    `- call: berth
+  request: GET /berths/{berth}
+  when: berth != ''`,
+  ],
+  graphql: [
+    `- call: vessels
+  request: POST /graphql
+  graphql:
+    query: 'query Fleet($flag: String) { vessels(flag: $flag) { id } }'
+    variables: { flag: 'NO' }
+    operation: Fleet`,
+  ],
+  paging: [
+    `- call: arrivals
+  request: GET /arrivals
+  paging: { next: link('next'), items: $.arrivals, max-pages: 20 }`,
+    `- call: arrivals
+  request: GET /arrivals
+  paging:
+    query: { page: '{page_count + 1}' }
+    while: length($.arrivals) > 0
+    items: $.arrivals`,
+  ],
+  'max-pages': [
+    `- call: arrivals
+  request: GET /arrivals
+  paging: { next: link('next'), max-pages: { count: 5, then: stop } }`,
+  ],
+  poll: [
+    `- call: watch-clearance
+  request: GET /jobs/{job}
+  poll:
+    until: $.state == 'cleared'
+    give-up-when: $.state in ['refused', 'lapsed']
+    every: 1s to 10s
+    within: 2m
+    progress: $.percent`,
+  ],
+  'until-event': [
+    `- call: movements
+  request: GET /movements
+  read-as: events
+  until-event: { until: "$[-1].event == 'moored'", max-events: 50, within: 1m }`,
+  ],
+  undo: [
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  json: { vessel: '{vessel}' }
+  undo:
+    request: POST /berths/{berth}/release
+    query: { reason: test }
+    headers: { Accept-Language: en }
+    json: { vessel: '{vessel}' }
+    expect: [status == 200]`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  json: { vessel: '{vessel}' }
+  undo:
+    request: POST /berths/{berth}/release
+    json-file: release.json
+    set: { $.vessel: '{vessel}' }`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  undo: { request: 'POST /release', form: { berth: '{berth}' } }`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  undo: { request: 'POST /release', multipart: { berth: '{berth}' } }`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  undo: { request: 'POST /release', xml: '<berth>{berth}</berth>', type: text/xml }`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  undo: { request: 'POST /release', text: '{berth}' }`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  undo: { request: 'POST /release', file: release.bin }`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  undo: { request: 'POST /graphql', graphql: { query: 'mutation { release }' } }`,
+  ],
+  'The step each': [
+    `- each: arrival in due
+  about: the draught of each vessel
+  identified-by: arrival.id
+  concurrency: 3
+  on-failure: continue
+  max-consecutive-failures: 5
+  steps:
+    - call: vessel
+      request: GET /vessels/{arrival.vessel}
+      keep: { draught: $.draught }
+  gather:
+    fit: { vessel: '{arrival.vessel}', draught: '{draught}' }
+- say: '{length(fit)} vessels'`,
+    `- each: arrival in due
+  when: length(due) > 0
+  cookies: own
+  rejects: ../out/rejected.csv
+  on-failure: continue
+  steps:
+    - call: vessel
+      request: GET /vessels/{arrival.vessel}`,
+  ],
+  'The step parallel': [
+    `- parallel:
+    - call: arrivals
+      request: GET /arrivals
+    - call: berths
+      request: GET /berths
+  concurrency: 2
+  about: two lists at the same time
+  when: day != ''`,
+  ],
+  'The step repeat': [
+    `- repeat: pages
+  about: pages that a cursor leads through
+  carry: { cursor: 'null' }
+  steps:
+    - call: page
+      request: GET /arrivals
+      query: { cursor: '{cursor}' }
+      keep: { cursor: $.next_cursor ?? null }
+  until: cursor == null
+  max-rounds: 20`,
+    `- repeat: settle
+  when: job != ''
+  steps:
+    - call: job
+      request: GET /jobs/{job}
+      keep: { state: $.state }
+  until: state == 'cleared'
+  give-up-when: state == 'refused'
+  every: 1s to 10s
+  within: 2m`,
+  ],
+  'The step chain': [
+    `- chain: berth.chain.yaml
+  about: a berth for the vessel
+  when: vessel != ''
+  inputs: { day: '{day}' }
+  keep: { reserved: outputs.berth }
+- say: '{json(reserved)}'`,
+  ],
+  'The step if': [
+    `- if: length(due) > 0
+  about: only on days with arrivals
+  when: day != ''
+  steps:
+    - say: '{length(due)} vessels'
+  otherwise:
+    - say: nobody is due`,
+  ],
+  'The step let': [
+    `- let: { count: length(due), needed: count * 2 }
+  about: how many berths are needed
+  when: length(due) > 0
+- say: '{needed ?? 0} berths'`,
+  ],
+  'The step wait': [
+    `- wait: 2s
+  about: give the pilot time
+  when: length(due) > 0`,
+  ],
+  wait: [`- wait: { to: "date_time('2026-05-23T12:00:00Z')" }`],
+  'The step say': [
+    `- say: '{length(due)} vessels on {day}'
+  about: for the log
+  when: length(due) > 0`,
+  ],
+  'The step stop': [
+    `- stop: nobody is due on {day}
+  as: passed
+  about: nothing to do
+  when: length(due) == 0`,
+  ],
+  'The step write': [
+    `- write: ../out/due.csv
+  about: one row for each arrival
+  when: length(due) > 0
+  rows: due
+  update-by: id
+  spreadsheet: true`,
+    `- write: ../out/log.ndjson
+  row: { day: '{day}', vessel: '{vessel}', token: '{secret.PASSWORD}' }
+  append: true
+  reveal: true`,
+  ],
+  'The step remember': [
+    `- remember: { last_day: day }
+  about: where the next run begins
+  when: length(due) > 0`,
+  ],
+  'The step listen': [
+    `- listen: notice
+  about: where the harbour reports the moored vessel
+  when: vessel != ''
+  path: /moored
+  port: 4092
+  bind: 0.0.0.0
+  public: https://quay.example
+- call: ask
+  request: POST /notices
+  json: { vessel: '{vessel}', callback: '{notice.url ?? null}' }
+- receive: notice`,
+  ],
+  'The step receive': [
+    `- listen: notice
+- call: ask
+  request: POST /notices
+  json: { vessel: '{vessel}', callback: '{notice.url}' }
+- receive: notice
+  about: the harbour reports the moored vessel
+  when: vessel != ''
+  within: 30s
+  until: $.vessel == vessel
+  respond: { status: 200, json: { ok: true } }
+  expect: [$.state == 'moored']
+  keep: { moored_at: $.berth }
+- say: '{moored_at ?? "nowhere"}'`,
+  ],
+  respond: [
+    `- listen: notice
+- receive: notice
+  respond: { status: 201, headers: { X-Seen: 'yes' }, json: { ok: true } }`,
+    `- listen: notice
+- receive: notice
+  respond: { text: thank you }`,
+  ],
+  'The expectation that': [
+    `- call: berth
+  request: GET /berths/{berth}
+  expect:
+    - that: $.depth > 7
+      because: larger vessels ground`,
+  ],
+  'The expectation schema': [
+    `- call: job
+  request: GET /jobs/{job}
+  expect:
+    - schema: { required: [id, state] }
+      because: other programs read both`,
+  ],
+  'The expectation includes': [
+    `- call: berth
+  request: GET /berths/{berth}
+  expect:
+    - includes: { id: '{berth}' }
+      because: it is the berth that was asked for`,
+  ],
+  'The expectation equals': [
+    `- call: berth
+  request: GET /berths/{berth}
+  expect:
+    - equals: { id: '{berth}', depth: 7 }
+      except: [$.taken_by, $.name]
+      because: nothing else may change`,
+  ],
+};

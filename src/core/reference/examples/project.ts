@@ -1,0 +1,269 @@
+/** Examples of the project file, by mapping; each is a whole file. The first that has a key is shown with it. */
+export const projectExamples: Readonly<Record<string, readonly string[]>> = {
+  'The project file': [
+    `zone: Europe/Lisbon
+apis:
+  harbour:
+    url: https://harbour.example/v1`,
+  ],
+  'An API': [
+    `apis:
+  harbour:
+    about: vessels, berths and clearances
+    auth: { bearer: '{secret.HARBOUR_TOKEN}' }
+    url: https://harbour.example/v1`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    headers: { Accept: application/json }
+    query: { tenant: '{setting.tenant}' }
+    settings: { tenant: north }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    rate-limit: [8/s, 1000/day]
+    resets: '06:00 UTC'
+    concurrency: 4
+    max-wait: 2m`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    timeout: 10s
+    retry: { tries: 4, wait: 250ms to 10s }
+    redirects: stop`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    expect: ['$.error == null']
+    error-message: $.detail`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    proxy: http://proxy.example:3128
+    http2: true
+    changes: never`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    tls: { ca: authority.pem }`,
+    `apis:
+  harbour:
+    deployments:
+      sandbox: { url: 'http://127.0.0.1:4090/v1' }
+      live: { url: 'https://harbour.example/v1', changes: when-allowed }
+    default-deployment: sandbox`,
+  ],
+  'A deployment': [
+    `apis:
+  harbour:
+    deployments:
+      live:
+        url: https://harbour.example/v1
+        auth: { bearer: '{secret.LIVE_TOKEN}' }
+        changes: when-allowed
+        settings: { pier: outer-pier }`,
+    `apis:
+  harbour:
+    deployments:
+      live:
+        url: https://harbour.example/v1
+        headers: { Accept: application/json }
+        query: { tenant: north }
+        timeout: 20s
+        rate-limit: 2/s
+        resets: '00:00 UTC'
+        concurrency: 2`,
+    `apis:
+  harbour:
+    deployments:
+      live:
+        url: https://harbour.example/v1
+        max-wait: 5m
+        retry: { tries: 2 }
+        redirects: stop
+        proxy: none
+        http2: false`,
+    `apis:
+  harbour:
+    deployments:
+      live:
+        url: https://harbour.example/v1
+        tls: { ca: authority.pem }
+        expect: ['$.error == null']
+        error-message: $.detail`,
+  ],
+  auth: [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { bearer: '{secret.HARBOUR_TOKEN}' }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { basic: { user: mole, password: '{secret.PASSWORD}' } }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { digest: { user: mole, password: '{secret.PASSWORD}' } }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { api-key: { header: Harbour-Key, value: '{secret.KEY}' } }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      oauth2:
+        grant: client-credentials
+        token-url: https://id.harbour.example/token
+        client-id: quay
+        client-secret: '{secret.CLIENT_SECRET}'`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      signature:
+        key-id: quay-1
+        key: '{secret.SIGNING_KEY}'
+        algorithm: hmac-sha256
+        covers: ['@method', '@path']`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      chain: sign-in.chain.yaml
+      inputs: { user: mole }
+      attach: { headers: { Harbour-Session: '{outputs.session}' } }
+      valid-for: 10m`,
+  ],
+  'auth: basic': [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { basic: { user: mole, password: '{secret.PASSWORD}' } }`,
+  ],
+  'auth: digest': [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { digest: { user: mole, password: '{secret.PASSWORD}' } }`,
+  ],
+  'auth: api-key': [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { api-key: { header: Harbour-Key, value: '{secret.KEY}' } }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { api-key: { query: key, value: '{secret.KEY}' } }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth: { api-key: { cookie: session, value: '{secret.SESSION}' } }`,
+  ],
+  'auth: oauth2': [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      oauth2:
+        grant: client-credentials
+        token-url: https://id.harbour.example/token
+        client-id: quay
+        client-secret: '{secret.CLIENT_SECRET}'
+        client-auth: post
+        scope: arrivals clearance
+        parameters: { audience: harbour }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      oauth2:
+        grant: client-credentials
+        token-url: https://id.harbour.example/token
+        client-id: quay
+        client-auth: private-key-jwt
+        key: '{secret.CLIENT_KEY}'
+        key-id: quay-1`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      oauth2:
+        grant: authorization-code
+        authorize-url: https://id.harbour.example/authorize
+        token-url: https://id.harbour.example/token
+        redirect-port: 4091
+        client-id: quay
+        issuer: https://id.harbour.example`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      oauth2:
+        grant: device
+        device-url: https://id.harbour.example/device
+        token-url: https://id.harbour.example/token
+        client-id: quay`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      oauth2:
+        grant: refresh-token
+        token-url: https://id.harbour.example/token
+        client-id: quay
+        refresh-token: '{secret.REFRESH_TOKEN}'`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      oauth2:
+        grant: password
+        token-url: https://id.harbour.example/token
+        client-id: quay
+        user: mole
+        password: '{secret.PASSWORD}'`,
+  ],
+  'auth: signature': [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      signature:
+        key-id: quay-1
+        key: '{secret.SIGNING_KEY}'
+        key-encoding: base64
+        algorithm: hmac-sha256
+        covers: ['@method', '@path', content-digest]
+        label: quay
+        tag: harbour`,
+  ],
+  'auth: attach': [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    auth:
+      attach:
+        headers:
+          X-Signature: "{hmac('sha256', secret.KEY, request.body)}"
+        query: { at: '{epoch(request.time)}' }`,
+  ],
+  timeout: [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    timeout: { connect: 2s, response: 30s, idle: 10s, whole: 1m }`,
+  ],
+  tls: [
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    tls: { ca: authority.pem, cert: client.pem, key: client.key }`,
+    `apis:
+  harbour:
+    url: https://harbour.example/v1
+    tls: { verify: false }`,
+  ],
+};
