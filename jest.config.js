@@ -10,6 +10,6 @@ export default {
   transformIgnorePatterns: [
     '/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|json-p3|oauth4webapi)/)',
   ],
-  testTimeout: 20_000,
+  testTimeout: 60_000,
   maxWorkers: '100%',
 };

@@ -1,4 +1,5 @@
 import { useDemo } from '../support/harbour.ts';
+import { describeWith } from '../support/needs.ts';
 import { inTerminal, useFolders } from '../support/program.ts';
 
 const demo = useDemo();
@@ -49,25 +50,27 @@ test('look: the path of each value, the origin of each value sent, a line for ea
   expect(xml.all).toContain('Paths work on JSON');
 });
 
-test.each([
-  ['send it', 'passed', 201],
-  ['skip it', 'skipped: you chose to skip it', undefined],
-  ['stop here', 'interrupted', undefined],
-])('--ask: "%s"', async (answer, words, status) => {
-  const folder = demo();
-  const down = { 'send it': 0, 'skip it': 1, 'stop here': 3 }[answer]!;
-  const screen = await inTerminal(
-    folder,
-    ['run', 'chains/berth.chain.yaml', '--ask'],
-    [['What should happen to reserve?', '\u001b[B'.repeat(down)]],
-  );
-  expect(screen).toContain('POST http');
-  expect(screen).toContain(words);
-  const answered = folder
-    .journals()[0]!
-    .filter(({ type }) => type === 'answered')
-    .map((event) => event['status']);
-  expect(answered).toEqual(status === undefined ? [200, 200, 200] : [200, 200, 200, status]);
+describeWith(['script'], '--ask', () => {
+  test.each([
+    ['send it', 'passed', 201],
+    ['skip it', 'skipped: you chose to skip it', undefined],
+    ['stop here', 'interrupted', undefined],
+  ])('%s', async (answer, words, status) => {
+    const folder = demo();
+    const down = { 'send it': 0, 'skip it': 1, 'stop here': 3 }[answer]!;
+    const screen = await inTerminal(
+      folder,
+      ['run', 'chains/berth.chain.yaml', '--ask'],
+      [['What should happen to reserve?', '\u001b[B'.repeat(down)]],
+    );
+    expect(screen).toContain('POST http');
+    expect(screen).toContain(words);
+    const answered = folder
+      .journals()[0]!
+      .filter(({ type }) => type === 'answered')
+      .map((event) => event['status']);
+    expect(answered).toEqual(status === undefined ? [200, 200, 200] : [200, 200, 200, status]);
+  });
 });
 
 test('send: bodies as options, files wherever they are, a response saved', async () => {

@@ -1,4 +1,5 @@
 import { projectFile, SECRETS, useHarbour } from '../support/harbour.ts';
+import { testWith } from '../support/needs.ts';
 import { inTerminal, useFolders } from '../support/program.ts';
 
 const harbour = useHarbour();
@@ -52,7 +53,7 @@ test('another value is refused with the nearest, and the run is not begun', asyn
   expect(err).toContain('the run was not started');
 });
 
-test('on a terminal one chooses by the labels', async () => {
+testWith(['script'], 'on a terminal one chooses by the labels', async () => {
   const place = project();
   const out = await inTerminal(place, ['run', 'visit.chain.yaml'], [['Langeholm', '\u001b[B\r']]);
   expect(out).toContain('passed');

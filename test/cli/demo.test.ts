@@ -1,4 +1,5 @@
 import { useDemo } from '../support/harbour.ts';
+import { testWith } from '../support/needs.ts';
 import { inTerminal } from '../support/program.ts';
 
 const demo = useDemo();
@@ -94,7 +95,7 @@ test('callbacks that come before anybody waits, others than the one that is mean
   expect([never.status, never.all.includes('No callback arrived within 0.1 s')]).toEqual([1, true]);
 });
 
-test('on a terminal a loop is a line that moves, and what is said stands above it', async () => {
+testWith(['script'], 'on a terminal a loop is a line that moves, and what is said stands above it', async () => {
   const screen = await inTerminal(demo(), ['run', 'chains/cargo.chain.yaml'], []);
   expect(screen).toMatch(/ 1 {7}row in cargo {3}\u2588*\u2591+ {3}[\d]+ of 500\s+8 in flight/);
   expect(screen).toMatch(/\u001b\[J\u001b\[\?25h 1 +each +row in cargo {3}500 items/);

@@ -16,7 +16,8 @@ test('what is not known is guessed and said; after a run it is as it was then; a
   expect(known.requests).toBeGreaterThanOrEqual(
     run.filter(({ type, step }) => type === 'sent' && !/^2#[34]\.3/.test(String(step))).length,
   );
-  expect(Math.abs(known.ms - 3000)).toBeLessThan(2500);
+  // Three polls of a job, a second apart.
+  expect(known.ms).toBeGreaterThan(1000);
   const many = await folder.run(['forecast', 'chains/pilots.chain.yaml', '--input', 'count=900']);
   expect(many.out).toMatch(/quota 500\/day of pilotage: spent after 500 requests/);
   // Nothing was taken of the real quota.

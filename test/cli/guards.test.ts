@@ -1,6 +1,7 @@
 import { statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { KEY, projectFile, SECRETS, TOKEN, useHarbour } from '../support/harbour.ts';
+import { testWith } from '../support/needs.ts';
 import { inTerminal, useFolders } from '../support/program.ts';
 
 const harbour = useHarbour();
@@ -81,7 +82,7 @@ describe('secrets', () => {
     expect((await place.run(['run', 'a.chain.yaml'])).status).toBe(0);
   });
 
-  test('set asks on a terminal without echo', async () => {
+  testWith(['script'], 'set asks on a terminal without echo', async () => {
     const place = project();
     const screen = await inTerminal(place, ['secrets', 'set', 'HARBOUR_TOKEN'], [['? HARBOUR_TOKEN', 'hush-hush-4']]);
     expect(screen).not.toContain('hush-hush-4');

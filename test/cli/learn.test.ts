@@ -1,6 +1,7 @@
 import { statSync } from 'node:fs';
 import path from 'node:path';
 import { projectFile, SECRETS, useHarbour } from '../support/harbour.ts';
+import { testWith } from '../support/needs.ts';
 import { inTerminal, useFolders } from '../support/program.ts';
 
 const harbour = useHarbour();
@@ -162,7 +163,7 @@ steps:
 outputs: { day: day, quay: quay, note: note }
 `;
 
-  test('are asked for on a terminal, again until they fit; a secret is not seen', async () => {
+  testWith(['script'], 'are asked for on a terminal, again until they fit; a secret is not seen', async () => {
     const place = project({ 'a.chain.yaml': chain });
     const screen = await inTerminal(
       place,

@@ -1,4 +1,5 @@
-import { chromium, type Browser } from 'playwright-core';
+import { describeWith, openBrowser } from '../support/needs.ts';
+import type { Browser } from 'playwright-core';
 import { useAuthorizationServer } from '../support/authorization-server.ts';
 import { inTerminal, useFolders, type Folder } from '../support/program.ts';
 
@@ -96,20 +97,10 @@ test('sign-in explains a token without showing it', async () => {
   expect(out).toContain('the clocks agree');
 });
 
-describe('a person signs in', () => {
+describeWith(['chromium', 'script'], 'a person signs in', () => {
   let browser: Browser;
   beforeAll(async () => {
-    browser = await chromium.launch({
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    });
+    browser = await openBrowser();
   });
   afterAll(() => browser.close());
 

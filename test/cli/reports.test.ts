@@ -1,10 +1,10 @@
+import { openBrowser, testWith } from '../support/needs.ts';
 import Ajv from 'ajv';
 import { createServer } from 'node:http';
 import { mkdtempSync, readdirSync, readFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { chromium } from 'playwright-core';
 import { createValidator } from '../../src/core/json-schema-packages.ts';
 import { readXml } from '../../src/core/value/xml.ts';
 import { copyDemoInto, TOKEN, useDemo, useHarbour } from '../support/harbour.ts';
@@ -85,37 +85,33 @@ test('TAP 14, CSV, Markdown and JSON tell the same', () => {
   expect([told.outcome, told.calls.length, told.outputs]).toEqual(['failed', 17, { cleared: '3', of: '5' }]);
 });
 
-test('the page reads without scripts or network, at any width, and escapes what came from the server', async () => {
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
-  try {
-    const page = await browser.newPage({ javaScriptEnabled: false, viewport: { width: 700, height: 800 } });
-    const asked: string[] = [];
-    page.on('request', (request) => asked.push(request.url()));
-    folder.write('page.html', texts['html']!);
-    await page.goto(`file://${path.join(folder.path, 'page.html')}`);
-    expect(await page.locator('h1').innerText()).toContain('clear-arrivals');
-    expect(await page.locator('.card.failed').count()).toBe(2);
-    expect(await page.locator('svg rect').count()).toBeGreaterThan(20);
-    expect(asked.filter((url) => !url.startsWith('file:'))).toEqual([]);
-    const box = await page.locator('main').boundingBox();
-    expect(box!.width).toBeLessThanOrEqual(700);
-  } finally {
-    await browser.close();
-  }
-  expect(texts['html']).not.toContain('<script');
-  expect(texts['html']).toMatch(
-    /Content-Security-Policy" content="default-src &#39;none&#39;|Content-Security-Policy" content="default-src 'none'/,
-  );
-}, 60_000);
+testWith(
+  ['chromium'],
+  'the page reads without scripts or network, at any width, and escapes what came from the server',
+  async () => {
+    const browser = await openBrowser();
+    try {
+      const page = await browser.newPage({ javaScriptEnabled: false, viewport: { width: 700, height: 800 } });
+      const asked: string[] = [];
+      page.on('request', (request) => asked.push(request.url()));
+      folder.write('page.html', texts['html']!);
+      await page.goto(`file://${path.join(folder.path, 'page.html')}`);
+      expect(await page.locator('h1').innerText()).toContain('clear-arrivals');
+      expect(await page.locator('.card.failed').count()).toBe(2);
+      expect(await page.locator('svg rect').count()).toBeGreaterThan(20);
+      expect(asked.filter((url) => !url.startsWith('file:'))).toEqual([]);
+      const box = await page.locator('main').boundingBox();
+      expect(box!.width).toBeLessThanOrEqual(700);
+    } finally {
+      await browser.close();
+    }
+    expect(texts['html']).not.toContain('<script');
+    expect(texts['html']).toMatch(
+      /Content-Security-Policy" content="default-src &#39;none&#39;|Content-Security-Policy" content="default-src 'none'/,
+    );
+  },
+  60_000,
+);
 
 test('two runs beside each other: shape first, ids and times set aside', async () => {
   let version = 1;
@@ -219,7 +215,7 @@ test('as a library: load, check, run, read the journal; and nothing else is expo
   expect(project.chains).toContain('chains/berth.chain.yaml');
   const chain = project.chain('chains/berth.chain.yaml');
   expect(chain.diagnostics.filter(({ level }: { level: string }) => level === 'error')).toEqual([]);
-  const { exit, outputs, journal } = await library.runLoaded(chain, { input: { day: '2026-05-23' } });
+  const { exit, outputs, journal } = await library.runLoaded(chain, { inputs: { day: '2026-05-23' } });
   expect([exit, outputs.berth]).toEqual([0, expect.stringMatching(/^[NSW]\d$/)]);
   expect(journal.summary().calls.length).toBeGreaterThan(2);
 });

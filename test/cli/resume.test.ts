@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { useDemo } from '../support/harbour.ts';
+import { testWith } from '../support/needs.ts';
 import { inTerminal, PROGRAM, useFolders, type Folder } from '../support/program.ts';
 
 const folderWith = useFolders();
@@ -87,7 +88,7 @@ test('a run that is killed again and again ends as an unbroken one, and each POS
   expect(new Set(answered).size).toBe(answered.length);
 });
 
-test('a request in doubt is not sent again until somebody says what became of it', async () => {
+testWith(['script'], 'a request in doubt is not sent again until somebody says what became of it', async () => {
   const folder = projectWith(
     'steps:\n  - call: first\n    request: GET /first\n  - call: make\n    request: POST /make\n',
   );

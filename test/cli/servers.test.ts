@@ -1,3 +1,4 @@
+import { describeWith } from '../support/needs.ts';
 import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { mkdirSync, writeFileSync } from 'node:fs';
@@ -26,7 +27,7 @@ async function open(server: Server, scheme = 'http'): Promise<string> {
 const chainOf = (steps: string) => `api: yard\nsteps:\n${steps.replace(/^(?=.)/gm, '  ')}\n`;
 const projectOf = (url: string, more = '') => `apis:\n  yard:\n    url: ${url}\n${more.replace(/^(?=.)/gm, '    ')}\n`;
 
-describe('digest against lighttpd', () => {
+describeWith(['lighttpd'], 'digest against lighttpd', () => {
   let child: ChildProcess;
   let port = 0;
   let folder: Folder;
@@ -53,7 +54,7 @@ mimetype.assign = (".json" => "application/json")
     const hash = createHash('md5').update('pilot:quay:fog-horn 77').digest('hex');
     folder.write('htdigest', `pilot:quay:${hash}\n`);
     child = spawn('/usr/sbin/lighttpd', ['-D', '-f', path.join(folder.path, 'lighttpd.conf')], { stdio: 'ignore' });
-    for (let i = 0; i < 100; i++) {
+    for (let i = 0; i < 600; i++) {
       const isOpen = await new Promise((resolve) => {
         const socket = connect(port, '127.0.0.1', () => (socket.end(), resolve(true)));
         socket.on('error', () => resolve(false));
@@ -84,7 +85,7 @@ mimetype.assign = (".json" => "application/json")
   });
 });
 
-describe('TLS', () => {
+describeWith(['openssl'], 'TLS', () => {
   let certificates: Folder;
   const name = (file: string) => path.join(certificates.path, file);
   const openssl = (...args: readonly string[]) =>

@@ -11,6 +11,7 @@ import { codePage } from '../../src/core/reference/codes/list.ts';
 import { allChainProblems, projectProblems } from '../support/chains.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
 import { copyDemoInto, useHarbour } from '../support/harbour.ts';
+import { testWith } from '../support/needs.ts';
 import { inTerminal, useFolders, type Folder } from '../support/program.ts';
 
 const codes = Object.keys(catalogue) as Code[];
@@ -189,38 +190,41 @@ describe('command lines', () => {
     server.close();
   });
 
-  test.concurrent.each(examples.filter(([, example]) => example && 'command' in example))(
-    '%s',
-    async (code, example) => {
-      const [, preparation, value = '', line] = /^(?:@([\w-]+)(?:=(\S+))? )?(.*)$/.exec(
-        (example as { command: string }).command,
-      )!;
-      const folder = demoFolder();
-      if (preparation !== undefined) preparations[preparation]!(folder, value);
-      const { port } = server.address() as { port: number };
-      const args = line!.replace('127.0.0.1:4090', `127.0.0.1:${port}`).split(' ');
-      if (preparation === 'recorded') await folder.run(['send', 'GET', '/berths', '--api', 'harbour']);
-      if (preparation === 'rehearsed') await rehearsed(folder, value);
-      if (preparation === 'edited') await leftWith(folder, '  - write: list.csv\n    row: { a: "1" }\n', 'list.csv');
-      if (preparation === 'kept-secret')
-        await leftWith(
-          folder,
-          "  - call: add\n    request: POST /berths\n    json: { name: N 9, depth: 7, quay: N }\n    keep: { token: 'secret($.id)' }\n",
-          'notes.txt',
-        );
-      if (preparation === 'resaved')
-        await leftWith(
-          folder,
-          '  - call: add\n    request: POST /berths\n    json: { name: N 9, depth: 7, quay: N }\n    save: berth.json\n',
-          'berth.json',
-        );
-      if (preparation === 'accepting') {
-        expect(await inTerminal(folder, args, [['? Write this', 'y']])).toContain(` ${code}`);
-        return;
-      }
-      const more = preparation === 'hanging' ? ['--timeout', '200ms'] : [];
-      const { all } = await folder.run([...args, ...more]);
-      expect(all).toContain(code);
-    },
+  const asksOnTerminal = ({ command }: { command: string }) => command.startsWith('@accepting ');
+  const commands = examples.flatMap(([code, example]) =>
+    example && 'command' in example ? [[code, example] as const] : [],
   );
+  for (const [code, example] of commands.filter(([, each]) => asksOnTerminal(each)))
+    testWith(['script'], code, async () => {
+      const folder = demoFolder();
+      preparations['accepting']!(folder, '');
+      const args = example.command.split(' ').slice(1);
+      expect(await inTerminal(folder, args, [['? Write this', 'y']])).toContain(` ${code}`);
+    });
+
+  test.concurrent.each(commands.filter(([, example]) => !asksOnTerminal(example)))('%s', async (code, example) => {
+    const [, preparation, value = '', line] = /^(?:@([\w-]+)(?:=(\S+))? )?(.*)$/.exec(example.command)!;
+    const folder = demoFolder();
+    if (preparation !== undefined) preparations[preparation]!(folder, value);
+    const { port } = server.address() as { port: number };
+    const args = line!.replace('127.0.0.1:4090', `127.0.0.1:${port}`).split(' ');
+    if (preparation === 'recorded') await folder.run(['send', 'GET', '/berths', '--api', 'harbour']);
+    if (preparation === 'rehearsed') await rehearsed(folder, value);
+    if (preparation === 'edited') await leftWith(folder, '  - write: list.csv\n    row: { a: "1" }\n', 'list.csv');
+    if (preparation === 'kept-secret')
+      await leftWith(
+        folder,
+        "  - call: add\n    request: POST /berths\n    json: { name: N 9, depth: 7, quay: N }\n    keep: { token: 'secret($.id)' }\n",
+        'notes.txt',
+      );
+    if (preparation === 'resaved')
+      await leftWith(
+        folder,
+        '  - call: add\n    request: POST /berths\n    json: { name: N 9, depth: 7, quay: N }\n    save: berth.json\n',
+        'berth.json',
+      );
+    const more = preparation === 'hanging' ? ['--timeout', '200ms'] : [];
+    const { all } = await folder.run([...args, ...more]);
+    expect(all).toContain(code);
+  });
 });

@@ -4,7 +4,7 @@ import { limiterFiles } from '../../src/adapters/limiter-files.ts';
 import { RateLimiter, takeSlots } from '../../src/core/pacing/rate-limiter.ts';
 import { MIDNIGHT_UTC, rateLimitOf, readRateLimit } from '../../src/core/pacing/rate-limit.ts';
 
-/** A process that sends as fast as its lane lets it, until the quota is spent: `limiter-worker FOLDER URL PACE...`. */
+/** A process that sends as fast as its rate limiter lets it, until the quota is spent: `limiter-worker FOLDER URL RATE...`. */
 const [folder = '', url = '', ...rateLimits] = process.argv.slice(2);
 const store = limiterFiles(folder);
 const rateLimit = rateLimitOf(rateLimits.map((each) => readRateLimit(each)!));
@@ -24,6 +24,8 @@ async function work(): Promise<void> {
       const sending = request(url, { agent }, (response) => response.resume().on('end', resolve));
       const go = () => {
         taken.slots.sent();
+        // By its own clock: how long the way takes on a busy machine says nothing about the limiter.
+        sending.setHeader('x-sent', String(performance.timeOrigin + performance.now()));
         sending.end();
       };
       // It goes out when the connection is there.

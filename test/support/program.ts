@@ -3,7 +3,8 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, 
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 
-export const PROGRAM = path.join(__dirname, '../../dist/batharon.cjs');
+/** The built program; another one where the tests are run against a package that was installed. */
+export const PROGRAM = process.env['BATHARON_PROGRAM'] ?? path.join(__dirname, '../../dist/batharon.cjs');
 
 export type Result = Readonly<{ status: number | null; out: string; err: string; all: string }>;
 
@@ -76,7 +77,7 @@ export class Folder {
       child.stderr.on('data', (data: Buffer) => ((err += String(data)), (all += String(data))));
       child.on('error', reject);
       // A program that does not end fails its test, and does not outlive it.
-      const overdue = setTimeout(() => child.kill('SIGKILL'), 15_000);
+      const overdue = setTimeout(() => child.kill('SIGKILL'), 45_000);
       child.on('close', () => clearTimeout(overdue));
       child.on('close', (status) => {
         // What Node itself complains of, such as a leak, nobody is to see.
@@ -136,7 +137,7 @@ export function inTerminal(
     let asked = 0;
     let hasReacted = false;
     let from = 0;
-    const overdue = setTimeout(() => child.kill('SIGKILL'), 15_000);
+    const overdue = setTimeout(() => child.kill('SIGKILL'), 45_000);
     child.stdout.on('data', (data: Buffer) => {
       screen += String(data);
       // What a person does elsewhere, once a whole line of an address stands on the screen.

@@ -7,7 +7,7 @@ const names: readonly string[] = chain.required;
 // @ts-expect-error -- a list of names is no number
 const count: number = chain.required;
 
-const { exit, journal } = await runLoaded(chain, { input: { day: '2026-05-23' } });
+const { exit, journal } = await runLoaded(chain, { inputs: { day: '2026-05-23' } });
 const events: readonly JournalEvent[] = openJournal('.', journal?.run ?? '')?.events ?? [];
 export const statuses = events.flatMap((event) => (event.type === 'answered' ? [event.status.toFixed()] : []));
 // @ts-expect-error -- there is no such event

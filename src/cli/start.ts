@@ -4,8 +4,8 @@ import type { Io } from './io.ts';
 import { main } from './main.ts';
 import { VERSION } from './version.ts';
 
-/** The process around a command line: made here, given to `main`, read nowhere else. */
-async function start(): Promise<void> {
+/** Runs the command line of this process. What the process is (streams, signals, environment) is read here and nowhere else. */
+export async function start(): Promise<void> {
   const exit = createExit();
   const argv = process.argv.slice(2);
   const interrupts: (() => void)[] = [];
@@ -54,5 +54,3 @@ async function start(): Promise<void> {
     process.exitCode = 4;
   }
 }
-
-void start();
