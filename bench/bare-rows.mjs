@@ -1,5 +1,6 @@
 // The floor: the same requests with undici alone, as many at a time, each response parsed.
 import { Pool } from 'undici';
+import { get } from './bare-get.mjs';
 
 const [target, key, calls, atOnce] = process.argv.slice(2);
 const { origin, pathname } = new URL(target);
@@ -9,7 +10,7 @@ let next = 0;
 await Promise.all(
   Array.from({ length: Number(atOnce) }, async () => {
     while (next < Number(calls)) {
-      const { body } = await pool.request({ path: `${pathname}?row=${next++}`, method: 'GET', headers });
+      const { body } = await get(pool, { path: `${pathname}?row=${next++}`, headers });
       if (JSON.parse(await body.text()).level_cm !== 142) throw new Error('another level');
     }
   }),

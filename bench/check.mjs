@@ -34,8 +34,8 @@ api: harbour
 
 inputs:
   day: { type: date, default: "2026-05-23" }
-  quay: { type: text, default: "N" }
-  vessel_0: { type: text, default: KM 204/5 }
+  quay: { type: string, default: "N" }
+  vessel_0: { type: string, default: KM 204/5 }
 
 steps:${steps.join('\n')}
 

@@ -12,9 +12,9 @@ export async function loadCore() {
   const contents = `
     export { parsePath, parseExpression } from ${JSON.stringify(path.join(root, 'src/core/expression/parse.ts'))};
     export { compile } from ${JSON.stringify(path.join(root, 'src/core/expression/compile.ts'))};
-    export { takeSlots, Lane } from ${JSON.stringify(path.join(root, 'src/core/pacing/rate-limiter.ts'))};
-    export { paceOf, readPace, MIDNIGHT_UTC } from ${JSON.stringify(path.join(root, 'src/core/pacing/rate-limit.ts'))};
-    export { laneFiles } from ${JSON.stringify(path.join(root, 'src/adapters/limiter-files.ts'))};
+    export { takeSlots, RateLimiter } from ${JSON.stringify(path.join(root, 'src/core/pacing/rate-limiter.ts'))};
+    export { rateLimitOf, readRateLimit, MIDNIGHT_UTC } from ${JSON.stringify(path.join(root, 'src/core/pacing/rate-limit.ts'))};
+    export { limiterFiles } from ${JSON.stringify(path.join(root, 'src/adapters/limiter-files.ts'))};
     export { systemClock } from ${JSON.stringify(path.join(root, 'src/adapters/clock.ts'))};
     export { RunView } from ${JSON.stringify(path.join(root, 'src/cli/view/run-view.ts'))};
     export { paletteOf } from ${JSON.stringify(path.join(root, 'src/cli/view/palette.ts'))};

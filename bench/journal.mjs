@@ -31,7 +31,7 @@ const withoutJournal = {
 async function bundled(folder, name, plugins) {
   const outfile = path.join(folder, `${name}.cjs`);
   await build({
-    entryPoints: [path.join(root, 'src/cli/bin.ts')],
+    stdin: { contents: "import { start } from './src/cli/start.ts'; void start();", resolveDir: root },
     outfile,
     plugins,
     bundle: true,

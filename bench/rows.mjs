@@ -66,7 +66,7 @@ async function openHarbour(folder) {
   const url = await new Promise((resolve) => {
     let said = '';
     harbour.stdout.on('data', (data) => {
-      const found = /open at (\S+?),/.exec((said += data));
+      const found = /running at (\S+?),/.exec((said += data));
       if (found) resolve(found[1]);
     });
   });
@@ -124,13 +124,13 @@ async function measureReports(options) {
   note('   the largest in memory, of 300 MiB', largest.peak / 300, 1, `${largest.kind} ${largest.peak.toFixed(0)} MiB`);
 }
 
-/** The same run as if it had been killed half-way: what going on with it holds in memory. */
+/** The same run as if it had been killed half-way: what resuming it holds in memory. */
 async function measureResume(folder, options) {
   const [run] = readdirSync(path.join(folder, '.batharon/runs'));
   const journal = path.join(folder, '.batharon/runs', run, 'journal.ndjson');
   truncateSync(journal, Math.floor(statSync(journal).size / 2));
   const resumed = await watched([program, 'resume'], options);
-  note('   going on with half of it, of 300 MiB', resumed.peak / 300, 1, `${resumed.peak.toFixed(0)} MiB`);
+  note('   resuming half of it, of 300 MiB', resumed.peak / 300, 1, `${resumed.peak.toFixed(0)} MiB`);
 }
 
 /** The events of the run again, shown as on a terminal: what that takes of the time of the run. */
@@ -144,7 +144,7 @@ async function measureView(folder, took) {
     .map((line) => JSON.parse(line));
   let written = 0;
   const write = (text) => void (written += text.length);
-  const columns = { columns: () => 100, nameWidth: 12, beforeWriting: () => {}, nowMs: Date.now };
+  const columns = { columns: () => 100, widths: { nameWidth: 12, numberWidth: 8 }, namedRun: undefined, beforeWriting: () => {}, nowMs: Date.now };
   const view = new RunView({ write, palette: paletteOf(true), quiet: false, verbose: false, moves: true, ...columns });
   const started = performance.now();
   for (const event of events) view.listen(event);

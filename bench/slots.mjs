@@ -1,4 +1,4 @@
-// A slot of a lane where there is no need to wait, against the making and removing of a file, which its lock takes at least.
+// A slot of a rate limiter where there is no need to wait, against the making and removing of a file, which its lock takes at least.
 import { linkSync, mkdtempSync, rmSync, unlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -8,20 +8,20 @@ import { note } from './measure.mjs';
 const SLOTS = 5000;
 
 export async function measureSlots() {
-  const { takeSlots, Lane, paceOf, readPace, MIDNIGHT_UTC, laneFiles, systemClock } = await loadCore();
+  const { takeSlots, RateLimiter, rateLimitOf, readRateLimit, MIDNIGHT_UTC, limiterFiles, systemClock } = await loadCore();
   const folder = mkdtempSync(path.join(tmpdir(), 'batharon-bench-'));
   const never = new AbortController().signal;
-  const timed = async (paces) => {
-    const store = laneFiles(folder);
-    const pace = paceOf(paces.map(readPace));
-    const lane = new Lane(
-      { name: paces.join(), pace, resets: MIDNIGHT_UTC, atOnce: 8, waitAtMostMs: 60_000 },
+  const timed = async (limits) => {
+    const store = limiterFiles(folder);
+    const rateLimit = rateLimitOf(limits.map(readRateLimit));
+    const limiter = new RateLimiter(
+      { name: limits.join(), rateLimit, resets: MIDNIGHT_UTC, concurrency: 8, maxWaitMs: 60_000 },
       store,
       systemClock,
     );
     const started = performance.now();
     for (let i = 0; i < SLOTS; i++) {
-      const { slots } = await takeSlots([lane], store, systemClock, never, 60_000, () => {});
+      const { slots } = await takeSlots([limiter], store, systemClock, never, 60_000, () => {});
       slots.sent();
       slots.ended();
     }
@@ -40,7 +40,7 @@ export async function measureSlots() {
   }
   const floor = ((performance.now() - started) / SLOTS) * 1000;
   rmSync(folder, { recursive: true, force: true });
-  console.log(`a slot: ${paced.toFixed(1)} µs with a pace, ${free.toFixed(2)} µs without (bar 50 µs, and nothing)`);
+  console.log(`a slot: ${paced.toFixed(1)} µs with a rate limit, ${free.toFixed(2)} µs without (bar 50 µs, and nothing)`);
   note(
     'a slot, against making and removing a name',
     paced / floor,
