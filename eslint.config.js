@@ -148,4 +148,8 @@ export default tseslint.config(
       ],
     },
   },
+  {
+    files: ['**/*.{cjs,cts}'],
+    rules: { '@typescript-eslint/no-require-imports': 'off' },
+  },
 );

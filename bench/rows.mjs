@@ -144,7 +144,13 @@ async function measureView(folder, took) {
     .map((line) => JSON.parse(line));
   let written = 0;
   const write = (text) => void (written += text.length);
-  const columns = { columns: () => 100, widths: { nameWidth: 12, numberWidth: 8 }, namedRun: undefined, beforeWriting: () => {}, nowMs: Date.now };
+  const columns = {
+    columns: () => 100,
+    widths: { nameWidth: 12, numberWidth: 8 },
+    namedRun: undefined,
+    beforeWriting: () => {},
+    nowMs: Date.now,
+  };
   const view = new RunView({ write, palette: paletteOf(true), quiet: false, verbose: false, moves: true, ...columns });
   const started = performance.now();
   for (const event of events) view.listen(event);

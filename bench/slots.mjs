@@ -8,7 +8,8 @@ import { note } from './measure.mjs';
 const SLOTS = 5000;
 
 export async function measureSlots() {
-  const { takeSlots, RateLimiter, rateLimitOf, readRateLimit, MIDNIGHT_UTC, limiterFiles, systemClock } = await loadCore();
+  const { takeSlots, RateLimiter, rateLimitOf, readRateLimit, MIDNIGHT_UTC, limiterFiles, systemClock } =
+    await loadCore();
   const folder = mkdtempSync(path.join(tmpdir(), 'batharon-bench-'));
   const never = new AbortController().signal;
   const timed = async (limits) => {
@@ -40,7 +41,9 @@ export async function measureSlots() {
   }
   const floor = ((performance.now() - started) / SLOTS) * 1000;
   rmSync(folder, { recursive: true, force: true });
-  console.log(`a slot: ${paced.toFixed(1)} µs with a rate limit, ${free.toFixed(2)} µs without (bar 50 µs, and nothing)`);
+  console.log(
+    `a slot: ${paced.toFixed(1)} µs with a rate limit, ${free.toFixed(2)} µs without (bar 50 µs, and nothing)`,
+  );
   note(
     'a slot, against making and removing a name',
     paced / floor,

@@ -1,5 +1,5 @@
 // The licences of the packages whose code is in the bundles, as their authors ask: one text, made from what is bundled.
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { root } from './bundle.mjs';
 

@@ -36,7 +36,11 @@ export function chosenChains(
   const tagged = tags.length === 0 ? sorted : sorted.filter((file) => hasTag(file, tags, io));
   if (tagged.length === 0) {
     const what = tags.length === 0 ? `in ${said.join(', ')}` : `with the tag ${tags.join(' or ')}`;
-    throw new CommandError('file-not-found', `There is no chain ${what}`, 'The names of chain files end in .chain.yaml.');
+    throw new CommandError(
+      'file-not-found',
+      `There is no chain ${what}`,
+      'The names of chain files end in .chain.yaml.',
+    );
   }
   if (slice === undefined) return tagged;
   const { part, of } = fractionOf('--slice', '2/5', slice);

@@ -117,7 +117,10 @@ export async function prepareAndRun(
   const canRun = chain && secrets && !hasErrors(found);
   const canAsk = io.mayAsk;
   if (options.accept && !canAsk)
-    throw new CommandError('needs-terminal', '--accept asks before it writes a file, and there is no terminal to ask on');
+    throw new CommandError(
+      'needs-terminal',
+      '--accept asks before it writes a file, and there is no terminal to ask on',
+    );
   if (options.ask && !canAsk)
     throw new CommandError('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   const checked = canRun ? chain : undefined;

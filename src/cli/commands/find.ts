@@ -97,7 +97,11 @@ function shown({ hits, count }: Search, body: Value, name: string, text: string,
 function keepIn(expression: string, { response }: Document, options: Options, io: Io): ExitStatus {
   const { keep: name = '', into = '' } = options;
   if (!isName(name))
-    throw new CommandError('invalid-name', `"${name}" is not a valid name`, 'A name consists of letters, digits and _.');
+    throw new CommandError(
+      'invalid-name',
+      `"${name}" is not a valid name`,
+      'A name consists of letters, digits and _.',
+    );
   const full = path.resolve(io.cwd, into);
   const read = readSourceFile(full, io.cwd);
   if (!read.file) throw new CommandError(read.problem, `The file ${into} cannot be read`);

@@ -27,7 +27,11 @@ async function execute(said: readonly string[], io: Io): Promise<ExitStatus> {
   const reports = said.filter((each) => each.includes('=')).map(wantedReport);
   const runs = said.filter((each) => !each.includes('='));
   if (reports.length === 0)
-    throw new CommandError('invalid-option', 'No report was requested', 'Add FORMAT=FILE, for example html=report.html.');
+    throw new CommandError(
+      'invalid-option',
+      'No report was requested',
+      'Add FORMAT=FILE, for example html=report.html.',
+    );
   const workspace = openWorkspace(io.cwd);
   const ids =
     runs.length === 0

@@ -115,7 +115,11 @@ async function remove({ olderThan, keepNewest }: RemoveOptions, io: Io): Promise
     );
   const age = olderThan === undefined ? undefined : parseDuration(olderThan);
   if (olderThan !== undefined && !age)
-    throw new CommandError('invalid-option', `--older-than needs a duration, not "${olderThan}"`, 'Example: 30d or 12h.');
+    throw new CommandError(
+      'invalid-option',
+      `--older-than needs a duration, not "${olderThan}"`,
+      'Example: 30d or 12h.',
+    );
   const kept = keepNewest === undefined ? Infinity : countOf('--keep-newest', keepNewest);
   const { recordFolder } = openWorkspace(io.cwd);
   let count = 0;

@@ -45,7 +45,13 @@ function weight({ changes, only }: ComparedCall): number {
   return changes.length > 0 ? 1 : 0;
 }
 
-function compareCalls(name: string, then: CallSummary, now: CallSummary, before: RunSummary, after: RunSummary): ComparedCall {
+function compareCalls(
+  name: string,
+  then: CallSummary,
+  now: CallSummary,
+  before: RunSummary,
+  after: RunSummary,
+): ComparedCall {
   const changes: Change[] = [];
   const [was, is] = [bodyOf(then, before), bodyOf(now, after)];
   const apart = was === undefined || is === undefined ? [] : differences(was, is, { atLeast: false });

@@ -1,4 +1,11 @@
-import { failureLines, reasonOf, stableName, type CallSummary, type FailureSummary, type RunSummary } from '../run-summary.ts';
+import {
+  failureLines,
+  reasonOf,
+  stableName,
+  type CallSummary,
+  type FailureSummary,
+  type RunSummary,
+} from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** JUnit XML: a suite for each chain, a case for each call, its names the same from run to run. */
