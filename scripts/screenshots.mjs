@@ -12,7 +12,7 @@ const program = path.join(root, 'dist/batharon.cjs');
 const target = process.argv[2] ?? path.join(root, 'docs/screenshots');
 const DISPLAY = ':97';
 /** Colours that are read well on the dark ground; which colour means what is the program's business. */
-const COLORS = ['color1:#ff6b6b', 'color2:#7bd88f', 'color3:#f0c674', 'color6:#6cc7d9'].flatMap((each) => [
+const COLORS = ['color1:#ff6b6b', 'color2:#74cd8e', 'color3:#e6c26c', 'color6:#6cc7d9'].flatMap((each) => [
   '-xrm',
   `XTerm*${each}`,
 ]);
@@ -34,7 +34,7 @@ const shots = [
       "batharon value '$.arival' --call arrivals --run last-good",
     ],
   ],
-  ['about', ['batharon about sorted', 'batharon about needs-quotes', 'batharon about expect']],
+  ['about', ['batharon about retry.on', 'batharon about needs-quotes', 'batharon about sorted']],
   [
     'find',
     ['batharon find N3 --call berths --run last-good', 'batharon find "North quay" --call berths --run last-good'],
@@ -45,7 +45,7 @@ const shots = [
   ],
   ['sign-in', ['batharon sign-in office', 'OFFICE_SECRET=wrong-lantern batharon sign-in office']],
   ['loop', ['batharon run chains/arrivals.chain.yaml', 'batharon run chains/new-berth.chain.yaml']],
-  // While it goes on: some failed, some wait for their next look.
+  // While it runs: some failed, some wait for their next poll.
   ['live', ['batharon run chains/clearance.chain.yaml'], 2600],
   ['waiting', ['batharon run chains/clearance.chain.yaml']],
   [
@@ -144,6 +144,10 @@ async function shoot(name, commands, cwd, afterMs = 20_000) {
       '#d8dee4',
       '-b',
       '8',
+      '-bw',
+      '1',
+      '-bd',
+      '#d4dbe1',
       '+sb',
       ...COLORS,
       '-e',

@@ -72,7 +72,8 @@ type Stop = Readonly<{ about: string; shown: string; args: readonly string[]; ex
 export const tour: readonly Stop[] = [
   {
     about:
-      'A chain: the arrivals of a day, a free berth, and a reservation that uses values of both responses. Each line ends with the values that the call kept.',
+      'A chain: the arrivals of a day, a free berth, and a reservation that uses values of both responses. Each line is ' +
+      'a call: its number, its name, the request, the status code, the duration, and the values that it kept.',
     shown: 'batharon run chains/berth.chain.yaml',
     args: ['run', 'chains/berth.chain.yaml'],
     exit: 0,
@@ -96,13 +97,15 @@ export const tour: readonly Stop[] = [
     exit: 0,
   },
   {
-    about: 'A chain that fails: what was expected, what was found, and where each value came from.',
+    about: 'A chain that fails: the expectation, the values that it read, and where each value came from.',
     shown: 'batharon run chains/too-deep.chain.yaml',
     args: ['run', 'chains/too-deep.chain.yaml'],
     exit: 1,
   },
   {
-    about: 'A loop over all pages of a paged response. Items that fail in the same way are grouped.',
+    about:
+      'A loop over all items of a paged response. Only items that fail have lines: 2#3.1 is step 2, item 3, its first ' +
+      'step. Items that fail in the same way are shown once.',
     shown: 'batharon run chains/arrivals.chain.yaml',
     args: ['run', 'chains/arrivals.chain.yaml'],
     exit: 1,

@@ -1,4 +1,4 @@
-import { findPages } from '../../src/core/reference/find.ts';
+import { findPages, pagesMentioning } from '../../src/core/reference/find.ts';
 
 /** What somebody new wants to know, the words they look up, at most two, and the page that answers. */
 const questions: readonly (readonly [question: string, tries: readonly string[], page: string])[] = [
@@ -71,6 +71,11 @@ const questions: readonly (readonly [question: string, tries: readonly string[],
 test.each(questions)('%s', (_question, tries, page) => {
   expect(tries.length).toBeLessThanOrEqual(2);
   expect(tries.flatMap((word) => findPages(word).map(({ name }) => name))).toContain(page);
+});
+
+test('a word without a page of its own leads to the pages that mention it', () => {
+  expect(pagesMentioning('filename').map(({ name }) => name)).toContain('multipart');
+  expect(pagesMentioning('xyzzy')).toEqual([]);
 });
 
 test('there are sixty questions', () => expect(questions.length).toBeGreaterThanOrEqual(60));

@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import { findPages, nearestTopic, reference, type Section } from '../../core/reference/find.ts';
+import { findPages, nearestTopic, pagesMentioning, reference, type Section } from '../../core/reference/find.ts';
 import type { Page } from '../../core/reference/page.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { CommandError } from '../command-error.ts';
@@ -36,7 +36,8 @@ function execute(topic: string | undefined, as: Form, io: Io): ExitStatus {
     );
     return 0;
   }
-  const pages = findPages(topic);
+  const found = findPages(topic);
+  const pages = found.length > 0 || nearestTopic(topic) !== undefined ? found : pagesMentioning(topic);
   if (pages.length === 0) {
     const near = nearestTopic(topic);
     const advice = near ? `Did you mean "${near}"?` : 'To list all topics: batharon about';

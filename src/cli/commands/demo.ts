@@ -59,8 +59,9 @@ async function takeTour(io: Io): Promise<ExitStatus> {
       }
       if (status !== 0) io.exit.out(quiet(`exit status ${status}\n`));
     }
+    const width = Math.max(...NEXT.map(([text]) => text.length));
     io.exit.out(
-      `\n${strong('What to try next')}\n${NEXT.map(([text, what]) => `  ${text.padEnd(46)} ${quiet(what)}`).join('\n')}\n`,
+      `\n${strong('What to try next')}\n${NEXT.map(([text, what]) => `  ${text.padEnd(width)}  ${quiet(what)}`).join('\n')}\n`,
     );
     return 0;
   } finally {

@@ -3,9 +3,9 @@ import type { Value } from '../../core/value/value.ts';
 import type { Palette } from './palette.ts';
 import { visible } from './text.ts';
 
-/** A value as JSON over several lines, names of members set apart from values. */
+/** A value as JSON over several lines, the names of members in bold. */
 export function prettyJson(value: Value, palette: Palette): string {
   return visible(writeJson(value, 2)).replace(/("(?:[^"\\]|\\.)*")(: )?/g, (text, string: string, colon?: string) =>
-    colon === undefined ? palette.good(text) : palette.name(string) + colon,
+    colon === undefined ? text : palette.strong(string) + colon,
   );
 }

@@ -50,7 +50,17 @@ export function findPages(topic: string): readonly Page[] {
   return merged([...new Set([...about, ...inside])]);
 }
 
-/** Keys that mean the same are told once, with all their places. */
+/** The pages whose text mentions words that have no page of their own, most telling first: fewer than a screenful. */
+export function pagesMentioning(words: string): readonly Page[] {
+  const escaped = words.trim().replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+  const mention = new RegExp(`(?<![\\w-])${escaped}(?![\\w-])`, 'i');
+  const found = allPages().filter(({ heading, paragraphs }) => mention.test([heading, ...paragraphs].join('\n')));
+  return merged(found.slice(0, MOST_MENTIONS));
+}
+
+const MOST_MENTIONS = 3;
+
+/** Keys that mean the same are shown once, with all their places. */
 function merged(pages: readonly Page[]): readonly Page[] {
   const found = new Map<string, Page>();
   for (const page of pages) {

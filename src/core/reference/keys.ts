@@ -86,11 +86,12 @@ function placesOf(key: string, all: readonly Mapping[]): string {
   return places.length === 0 ? lowered(key) : `${key} of ${places.join(', ')}`;
 }
 
-/** The first example of a mapping that has a key. */
+/** The first example of a mapping that has a key: on a line of its own, else inside a value. */
 export function exampleOf(name: string, heading: string): string | undefined {
   const examples = chainExamples[heading] ?? projectExamples[heading] ?? [];
-  const has = new RegExp(`(^|[\\s{,-])${name.replaceAll('-', '\\-')}:`, 'm');
-  return examples.find((each) => has.test(each));
+  const key = `${name.replaceAll('-', '\\-')}:`;
+  const forms = [new RegExp(`^[\\s-]*${key}`, 'm'), new RegExp(`[\\s{,]${key}`)];
+  return forms.flatMap((form) => examples.find((each) => form.test(each)) ?? [])[0];
 }
 
 /** A heading in the middle of a line: names of keys stay as they are. */

@@ -42,7 +42,7 @@ const field = () =>
 /** `multipart/form-data` (RFC 7578): fields in order, files as streams. */
 export const multipart: BodyKind<Named<Field>> = {
   key: 'multipart',
-  schema: named(field()).describe('Fields by name, each a string or {file, type}; files are streamed.'),
+  schema: named(field()).describe('Fields by name, each a string or {file, type, filename}; files are streamed.'),
   type: (_fields, boundary) => `multipart/form-data; boundary=${boundary}`,
   texts: (fields) =>
     fields.flatMap(({ value }) =>

@@ -1,9 +1,9 @@
 /** How the page looks: light and dark as the reader's system is, and on paper. Its hash stands in the page's policy. */
 export const STYLE = `
 :root { color-scheme: light dark; --ink: #1c2730; --quiet: #5a6873; --paper: #fbfbf9; --card: #ffffff; --line: #d9dfe3;
-  --good: #1d7a46; --bad: #b3261e; --warn: #8a5a00; --send: #2f6f9f; --wait: #c9d2d8; --code: #f1f3f4; }
+  --good: #1d7a46; --bad: #a5322d; --warn: #8a5a00; --send: #2a6893; --wait: #c9d2d8; --code: #eef2f2; }
 @media (prefers-color-scheme: dark) { :root { --ink: #e4e9ec; --quiet: #9aa7b0; --paper: #14191d; --card: #1b2227; --line: #2f3a42;
-  --good: #5bc689; --bad: #ff8a80; --warn: #e2b35a; --send: #6fb1e0; --wait: #3b4852; --code: #232c32; } }
+  --good: #5bc689; --bad: #ee938b; --warn: #e2b35a; --send: #6fb1e0; --wait: #3b4852; --code: #232c32; } }
 * { box-sizing: border-box; }
 body { margin: 0; background: var(--paper); color: var(--ink); font: 15px/1.5 system-ui, sans-serif; }
 main { max-width: 1120px; margin: 0 auto; padding: 24px 20px 60px; }
