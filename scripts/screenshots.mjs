@@ -55,7 +55,7 @@ const shots = [
       'batharon forecast chains/pilots.chain.yaml --input count=900',
     ],
   ],
-  ['resume', ['batharon run chains/clearance.chain.yaml --to ask-clearance', 'batharon resume']],
+  ['resume', ['batharon run chains/clearance.chain.yaml --input day=2026-05-25 --to ask-clearance', 'batharon resume']],
   [
     'compare',
     [
@@ -91,7 +91,7 @@ const bin = path.join(place, 'bin');
 mkdirSync(bin);
 writeFileSync(path.join(bin, 'batharon'), `#!/bin/sh\nexec "${process.execPath}" "${program}" "$@"\n`, { mode: 0o755 });
 
-const server = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
+const server = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x860x24'], { stdio: 'ignore' });
 const harbour = spawn(process.execPath, [program, 'demo', '--serve', '--port', '0'], { cwd: place, stdio: 'ignore' });
 try {
   const project = path.join(place, 'harbour');
@@ -116,7 +116,7 @@ async function shootReport(cwd) {
     executablePath: '/usr/bin/chromium',
     args: ['--no-sandbox', '--disable-gpu'],
   });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 1150 } });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 860 } });
   await page.goto(`file://${path.join(cwd, 'report.html')}`);
   await page.screenshot({ path: path.join(target, 'report.png') });
   await browser.close();
@@ -174,12 +174,12 @@ async function shoot(name, commands, cwd, afterMs = 20_000) {
   execFileSync('import', ['-window', 'root', '-display', DISPLAY, '-depth', '8', file]);
   // The window is as large as the longest output needs; what stays empty below is cut off, the width is kept.
   const bottom =
-    Number(execFileSync('convert', [file, '-crop', '1250x790+2+2', '-trim', '-format', '%[fx:page.y+h]', 'info:'])) +
+    Number(execFileSync('convert', [file, '-crop', '1250x846+2+2', '-trim', '-format', '%[fx:page.y+h]', 'info:'])) +
     24;
   execFileSync('convert', [
     file,
     '-crop',
-    `1264x${Math.min(800, bottom)}+0+0`,
+    `1264x${Math.min(856, bottom)}+0+0`,
     '+repage',
     '+dither',
     '-colors',

@@ -110,7 +110,10 @@ describe('what is under way', () => {
       'several that wait for the same',
       80,
       [loop, waits('2#1.1/a', 'poll', { until: 9000 }), waits('2#2.1/a', 'poll', { until: 5100 })],
-      [' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   0 of 400', '       2 waiting 100 ms for the next poll'],
+      [
+        ' 2     vessel in due   ░░░░░░░░░░░░░░░░░░░░░░░░░░░░░░   0 of 400',
+        '       2 waiting for the next poll (100 ms)',
+      ],
     ],
     [
       'a poll alone',

@@ -12,7 +12,7 @@ import { Loops, progressWords } from './loops.ts';
 import { Attempts } from './attempts.ts';
 import { AS_WANTED, boundWords, outcomeWord, pausedWords } from './outcome-words.ts';
 import { StepLines } from './step-lines.ts';
-import { summaryOf } from './summary.ts';
+import { summaryOf } from '../../core/report/totals.ts';
 import { UnderWay } from './under-way.ts';
 import { goOnWords } from './waits.ts';
 import type { Widths } from './widths.ts';

@@ -19,9 +19,15 @@ export type SignInShown = Readonly<{
 /** What was done to sign in: each request, what was asked and given, how long it is good; never a value. */
 export function showSignIn({ place, scheme, secrets, events, outcome }: SignInShown, palette: Palette): string {
   const made = events.find((event) => event.type === 'credential');
+  const grant = exchangesOf(events)
+    .map(grantOf)
+    .find((each) => each !== undefined);
+  const shownScheme =
+    made?.scheme ??
+    [scheme, ...(grant === undefined ? [] : [grant.replace(/^.*:/, '').replaceAll('_', '-')])].join(' ');
   const from = secrets.map(({ name, place: where }) => `${name} from ${where}`).join(', ');
   return [
-    `${palette.strong(place)}   ${made?.scheme ?? scheme}${from === '' ? '' : `   ${palette.quiet(from)}`}`,
+    `${palette.strong(place)}   ${shownScheme}${from === '' ? '' : `   ${palette.quiet(from)}`}`,
     ...exchangesOf(events).flatMap((exchange) => exchangeLines(exchange, palette)),
     ...(made ? madeLines(made, palette) : []),
     '',
@@ -35,24 +41,29 @@ function row(label: string, text: string, { quiet }: Palette): string {
 
 function exchangeLines(exchange: ExchangeRecord, palette: Palette): readonly string[] {
   const { sent, answered, broken } = exchange;
-  const { method, url, body } = sent.request;
-  const fields = body && 'text' in body ? new URLSearchParams(body.text) : new URLSearchParams();
+  const { method, url } = sent.request;
   const answer = answered
     ? statusLine(answered.status, answered.reason, palette)
     : palette.bad(broken?.message ?? 'no response');
-  const grant = fields.get('grant_type');
+  const grant = grantOf(exchange);
   const drift = answered ? clockDrift(answered) : undefined;
   return [
     '',
     ` ${palette.strong(method)} ${visible(url)}   ${answer}   ${palette.quiet(spent(tookOf(exchange) ?? 0))}`,
-    ...(grant === null ? [] : [row('grant', grant, palette)]),
+    ...(grant === undefined ? [] : [row('grant', grant, palette)]),
     ...(answered && answered.status >= 400 ? refusalLines(answered, palette) : []),
     ...(drift === undefined ? [] : [row('clock', drift, palette)]),
   ];
 }
 
+/** What was asked for, as RFC 6749 names it, where a request asks for a token. */
+function grantOf({ sent: { request } }: ExchangeRecord): string | undefined {
+  const { body } = request;
+  return body && 'text' in body ? (new URLSearchParams(body.text).get('grant_type') ?? undefined) : undefined;
+}
+
 function refusalLines({ body }: EventOf<'answered'>, palette: Palette): readonly string[] {
-  return body && 'text' in body ? [row('server response', body.text.trim().slice(0, 300), palette)] : [];
+  return body && 'text' in body ? [row('response', body.text.trim().slice(0, 300), palette)] : [];
 }
 
 /** How far the server's clock is from ours; a few seconds are within what a `Date` field can say. */

@@ -1,4 +1,4 @@
-import type { EventOf, Totals, TransientBody, WaitReason } from '../../core/journal/events.ts';
+import type { EventOf, TransientBody, WaitReason } from '../../core/journal/events.ts';
 import { storedShown } from '../../core/report/history.ts';
 import { spent } from '../../core/value/show.ts';
 
@@ -8,7 +8,7 @@ const REASONS: Readonly<Record<WaitReason, string>> = {
   quota: ' for the quota',
   server: ':',
   retry: ' to retry after',
-  poll: ' for the next poll',
+  poll: '',
   repeat: ' for the next round',
   wait: '',
   receive: ' for a callback',
@@ -25,9 +25,10 @@ export type Waiting = Extract<TransientBody, { type: 'waiting' }> & Readonly<{ w
 /** `waiting 400 ms for the rate limit 8/s`, `waiting 2.0 s: the server asked for it (429, Retry-After: 2)`. */
 export function reasonWords({ why, detail = '', until }: Waiting, now: number): string {
   const left = until === undefined || until - now < SHORTEST_TOLD_MS ? '' : ` ${spent(until - now)}`;
+  // What a poll saw is shown with its last attempt.
+  if (why === 'poll') return `waiting for the next poll${left === '' ? '' : ` (${left.trim()})`}`;
   const reason = why === 'retry' && detail.startsWith('the server') ? ':' : REASONS[why];
-  // What a poll saw is told by its last attempt.
-  return `waiting${left}${reason}${detail === '' || why === 'poll' ? '' : ` ${detail}`}`;
+  return `waiting${left}${reason}${detail === '' ? '' : ` ${detail}`}`;
 }
 
 /** What conditions read in the last look, or the last round. */
@@ -40,24 +41,6 @@ export function progressBar({ progress }: EventOf<'attempted'>, width: number): 
   if (progress === undefined) return '';
   const filled = Math.floor((progress / 100) * width);
   return `${'\u2588'.repeat(filled)}${'\u2591'.repeat(width - filled)} ${Math.round(progress)} %`;
-}
-
-const SHORT: Readonly<Record<string, string>> = {
-  'rate-limit': 'rate limit',
-  wait: 'steps',
-  receive: 'callbacks',
-  credential: 'sign-in',
-};
-
-/** `, 9.1 s of it waiting (poll 7.0, rate limit 2.1)`: the largest part first, in seconds. */
-export function waitedWords({ waited }: Totals): string {
-  const parts = Object.entries(waited).filter(([, ms]) => ms >= 50);
-  if (parts.length === 0) return '';
-  const all = parts.reduce((sum, [, ms]) => sum + ms, 0);
-  const each = parts
-    .sort((left, right) => right[1] - left[1])
-    .map(([why, ms]) => `${SHORT[why] ?? why} ${(ms / 1000).toFixed(1)}`);
-  return `, ${spent(all)} of it waiting (${each.join(', ')})`;
 }
 
 /** How a run that stopped before its end goes on. */

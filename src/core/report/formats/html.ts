@@ -84,14 +84,16 @@ function runPart(run: RunSummary): VNode {
 function facts({ totals, startedMs, endedMs, calls }: RunSummary): VNode {
   const fact = (value: string, label: string) =>
     el('div', { class: 'fact' }, el('b', null, value), el('span', null, label));
+  const ofAll = (failed: number, all: number, what: string) =>
+    failed > 0 ? fact(`${grouped(failed)} of ${grouped(all)}`, `${what} failed`) : fact(grouped(all), `${what} passed`);
   const waited = Object.entries(totals?.waited ?? {}).sort((left, right) => right[1] - left[1]);
   const sum = waited.reduce((all, [, ms]) => all + ms, 0);
   return el(
     'div',
     { class: 'facts' },
-    fact(grouped(totals?.calls ?? calls.length), 'calls'),
+    ofAll(totals?.failed ?? 0, totals?.calls ?? calls.length, 'calls'),
     fact(grouped(totals?.exchanges ?? calls.length), 'requests'),
-    fact(totals ? `${grouped(totals.passed)} of ${grouped(totals.expects)}` : '\u2013', 'expectations passed'),
+    ...(totals ? [ofAll(totals.expects - totals.passed, totals.expects, 'expectations')] : []),
     fact(spent(totals?.ms ?? endedMs - startedMs), 'total'),
     ...(sum >= 50
       ? [fact(spent(sum), `waiting (${waited.map(([why, ms]) => `${why} ${spent(ms)}`).join(', ')})`)]

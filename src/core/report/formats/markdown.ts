@@ -1,5 +1,6 @@
-import { counted, spent } from '../../value/show.ts';
+import { counted } from '../../value/show.ts';
 import { failureLines, reasonOf, stableName, type RunSummary } from '../run-summary.ts';
+import { summaryOf } from '../totals.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** Failures that are told whole; the others are counted. */
@@ -15,9 +16,7 @@ export const markdown: ReportFormat = {
 function section(run: RunSummary): string {
   const { name, where, id, outcome, totals, calls, others, groups, startedMs } = run;
   const when = new Date(startedMs).toISOString().slice(0, 16).replace('T', ' ');
-  const sum = totals
-    ? `${counted(totals.calls, 'call')} in ${counted(totals.exchanges, 'request')}, ${totals.passed} of ${counted(totals.expects, 'expectation')} held, ${spent(totals.ms)}`
-    : counted(calls.length, 'call');
+  const sum = totals ? summaryOf(totals, new Map(), outcome === 'failed') : counted(calls.length, 'call');
   const failures = [
     ...calls.flatMap((call) => (call.failure ? [{ name: stableName(call), call, failure: call.failure }] : [])),
     ...others.map((each) => ({ ...each, call: undefined })),
@@ -29,7 +28,7 @@ function section(run: RunSummary): string {
   });
   const alike = groups.map(
     (group) =>
-      `- ${group.step}: ${counted(group.count, 'item')} failed alike (${group.items})${group.common.length > 0 ? `; ${group.common.join('; ')}` : ''}`,
+      `- ${group.step}: ${counted(group.count, 'item')} failed in the same way (${group.items})${group.common.length > 0 ? `; ${group.common.join('; ')}` : ''}`,
   );
   const rest = failures
     .slice(MOST)

@@ -1,6 +1,5 @@
-import type { Totals } from '../../core/journal/events.ts';
-import { counted, grouped, spent } from '../../core/value/show.ts';
-import { waitedWords } from './waits.ts';
+import type { Totals } from '../journal/events.ts';
+import { counted, grouped, spent } from '../value/show.ts';
 
 /** Failures that are not those of expectations, by message code: how many of each. */
 export type OtherFailures = ReadonlyMap<string, number>;
@@ -40,4 +39,22 @@ function expectationWords(expects: number, failed: number, hasFailed: boolean): 
   const all = counted(expects, 'expectation');
   if (hasFailed && failed > 0) return `, ${grouped(failed)} of ${all}`;
   return `, ${all}${hasFailed ? ' passed' : ''}`;
+}
+
+const SHORT: Readonly<Record<string, string>> = {
+  'rate-limit': 'rate limit',
+  wait: 'steps',
+  receive: 'callbacks',
+  credential: 'sign-in',
+};
+
+/** `, 9.1 s of it waiting (poll 7.0, rate limit 2.1)`: the largest part first, in seconds. */
+function waitedWords({ waited }: Totals): string {
+  const parts = Object.entries(waited).filter(([, ms]) => ms >= 50);
+  if (parts.length === 0) return '';
+  const all = parts.reduce((sum, [, ms]) => sum + ms, 0);
+  const each = parts
+    .sort((left, right) => right[1] - left[1])
+    .map(([why, ms]) => `${SHORT[why] ?? why} ${(ms / 1000).toFixed(1)}`);
+  return `, ${spent(all)} of it waiting (${each.join(', ')})`;
 }
