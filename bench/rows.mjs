@@ -20,7 +20,7 @@ import { program } from './project.mjs';
 const here = path.dirname(fileURLToPath(import.meta.url));
 const ROWS = Number(process.env.ROWS ?? 100_000);
 const WALKED = Number(process.env.WALKED ?? 1_000_000);
-const AT_ONCE = 16;
+const CONCURRENCY = 16;
 
 const CALLS = `
 name: rows
@@ -28,7 +28,7 @@ api: watch
 inputs: { rows: { type: table, columns: { number: integer } } }
 steps:
   - each: row in rows
-    concurrency: ${AT_ONCE}
+    concurrency: ${CONCURRENCY}
     steps:
       - call: level
         request: GET /water?row={row.number}
@@ -90,14 +90,14 @@ export async function measureRows() {
   const auth = `auth: { api-key: { header: Harbour-Key, value: '{secret.HARBOUR_KEY}' } }`;
   writeFileSync(
     path.join(folder, 'batharon.yaml'),
-    `apis:\n  watch:\n    url: ${url}/watch\n    concurrency: ${AT_ONCE}\n    ${auth}\n`,
+    `apis:\n  watch:\n    url: ${url}/watch\n    concurrency: ${CONCURRENCY}\n    ${auth}\n`,
   );
   writeFileSync(path.join(folder, 'rows.chain.yaml'), CALLS);
   writeFileSync(path.join(folder, 'walk.chain.yaml'), WALK);
   await writeTable(path.join(folder, 'rows.csv'), ROWS, (i) => `${i},KM ${i}/4,Grafjord,${i % 300},\n`);
   const options = { cwd: folder, env: { ...process.env, HARBOUR_KEY: key } };
   const args = [program, 'run', 'rows.chain.yaml', '--input', 'rows=@rows.csv'];
-  const bareArgs = [path.join(here, 'bare-rows.mjs'), `${url}/watch/water`, key, String(ROWS), String(AT_ONCE)];
+  const bareArgs = [path.join(here, 'bare-rows.mjs'), `${url}/watch/water`, key, String(ROWS), String(CONCURRENCY)];
   const before = timeOf(process.execPath, bareArgs);
   const run = await watched(args, options);
   const bare = (before + timeOf(process.execPath, bareArgs)) / 2;

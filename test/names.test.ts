@@ -45,6 +45,8 @@ const TELLING = [
   ...words('take from|may change|keeping|chains at once|no input', '-').map((each) => `--${each}`),
   ...words('each as|kind of|the one|from entries', '_'),
   ...words(OLD.codes, '-').filter((each) => each !== 'not-held'),
+  ...words('lane|lanes|pace|paces', ''),
+  'type: text(?!/)',
 ];
 
 test.each(filesBelow('src', 'demo', 'docs', 'bench', 'scripts'))('%s has no name of the first version', (file) => {
@@ -65,6 +67,7 @@ const PHRASES = [
   /\bin a circle\b/i,
   /\bas it stands\b/i,
   /\bdoes not hold\b/i,
+  /\bexpectations? held\b/i,
   /\bis no (list|text|number|JSON|YAML|URL|XML|path|file)\b/i,
   /\bwants [A-Z]{3,}/,
 ];

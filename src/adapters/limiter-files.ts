@@ -22,11 +22,12 @@ const SLOTS_AT = 2 * HEAD_BYTES;
 const HOST_UNIT = 2 ** 24;
 const HOST = createHash('sha256').update(hostname()).digest().readUInt16BE(0);
 
-/** The lanes of a project: a file each, shared by all processes, each change of which is made under a lock. */
+/** The rate limiters of a project: a file each, shared by all processes, each change of which is made under a lock. */
 export function limiterFiles(folder: string): LimiterStore {
   const owner = HOST * HOST_UNIT + process.pid;
   const open = new Map<string, LimiterFile>();
-  const fileOf = (name: string) => path.join(folder, `${name.replace(/[^A-Za-z0-9_-]+/g, '-')}-${digest(name)}.lane`);
+  const fileOf = (name: string) =>
+    path.join(folder, `${name.replace(/[^A-Za-z0-9_-]+/g, '-')}-${digest(name)}.limiter`);
   const isAlive = (one: number): boolean => {
     if (one === owner) return true;
     // Of a process on another machine nothing is known; its lock would be stale before long, and so is its slot.
@@ -125,7 +126,7 @@ class LimiterFile implements SharedLimiter {
     return head;
   }
 
-  /** Another pace needs another ring: the slots that both have are put where they belong in it. */
+  /** Another rate limit needs another ring: the slots that both have are put where they belong in it. */
   private resize(head: LimiterHead, before: number): void {
     const wanted = this.ring;
     if (wanted < before) {

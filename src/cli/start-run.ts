@@ -72,7 +72,7 @@ export type RunPlan = Readonly<{
   isTidying?: boolean;
   isWatched?: boolean;
   goesOn?: RecordedRun | undefined;
-  /** The part of every pace that is taken. */
+  /** The part of every rate limit that is taken. */
   share?: Share | undefined;
   /** Whether a spent quota is waited for; whether a call that needed several tries counts as failed. */
   waitForQuota?: boolean;

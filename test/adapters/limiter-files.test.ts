@@ -10,7 +10,7 @@ import { limiterFiles } from '../../src/adapters/limiter-files.ts';
 import { emptyHead } from '../../src/core/pacing/limiter-state.ts';
 
 let folder: string;
-beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'batharon-lanes-'))));
+beforeEach(() => (folder = mkdtempSync(path.join(tmpdir(), 'batharon-limiters-'))));
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 const limiterOf = () => {
@@ -18,7 +18,7 @@ const limiterOf = () => {
   return { store, limiter: store.open('a', 8, 60_000) };
 };
 
-test('a lane outlives its process, keeps what both rings have, and tells planned from sent', async () => {
+test('a rate limiter outlives its process, keeps what both rings have, and tells planned from sent', async () => {
   const { store, limiter } = limiterOf();
   await store.alone([limiter], ([state]) => void (state!.head.taken = 6));
   limiter.put(4, { at: 400 });
@@ -36,12 +36,12 @@ test('a lane outlives its process, keeps what both rings have, and tells planned
   again.close();
 });
 
-test('a half that is torn leaves the other; when nothing can be read the lane is closed for a window', async () => {
+test('a half that is torn leaves the other; when nothing can be read the rate limiter is closed for a window', async () => {
   const { store, limiter } = limiterOf();
   for (const used of [1, 2]) {
     await store.alone([limiter], ([state]) => void (state!.head.quotas['9/day'] = { from: 0, used }));
   }
-  const [file] = readdirSync(folder).filter((name) => name.endsWith('.lane'));
+  const [file] = readdirSync(folder).filter((name) => name.endsWith('.limiter'));
   const whole = path.join(folder, file!);
   writeFileSync(whole, Buffer.concat([Buffer.from('{"torn'), Buffer.alloc(2042)]), { flag: 'r+' });
   expect(limiter.look().head.quotas['9/day']!.used).toBe(1);
@@ -52,7 +52,7 @@ test('a half that is torn leaves the other; when nothing can be read the lane is
 
 test('the lock of a process that is gone is broken, that of one that lives is not', async () => {
   const { store, limiter } = limiterOf();
-  const [file] = readdirSync(folder).filter((name) => name.endsWith('.lane'));
+  const [file] = readdirSync(folder).filter((name) => name.endsWith('.limiter'));
   const lock = path.join(folder, `${file}.lock`);
   const gone = spawn(process.execPath, ['-e', '0']);
   await once(gone, 'exit');
@@ -62,7 +62,7 @@ test('the lock of a process that is gone is broken, that of one that lives is no
   store.close();
 });
 
-test('four processes share a pace and a quota, and one that is killed costs no more than its own slots', async () => {
+test('four processes share a rate limit and a quota, and one that is killed costs no more than its own slots', async () => {
   const worker = path.join(folder, 'worker.cjs');
   const entry = path.join(__dirname, '../support/limiter-worker.ts');
   buildSync({ entryPoints: [entry], bundle: true, platform: 'node', outfile: worker, external: ['luxon'] });

@@ -137,7 +137,7 @@ describe('rate-limit', () => {
     expect([stays.exit, stays.sent.length]).toEqual([0, 13]);
   });
 
-  test('a call has a pace of its own inside that of its api', async () => {
+  test('a call has a rate limit of its own inside that of its api', async () => {
     const chain = chainOf(
       '- each: n in range(4)\n  concurrency: 4\n  steps:\n    - call: a\n      request: GET /a\n      rate-limit: 1/s',
     );

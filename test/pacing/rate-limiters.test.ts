@@ -56,7 +56,7 @@ const mostIn = (arrivals: readonly number[], windowMs: number): number =>
 const WINDOWS = { s: 1000, min: 60_000, h: 3_600_000 } as const;
 const rateLimit = fc.tuple(fc.integer({ min: 1, max: 40 }), fc.constantFrom('s', 'min', 'h'));
 
-test('no window ever holds more than its pace, counted at the server, and there is no idling while there is work', async () => {
+test('no window ever holds more than its rate limit, counted at the server, and there is no idling while there is work', async () => {
   await fc.assert(
     fc.asyncProperty(
       fc.array(rateLimit, { minLength: 1, maxLength: 3 }),
@@ -69,7 +69,7 @@ test('no window ever holds more than its pace, counted at the server, and there 
         const arrivals = await reached({ rateLimits, requests, concurrency, latencyMs, delayMs });
         expect(arrivals).toHaveLength(requests);
         for (const [count, unit] of said) expect(mostIn(arrivals, WINDOWS[unit])).toBeLessThanOrEqual(count);
-        // Whole windows that the tightest pace needs, and what the latency of as many workers adds.
+        // Whole windows that the tightest rate limit needs, and what the latency of as many workers adds.
         const took = arrivals.at(-1)! - START;
         const byRateLimit = Math.max(
           ...said.map(
@@ -84,7 +84,7 @@ test('no window ever holds more than its pace, counted at the server, and there 
   );
 });
 
-test.each(['5/s', '30/min', '8/s'])('at %s nearly all of the pace is used while there is work', async (said) => {
+test.each(['5/s', '30/min', '8/s'])('at %s nearly all of the rate limit is used while there is work', async (said) => {
   const { count, milliseconds } = readRateLimit(said) as { count: number; milliseconds: number };
   const requests = count * 50;
   const arrivals = await reached({ rateLimits: [said], requests, concurrency: count, latencyMs: 5, delayMs: 0 });

@@ -54,7 +54,7 @@ test.each([
   ['0/s', undefined],
   ['8/week', undefined],
   ['8', undefined],
-])('pace %s', (text, expected) => expect(readRateLimit(text)).toEqual(expected));
+])('rate limit %s', (text, expected) => expect(readRateLimit(text)).toEqual(expected));
 
 test('a part of a rate-limit: counts rounded down, a longer window where less than one would be left', () => {
   const rateLimit = rateLimitOf([readRateLimit('8/s')!, readRateLimit('2/min')!, readRateLimit('1000/day')!]);

@@ -81,7 +81,7 @@ function sizeSaid(text: string): [string, number] {
   throw new CommandError('invalid-option', `--assume needs NAME=SIZE, not "${text}"`, 'Example: --assume due=200.');
 }
 
-/** The lanes as they are now, in memory: what is simulated takes nothing of them. */
+/** The rate limiters as they are now, in memory: what is simulated takes nothing of them. */
 function presentLimiters(folder: string): MemoryLimiters {
   const real = limiterFiles(folder);
   const memory = new MemoryLimiters();

@@ -92,7 +92,7 @@ export class UnderWay {
     return parts.filter((part) => part !== '').join('   ');
   }
 
-  /** `3 failed, 8 in flight, 2 waiting for the pace 100/s, 0.1 s, about 2 min left`: of all that is inside of loops. */
+  /** `3 failed, 8 in flight, 2 waiting for the rate limit 100/s, 0.1 s, about 2 min left`: of all that is inside of loops. */
   private activity([outermost]: readonly LoopState[], now: number): string {
     const byReason = new Map<string, Waiting[]>();
     for (const each of this.waiting.values()) {

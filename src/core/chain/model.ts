@@ -91,7 +91,7 @@ export type CallStep = StepCommon &
     retry: Retry | undefined;
     /** Milliseconds for which a server's `Retry-After` is waited for. */
     maxWaitMs: number | undefined;
-    /** A stricter pace of this call, inside that of its api. */
+    /** A stricter rate limit of this call, inside that of its api. */
     rateLimit: RateLimit | undefined;
     /** How old a recorded response may be that is used instead of sending, in milliseconds. */
     freshForMs: number | undefined;

@@ -22,7 +22,7 @@ import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { mapping, readShape } from '../schema/shape.ts';
 import { duration, rateLimit, resets, wholeNumber } from '../schema/measures.ts';
 import { MIDNIGHT_UTC, type RateLimit } from '../pacing/rate-limit.ts';
-import { WAIT_AT_MOST_MS } from '../pacing/retry.ts';
+import { DEFAULT_MAX_WAIT_MS } from '../pacing/retry.ts';
 import { retry } from './retry.ts';
 import { plainText, textsOf } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
@@ -72,7 +72,7 @@ const shared = {
 
 const NO_LIMIT: RateLimit = { windows: [], quotas: [] };
 /** Requests in flight unless said. */
-const AT_ONCE = 6;
+const DEFAULT_CONCURRENCY = 6;
 
 const deployment = mapping(shared);
 
@@ -222,8 +222,8 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
     rateLimit: own['rate-limit'] ?? above['rate-limit'] ?? NO_LIMIT,
     resets: own.resets ?? above.resets ?? MIDNIGHT_UTC,
-    concurrency: Math.max(1, own['concurrency'] ?? above['concurrency'] ?? AT_ONCE),
-    maxWaitMs: own['max-wait'] ?? above['max-wait'] ?? WAIT_AT_MOST_MS,
+    concurrency: Math.max(1, own['concurrency'] ?? above['concurrency'] ?? DEFAULT_CONCURRENCY),
+    maxWaitMs: own['max-wait'] ?? above['max-wait'] ?? DEFAULT_MAX_WAIT_MS,
     retry: own.retry ?? above.retry,
     changes: own.changes ?? above.changes,
     redirects: own.redirects ?? above.redirects,

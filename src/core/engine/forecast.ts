@@ -10,11 +10,11 @@ import { limitersFor } from './call/gate.ts';
 import { plainFrame, type RunContext } from './context.ts';
 import { pauseMs } from './pause.ts';
 
-/** What a run is going to cost, by the same lanes that would hold it. */
+/** What a run is going to cost, by the same rate limiters that would hold it. */
 export type Forecast = Readonly<{
   calls: readonly ForecastCall[];
   requests: number;
-  /** Milliseconds, those in which a pace or a spent quota is waited for too. */
+  /** Milliseconds, those in which a rate limit or a spent quota is waited for too. */
   ms: number;
   quotas: readonly Readonly<{
     limiter: string;

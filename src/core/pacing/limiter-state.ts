@@ -1,4 +1,4 @@
-/** One sending that was planned, or has been done, in a lane. */
+/** One sending that was planned, or has been done, in a rate limiter. */
 export type Slot = Readonly<{
   /** When it is to go out, or went out; milliseconds since 1970. */
   at: number;
@@ -9,7 +9,7 @@ export type Slot = Readonly<{
 /** What a server's own counting leaves: no sending from the slot `limit` on before `until`. */
 export type Budget = Readonly<{ limit: number; until: number; name: string }>;
 
-/** What is known of a lane beside its slots. */
+/** What is known of a rate limiter beside its slots. */
 export type LimiterHead = {
   /** Slots that were ever taken; the number of the next one. */
   taken: number;
@@ -21,14 +21,14 @@ export type LimiterHead = {
   budgets: readonly Budget[];
 };
 
-/** A lane as it is at one moment. What is changed in it is kept when the work on it ends. */
+/** A rate limiter as it is at one moment. What is changed in it is kept when the work on it ends. */
 export interface LimiterState {
   readonly head: LimiterHead;
   /** The slot of a number, as long as it is remembered. */
   slot(number: number): Slot | undefined;
 }
 
-/** A lane that all who pace themselves by it share: one file, or one object. */
+/** A rate limiter that all who keep to it share: one file, or one object. */
 export interface SharedLimiter {
   /** As it is now; others may be at it. */
   look(): LimiterState;
@@ -36,17 +36,17 @@ export interface SharedLimiter {
   put(number: number, slot: Slot): void;
 }
 
-/** Where lanes are kept. */
+/** Where rate limiters are kept. */
 export interface LimiterStore {
   /** Whoever takes slots here, as slots name it. */
   readonly owner: number;
   /** Whether who took a slot may still send it. */
   isAlive(owner: number): boolean;
-  /** Whether a lane is kept already. */
+  /** Whether a rate limiter is kept already. */
   has(name: string): boolean;
-  /** Opens a lane that remembers so many slots; its longest window in milliseconds. */
+  /** Opens a rate limiter that remembers so many slots; its longest window in milliseconds. */
   open(name: string, slots: number, windowMs: number): SharedLimiter;
-  /** Works on lanes while nobody else does, the outer one first. */
+  /** Works on rate limiters while nobody else does, the outer one first. */
   alone<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T>;
   close(): void;
 }
@@ -55,7 +55,7 @@ export function emptyHead(): LimiterHead {
   return { taken: 0, closedUntil: 0, quotas: {}, heardBy: -1, budgets: [] };
 }
 
-/** Lanes that are kept in memory: for one process alone, and for what is only simulated. */
+/** Rate limiters that are kept in memory: for one process alone, and for what is only simulated. */
 export class MemoryLimiters implements LimiterStore {
   readonly owner = 1;
   private readonly limiters = new Map<string, SharedLimiter>();

@@ -12,7 +12,7 @@ export type RateLimit = Readonly<{ windows: readonly Window[]; quotas: readonly 
 /** The time of day at which quotas begin anew; those of a month on its first day. */
 export type Resets = Readonly<{ hour: number; minute: number; zone: string }>;
 
-/** A part of every pace, for machines that share a key but no disk. */
+/** A part of every rate limit, for machines that share a key but no disk. */
 export type Share = Readonly<{ part: number; of: number }>;
 
 export const MIDNIGHT_UTC: Resets = { hour: 0, minute: 0, zone: 'UTC' };

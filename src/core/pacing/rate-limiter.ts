@@ -5,7 +5,7 @@ import { Places } from './places.ts';
 import { earliest, giveBack, holdOf, quotasAt, takeSlot, type Hold, type LimiterRules } from './schedule.ts';
 import { remainingIn, retryAfterMs, type FieldOf } from './server-signals.ts';
 
-/** What a lane is made of. */
+/** What a rate limiter is made of. */
 export type LimiterOptions = Readonly<{
   name: string;
   rateLimit: RateLimit;
@@ -19,7 +19,7 @@ export type LimiterOptions = Readonly<{
 /** Slots that are remembered beyond those of the longest window: as many as may be planned ahead. */
 const PLANNED_AHEAD = 1024;
 
-/** One way to a server, which all requests to it keep to. Without pace, and as long as the server says nothing, it is free. */
+/** One way to a server, which all requests to it keep to. Without a rate limit, and as long as the server says nothing, it is free. */
 export class RateLimiter {
   readonly places: Places;
   readonly rules: LimiterRules;
@@ -75,9 +75,9 @@ export class RateLimiter {
   }
 }
 
-/** Slots that one request has in its lanes. */
+/** Slots that one request has in its rate limiters. */
 export interface Slots {
-  /** The number in the outermost lane; nothing on a lane that is free. */
+  /** The number in the outermost rate limiter; nothing on a rate limiter that is free. */
   readonly number: number | undefined;
   /** To be called when the request goes out. */
   sent(): void;
@@ -98,13 +98,13 @@ export type WaitTold = (hold: Hold | undefined) => void;
 
 const FREE: Taken = { slots: { number: undefined, sent: () => {}, ended: () => {}, drop: async () => {} } };
 
-/** Takes a slot in each lane, in all or in none, and waits for its time; at once where the lanes are free. */
+/** Takes a slot in each rate limiter, in all or in none, and waits for its time; at once where the rate limiters are free. */
 export function takeSlots(
   limiters: readonly RateLimiter[],
   store: LimiterStore,
   clock: Clock,
   signal: AbortSignal,
-  /** A server that closes a lane for longer is not waited for. */
+  /** A server that closes a rate limiter for longer is not waited for. */
   longestMs: number,
   told: WaitTold,
 ): Taken | Promise<Taken> {

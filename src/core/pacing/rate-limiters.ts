@@ -3,7 +3,7 @@ import { RateLimiter, type LimiterOptions } from './rate-limiter.ts';
 import type { LimiterStore } from './limiter-state.ts';
 import { sharedRateLimit, type Share } from './rate-limit.ts';
 
-/** The lanes of a run: one for each api at its deployment, for each foreign origin, and for each call with a pace of its own. */
+/** The rate limiters of a run: one for each api at its deployment, for each foreign origin, and for each call with a rate limit of its own. */
 export class RateLimiters {
   private readonly limiters = new Map<string, RateLimiter>();
 
@@ -13,7 +13,7 @@ export class RateLimiters {
     private readonly share: Share | undefined,
   ) {}
 
-  /** The lane of a name; made when it is first asked for. */
+  /** The rate limiter of a name; made when it is first asked for. */
   limiter(options: LimiterOptions): RateLimiter {
     let limiter = this.limiters.get(options.name);
     if (!limiter) {

@@ -15,7 +15,7 @@ export const DEFAULT_RETRY: Retry = {
 };
 
 /** Time that waits for a server's `Retry-After` may take together, unless said. */
-export const WAIT_AT_MOST_MS = 60_000;
+export const DEFAULT_MAX_WAIT_MS = 60_000;
 
 /** How a try went that was not what was hoped for. */
 export type Tried = Readonly<{

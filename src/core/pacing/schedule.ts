@@ -1,7 +1,7 @@
 import type { LimiterHead, LimiterState, Slot } from './limiter-state.ts';
 import { keptLength, periodAt, type RateLimit, type Quota, type Resets } from './rate-limit.ts';
 
-/** What a lane is held to. */
+/** What a rate limiter is held to. */
 export type LimiterRules = Readonly<{ rateLimit: RateLimit; resets: Resets }>;
 
 /** Why something waits, and until when: milliseconds since 1970. */

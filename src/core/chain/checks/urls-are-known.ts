@@ -3,7 +3,7 @@ import type { Endpoint } from '../../http/endpoint.ts';
 import type { CallStep } from '../model.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
-/** A whole URL in a call is none of the project's own apis: those are named, so that their credentials and pace count. */
+/** A whole URL in a call is none of the project's own apis: those are named, so that their credentials and rate limit count. */
 export const urlsAreKnown: Rule = (context) => ({
   call(step, { endpoint }) {
     const { line } = step.request;

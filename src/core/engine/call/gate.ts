@@ -4,7 +4,7 @@ import { headerOf, originKey, type HttpResponse } from '../../http/message.ts';
 import type { RateLimiter, Slots, Taken } from '../../pacing/rate-limiter.ts';
 import { takeSlots } from '../../pacing/rate-limiter.ts';
 import { MIDNIGHT_UTC } from '../../pacing/rate-limit.ts';
-import { WAIT_AT_MOST_MS } from '../../pacing/retry.ts';
+import { DEFAULT_MAX_WAIT_MS } from '../../pacing/retry.ts';
 import type { RunContext } from '../context.ts';
 import type { Wait } from '../waiting.ts';
 
@@ -21,7 +21,7 @@ export type Entered = Readonly<{
   hear(response: HttpResponse): Promise<void> | undefined;
 }>;
 
-/** The lanes of a request, the outer one first: that of its api or origin, and one of the call where it has a pace. */
+/** The rate limiters of a request, the outer one first: that of its api or origin, and one of the call where it has a rate limit. */
 export function limitersFor(
   endpoint: Endpoint | undefined,
   isOwn: boolean,
@@ -38,7 +38,7 @@ export function limitersFor(
         rateLimit: NO_LIMIT,
         resets,
         concurrency: AT_ONCE_ELSEWHERE,
-        maxWaitMs: WAIT_AT_MOST_MS,
+        maxWaitMs: DEFAULT_MAX_WAIT_MS,
       }),
     ];
   }
@@ -51,7 +51,7 @@ export function limitersFor(
 }
 
 /**
- * Waits for a place among those in flight, and for a slot in each lane. Nothing is let out any more when the run is to
+ * Waits for a place among those in flight, and for a slot in each rate limiter. Nothing is let out any more when the run is to
  * stop, or when a quota is spent; then the run pauses, unless it is told to stay.
  */
 export async function enter(

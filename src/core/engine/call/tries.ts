@@ -1,7 +1,7 @@
 import { mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import { decideRetry, WAIT_AT_MOST_MS, type Decision, type Tried } from '../../pacing/retry.ts';
+import { decideRetry, DEFAULT_MAX_WAIT_MS, type Decision, type Tried } from '../../pacing/retry.ts';
 import type { Clock } from '../../ports.ts';
 import type { RunContext } from '../context.ts';
 import { askedToWait } from './asked-to-wait.ts';
@@ -29,7 +29,7 @@ export class Tries {
       isRepeatable: mayRepeat(step),
       tries: this.count,
       waitedMs: this.waitedMs,
-      maxWaitMs: step.maxWaitMs ?? endpoint?.maxWaitMs ?? WAIT_AT_MOST_MS,
+      maxWaitMs: step.maxWaitMs ?? endpoint?.maxWaitMs ?? DEFAULT_MAX_WAIT_MS,
       random: (draw * 256 + more) / 65_536,
     });
     // A limit that opens so late pauses the run, unless it is told to stay.
