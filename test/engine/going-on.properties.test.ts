@@ -85,6 +85,8 @@ test('how many items are under way at the same time changes nothing of what come
   await forEachChain(async (text, whole) => {
     const inOrder = await coreRun(text.replaceAll(/concurrency: \d/g, 'concurrency: 1'), { answerTo });
     expect(outcomeOf(inOrder)).toEqual(outcomeOf(whole));
-    expect(keysOf(inOrder)).toEqual(keysOf(whole));
+    // Where an item fails and ends its loop, others of the same time were sent already: in order these are not begun.
+    const keys = whole.exit === 0 ? keysOf(whole) : keysOf(whole).filter((key) => keysOf(inOrder).includes(key));
+    expect(keysOf(inOrder)).toEqual(keys);
   });
 });

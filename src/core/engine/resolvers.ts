@@ -1,10 +1,11 @@
 import { evaluate } from '../expression/evaluate.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Node } from '../expression/model.ts';
-import { fillFault, type Resolver } from '../template/fill.ts';
+import { fillFault, foundNothing, type Resolver } from '../template/fill.ts';
 import type { Placeholder } from '../template/template.ts';
 import type { Frame } from '../expression/frame.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
+import { explainNothing } from './explain.ts';
 import { endpointOfChain, plainFrame, type RunContext } from './context.ts';
 
 /** How the placeholders of one step are filled: with their values, and for the record with masks in place of secrets. */
@@ -33,6 +34,8 @@ export function resolversFor(
     if (!values.has(placeholder.node)) {
       const outcome = evaluate(placeholder.node, frame);
       if (outcome.problem) fillFault(placeholder.source, outcome.problem);
+      if (outcome.value === undefined && !leavesOut(placeholder, context))
+        foundNothing(placeholder, explainNothing(placeholder.node, placeholder.source, frame));
       values.set(placeholder.node, outcome.value);
     }
     return values.get(placeholder.node);

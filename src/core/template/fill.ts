@@ -113,13 +113,17 @@ export function fillFileName(
 
 const NO_FILES: ReadonlySet<string> = new Set();
 
-export function foundNothing(placeholder: Placeholder): never {
+/** A placeholder without a value where one is needed; `why` says how far its path got, and what is there instead. */
+export function foundNothing(
+  placeholder: Placeholder,
+  why?: Readonly<{ message: string; advice?: string; part?: unknown }>,
+): never {
   const source = placeholder.source.text.slice(placeholder.range[0] + 1, placeholder.range[1] - 1).trim();
   return fillFault(placeholder.source, {
     code: 'found-nothing',
     range: placeholder.range,
-    message: `${source} found nothing`,
-    advice: `Write {${source} ?? ...} with a value for that case.`,
+    message: why?.part === undefined ? `${source} found nothing` : why.message,
+    advice: why?.advice ?? `Write {${source} ?? ...} with a value for that case.`,
   });
 }
 
