@@ -36,7 +36,7 @@ function tour(node, program) {
 
 /** The end-to-end tests, run by this Node against the installed program. */
 function endToEnd(node, program) {
-  const env = { ...process.env, BATHARON_PROGRAM: program };
+  const env = { ...process.env, BATHARON_PROGRAM: program, BATHARON_HELPER_NODE: process.execPath };
   const args = ['node_modules/jest/bin/jest.js', 'test/cli', '--silent', '--reporters=default'];
   return spawnSync(node, args, { cwd: root, env, stdio: 'inherit' }).status === 0 ? undefined : 'tests failed';
 }

@@ -1,10 +1,10 @@
-import { watch } from 'node:fs';
 import type { ExitStatus, Io } from './io.ts';
 import { prepareAndRun, type RunOptions } from './prepared-run.ts';
 import { openRecord } from './record.ts';
 import { worse } from '../core/engine/worse.ts';
 import { keepingRun, keptOf, recordedInputs, TIDYING } from './recorded-run.ts';
 import { CommandError } from './command-error.ts';
+import { watchFolders } from './watched-folders.ts';
 import { openProject } from './workspace.ts';
 
 /** Saves that follow each other so closely are one. */
@@ -23,9 +23,7 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
     wake();
   });
   let timer: NodeJS.Timeout | undefined;
-  const watcher = watch(folder, { recursive: true }, (_kind, name) => {
-    // What the run itself writes is no save of somebody.
-    if (name === null || !/\.(ya?ml|json|env)$/.test(name) || name.startsWith('.batharon')) return;
+  const unwatch = watchFolders(folder, () => {
     clearTimeout(timer);
     timer = setTimeout(() => wake(), SETTLE_MS);
   });
@@ -57,7 +55,7 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
     }
   } finally {
     clearTimeout(timer);
-    watcher.close();
+    unwatch();
   }
   return before === undefined ? exit : worse(exit, await tidiedUp(file, before, options, io));
 }

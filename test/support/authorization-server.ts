@@ -17,7 +17,9 @@ export function useAuthorizationServer(life = 3600): () => AuthorizationServer {
   beforeAll(async () => {
     const publicJwk = { ...publicKey.export({ format: 'jwk' }), kid: 'desk-key', use: 'sig', alg: 'ES256' };
     const script = path.join(__dirname, 'authorization-server.mjs');
-    child = spawn(process.execPath, [script, JSON.stringify({ publicJwk, life })], {
+    // Newer than the Node that a test may try: this server has its own requirements.
+    const node = process.env['BATHARON_HELPER_NODE'] ?? process.execPath;
+    child = spawn(node, [script, JSON.stringify({ publicJwk, life })], {
       stdio: ['ignore', 'pipe', 'ignore'],
     });
     url = await new Promise<string>((resolve) => {
