@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
+import { installPackages, missingPackages } from './debian.mjs';
 
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 const program = path.join(root, 'dist/batharon.cjs');
@@ -67,24 +68,15 @@ const shots = [
   ['help', ['batharon --help']],
 ];
 
-function need(packages) {
-  const missing = packages.filter(([file]) => !existsSync(file)).map(([, name]) => name);
-  if (missing.length === 0) return;
-  console.log(`installing ${missing.join(', ')} ...`);
-  execFileSync('apt-get', ['update', '-qq'], { stdio: ['ignore', 'ignore', 'inherit'] });
-  execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], {
-    stdio: ['ignore', 'ignore', 'inherit'],
-    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
-  });
-}
-
-need([
-  ['/usr/bin/chromium', 'chromium'],
-  ['/usr/bin/Xvfb', 'xvfb'],
-  ['/usr/bin/xterm', 'xterm'],
-  ['/usr/bin/import-im6.q16', 'imagemagick'],
-  ['/usr/share/fonts/truetype/dejavu/DejaVuSansMono.ttf', 'fonts-dejavu-core'],
-]);
+installPackages(
+  missingPackages({
+    chromium: '/usr/bin/chromium',
+    xvfb: '/usr/bin/Xvfb',
+    xterm: '/usr/bin/xterm',
+    imagemagick: '/usr/bin/import-im6.q16',
+    'fonts-dejavu-core': '/usr/share/fonts/truetype/dejavu/DejaVuSansMono.ttf',
+  }),
+);
 mkdirSync(target, { recursive: true });
 const place = mkdtempSync(path.join(tmpdir(), 'batharon-shots-'));
 const bin = path.join(place, 'bin');
