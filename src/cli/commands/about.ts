@@ -1,5 +1,12 @@
 import type { Command } from 'commander';
-import { findPages, nearestTopic, pagesMentioning, reference, type Section } from '../../core/reference/find.ts';
+import {
+  allPages,
+  findPages,
+  nearestTopic,
+  pagesMentioning,
+  reference,
+  type Section,
+} from '../../core/reference/find.ts';
 import type { Page } from '../../core/reference/page.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { CommandError } from '../command-error.ts';
@@ -24,11 +31,7 @@ function execute(topic: string | undefined, as: Form, io: Io): ExitStatus {
   const palette = paletteOf(io.colors);
   const width = Math.min(io.columns, 100);
   if (topic === undefined) {
-    if (as === 'json')
-      return putJson(
-        reference().flatMap(({ groups }) => groups.flatMap(({ pages }) => pages)),
-        io,
-      );
+    if (as === 'json') return putJson(allPages(), io);
     io.exit.out(
       `${reference()
         .map((section) => contents(section, palette, width))
@@ -36,10 +39,10 @@ function execute(topic: string | undefined, as: Form, io: Io): ExitStatus {
     );
     return 0;
   }
-  const found = findPages(topic);
-  const pages = found.length > 0 || nearestTopic(topic) !== undefined ? found : pagesMentioning(topic);
+  const named = findPages(topic);
+  const near = named.length > 0 ? undefined : nearestTopic(topic);
+  const pages = named.length > 0 || near !== undefined ? named : pagesMentioning(topic);
   if (pages.length === 0) {
-    const near = nearestTopic(topic);
     const advice = near ? `Did you mean "${near}"?` : 'To list all topics: batharon about';
     throw new CommandError('invalid-option', `The reference has no page on "${topic}"`, advice);
   }

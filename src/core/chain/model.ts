@@ -12,7 +12,7 @@ import type { Expression, Named } from '../schema/leaves.ts';
 import type { TextTemplate, ValueTemplate } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
 
-export const INPUT_TYPES = [
+export const COLUMN_TYPES = [
   'string',
   'integer',
   'number',
@@ -21,10 +21,11 @@ export const INPUT_TYPES = [
   'date-time',
   'duration',
   'json',
-  'secret',
-  'file',
-  'table',
 ] as const;
+export type ColumnType = (typeof COLUMN_TYPES)[number];
+
+/** An input is what a cell of a table can be, or one of three things more. */
+export const INPUT_TYPES = [...COLUMN_TYPES, 'secret', 'file', 'table'] as const;
 export type InputType = (typeof INPUT_TYPES)[number];
 
 /** One input of a chain. It is required unless it has a default or is optional. */
@@ -50,18 +51,6 @@ export type TableForm = Readonly<{
   separator: string | undefined;
   charset: string | undefined;
 }>;
-
-export const COLUMN_TYPES = [
-  'string',
-  'integer',
-  'number',
-  'boolean',
-  'date',
-  'date-time',
-  'duration',
-  'json',
-] as const;
-export type ColumnType = (typeof COLUMN_TYPES)[number];
 
 /** What every kind of step may say. */
 export type StepCommon = Readonly<{

@@ -21,7 +21,8 @@ export function reference(): readonly Section[] {
   ];
 }
 
-function allPages(): readonly Page[] {
+/** Every page of it, in the same order. */
+export function allPages(): readonly Page[] {
   return reference().flatMap(({ groups }) => groups.flatMap(({ pages }) => pages));
 }
 

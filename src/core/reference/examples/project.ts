@@ -1,3 +1,8 @@
+/** How most examples begin: an API, and below it what the example is about. */
+const HARBOUR = `apis:
+  harbour:
+    url: https://harbour.example/v1`;
+
 /** Examples of the project file, by mapping; each is a whole file. The first that has a key is shown with it. */
 export const projectExamples: Readonly<Record<string, readonly string[]>> = {
   'The project file': [
@@ -12,39 +17,27 @@ apis:
     about: vessels, berths and clearances
     auth: { bearer: '{secret.HARBOUR_TOKEN}' }
     url: https://harbour.example/v1`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     headers: { Accept: application/json }
     query: { tenant: '{setting.tenant}' }
     settings: { tenant: north }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     rate-limit: [8/s, 1000/day]
     resets: '06:00 UTC'
     concurrency: 4
     max-wait: 2m`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     timeout: 10s
     retry: { tries: 4, wait: 250ms to 10s }
     redirects: stop`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     expect: ['$.error == null']
     error-message: $.detail`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     proxy: http://proxy.example:3128
     http2: true
     changes: never`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     tls: { ca: authority.pem }`,
     `apis:
   harbour:
@@ -93,43 +86,29 @@ apis:
         error-message: $.detail`,
   ],
   auth: [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { bearer: '{secret.HARBOUR_TOKEN}' }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { basic: { user: mole, password: '{secret.PASSWORD}' } }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { digest: { user: mole, password: '{secret.PASSWORD}' } }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { api-key: { header: Harbour-Key, value: '{secret.KEY}' } }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       oauth2:
         grant: client-credentials
         token-url: https://id.harbour.example/token
         client-id: quay
         client-secret: '{secret.CLIENT_SECRET}'`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       signature:
         key-id: quay-1
         key: '{secret.SIGNING_KEY}'
         algorithm: hmac-sha256
         covers: ['@method', '@path']`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       chain: sign-in.chain.yaml
       inputs: { user: mole }
@@ -137,35 +116,23 @@ apis:
       valid-for: 10m`,
   ],
   'auth: basic': [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { basic: { user: mole, password: '{secret.PASSWORD}' } }`,
   ],
   'auth: digest': [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { digest: { user: mole, password: '{secret.PASSWORD}' } }`,
   ],
   'auth: api-key': [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { api-key: { header: Harbour-Key, value: '{secret.KEY}' } }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { api-key: { query: key, value: '{secret.KEY}' } }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth: { api-key: { cookie: session, value: '{secret.SESSION}' } }`,
   ],
   'auth: oauth2': [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       oauth2:
         grant: client-credentials
@@ -175,9 +142,7 @@ apis:
         client-auth: post
         scope: arrivals clearance
         parameters: { audience: harbour }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       oauth2:
         grant: client-credentials
@@ -186,9 +151,7 @@ apis:
         client-auth: private-key-jwt
         key: '{secret.CLIENT_KEY}'
         key-id: quay-1`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       oauth2:
         grant: authorization-code
@@ -197,27 +160,21 @@ apis:
         redirect-port: 4091
         client-id: quay
         issuer: https://id.harbour.example`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       oauth2:
         grant: device
         device-url: https://id.harbour.example/device
         token-url: https://id.harbour.example/token
         client-id: quay`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       oauth2:
         grant: refresh-token
         token-url: https://id.harbour.example/token
         client-id: quay
         refresh-token: '{secret.REFRESH_TOKEN}'`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       oauth2:
         grant: password
@@ -227,9 +184,7 @@ apis:
         password: '{secret.PASSWORD}'`,
   ],
   'auth: signature': [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       signature:
         key-id: quay-1
@@ -241,9 +196,7 @@ apis:
         tag: harbour`,
   ],
   'auth: attach': [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     auth:
       attach:
         headers:
@@ -251,19 +204,13 @@ apis:
         query: { at: '{epoch(request.time)}' }`,
   ],
   timeout: [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     timeout: { connect: 2s, response: 30s, idle: 10s, whole: 1m }`,
   ],
   tls: [
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     tls: { ca: authority.pem, cert: client.pem, key: client.key }`,
-    `apis:
-  harbour:
-    url: https://harbour.example/v1
+    `${HARBOUR}
     tls: { verify: false }`,
   ],
 };
