@@ -1,5 +1,7 @@
 import { LiveBlock } from '../../src/cli/view/live-block.ts';
 import { Loops, progressWords } from '../../src/cli/view/loops.ts';
+import { paletteOf } from '../../src/cli/view/palette.ts';
+import { StepLines } from '../../src/cli/view/step-lines.ts';
 import { UnderWay } from '../../src/cli/view/under-way.ts';
 import type { JournalEvent, ListenerEvent } from '../../src/core/journal/events.ts';
 
@@ -42,8 +44,11 @@ describe('what is under way', () => {
     const loopHead = () => 'vessel in due';
     const requestText = () => 'GET /slow';
     const underWay = new UnderWay(loops, {
-      nameWidth: 12,
-      numberWidth: () => 5,
+      lines: new StepLines({
+        widths: { nameWidth: 12, numberWidth: 5 },
+        palette: paletteOf(false),
+        columns: () => columns,
+      }),
       columns: () => columns,
       loopHead,
       requestText,

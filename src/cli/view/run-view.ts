@@ -76,12 +76,11 @@ export class RunView {
   private before: RunSource | undefined;
 
   constructor(private readonly options: RunViewOptions) {
-    const { moves, quiet, write, beforeWriting, widths, columns } = options;
+    const { moves, quiet, write, beforeWriting, columns } = options;
     this.lines = new StepLines(options);
     if (moves && !quiet) this.live = new LiveBlock(write, beforeWriting);
     this.underWay = new UnderWay(this.loops, {
-      nameWidth: widths.nameWidth,
-      numberWidth: () => this.lines.numberWidth,
+      lines: this.lines,
       columns,
       loopHead: (step) => this.loopHead(step),
       requestText: (sent) => this.requestText(sent),

@@ -19,9 +19,10 @@ const NARROW = 100;
 export class StepLines {
   /** Columns for numbers of steps; a loop over many items makes them wider. */
   numberWidth: number;
+  readonly nameWidth: number;
 
   constructor(private readonly options: StepLinesOptions) {
-    this.numberWidth = options.widths.numberWidth;
+    ({ nameWidth: this.nameWidth, numberWidth: this.numberWidth } = options.widths);
   }
 
   /** Makes room for the numbers of a loop's steps. */
@@ -31,7 +32,7 @@ export class StepLines {
 
   /** ` 2#5.1 look     `: number and name in columns. */
   private head(step: string): string {
-    const { nameWidth } = this.options.widths;
+    const { nameWidth } = this;
     return ` ${padded(stepNumber(step), this.numberWidth)} ${padded(cut(stepName(step), nameWidth), nameWidth)}  `;
   }
 

@@ -1,9 +1,10 @@
 import { FewMap } from '../../core/few-map.ts';
 import type { EventOf, ListenerEvent, TransientBody } from '../../core/journal/events.ts';
-import { stepName, stepNumber } from '../../core/report/history.ts';
+import { stepNumber } from '../../core/report/history.ts';
 import { grouped, spent } from '../../core/value/show.ts';
 import { columnsOf } from './columns.ts';
 import { bar, countWords, failedWords, leftWords, type Loops, type LoopState } from './loops.ts';
+import type { StepLines } from './step-lines.ts';
 import { cut, padded, visible } from './text.ts';
 import { attemptWords, progressBar, reasonWords, type Waiting } from './waits.ts';
 
@@ -15,8 +16,7 @@ const WIDEST_BAR = 30;
 const NARROWEST_BAR = 8;
 
 export type UnderWayOptions = Readonly<{
-  nameWidth: number;
-  numberWidth(): number;
+  lines: StepLines;
   /** Columns of the terminal as it is now. */
   columns(): number;
   loopHead(step: string): string;
@@ -83,7 +83,7 @@ export class UnderWay {
   /** ` 1     vessel in due   ████████░░░░   300 of 500`: the bar takes what room there is. */
   private loopLine(loop: LoopState, width: number): string {
     const { step, total = 0 } = loop.opened;
-    const head = ` ${padded(stepNumber(step), this.options.numberWidth())} ${cut(visible(this.options.loopHead(step)), 28)}`;
+    const head = ` ${padded(stepNumber(step), this.options.lines.numberWidth)} ${cut(visible(this.options.loopHead(step)), 28)}`;
     const attempted = this.attempted.get(step);
     const words = [countWords(loop), ...(attempted ? [attemptWords(attempted)] : [])].join(': ');
     // As wide as it will be at the end, so that the bar keeps its length.
@@ -118,15 +118,15 @@ export class UnderWay {
   private waitLines(now: number, width: number): readonly string[] {
     return someOf([...this.waiting.values()], (each) => {
       const attempt = each.why === 'poll' ? this.attempted.get(each.step) : undefined;
-      if (!attempt) return this.stepLine(each.step, reasonWords(each, now));
+      if (!attempt) return this.options.lines.plain(each.step, reasonWords(each, now));
       const next = each.until === undefined ? '' : `, next in ${spent(Math.max(0, each.until - now))}`;
       const words = `poll ${attempt.attempt}: ${attemptWords(attempt)}${next}`;
       const room = Math.min(
         WIDEST_BAR,
-        width - this.options.nameWidth - this.options.numberWidth() - columnsOf(words) - 13,
+        width - this.options.lines.nameWidth - this.options.lines.numberWidth - columnsOf(words) - 13,
       );
       const bar = room < NARROWEST_BAR ? '' : progressBar(attempt, room);
-      return this.stepLine(each.step, [bar, words].filter((part) => part !== '').join('   '));
+      return this.options.lines.plain(each.step, [bar, words].filter((part) => part !== '').join('   '));
     });
   }
 
@@ -134,7 +134,7 @@ export class UnderWay {
   private longRequests(now: number): readonly string[] {
     const long = this.inFlight.values().filter(({ at }) => now - at >= LONG_MS);
     return someOf(long, (sent) =>
-      this.stepLine(sent.step, `${this.options.requestText(sent)}   ${this.silence(sent, now)}`),
+      this.options.lines.plain(sent.step, `${this.options.requestText(sent)}   ${this.silence(sent, now)}`),
     );
   }
 
@@ -142,11 +142,6 @@ export class UnderWay {
   private silence({ x, at }: EventOf<'sent'>, now: number): string {
     const limit = this.limits.get(x);
     return `no response for ${spent(now - at)}${limit === undefined ? '' : ` (limit ${spent(limit)})`}`;
-  }
-
-  private stepLine(step: string, words: string): string {
-    const { numberWidth, nameWidth } = this.options;
-    return ` ${padded(stepNumber(step), numberWidth())} ${padded(stepName(step), nameWidth)}  ${visible(words)}`;
   }
 }
 
