@@ -114,7 +114,7 @@ async function commands(): Promise<readonly Command[]> {
   return Promise.all(
     commandEntries.map(async ({ name, load }) => {
       const command = new Command(name);
-      (await load()).command.define(command, async () => {});
+      (await load()).command.define(command, async () => {}, commandEntries);
       return command;
     }),
   );

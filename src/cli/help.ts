@@ -1,5 +1,6 @@
 import type { Argument, Command, Help, Option } from 'commander';
-import { commandGroups, type CommandEntry } from './commands/list.ts';
+import type { CommandEntry } from './commands/definition.ts';
+import { commandGroups } from './commands/list.ts';
 import { GLOBAL_OPTIONS } from './global-options.ts';
 import { padded, wrapped } from './view/text.ts';
 

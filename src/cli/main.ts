@@ -1,8 +1,8 @@
 import { Command, CommanderError } from 'commander';
 import { findProject } from '../adapters/project-files.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
-import { givenExamples } from './commands/definition.ts';
-import { commandEntries, type CommandEntry } from './commands/list.ts';
+import { givenExamples, type CommandEntry } from './commands/definition.ts';
+import { commandEntries } from './commands/list.ts';
 import { takeGlobalOptions, type GlobalOptions } from './global-options.ts';
 import { helpOfCommand, helpOfProgram } from './help.ts';
 import type { ExitStatus, Io } from './io.ts';
@@ -108,7 +108,7 @@ async function define(
   const { command } = await entry.load();
   const sub = program.command(entry.name);
   sub.configureHelp({ formatHelp: (own, helper) => helpOfCommand(own, helper, entry, givenExamples(own), io.columns) });
-  command.define(sub, run);
+  command.define(sub, run, commandEntries);
 }
 
 /** What the global options say of the io; they win over the environment, which was read when it was made. */

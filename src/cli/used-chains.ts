@@ -1,13 +1,12 @@
 import path from 'node:path';
 import { readSourceFile } from '../adapters/project-files.ts';
 import { readChain } from '../core/chain/chain-file.ts';
-import { changesIn, checkChoices, type ChoicesFrom } from '../core/chain/choices.ts';
+import { changesIn, checkChoices } from '../core/chain/choices.ts';
 import { endpointOfCalls } from '../core/chain/check.ts';
-import type { Chain } from '../core/chain/model.ts';
-import type { At } from '../core/chain/project-file.ts';
+import type { Chain, ChoicesFrom } from '../core/chain/model.ts';
+import type { At, Project } from '../core/chain/project-file.ts';
 import { checkUse, signsInTo, usesOf } from '../core/chain/uses.ts';
 import { diagnosticIn, wholeOf, type Diagnostic, type Source } from '../core/diagnostics/source.ts';
-import type { Workspace } from './workspace.ts';
 
 /** The chains that a chain uses, directly and through others, and what is wrong with how they are used. */
 export type UsedChains = Readonly<{
@@ -26,7 +25,7 @@ const MAX_DEPTH = 16;
 
 /** Reads the chains that a chain uses; a chain that comes to use itself is an error. `check` looks at each of them whole. */
 export function usedChains(
-  { cwd, project }: Workspace,
+  { cwd, project }: Readonly<{ cwd: string; project: Project | undefined }>,
   chain: Chain,
   at: At,
   check: (chain: Chain) => readonly Diagnostic[],

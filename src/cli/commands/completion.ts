@@ -1,15 +1,14 @@
 import { Argument, type Command } from 'commander';
 import type { ExitStatus, Io } from '../io.ts';
-import { examples, type CommandModule } from './definition.ts';
+import { examples, type CommandEntry, type CommandModule } from './definition.ts';
 import { GLOBAL_OPTIONS } from '../global-options.ts';
-import { commandGroups } from './list.ts';
 
 /** `completion SHELL`: what a shell needs to complete commands, options and chain files. */
 export const command: CommandModule = {
-  define: (sub: Command, run) => {
+  define: (sub: Command, run, entries) => {
     sub
       .addArgument(new Argument('<shell>', 'shell to complete for').choices(['bash', 'zsh', 'fish']))
-      .action((shell: keyof typeof scripts) => run((io) => execute(shell, sub.parent!, io)));
+      .action((shell: keyof typeof scripts) => run((io) => execute(shell, sub.parent!, entries, io)));
     examples(
       sub,
       'source <(batharon completion bash)',
@@ -23,16 +22,19 @@ const GLOBAL = GLOBAL_OPTIONS.flatMap(({ flags, about }) => `${flags} ${about}`.
 
 type Words = Readonly<{ name: string; summary: string; options: readonly string[] }>;
 
-async function execute(shell: keyof typeof scripts, program: Command, io: Io): Promise<ExitStatus> {
+async function execute(
+  shell: keyof typeof scripts,
+  program: Command,
+  entries: readonly CommandEntry[],
+  io: Io,
+): Promise<ExitStatus> {
   const words = await Promise.all(
-    commandGroups.flatMap(({ commands }) =>
-      commands.map(async ({ name, summary, load }): Promise<Words> => {
-        const sub = program.createCommand(name);
-        (await load()).command.define(sub, async () => {});
-        const own = sub.options.flatMap(({ long }) => (long ? [long] : []));
-        return { name, summary, options: [...own, ...GLOBAL] };
-      }),
-    ),
+    entries.map(async ({ name, summary, load }): Promise<Words> => {
+      const sub = program.createCommand(name);
+      (await load()).command.define(sub, async () => {}, entries);
+      const own = sub.options.flatMap(({ long }) => (long ? [long] : []));
+      return { name, summary, options: [...own, ...GLOBAL] };
+    }),
   );
   io.exit.out(scripts[shell](words));
   return 0;

@@ -6,9 +6,23 @@ import type { ExitStatus, Io } from '../io.ts';
  * for it, and says what running it means.
  */
 export type CommandModule = Readonly<{
-  /** Adds arguments, options and examples; `run` is what Commander calls. */
-  define(command: Command, run: (execute: (io: Io) => Promise<ExitStatus>) => Promise<void>): void;
+  /** Adds arguments, options and examples; `run` is what Commander calls, `entries` are all commands. */
+  define(
+    command: Command,
+    run: (execute: (io: Io) => Promise<ExitStatus>) => Promise<void>,
+    entries: readonly CommandEntry[],
+  ): void;
 }>;
+
+/** A command as the help lists it; its code is loaded when it is called. */
+export type CommandEntry = Readonly<{
+  name: string;
+  summary: string;
+  /** In one word, whether the command sends requests. */
+  uses: 'network' | 'local';
+  load(): Promise<{ command: CommandModule }>;
+}>;
+
 
 const examplesOf = new WeakMap<Command, readonly string[]>();
 

@@ -1,12 +1,4 @@
-import type { CommandModule } from './definition.ts';
-
-export type CommandEntry = Readonly<{
-  name: string;
-  summary: string;
-  /** In one word, whether the command sends requests. */
-  uses: 'network' | 'local';
-  load(): Promise<{ command: CommandModule }>;
-}>;
+import type { CommandEntry } from './definition.ts';
 
 /** Every command in the order of the work, by the headings of the help. A command's code is loaded when it is called. */
 export const commandGroups: readonly Readonly<{ heading: string; commands: readonly CommandEntry[] }>[] = [

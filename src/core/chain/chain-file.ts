@@ -16,9 +16,8 @@ import { mapping, readShape } from '../schema/shape.ts';
 import type { Expression } from '../schema/leaves.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
-import { COLUMN_TYPES, INPUT_TYPES, type Chain, type InputDefinition } from './model.ts';
+import { COLUMN_TYPES, INPUT_TYPES, type Chain, type ChoicesFrom, type InputDefinition } from './model.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
-import type { ChoicesFrom } from './choices.ts';
 import { stepInput, stepList } from './steps/list.ts';
 import { suggestKey } from './suggest-key.ts';
 

@@ -3,13 +3,10 @@ import { didYouMean } from '../diagnostics/suggest.ts';
 import { textOf } from '../value/text.ts';
 import { isList, isObject, memberOf, numberOf, type Maybe, type Value } from '../value/value.ts';
 import { changesSomething } from './changes.ts';
-import { callsOf, type Chain } from './model.ts';
+import { callsOf, type Chain, type ChoicesFrom } from './model.ts';
 
 /** A value that an input may have, and what a person reads for it. */
 export type Choice = Readonly<{ value: Value; label: string }>;
-
-/** Where an input's choices come from: a chain, and the name under which it gives them. */
-export type ChoicesFrom = Readonly<{ chain: Source; name: Source }>;
 
 /** What is wrong with a chain that is to give choices: it must need nothing, and give a list under the name. */
 export function checkChoices({ chain: file, name }: ChoicesFrom, used: Chain): readonly Diagnostic[] {

@@ -1,4 +1,3 @@
-import type { ChoicesFrom } from './choices.ts';
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
 import type { RequestTemplate } from '../http/endpoint.ts';
@@ -44,6 +43,9 @@ export type InputDefinition = Readonly<{
   /** How a table is read. */
   table: TableForm;
 }>;
+
+/** Where an input's choices come from: a chain, and the name under which it gives them. */
+export type ChoicesFrom = Readonly<{ chain: Source; name: Source }>;
 
 /** How a table is read: types by column, and what CSV leaves open. */
 export type TableForm = Readonly<{

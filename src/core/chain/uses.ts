@@ -3,8 +3,7 @@ import { diagnosticAt, diagnosticIn, wholeOf, type Diagnostic, type Source } fro
 import type { ChainUse } from '../http/auth/definition.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { folderOf, joined } from '../value/file-names.ts';
-import { callsOf, stepsOf, type Chain, type ChainStep } from './model.ts';
-import type { ChoicesFrom } from './choices.ts';
+import { callsOf, stepsOf, type Chain, type ChainStep, type ChoicesFrom } from './model.ts';
 import type { Project } from './project-file.ts';
 import { eachNode } from './walk.ts';
 

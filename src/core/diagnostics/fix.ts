@@ -1,8 +1,4 @@
-import type { Range } from './problem.ts';
 import { lineOf, positionOf, type Diagnostic, type SourceFile } from './source.ts';
-
-/** A stretch of a file and what should stand there. */
-export type Edit = Readonly<{ range: Range; text: string }>;
 
 /** The line of a diagnostic as it should be; `undefined` when nobody knows, or when it takes more than that line. */
 export function correctedLine({ file, edit }: Diagnostic): string | undefined {

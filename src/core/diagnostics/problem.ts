@@ -6,8 +6,11 @@ import type { Code } from './catalogue.ts';
  */
 export type Range = readonly [start: number, end: number];
 
-/** A stretch of the text and what should stand there; `sure` when nothing else can have been meant. */
-export type Fix = Readonly<{ range: Range; text: string; sure?: true }>;
+/** A stretch of a text and what should stand there. */
+export type Edit = Readonly<{ range: Range; text: string }>;
+
+/** An edit that corrects a problem; `sure` when nothing else can have been meant. */
+export type Fix = Edit & Readonly<{ sure?: true }>;
 
 /** Something wrong with one text, before it is known in which file that text stands. */
 export type Problem = Readonly<{

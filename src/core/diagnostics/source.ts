@@ -1,6 +1,5 @@
 import { levelOf, type Level } from './catalogue.ts';
-import type { Edit } from './fix.ts';
-import type { Problem, Range } from './problem.ts';
+import type { Edit, Problem, Range } from './problem.ts';
 
 /** A file as it was read: its path as messages show it, and its text. */
 export type SourceFile = Readonly<{ path: string; text: string }>;

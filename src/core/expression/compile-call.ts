@@ -3,24 +3,33 @@ import { manyNodes, withNodes } from './nodes.ts';
 import { aType } from '../value/show.ts';
 import { isSingular } from '../path/model.ts';
 import { isList, numberOf, type Value } from '../value/value.ts';
-import { compile as compilePlain, compileCondition, type Evaluate } from './compile.ts';
 import { fault } from './fault.ts';
-import type { Frame } from './frame.ts';
+import type { Evaluate, Frame } from './frame.ts';
 import { FunctionFault, type Argument, type FunctionDefinition, type Parameter } from './functions/definition.ts';
 import { findFunction } from './functions/list.ts';
 import { ungrouped, type CallNode, type Node } from './model.ts';
+
+/** How arguments over `@` are compiled wherever the call stands. */
+export type PlainCompilers = Readonly<{
+  value(node: Node): Evaluate;
+  condition(node: Node): (frame: Frame) => boolean | undefined;
+}>;
 
 /**
  * Compiles a call. `compile` is that of the place where it stands, so arguments follow the rules of the filter or of
  * the plain expression around. A wrong kind throws `EvaluationFault`, which a filter turns into nothing.
  */
-export function compileCall(node: CallNode, compile: (argument: Node) => Evaluate): Evaluate {
+export function compileCall(
+  node: CallNode,
+  compile: (argument: Node) => Evaluate,
+  plain: PlainCompilers,
+): Evaluate {
   const definition = findFunction(node.name);
   // A file with an unknown function is never run; only its other expressions are looked at.
   if (!definition) return () => undefined;
   const args = node.args.map((argument, i) => {
     const parameter = definition.parameters[i];
-    return parameter ? compileArgument(argument, parameter, definition, compile) : compile(argument);
+    return parameter ? compileArgument(argument, parameter, definition, compile, plain) : compile(argument);
   });
   const mayBeNothing = definition.parameters.map(({ sort }) => sort === 'maybe');
   return (frame) => {
@@ -48,6 +57,7 @@ function compileArgument(
   parameter: Parameter,
   definition: FunctionDefinition,
   compile: (argument: Node) => Evaluate,
+  plain: PlainCompilers,
 ): Prepare {
   switch (parameter.sort) {
     case 'presence':
@@ -65,9 +75,9 @@ function compileArgument(
       return (frame) => () => evaluate(frame);
     }
     case 'item':
-      return overItems(compilePlain(node));
+      return overItems(plain.value(node));
     case 'itemCondition':
-      return overItems(compileCondition(node));
+      return overItems(plain.condition(node));
     case 'value':
     case 'list':
     case 'condition':

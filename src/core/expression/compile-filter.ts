@@ -2,11 +2,11 @@ import { isSingular } from '../path/model.ts';
 import { compilePath } from '../path/evaluate.ts';
 import type { Test } from '../path/select.ts';
 import type { Maybe, Value } from '../value/value.ts';
-import { compileCall } from './compile-call.ts';
+import { compileCall, type PlainCompilers } from './compile-call.ts';
 import { generateFilter } from './generate-filter.ts';
-import { compileStart, type Evaluate } from './compile.ts';
+import { compileStart } from './compile-start.ts';
 import { EvaluationFault } from './fault.ts';
-import type { Frame } from './frame.ts';
+import type { Evaluate, Frame } from './frame.ts';
 import { findFunction } from './functions/list.ts';
 import { filtersOf, isComparison, partsOf, type CallNode, type Comparison, type Node, type PathNode } from './model.ts';
 import { besideText } from './nodes.ts';
@@ -39,9 +39,12 @@ function meetsNothing(call: CallNode): boolean {
   return findFunction(call.name)?.parameters.some((parameter) => parameter.sort === 'presence') ?? false;
 }
 
+/** What is around a part of a filter: the paths read before its first item, and how arguments over `@` are compiled. */
+type Filtering = Readonly<{ outer: OuterPaths; plain: PlainCompilers }>;
+
 /** Compiles the condition of a filter: RFC 9535's rules, in which a wrong kind or nothing never ends the evaluation. */
-export function compileFilter(condition: Node, outer: OuterPaths): Test<Frame> {
-  const test = compileTest(condition, outer);
+export function compileFilter(condition: Node, filtering: Filtering): Test<Frame> {
+  const test = compileTest(condition, filtering);
   const passes = (item: Value, frame: Frame): boolean => {
     const saved = frame.item;
     frame.item = item;
@@ -49,37 +52,37 @@ export function compileFilter(condition: Node, outer: OuterPaths): Test<Frame> {
     frame.item = saved;
     return passed;
   };
-  return { passes, loop: generateFilter(condition, outer, passes) };
+  return { passes, loop: generateFilter(condition, filtering.outer, passes) };
 }
 
 type Condition = (frame: Frame) => boolean;
 
-function compileTest(node: Node, outer: OuterPaths): Condition {
+function compileTest(node: Node, filtering: Filtering): Condition {
   switch (node.kind) {
     case 'group':
-      return compileTest(node.inner, outer);
+      return compileTest(node.inner, filtering);
     case 'not': {
-      const operand = compileTest(node.operand, outer);
+      const operand = compileTest(node.operand, filtering);
       return (frame) => !operand(frame);
     }
     case 'binary': {
       const { operator } = node;
       if (operator === '&&' || operator === '||') {
-        const left = compileTest(node.left, outer);
-        const right = compileTest(node.right, outer);
+        const left = compileTest(node.left, filtering);
+        const right = compileTest(node.right, filtering);
         return operator === '&&' ? (frame) => left(frame) && right(frame) : (frame) => left(frame) || right(frame);
       }
       if (!isComparison(operator)) break;
-      const left = compileValue(node.left, outer);
-      const right = compileValue(node.right, outer);
+      const left = compileValue(node.left, filtering);
+      const right = compileValue(node.right, filtering);
       if (operator === '==') return compileEquality(left, right);
       return (frame) => compareItems(operator, left(frame), right(frame));
     }
     case 'path':
-      return compileExistence(node, outer);
+      return compileExistence(node, filtering);
     default:
   }
-  const value = compileValue(node, outer);
+  const value = compileValue(node, filtering);
   return (frame) => value(frame) === true;
 }
 
@@ -102,51 +105,51 @@ function nodeBeside(value: Maybe, other: Maybe): Maybe {
   return withoutFault(() => besideText(value, other, [0, 0]));
 }
 
-function compileExistence(node: PathNode, outer: OuterPaths): Condition {
+function compileExistence(node: PathNode, filtering: Filtering): Condition {
   if (isSingular(node.segments)) {
-    const value = compileValue(node, outer);
+    const value = compileValue(node, filtering);
     return (frame) => value(frame) !== undefined;
   }
-  const many = compileMany(node, outer);
+  const many = compileMany(node, filtering);
   return (frame) => (many(frame) ?? []).length > 0;
 }
 
 /** A value, or nothing, of a part of a filter. */
-function compileValue(node: Node, outer: OuterPaths): Evaluate {
+function compileValue(node: Node, filtering: Filtering): Evaluate {
   switch (node.kind) {
     case 'literal':
       return () => node.value;
     case 'group':
-      return compileValue(node.inner, outer);
+      return compileValue(node.inner, filtering);
     case 'list': {
-      const items = node.items.map((item) => compileValue(item, outer));
+      const items = node.items.map((item) => compileValue(item, filtering));
       return (frame) => {
         const values = items.map((item) => item(frame));
         return values.includes(undefined) ? undefined : (values as Value[]);
       };
     }
     case 'path':
-      return compileInnerPath(node, outer);
+      return compileInnerPath(node, filtering);
     case 'call': {
-      const call = compileCall(node, (argument) => compileValue(argument, outer));
+      const call = compileCall(node, (argument) => compileValue(argument, filtering), filtering.plain);
       return (frame) => withoutFault(() => call(frame));
     }
     case 'not':
-      return compileTest(node, outer);
+      return compileTest(node, filtering);
     case 'negative': {
-      const operand = compileValue(node.operand, outer);
+      const operand = compileValue(node.operand, filtering);
       return (frame) => orNothing(operand(frame), negate);
     }
     case 'binary':
-      return compileBinaryValue(node, outer);
+      return compileBinaryValue(node, filtering);
   }
 }
 
-function compileBinaryValue(node: Extract<Node, { kind: 'binary' }>, outer: OuterPaths): Evaluate {
+function compileBinaryValue(node: Extract<Node, { kind: 'binary' }>, filtering: Filtering): Evaluate {
   const { operator } = node;
-  if (operator === '&&' || operator === '||' || isComparison(operator)) return compileTest(node, outer);
-  const left = compileValue(node.left, outer);
-  const right = compileValue(node.right, outer);
+  if (operator === '&&' || operator === '||' || isComparison(operator)) return compileTest(node, filtering);
+  const left = compileValue(node.left, filtering);
+  const right = compileValue(node.right, filtering);
   if (operator === '??') return (frame) => left(frame) ?? right(frame);
   return (frame) => {
     const b = right(frame);
@@ -170,11 +173,11 @@ function withoutFault(evaluate: () => Maybe): Maybe {
 }
 
 /** A path inside a filter; one from an outer name was evaluated before the first item. */
-function compileInnerPath(node: PathNode, outer: OuterPaths): Evaluate {
-  const slot = outer.indexOf(node);
+function compileInnerPath(node: PathNode, filtering: Filtering): Evaluate {
+  const slot = filtering.outer.indexOf(node);
   if (slot >= 0) return (frame) => frame.outer[slot];
-  if (!isSingular(node.segments)) return compileMany(node, outer);
-  const root = compileStart(node, (inner) => compileValue(inner, outer));
+  if (!isSingular(node.segments)) return compileMany(node, filtering);
+  const root = compileStart(node, (inner) => compileValue(inner, filtering));
   if (node.segments.length === 0) return root;
   const path = compilePath<Node, Frame>(node.segments, () => ({ passes: () => false, loop: undefined }));
   if (node.start.kind === 'item') return (frame) => path.one(frame.item!, frame);
@@ -184,9 +187,9 @@ function compileInnerPath(node: PathNode, outer: OuterPaths): Evaluate {
   };
 }
 
-function compileMany(node: PathNode, outer: OuterPaths): (frame: Frame) => Value[] | undefined {
-  const root = compileStart(node, (inner) => compileValue(inner, outer));
-  const path = compilePath<Node, Frame>(node.segments, (condition) => compileFilter(condition, outer));
+function compileMany(node: PathNode, filtering: Filtering): (frame: Frame) => Value[] | undefined {
+  const root = compileStart(node, (inner) => compileValue(inner, filtering));
+  const path = compilePath<Node, Frame>(node.segments, (condition) => compileFilter(condition, filtering));
   return (frame) => {
     const from = root(frame);
     return from === undefined ? undefined : path.all(from, frame);

@@ -2,17 +2,18 @@ import { aType } from '../value/show.ts';
 import { assertNever } from '../diagnostics/problem.ts';
 import { compilePath, TooManyNodes, type CompiledPath } from '../path/evaluate.ts';
 import { isSingular } from '../path/model.ts';
-import { isList, type Maybe, type Value } from '../value/value.ts';
+import { isList, type Value } from '../value/value.ts';
 import { compileFilter, outerPathsOf } from './compile-filter.ts';
-import { compileCall } from './compile-call.ts';
+import { compileCall, type PlainCompilers } from './compile-call.ts';
+import { compileStart } from './compile-start.ts';
 import { fault } from './fault.ts';
-import type { Frame } from './frame.ts';
+import type { Evaluate, Frame } from './frame.ts';
 import { isComparison, ungrouped, type BinaryNode, type Node, type PathNode } from './model.ts';
 import { besideText } from './nodes.ts';
 import { calculate, compare, negate, WrongOperands } from './operators.ts';
 
-/** An expression as a function. Gives nothing where the rules of section 1.4 say so; throws `EvaluationFault`. */
-export type Evaluate = (frame: Frame) => Maybe;
+/** What stands in a call, and is no filter itself, is compiled by these. */
+const plain: PlainCompilers = { value: compile, condition: compileCondition };
 
 /** Compiles an expression that stands outside of filters: nothing is carried through, a wrong kind is an error. */
 export function compile(node: Node): Evaluate {
@@ -26,7 +27,7 @@ export function compile(node: Node): Evaluate {
     case 'path':
       return compilePathNode(node);
     case 'call':
-      return compileCall(node, compile);
+      return compileCall(node, compile, plain);
     case 'not': {
       const operand = compileCondition(node.operand);
       return (frame) => {
@@ -142,7 +143,7 @@ export function compileParts(node: PathNode): Readonly<{
 }> {
   const outerPaths = outerPathsOf(node);
   const outer = outerPaths.map((path) => compilePathNode(path));
-  const path = compilePath<Node, Frame>(node.segments, (condition) => compileFilter(condition, outerPaths));
+  const path = compilePath<Node, Frame>(node.segments, (condition) => compileFilter(condition, { outer: outerPaths, plain }));
   return {
     root: compileStart(node, compile),
     path,
@@ -162,20 +163,6 @@ export function compileParts(node: PathNode): Readonly<{
       return result;
     },
   };
-}
-
-/** What a path starts from; `compileNode` is that of the place where the path stands. */
-export function compileStart({ start }: PathNode, compileNode: (node: Node) => Evaluate): Evaluate {
-  switch (start.kind) {
-    case 'body':
-      return (frame) => frame.body;
-    case 'item':
-      return (frame) => frame.item;
-    case 'name':
-      return (frame) => frame.name(start.name);
-    case 'value':
-      return compileNode(start.node);
-  }
 }
 
 export function compilePathNode(node: PathNode): Evaluate {

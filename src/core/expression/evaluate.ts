@@ -1,9 +1,9 @@
 import type { Problem } from '../diagnostics/problem.ts';
 import type { Located } from '../path/evaluate.ts';
 import type { Maybe } from '../value/value.ts';
-import { compile, compileParts, type Evaluate } from './compile.ts';
+import { compile, compileParts } from './compile.ts';
 import { EvaluationFault } from './fault.ts';
-import type { Frame } from './frame.ts';
+import type { Evaluate, Frame } from './frame.ts';
 import type { Node, PathNode } from './model.ts';
 
 /** What an evaluation outputs: a value or nothing, or an error with its place in the expression. */

@@ -18,3 +18,6 @@ export type Frame = {
 export function frameOf(body: Maybe, name: (name: string) => Maybe, host: Host = noHost): Frame {
   return { body, name, host, item: undefined, outer: [] };
 }
+
+/** An expression as a function. Gives nothing where the rules of section 1.4 say so; throws `EvaluationFault`. */
+export type Evaluate = (frame: Frame) => Maybe;

@@ -1,5 +1,11 @@
 import { iconvLite } from '../packages.ts';
-import type { DecodeProblem } from './decode.ts';
+
+/** Why bytes are no text, or a text is not what it should be. */
+export type DecodeProblem = Readonly<{
+  code: 'not-decodable' | 'unknown-charset' | 'over-limit';
+  message: string;
+  advice?: string;
+}>;
 
 type DecodedText =
   Readonly<{ text: string; problem?: undefined }> | Readonly<{ text?: undefined; problem: DecodeProblem }>;

@@ -3,7 +3,7 @@ import { readCsv } from '../value/csv.ts';
 import { readXml, XmlNode } from '../value/xml.ts';
 import { Bytes, type Maybe, type Value } from '../value/value.ts';
 import { readEvents } from './event-stream.ts';
-import { decodeText } from './charset.ts';
+import { decodeText, type DecodeProblem } from './charset.ts';
 import { headerOf, type HttpResponse } from './message.ts';
 
 /** What `read-as` may say. */
@@ -16,12 +16,6 @@ export type DecodedAs = ReadAs | 'none';
 export type Decoded =
   | Readonly<{ as: DecodedAs; value: Maybe; text?: string; problem?: undefined }>
   | Readonly<{ as: DecodedAs; text?: string; problem: DecodeProblem }>;
-
-export type DecodeProblem = Readonly<{
-  code: 'not-decodable' | 'unknown-charset' | 'over-limit';
-  message: string;
-  advice?: string;
-}>;
 
 /** `application/json; charset=utf-8` in parts; the type in lower case (RFC 9110 section 8.3.1). */
 export function mediaTypeOf(header: string | undefined): MediaType {

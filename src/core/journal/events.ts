@@ -1,4 +1,4 @@
-import type { MadeCredential } from '../http/auth/definition.ts';
+import type { MadeCredential } from '../http/auth/made-credential.ts';
 import type { DecodedAs } from '../http/decode.ts';
 import type { Header, Phase, Timings } from '../http/message.ts';
 

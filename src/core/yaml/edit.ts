@@ -1,4 +1,4 @@
-import type { Edit } from '../diagnostics/fix.ts';
+import type { Edit } from '../diagnostics/problem.ts';
 import { positionOf, type SourceFile } from '../diagnostics/source.ts';
 import { yamlScalar } from './quoting.ts';
 import { entryOf, type YamlEntry, type YamlMap, type YamlNode } from './tree.ts';

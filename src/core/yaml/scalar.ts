@@ -1,7 +1,7 @@
 import { parseNumber } from '../value/numbers.ts';
 import type { Value } from '../value/value.ts';
 import type { Range } from '../diagnostics/problem.ts';
-import type { Edit } from '../diagnostics/fix.ts';
+import type { Edit } from '../diagnostics/problem.ts';
 import { insideQuotes, yamlScalar } from './quoting.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
 import { offsetsOf } from './offsets.ts';

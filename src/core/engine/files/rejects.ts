@@ -3,7 +3,8 @@ import { writeJson } from '../../value/json-write.ts';
 import { textOf } from '../../value/text.ts';
 import { isList, isObject, type ObjectValue, type Value } from '../../value/value.ts';
 import { Rewriting } from './rewriting.ts';
-import { rowKindOf, rowsFormOf } from './rows-form.ts';
+import { rowsFormOf } from './list.ts';
+import { rowKindOf } from './rows-form.ts';
 import { TextFile } from './text-file.ts';
 
 /** An item that failed: its place among the items of the run, the step that failed and why. */

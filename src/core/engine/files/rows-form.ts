@@ -1,7 +1,4 @@
 import type { ObjectValue } from '../../value/value.ts';
-import { CsvRows } from './csv-rows.ts';
-import { JsonRows } from './json-rows.ts';
-import { LineRows } from './line-rows.ts';
 
 /** How rows stand in the text of one file. */
 export interface RowsForm {
@@ -32,14 +29,3 @@ export type RowsFormOptions = Readonly<{
   /** Whether cells that a spreadsheet would run are made texts. */
   spreadsheet: boolean;
 }>;
-
-export function rowsFormOf(path: string, options: RowsFormOptions): RowsForm {
-  switch (rowKindOf(path)) {
-    case 'csv':
-      return new CsvRows(path, options);
-    case 'ndjson':
-      return new LineRows(path);
-    case 'json':
-      return new JsonRows(path);
-  }
-}

@@ -5,7 +5,7 @@ import type { ObjectValue } from '../../value/value.ts';
 import { AppendedRows } from './appended-rows.ts';
 import { RejectedItems, type Reject } from './rejects.ts';
 import { RowFault } from './row-fault.ts';
-import { rowsFormOf } from './rows-form.ts';
+import { rowsFormOf } from './list.ts';
 import { TextFile } from './text-file.ts';
 import { UpdatedRows } from './updated-rows.ts';
 

@@ -1,5 +1,4 @@
 import type * as z from 'zod';
-import type { Json } from '../../value/value.ts';
 import type { Clock } from '../../ports.ts';
 import type { Code } from '../../diagnostics/catalogue.ts';
 import type { Source } from '../../diagnostics/source.ts';
@@ -10,6 +9,7 @@ import type { TextTemplate, ValueTemplate } from '../../template/template.ts';
 import type { Value } from '../../value/value.ts';
 import type { ExchangeResult, HttpRequest, HttpResponse } from '../message.ts';
 import type { SignInHelp, TokenStore } from './help.ts';
+import type { MadeCredential } from './made-credential.ts';
 
 /** What a credential adds to a request. Its value is masked in every record, whatever it is. */
 export type Credential = Readonly<{ place: 'header' | 'query' | 'cookie'; name: string; value: string }>;
@@ -45,21 +45,6 @@ export type AuthHost = Readonly<{
   tokens: TokenStore;
   help: SignInHelp;
   signal: AbortSignal;
-}>;
-
-/** What is noted of a credential: never the credential itself. */
-export type MadeCredential = Readonly<{
-  scheme: string;
-  /** When it ends, in milliseconds since 1970. */
-  expires?: number;
-  /** Whether there was one before. */
-  refreshed: boolean;
-  /** Scopes that were asked for and given. */
-  asked?: string;
-  given?: string;
-  /** What a token says of itself when it is a JWT (RFC 7519): the claims that are safe to show, and the names of others. */
-  claims?: { [name: string]: Json };
-  otherClaims?: string[];
 }>;
 
 export type ChainGiven = Readonly<{ outputs: Readonly<Record<string, Value>> }> | Readonly<{ problem: AuthProblem }>;

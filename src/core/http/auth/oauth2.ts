@@ -1,34 +1,15 @@
-import { choice, named, parameter, text, type Named } from '../../schema/leaves.ts';
+import { choice, named, parameter, text } from '../../schema/leaves.ts';
 import { wholeNumber } from '../../schema/measures.ts';
 import { mapping } from '../../schema/shape.ts';
-import { textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
+import { textsOf } from '../../template/template.ts';
 import type { HttpRequest, HttpResponse } from '../message.ts';
 import type { AuthHost, Authenticator, AuthProblem, AuthScheme, Credential, Signing } from './definition.ts';
-import { grants, GRANTS, type Grant } from './grants/list.ts';
+import { GRANTS, type OAuth2 } from './grants/definition.ts';
+import { grants } from './grants/list.ts';
 import { Issuer, type Tokens } from './grants/issuer.ts';
 import { claimsOf } from './claims.ts';
 import { oneFlight } from './one-flight.ts';
 import type { Clock } from '../../ports.ts';
-
-/** What a file says of an OAuth client; which keys there must be is for the grant to say. */
-export type OAuth2 = Readonly<{
-  grant: Grant;
-  'token-url': TextTemplate;
-  'client-id': TextTemplate;
-  'client-secret'?: TextTemplate | undefined;
-  'client-auth'?: 'basic' | 'post' | 'private-key-jwt' | undefined;
-  key?: TextTemplate | undefined;
-  'key-id'?: TextTemplate | undefined;
-  scope?: TextTemplate | undefined;
-  'authorize-url'?: TextTemplate | undefined;
-  'redirect-port'?: number | undefined;
-  'device-url'?: TextTemplate | undefined;
-  'refresh-token'?: TextTemplate | undefined;
-  user?: TextTemplate | undefined;
-  password?: TextTemplate | undefined;
-  issuer?: TextTemplate | undefined;
-  parameters?: Named<ValueTemplate> | undefined;
-}>;
 
 const shape = {
   grant: choice(...GRANTS).describe('How the token is obtained.'),

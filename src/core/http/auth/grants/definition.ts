@@ -1,6 +1,30 @@
 import type * as OAuth from 'oauth4webapi';
 import type { AuthHost, AuthProblem } from '../definition.ts';
-import type { OAuth2 } from '../oauth2.ts';
+import type { Named } from '../../../schema/leaves.ts';
+import type { TextTemplate, ValueTemplate } from '../../../template/template.ts';
+
+export const GRANTS = ['client-credentials', 'authorization-code', 'device', 'refresh-token', 'password'] as const;
+export type Grant = (typeof GRANTS)[number];
+
+/** What a file says of an OAuth client; which keys there must be is for the grant to say. */
+export type OAuth2 = Readonly<{
+  grant: Grant;
+  'token-url': TextTemplate;
+  'client-id': TextTemplate;
+  'client-secret'?: TextTemplate | undefined;
+  'client-auth'?: 'basic' | 'post' | 'private-key-jwt' | undefined;
+  key?: TextTemplate | undefined;
+  'key-id'?: TextTemplate | undefined;
+  scope?: TextTemplate | undefined;
+  'authorize-url'?: TextTemplate | undefined;
+  'redirect-port'?: number | undefined;
+  'device-url'?: TextTemplate | undefined;
+  'refresh-token'?: TextTemplate | undefined;
+  user?: TextTemplate | undefined;
+  password?: TextTemplate | undefined;
+  issuer?: TextTemplate | undefined;
+  parameters?: Named<ValueTemplate> | undefined;
+}>;
 
 /** What a grant has at hand: the package, the server, the client, and how both talk. */
 export type GrantContext = Readonly<{

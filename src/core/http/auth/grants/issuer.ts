@@ -4,9 +4,8 @@ import { fillText, parameterValues } from '../../../template/fill.ts';
 import { textOf } from '../../../value/text.ts';
 import type { HttpResponse } from '../../message.ts';
 import type { AuthHost, AuthProblem } from '../definition.ts';
-import type { OAuth2 } from '../oauth2.ts';
 import { privateKeyOf } from '../signing-keys.ts';
-import type { GrantContext, TextKey } from './definition.ts';
+import type { GrantContext, TextKey, OAuth2 } from './definition.ts';
 import { grants } from './list.ts';
 
 /** What a token endpoint gave. `expiresIn` is in seconds. */

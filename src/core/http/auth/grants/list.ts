@@ -1,12 +1,9 @@
 import { authorizationCode } from './authorization-code.ts';
 import { clientCredentials } from './client-credentials.ts';
-import type { GrantKind } from './definition.ts';
+import type { Grant, GrantKind } from './definition.ts';
 import { device } from './device.ts';
 import { password } from './password.ts';
 import { refreshToken } from './refresh-token.ts';
-
-export const GRANTS = ['client-credentials', 'authorization-code', 'device', 'refresh-token', 'password'] as const;
-export type Grant = (typeof GRANTS)[number];
 
 /** Every grant; a new one is a file and a line here. */
 export const grants: Readonly<Record<Grant, GrantKind>> = {
