@@ -1,6 +1,7 @@
 import type { SecretStore } from '../adapters/secrets.ts';
 import { endpointLookup } from '../core/chain/check.ts';
-import { callsOf, type CallStep, type Chain } from '../core/chain/model.ts';
+import type { CallStep, Chain } from '../core/chain/model.ts';
+import { callsOf } from '../core/chain/steps/inside.ts';
 import type { At } from '../core/chain/project-file.ts';
 import { checkSecrets, secretsAsked } from '../core/chain/secrets-asked.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';

@@ -1,4 +1,5 @@
-import { allSteps, type Chain } from '../core/chain/model.ts';
+import type { Chain } from '../core/chain/model.ts';
+import { allSteps } from '../core/chain/steps/inside.ts';
 import type { Source } from '../core/diagnostics/source.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import type { Goal } from '../core/engine/context.ts';

@@ -3,7 +3,8 @@ import path from 'node:path';
 import { readSourceFile } from '../../adapters/project-files.ts';
 import { listRuns, readRun, type RecordedRun } from '../../adapters/journal-reader.ts';
 import { readChain } from '../../core/chain/chain-file.ts';
-import { allSteps, callsOf, type Chain } from '../../core/chain/model.ts';
+import type { Chain } from '../../core/chain/model.ts';
+import { allSteps, bindingsOf, callsOf } from '../../core/chain/steps/inside.ts';
 import { headerOf } from '../../core/http/message.ts';
 import { isList, isObject, type Value } from '../../core/value/value.ts';
 import { withKeep, withStep } from '../../core/chain/insert.ts';
@@ -186,9 +187,7 @@ function originsOf({ exchange, record, file, workspace }: Adding): readonly Orig
 
 /** Every name that a chain binds, wherever that is. */
 function namesBoundIn({ inputs, steps }: Chain): Set<string> {
-  const bound = allSteps(steps).flatMap((step) =>
-    step.kind === 'call' ? step.keep : step.kind === 'let' ? step.names : [],
-  );
+  const bound = allSteps(steps).flatMap(bindingsOf);
   return new Set([...inputs, ...bound].map(({ name }) => name));
 }
 

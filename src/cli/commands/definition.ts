@@ -23,7 +23,6 @@ export type CommandEntry = Readonly<{
   load(): Promise<{ command: CommandModule }>;
 }>;
 
-
 const examplesOf = new WeakMap<Command, readonly string[]>();
 
 /** Examples to paste, at the end of a command's help. */

@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
-import { callsOf, type Chain } from '../../core/chain/model.ts';
+import type { Chain } from '../../core/chain/model.ts';
+import { callsOf } from '../../core/chain/steps/inside.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { curlCommand } from '../../core/draft/curl-command.ts';
 import { previewChain, type KnownName, type PreviewedCall } from '../../core/engine/preview.ts';

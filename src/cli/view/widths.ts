@@ -1,4 +1,6 @@
-import { callsOf, insideOf, type Chain, type Step } from '../../core/chain/model.ts';
+import type { Chain, Step } from '../../core/chain/model.ts';
+import type { Part } from '../../core/chain/parts.ts';
+import { callsOf, partsOf } from '../../core/chain/steps/inside.ts';
 
 /** Columns for the names and numbers of a chain's steps. */
 export type Widths = Readonly<{ nameWidth: number; numberWidth: number }>;
@@ -22,8 +24,14 @@ function longestNumber(steps: readonly Step[], before: number): number {
     0,
     ...steps.map((step, i) => {
       const own = before + String(i + 1).length;
-      const inside = step.kind === 'each' || step.kind === 'repeat' ? '#99.' : step.kind === 'if' ? '.o' : '.';
-      return Math.max(own, ...insideOf(step).map((inner) => longestNumber(inner, own + inside.length)));
+      return Math.max(own, ...partsOf(step).map((part) => longestInside(part, own)));
     }),
   );
+}
+
+function longestInside(part: Part, own: number): number {
+  if (part.sort === 'steps') return longestNumber(part.steps, own + '.'.length);
+  if (part.sort === 'arms') return Math.max(...part.arms.map((arm) => longestNumber(arm, own + '.o'.length)));
+  if (part.sort === 'scope') return Math.max(...part.parts.map((each) => longestInside(each, own + '#99'.length)));
+  return 0;
 }

@@ -1,7 +1,8 @@
 import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { isChanging, isRepeatable } from '../http/methods.ts';
-import { callsOf, type CallStep, type Chain } from './model.ts';
+import type { CallStep, Chain } from './model.ts';
+import { callsOf } from './steps/inside.ts';
 
 /** Whether a call changes something at the server: by its method, unless it says that it only reads. */
 export function changesSomething({ request, changes }: CallStep): boolean {

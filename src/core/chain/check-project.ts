@@ -4,7 +4,7 @@ import type { Node } from '../expression/model.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { nearest } from '../diagnostics/suggest.ts';
 import type { FileRead } from '../expression/host.ts';
-import type { TextTemplate } from '../template/template.ts';
+import { plainTextOf, type TextTemplate } from '../template/template.ts';
 import { rules } from './checks/list.ts';
 import { namesAreUsed } from './checks/names-are-used.ts';
 import { ruleContext, type RuleSurroundings } from './checks/rule.ts';
@@ -46,8 +46,8 @@ function checkConnection(
   found: Diagnostic[],
 ): void {
   for (const template of [ca, cert, key]) {
-    const [name] = template?.pieces ?? [];
-    if (!template || template.pieces.length !== 1 || typeof name !== 'string') continue;
+    const name = template && plainTextOf(template);
+    if (!template || name === undefined) continue;
     const read = readNamedFile(name);
     if ('bytes' in read) continue;
     const { source } = template;
@@ -163,8 +163,9 @@ function checkCredentials(
 ): void {
   const add = (source: Source, problem: Problem) => void found.push(diagnosticIn(source, problem));
   checkNamed([...headers, ...query], { reportIn: add });
-  for (const { source, pieces } of auth?.secrets ?? []) {
-    if (pieces.length !== 1 || typeof pieces[0] !== 'string') continue;
+  for (const text of auth?.secrets ?? []) {
+    if (plainTextOf(text) === undefined) continue;
+    const { source } = text;
     const advice = 'Put it into secrets.env as TOKEN=..., and write "{secret.TOKEN}" here.';
     add(source, { code: 'looks-like-secret', range: wholeOf(source), message: 'This looks like a credential', advice });
   }

@@ -3,7 +3,8 @@ import { didYouMean } from '../diagnostics/suggest.ts';
 import { textOf } from '../value/text.ts';
 import { isList, isObject, memberOf, numberOf, type Maybe, type Value } from '../value/value.ts';
 import { changesSomething } from './changes.ts';
-import { callsOf, type Chain, type ChoicesFrom } from './model.ts';
+import type { Chain, ChoicesFrom } from './model.ts';
+import { callsOf } from './steps/inside.ts';
 
 /** A value that an input may have, and what a person reads for it. */
 export type Choice = Readonly<{ value: Value; label: string }>;

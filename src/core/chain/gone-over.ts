@@ -1,6 +1,7 @@
 import type { Expression } from '../schema/leaves.ts';
 import { namesRead } from '../expression/names-read.ts';
-import { stepsOf, type Chain } from './model.ts';
+import type { Chain } from './model.ts';
+import { stepsOf } from './steps/inside.ts';
 import { walkChain } from './walk.ts';
 
 const NO_SURROUNDINGS = { endpointOf: () => undefined };

@@ -294,32 +294,3 @@ export function nameOfStep(step: Step): string {
 export function addressOf(inside: string, index: number, step: Step): string {
   return `${inside}${index + 1}/${nameOfStep(step)}`;
 }
-
-/** Every step of a chain, those inside others too, in the order of the file. */
-export function allSteps(steps: readonly Step[]): readonly Step[] {
-  return steps.flatMap((step) => [step, ...insideOf(step).flatMap(allSteps)]);
-}
-
-/** The lists of steps inside a step. */
-export function insideOf(step: Step): readonly (readonly Step[])[] {
-  switch (step.kind) {
-    case 'if':
-      return [step.steps, step.otherwise];
-    case 'each':
-    case 'parallel':
-    case 'repeat':
-      return [step.steps];
-    default:
-      return [];
-  }
-}
-
-/** Every step of a chain, those of its cleanup too. */
-export function stepsOf(chain: Chain): readonly Step[] {
-  return [...allSteps(chain.steps), ...allSteps(chain.cleanup)];
-}
-
-/** Every call of a chain. */
-export function callsOf(chain: Chain): readonly CallStep[] {
-  return stepsOf(chain).filter((step) => step.kind === 'call');
-}

@@ -1,4 +1,5 @@
-import { allSteps, type Chain, type Step } from './model.ts';
+import type { Chain, Step } from './model.ts';
+import { plainKeyOf, stepsOf } from './steps/inside.ts';
 
 const known = new WeakMap<Chain, ReadonlyMap<Step, string>>();
 
@@ -10,33 +11,17 @@ export function stepKey(chain: Chain, step: Step): string {
   if (step.kind === 'call') return step.name;
   let keys = known.get(chain);
   if (!keys) known.set(chain, (keys = keysOf(chain)));
-  return keys.get(step) ?? plainKey(step);
+  return keys.get(step) ?? plainKeyOf(step);
 }
 
-function keysOf({ steps, cleanup }: Chain): ReadonlyMap<Step, string> {
+function keysOf(chain: Chain): ReadonlyMap<Step, string> {
   const keys = new Map<Step, string>();
   const counts = new Map<string, number>();
-  for (const step of [...allSteps(steps), ...allSteps(cleanup)]) {
-    const plain = plainKey(step);
+  for (const step of stepsOf(chain)) {
+    const plain = plainKeyOf(step);
     const count = (counts.get(plain) ?? 0) + 1;
     counts.set(plain, count);
     keys.set(step, count === 1 ? plain : `${plain}~${count}`);
   }
   return keys;
-}
-
-function plainKey(step: Step): string {
-  switch (step.kind) {
-    case 'each':
-    case 'repeat':
-    case 'listen':
-    case 'receive':
-      return `${step.kind}:${step.name}`;
-    case 'chain':
-      return `chain:${step.file.text}`;
-    case 'wait':
-      return `wait:${('for' in step ? step.for : step.to).source.text.trim()}`;
-    default:
-      return step.kind;
-  }
 }

@@ -3,7 +3,8 @@ import { diagnosticAt, diagnosticIn, wholeOf, type Diagnostic, type Source } fro
 import type { ChainUse } from '../http/auth/definition.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { folderOf, joined } from '../value/file-names.ts';
-import { callsOf, stepsOf, type Chain, type ChainStep, type ChoicesFrom } from './model.ts';
+import type { Chain, ChainStep, ChoicesFrom } from './model.ts';
+import { callsOf, stepsOf } from './steps/inside.ts';
 import type { Project } from './project-file.ts';
 import { eachNode } from './walk.ts';
 

@@ -1,25 +1,17 @@
-import type { Range } from '../diagnostics/problem.ts';
+import type { Source } from '../diagnostics/source.ts';
+import { assertNever } from '../diagnostics/problem.ts';
 import type { Node } from '../expression/model.ts';
 import { secretIn } from '../expression/secrecy.ts';
-import type { Endpoint, RequestTemplate } from '../http/endpoint.ts';
-import type { Expression, Named } from '../schema/leaves.ts';
-import { placeholdersOf, textsOf } from '../template/template.ts';
-import { TYPE_OF_INPUT, typeOfTree } from './value-types.ts';
-import type {
-  CallStep,
-  Chain,
-  ChainStep,
-  EachStep,
-  ReceiveStep,
-  RepeatStep,
-  Step,
-  ParallelStep,
-  Undo,
-} from './model.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import type { Expression } from '../schema/leaves.ts';
+import { leavesOutOf, targetPlaceholders } from '../template/request-line.ts';
+import { onlyPlaceholder, textsOf, type Placeholder, type TextTemplate } from '../template/template.ts';
+import type { Chain, Step } from './model.ts';
 import type { NameInfo } from './names.ts';
-
-import { TextsWalk } from './walk-texts.ts';
+import type { At, BindingPart, Part } from './parts.ts';
 import type { Binding, Condition, Place, Surroundings, Visitor } from './place.ts';
+import { partsOf } from './steps/inside.ts';
+import { TYPE_OF_INPUT, typeOfTree } from './value-types.ts';
 
 export { eachNode, type Inside } from './each-node.ts';
 
@@ -32,16 +24,14 @@ export function walkChain(chain: Chain, surroundings: Surroundings, visitors: re
 }
 
 const AT_THE_END = ['run'];
+const IN_A_LOOP = ['loop'];
 /** What makes sure in a cleanup that a name was kept. */
 const GOT_THAT_FAR: Condition = {
   tree: { kind: 'literal', range: [0, 0], value: true },
   text: 'the chain got that far',
 };
-/** Names beside those of a response that a received request has. */
-const OF_A_REQUEST = ['method', 'query'];
-const IN_A_LOOP = ['loop'];
 
-class Walk extends TextsWalk {
+class Walk {
   private readonly names = new Map<string, NameInfo>();
   private readonly secretNames = new Map<string, string>();
   private readonly gone = new Map<string, string>();
@@ -52,28 +42,23 @@ class Walk extends TextsWalk {
   private readonly bindings: Binding[] = [];
   private outer: ReadonlySet<string> = new Set();
   private isAtEnd = false;
+
   constructor(
     private readonly chain: Chain,
     private readonly surroundings: Surroundings,
-    visitors: readonly Visitor[],
-  ) {
-    super(visitors);
-  }
+    private readonly visitors: readonly Visitor[],
+  ) {}
 
   run(): void {
     const { chain } = this;
     const endpoint = this.surroundings.endpointOf(undefined);
     for (const input of chain.inputs) {
       for (const visitor of this.visitors) visitor.input?.(input);
-      if (input.default) this.texts(textsOf(input.default), this.place('inputs', endpoint));
+      if (input.default) for (const text of textsOf(input.default)) this.text(text, this.place('inputs', endpoint));
       const { optional } = input;
       if (input.type === 'secret') this.secretNames.set(input.name, input.name);
-      this.bind(input.name, input.nameRange, 'input', {
-        by: 'an input',
-        kind: TYPE_OF_INPUT[input.type],
-        optional,
-        under: [],
-      });
+      const info = { by: 'an input', kind: TYPE_OF_INPUT[input.type], optional, under: [] };
+      this.bind({ name: input.name, range: input.nameRange, what: 'input' }, info);
     }
     this.steps(chain.steps);
     this.cleanup(chain);
@@ -94,105 +79,85 @@ class Walk extends TextsWalk {
       this.expression(step.when, { ...plain, key: 'when', role: 'condition' });
       this.under = withCondition(outer, step.when);
     }
-    this.inside(step, { ...plain, under: this.under });
+    if (step.kind === 'broken') {
+      for (const name of step.binds)
+        this.names.set(name, { by: 'a broken step', kind: undefined, optional: false, under: [] });
+    }
+    let place = { ...plain, under: this.under };
+    if (step.kind === 'call') {
+      place = { ...place, key: 'request', endpoint: this.surroundings.endpointOf(step.api), step: step.name };
+      for (const visitor of this.visitors) visitor.call?.(step, place);
+    }
+    this.parts(partsOf(step), place);
     this.under = outer;
   }
 
-  private inside(step: Step, place: Place): void {
-    switch (step.kind) {
-      case 'broken':
-        for (const name of step.binds)
-          this.names.set(name, { by: 'a broken step', kind: undefined, optional: false, under: [] });
-        return;
-      case 'let':
-        this.binds(step.names, 'let', 'computed by let', place);
-        return;
-      case 'say':
-      case 'stop':
-        this.texts([step.text], place);
-        return;
-      case 'listen':
-        this.texts(
-          [step.path, step.public].filter((each) => each !== undefined),
-          { ...place, key: 'listen' },
+  private parts(parts: readonly Part[], place: Place): void {
+    for (const part of parts) this.part(part, place);
+  }
+
+  private part(part: Part, place: Place): void {
+    switch (part.sort) {
+      case 'expression':
+        return this.expression(part.expression, { ...placeAt(place, part.at), role: part.role });
+      case 'text':
+        return this.text(part.text, placeAt(place, part.at));
+      case 'target': {
+        const leftOut = leavesOutOf(part.target);
+        return targetPlaceholders(part.target).forEach((each) =>
+          this.placeholder(each, leftOut.has(each), placeAt(place, part.at)),
         );
-        this.bind(step.name, step.nameSource.locate([0, step.name.length]), 'keep', {
-          by: 'an address for callbacks',
-          kind: 'object',
-          optional: false,
-          under: this.under.map(({ text }) => text),
-        });
+      }
+      case 'file':
         return;
-      case 'receive':
-        this.receive(step, place);
-        return;
-      case 'remember':
-        for (const { value } of step.names) this.expression(value, { ...place, key: 'remember' });
-        return;
-      case 'write':
-        this.texts([step.file], { ...place, key: 'write' });
-        for (const [, value] of step.row ?? [])
-          this.texts(textsOf(value), { ...place, key: step.reveal ? 'reveal' : 'write' });
-        if (step.rows) this.expression(step.rows, { ...place, key: step.reveal ? 'reveal' : 'write' });
-        return;
-      case 'wait':
-        this.expression('for' in step ? step.for : step.to, place);
-        return;
-      case 'if':
-        this.branch(step, place);
-        return;
-      case 'each':
-        this.each(step, place);
-        return;
-      case 'parallel':
-        this.parallel(step);
-        return;
-      case 'repeat':
-        this.repeat(step, place);
-        return;
-      case 'chain':
-        this.chainStep(step, place);
-        return;
-      case 'call':
-        this.call(step);
+      case 'expectation': {
+        const at = placeAt(place, part.at);
+        for (const visitor of this.visitors) visitor.expectation?.(part.expectation, at);
+        return this.parts(part.parts, place);
+      }
+      case 'request':
+        // A call of a cleanup whose names were never kept is skipped.
+        return this.parts(part.parts, this.isAtEnd ? { ...place, under: [...place.under, GOT_THAT_FAR] } : place);
+      case 'binding':
+        return this.binding(part, placeAt(place, part.at));
+      case 'steps':
+        return part.order === 'together' ? this.together(part.steps) : this.steps(part.steps);
+      case 'arms':
+        return this.arms(part);
+      case 'scope':
+        return part.of === 'item' ? this.item(part, place) : this.rounds(part, place);
+      default:
+        return assertNever(part);
     }
   }
 
   /** An item has a scope of its own: what is kept in it ends with it, and only what is gathered stays. */
-  private each(step: EachStep, place: Place): void {
-    this.expression(step.list, { ...place, key: 'each' });
+  private item({ text, parts }: Extract<Part, { sort: 'scope'; of: 'item' }>, place: Place): void {
     const [before, meanings, outer] = [new Map(this.names), this.meanings, this.outer];
     this.outer = new Set(before.keys());
-    const item = { by: `an item of ${step.list.source.text.trim()}`, kind: undefined, optional: false, under: [] };
-    this.bind(step.name, step.nameSource.locate([0, step.name.length]), 'item', item);
-    if (step.list.tree) this.secretFrom(step.name, step.list.tree);
-    if (step.rejects) this.texts([step.rejects], { ...place, key: 'rejects' });
     this.meanings = [...meanings, ...IN_A_LOOP];
-    const inside = () => this.place('each', place.endpoint);
-    if (step.identifiedBy) this.expression(step.identifiedBy, { ...inside(), key: 'identified-by' });
-    this.steps(step.steps);
-    for (const { value } of step.gather) this.texts(textsOf(value), { ...inside(), key: 'gather' });
-    this.leave(before, `each ${step.head.text.trim()}`);
+    this.parts(parts, { ...place, meanings: this.meanings });
+    // Asking for a name that is gone is told with the loop that kept it.
+    for (const name of this.names.keys()) if (!before.has(name)) this.gone.set(name, text);
+    this.restore(before);
     this.meanings = meanings;
     this.outer = outer;
-    for (const { name, nameRange, value } of step.gather) {
-      const secret = placeholdersOf(value).flatMap(
-        (placeholder) => secretIn(placeholder.node, this.secretNames) ?? [],
-      )[0];
-      if (secret !== undefined) this.secretNames.set(name, secret);
-      const under = this.under.map(({ text }) => text);
-      this.bind(name, nameRange, 'gather', { by: 'gathered by a loop', kind: 'array', optional: false, under });
-    }
   }
 
-  /** Names of an inner scope are gone behind it; asking for one is told with the loop that kept it. */
-  private leave(before: ReadonlyMap<string, NameInfo>, loop: string): void {
-    for (const name of this.names.keys()) if (!before.has(name)) this.gone.set(name, loop);
-    this.restore(before);
+  /** Carried names are there before the first round, and may be bound again in each; what the last round bound stays. */
+  private rounds({ carried: names, parts }: Extract<Part, { sort: 'scope'; of: 'round' }>, place: Place): void {
+    const [carried, meanings, outer] = [this.carried, this.meanings, this.outer];
+    this.outer = new Set([...this.names.keys()].filter((name) => !names.includes(name)));
+    this.carried = new Set([...carried, ...names]);
+    this.meanings = [...meanings, ...IN_A_LOOP];
+    this.parts(parts, { ...place, meanings: this.meanings });
+    this.carried = carried;
+    this.meanings = meanings;
+    this.outer = outer;
   }
 
-  /** Steps of one `together` see none of each other's names; all of them are there behind it. */
-  private parallel({ steps }: ParallelStep): void {
+  /** Steps at the same time see none of each other's names; all of them are there behind them. */
+  private together(steps: readonly Step[]): void {
     const before = new Map(this.names);
     const all = new Map(before);
     for (const step of steps) {
@@ -208,94 +173,8 @@ class Walk extends TextsWalk {
     this.restore(all);
   }
 
-  /** Carried names are there before the first round, and may be bound again in each; what the last round bound stays. */
-  private repeat(step: RepeatStep, place: Place): void {
-    for (const { name, nameRange, value } of step.carry) {
-      this.expression(value, { ...place, key: 'carry' });
-      this.bind(name, nameRange, 'carry', { by: 'carried', kind: undefined, optional: false, under: [] });
-    }
-    const [carried, meanings, outer] = [this.carried, this.meanings, this.outer];
-    this.outer = new Set([...this.names.keys()].filter((name) => !step.carry.some((each) => each.name === name)));
-    this.carried = new Set([...carried, ...step.carry.map(({ name }) => name)]);
-    this.meanings = [...meanings, ...IN_A_LOOP];
-    this.steps(step.steps);
-    for (const condition of [step.giveUpWhen, step.until]) {
-      if (condition) this.expression(condition, { ...this.place('until', place.endpoint), role: 'condition' });
-    }
-    this.carried = carried;
-    this.meanings = meanings;
-    this.outer = outer;
-  }
-
-  private chainStep(step: ChainStep, place: Place): void {
-    for (const { value } of step.inputs) this.values(value, { ...place, key: 'inputs' });
-    this.binds(step.keep, 'keep', `output of ${step.file.text}`, {
-      ...place,
-      key: 'keep',
-      meanings: [...place.meanings, 'outputs'],
-    });
-  }
-
-  /** The request received is read as responses are. */
-  private receive(step: ReceiveStep, place: Place): void {
-    const received: Place = {
-      ...place,
-      key: 'receive',
-      response: true,
-      meanings: [...place.meanings, ...OF_A_REQUEST],
-    };
-    if (step.until) this.expression(step.until, { ...received, role: 'condition' });
-    for (const { value } of step.respond?.headers ?? []) this.values(value, received);
-    this.texts(step.respond?.body?.texts ?? [], received);
-    for (const each of step.expect) this.expectation(each, received);
-    this.binds(step.keep, 'keep', `received at ${step.name}`, { ...received, key: 'keep' });
-  }
-
-  /** At the end everything but the inputs may be missing: nobody knows how far the chain got. */
-  private cleanup({ cleanup, inputs: declared }: Chain): void {
-    if (cleanup.length === 0) return;
-    const inputs = new Set(declared.map(({ name }) => name));
-    const before = new Map(this.names);
-    for (const [name, info] of before) {
-      if (!inputs.has(name)) this.names.set(name, { ...info, under: [...info.under, GOT_THAT_FAR.text] });
-    }
-    this.meanings = AT_THE_END;
-    this.isAtEnd = true;
-    this.steps(cleanup);
-    this.isAtEnd = false;
-    this.meanings = [];
-    this.restore(before);
-  }
-
-  private secretFrom(name: string, tree: Node): void {
-    const secret = secretIn(tree, this.secretNames);
-    if (secret !== undefined) this.secretNames.set(name, secret);
-  }
-
-  private call(step: CallStep): void {
-    const place = { ...this.place('request', this.surroundings.endpointOf(step.api)), step: step.name };
-    for (const visitor of this.visitors) visitor.call?.(step, place);
-    this.request(step.request, place);
-    const response: Place = { ...place, key: 'expect', response: true };
-    if (step.save) this.texts([step.save], { ...place, key: 'save' });
-    if (step.untilEvent) this.expression(step.untilEvent.until, { ...response, key: 'until-event', role: 'condition' });
-    if (step.paging) this.paging(step.paging, response);
-    if (step.poll) this.poll(step.poll, response);
-    for (const each of step.expect) this.expectation(each, response);
-    const goesOn = step.onFailure === 'continue' ? [`${step.name} passed`] : [];
-    this.binds(step.keep, 'keep', `kept by ${step.name}`, { ...response, key: 'keep' }, goesOn);
-    if (step.undo) this.undo(step.undo, place, response);
-  }
-
-  /** It sees what the call itself has kept. */
-  private undo({ request, expect }: Undo, place: Place, response: Place): void {
-    this.request(request, { ...place, key: 'undo' });
-    for (const each of expect) this.expectation(each, response);
-  }
-
   /** Both arms see the names before; a name of one arm may be missing behind them, one of both may not. */
-  private branch({ condition, steps, otherwise }: Extract<Step, { kind: 'if' }>, place: Place): void {
-    this.expression(condition, { ...place, key: 'if', role: 'condition' });
+  private arms({ condition, arms: [steps, otherwise] }: Extract<Part, { sort: 'arms' }>): void {
     const outer = this.under;
     const before = new Map(this.names);
     this.under = withCondition(outer, condition);
@@ -316,36 +195,58 @@ class Walk extends TextsWalk {
     }
   }
 
+  /** At the end everything but the inputs may be missing: nobody knows how far the chain got. */
+  private cleanup({ cleanup, inputs: declared }: Chain): void {
+    if (cleanup.length === 0) return;
+    const inputs = new Set(declared.map(({ name }) => name));
+    const before = new Map(this.names);
+    for (const [name, info] of before) {
+      if (!inputs.has(name)) this.names.set(name, { ...info, under: [...info.under, GOT_THAT_FAR.text] });
+    }
+    this.meanings = AT_THE_END;
+    this.isAtEnd = true;
+    this.steps(cleanup);
+    this.isAtEnd = false;
+    this.meanings = [];
+    this.restore(before);
+  }
+
   private restore(names: ReadonlyMap<string, NameInfo>): void {
     this.names.clear();
     for (const [name, info] of names) this.names.set(name, info);
   }
 
-  private request(template: RequestTemplate, outer: Place): void {
-    // A call of a cleanup whose names were never kept is skipped.
-    const place = this.isAtEnd ? { ...outer, under: [...outer.under, GOT_THAT_FAR] } : outer;
-    this.requestParts(template, place);
+  private text(template: TextTemplate, place: Place): void {
+    for (const visitor of this.visitors) visitor.text?.(template, place);
+    const leftOut = place.leftOut && onlyPlaceholder(template) !== undefined;
+    for (const piece of template.pieces) if (typeof piece !== 'string') this.placeholder(piece, leftOut, place);
   }
 
-  /** Entries of `let` or `keep`, each seeing those before it. */
-  private binds(
-    entries: Named<Expression>,
-    what: Binding['what'],
-    by: string,
-    place: Place,
-    further: readonly string[] = [],
-  ): void {
-    const under = [...this.under.map(({ text }) => text), ...further];
-    for (const { name, nameRange, value } of entries) {
-      this.expression(value, place);
-      const kind = typeOfTree(value.tree, this.names, place.response);
-      const secret = value.tree && secretIn(value.tree, this.secretNames);
-      if (secret !== undefined) this.secretNames.set(name, secret);
-      this.bind(name, nameRange, what, { by, kind, optional: false, under });
-    }
+  private placeholder({ node, source }: Placeholder, leftOut: boolean, place: Place): void {
+    this.tree(node, source, { ...place, placeholder: true, leftOut });
   }
 
-  private bind(name: string, range: Range, what: Binding['what'], info: NameInfo): void {
+  private expression({ tree, source }: Expression, place: Place): void {
+    if (tree) this.tree(tree, source, place);
+  }
+
+  private tree(tree: Node, source: Source, place: Place): void {
+    for (const visitor of this.visitors) visitor.expression?.(tree, source, place);
+  }
+
+  /** A name is secret when something is that it is made of. */
+  private binding(part: BindingPart, place: Place): void {
+    const { name, by, value, from, what } = part;
+    if (value) this.expression(value, place);
+    // What a round binds again may be of another kind.
+    const kind = value && what !== 'carry' ? typeOfTree(value.tree, this.names, place.response) : part.kind;
+    const secret = from.map((tree) => secretIn(tree, this.secretNames)).find((each) => each !== undefined);
+    if (secret !== undefined) this.secretNames.set(name, secret);
+    const under = what === 'item' || what === 'carry' ? [] : [...this.under.map(({ text }) => text), ...part.under];
+    this.bind(part, { by, kind, optional: false, under });
+  }
+
+  private bind({ name, range, what }: Pick<Binding, 'name' | 'range' | 'what'>, info: NameInfo): void {
     const { names, outer } = this;
     const binding: Binding = { name, range, file: this.chain.file, names, outer, what };
     this.bindings.push(binding);
@@ -370,6 +271,12 @@ class Walk extends TextsWalk {
       under,
     };
   }
+}
+
+/** The place of a part in that of its step. */
+function placeAt(place: Place, { key = place.key, response = false, leftOut = false, means, only }: At): Place {
+  const meanings = means ? (only ? means : [...place.meanings, ...means]) : place.meanings;
+  return { ...place, key, response, leftOut, meanings };
 }
 
 /** The conditions of a place with one more. */

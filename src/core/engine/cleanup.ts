@@ -1,7 +1,6 @@
-import { addressOf, type CallStep, type Step } from '../chain/model.ts';
+import { addressOf, type Step } from '../chain/model.ts';
+import { placeholdersOfPart, requestTexts } from '../chain/parts.ts';
 import { namesRead } from '../expression/names-read.ts';
-import { placeholdersOf } from '../template/template.ts';
-import { targetPlaceholders } from '../template/request-line.ts';
 import type { RunContext } from './context.ts';
 import { StepHost } from './host.ts';
 import type { StepsOutcome } from './steps/definition.ts';
@@ -36,15 +35,8 @@ function missingName(step: Step, { scope, chain }: RunContext): string | undefin
   if (step.kind !== 'call') return undefined;
   const inputs = new Set(chain.inputs.map(({ name }) => name));
   const known = new Set(['secret', 'setting', 'run', ...inputs]);
-  return placeholdersOfCall(step)
-    .flatMap((placeholder) => namesRead(placeholder.node))
+  return requestTexts(step.request)
+    .flatMap(({ part }) => placeholdersOfPart(part))
+    .flatMap(({ node }) => namesRead(node))
     .find((name) => !known.has(name) && scope.get(name) === undefined);
-}
-
-function placeholdersOfCall({ request }: CallStep) {
-  return [
-    ...(request.line ? targetPlaceholders(request.line.target) : []),
-    ...[...request.query, ...request.headers].flatMap(({ value }) => placeholdersOf(value)),
-    ...(request.body?.texts ?? []).flatMap(placeholdersOf),
-  ];
 }

@@ -1,4 +1,6 @@
-import { insideOf, type CallStep, type Chain, type Step } from '../chain/model.ts';
+import type { CallStep, Chain, Step } from '../chain/model.ts';
+import type { Part } from '../chain/parts.ts';
+import { partsOf } from '../chain/steps/inside.ts';
 import { stepKey } from '../chain/step-key.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
@@ -70,20 +72,25 @@ class Counting {
   steps(chain: Chain, steps: readonly Step[], prefix: string, times: number | undefined): void {
     for (const step of steps) {
       if (step.kind === 'call') this.call(chain, step, prefix + step.name, step.when ? undefined : times);
-      else if (step.kind === 'each') {
-        const total = this.totals.get(prefix + stepKey(chain, step));
-        this.steps(
-          chain,
-          step.steps,
-          `${prefix}${stepKey(chain, step)}/`,
-          times === 1 && !step.when ? total : undefined,
-        );
-      } else if (step.kind === 'repeat') this.steps(chain, step.steps, `${prefix}${stepKey(chain, step)}/`, undefined);
-      else if (step.kind === 'chain') {
-        const used = this.options.chainAt(step.file);
-        if (used) this.steps(used, used.steps, `${prefix}${stepKey(chain, step)}/`, times);
-      } else {
-        for (const inside of insideOf(step)) this.steps(chain, inside, prefix, step.kind === 'if' ? undefined : times);
+      else this.parts(chain, partsOf(step), { key: prefix + stepKey(chain, step), prefix, step, times });
+    }
+  }
+
+  private parts(
+    chain: Chain,
+    parts: readonly Part[],
+    at: Readonly<{ key: string; prefix: string; step: Step; times: number | undefined }>,
+  ): void {
+    const { key, prefix, step, times } = at;
+    for (const part of parts) {
+      if (part.sort === 'steps') this.steps(chain, part.steps, prefix, times);
+      else if (part.sort === 'arms') for (const arm of part.arms) this.steps(chain, arm, prefix, undefined);
+      else if (part.sort === 'scope') {
+        const total = part.of === 'item' && times === 1 && !step.when ? this.totals.get(key) : undefined;
+        this.parts(chain, part.parts, { ...at, prefix: `${key}/`, times: total });
+      } else if (part.sort === 'file' && part.of === 'chain') {
+        const used = this.options.chainAt(part.source);
+        if (used) this.steps(used, used.steps, `${key}/`, times);
       }
     }
   }

@@ -1,4 +1,5 @@
-import { allSteps, type CallStep, type Step } from '../chain/model.ts';
+import { nameOfStep, type CallStep, type Step } from '../chain/model.ts';
+import { allSteps, bindingsOf } from '../chain/steps/inside.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Node } from '../expression/model.ts';
@@ -108,20 +109,15 @@ function bindKnown(
   known: ReadonlyMap<string, KnownName>,
   keptBy: Map<string, string>,
 ): void {
-  if (step.kind === 'let') {
-    for (const { name, value } of step.names) {
-      keptBy.set(name, 'computed by let');
-      if (!value.tree || unknownIn(value.tree, context)) continue;
-      context.scope.bind(name, evaluate(value.tree, plainFrame(context)).value);
-    }
-  }
-  if (step.kind !== 'call') return;
-  for (const { name, value } of step.keep) {
-    keptBy.set(name, `kept by ${step.name} from ${value.source.text}`);
-    const secret = value.tree && secretIn(value.tree, context.secretNames);
+  for (const { name, value, by, what } of bindingsOf(step)) {
+    keptBy.set(name, what === 'keep' && value ? `${by} from ${value.source.text}` : by);
+    const secret = value?.tree && secretIn(value.tree, context.secretNames);
     if (secret !== undefined) context.secretNames.set(name, secret);
     const before = known.get(name);
-    if (before) context.scope.bind(name, before.value, step.name);
+    if (what === 'let') {
+      if (!value?.tree || unknownIn(value.tree, context)) continue;
+      context.scope.bind(name, evaluate(value.tree, plainFrame(context)).value);
+    } else if (before) context.scope.bind(name, before.value, nameOfStep(step));
   }
 }
 

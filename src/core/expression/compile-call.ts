@@ -19,11 +19,7 @@ export type PlainCompilers = Readonly<{
  * Compiles a call. `compile` is that of the place where it stands, so arguments follow the rules of the filter or of
  * the plain expression around. A wrong kind throws `EvaluationFault`, which a filter turns into nothing.
  */
-export function compileCall(
-  node: CallNode,
-  compile: (argument: Node) => Evaluate,
-  plain: PlainCompilers,
-): Evaluate {
+export function compileCall(node: CallNode, compile: (argument: Node) => Evaluate, plain: PlainCompilers): Evaluate {
   const definition = findFunction(node.name);
   // A file with an unknown function is never run; only its other expressions are looked at.
   if (!definition) return () => undefined;

@@ -143,7 +143,9 @@ export function compileParts(node: PathNode): Readonly<{
 }> {
   const outerPaths = outerPathsOf(node);
   const outer = outerPaths.map((path) => compilePathNode(path));
-  const path = compilePath<Node, Frame>(node.segments, (condition) => compileFilter(condition, { outer: outerPaths, plain }));
+  const path = compilePath<Node, Frame>(node.segments, (condition) =>
+    compileFilter(condition, { outer: outerPaths, plain }),
+  );
   return {
     root: compileStart(node, compile),
     path,

@@ -1,7 +1,7 @@
 import type * as z from 'zod';
 import { chainShapes } from '../chain/chain-file.ts';
 import { projectShapes } from '../chain/project-file.ts';
-import { schemaOfStep, stepReaders } from '../chain/steps/list.ts';
+import { schemaOfStep, stepKinds } from '../chain/steps/list.ts';
 import { expectationForms, schemaOfForm } from '../chain/steps/expect/list.ts';
 import { authShapes } from '../http/auth/list.ts';
 import { inputOf, mappingIn, shapeOf } from '../schema/input.ts';
@@ -20,7 +20,7 @@ function mappings(): readonly Mapping[] {
     ...authShapes.map(({ heading, schema }) => ({ heading, schema, parent: heading.replace(/^auth: /, '') })),
     { heading: 'A chain file', schema: chainShapes.chain },
     { heading: 'An input', schema: chainShapes.input },
-    ...stepReaders.map((reader) => ({
+    ...stepKinds.map((reader) => ({
       heading: `The step ${reader.key}`,
       about: reader.about,
       schema: schemaOfStep(reader) as z.ZodType,

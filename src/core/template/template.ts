@@ -87,6 +87,12 @@ export function onlyPlaceholder(template: TextTemplate): Placeholder | undefined
   return template.pieces.length === 1 && typeof first !== 'string' ? first : undefined;
 }
 
+/** What a text says, if it has no placeholders. */
+export function plainTextOf({ pieces }: TextTemplate): string | undefined {
+  const [first] = pieces;
+  return pieces.length === 1 && typeof first === 'string' ? first : undefined;
+}
+
 /** A text without placeholders. */
 export function plainText(source: Source): TextTemplate {
   return { kind: 'text', source, pieces: source.text === '' ? [] : [source.text] };

@@ -1,6 +1,6 @@
 import { wholeOf } from '../../diagnostics/source.ts';
 import type { Named } from '../../schema/leaves.ts';
-import type { ValueTemplate } from '../../template/template.ts';
+import { plainTextOf, type ValueTemplate } from '../../template/template.ts';
 import { looksLikeSecret } from '../looks-like-secret.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
@@ -15,8 +15,8 @@ export const credentialsAreSecrets: Rule = (context) => ({
 /** Literals among named values that look like credentials. */
 export function checkNamed(entries: Named<ValueTemplate>, { reportIn }: Pick<RuleContext, 'reportIn'>): void {
   for (const { name, value } of entries) {
-    if (value.kind !== 'text' || value.pieces.length !== 1 || typeof value.pieces[0] !== 'string') continue;
-    if (!looksLikeSecret(value.pieces[0], name)) continue;
+    const said = value.kind === 'text' ? plainTextOf(value) : undefined;
+    if (value.kind !== 'text' || said === undefined || !looksLikeSecret(said, name)) continue;
     const { source } = value;
     const secret = name.toUpperCase().replace(/[^A-Z0-9]+/g, '_');
     const advice = `Put it into secrets.env as ${secret}=..., and write "{secret.${secret}}" here.`;

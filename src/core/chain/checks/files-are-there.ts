@@ -1,8 +1,9 @@
-import { wholeOf, type Source } from '../../diagnostics/source.ts';
+import { wholeOf } from '../../diagnostics/source.ts';
 import { adviceOf } from '../../diagnostics/suggest.ts';
 import { ungrouped, type Node } from '../../expression/model.ts';
 import { Schemas } from '../../schema/json-schemas.ts';
 import type { Expectation } from '../../http/expectation.ts';
+import { plainTextOf } from '../../template/template.ts';
 import { eachNode } from '../walk.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
@@ -13,8 +14,8 @@ export const filesAreThere: Rule = (context) => {
   const made = new Set<string>();
   return {
     call({ request: { body }, save }) {
-      const [name] = save?.pieces ?? [];
-      if (typeof name === 'string' && save?.pieces.length === 1) made.add(name);
+      const name = save && plainTextOf(save);
+      if (name !== undefined) made.add(name);
       const host = { openFile: context.openFile, boundary: '', namedFiles: new Set<string>() };
       for (const { source, problem } of body?.fileProblems(host) ?? []) {
         if (!made.has(source.text)) context.reportIn(source, problem);
@@ -59,9 +60,9 @@ function checkWanted(
   { reportIn, readFile, accepts }: RuleContext,
 ): void {
   if (accepts || !('file' in wanted)) return;
-  const { source, pieces }: { source: Source; pieces: readonly unknown[] } = wanted.file;
-  const [name] = pieces;
-  if (pieces.length !== 1 || typeof name !== 'string') return;
+  const { source } = wanted.file;
+  const name = plainTextOf(wanted.file);
+  if (name === undefined) return;
   const read = readFile(name);
   if ('bytes' in read) return;
   const advice = 'Run with --accept to write it from the response.';

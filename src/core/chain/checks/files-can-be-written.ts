@@ -1,6 +1,8 @@
 import { wholeOf } from '../../diagnostics/source.ts';
 import { didYouMean } from '../../diagnostics/suggest.ts';
-import { allSteps, type Step } from '../model.ts';
+import type { Step } from '../model.ts';
+import { plainTextOf } from '../../template/template.ts';
+import { allSteps, partsOf } from '../steps/inside.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
 /** Steps at the same time do not both write the whole of one file: nobody could say whose rows are left. */
@@ -8,8 +10,9 @@ function reportWrittenTwice(steps: readonly Step[], reportIn: RuleContext['repor
   const writers = new Map<string, number>();
   for (const [i, step] of steps.entries()) {
     for (const each of allSteps([step])) {
-      const [file] = each.kind === 'write' && each.rows && each.updateBy === undefined ? each.file.pieces : [];
-      if (each.kind !== 'write' || typeof file !== 'string' || each.file.pieces.length !== 1) continue;
+      if (each.kind !== 'write' || !each.rows || each.updateBy !== undefined) continue;
+      const file = plainTextOf(each.file);
+      if (file === undefined) continue;
       const other = writers.get(file);
       writers.set(file, other ?? i);
       if (other === undefined || other === i) continue;
@@ -35,19 +38,19 @@ export const filesCanBeWritten: Rule = ({ reportIn, unwritable }) => {
         if (!columns.includes(step.updateBy))
           reportIn(source, { code: 'no-such-column', range: wholeOf(source), message, advice });
       }
-      const written = step.kind === 'write' ? step.file : step.kind === 'each' ? step.rejects : undefined;
-      const [file] = written?.pieces ?? [];
-      if (!written || written.pieces.length !== 1 || typeof file !== 'string') return;
-      const problem = unwritable(file);
-      if (problem) reportIn(written.source, { code: 'outside-project', range: wholeOf(written.source), ...problem });
+      for (const part of partsOf(step)) {
+        if (part.sort !== 'text' || part.use !== 'file-written') continue;
+        const file = plainTextOf(part.text);
+        const problem = file === undefined ? undefined : unwritable(file);
+        const { source } = part.text;
+        if (problem) reportIn(source, { code: 'outside-project', range: wholeOf(source), ...problem });
+      }
     },
     call({ name, save }) {
-      const [file] = save?.pieces ?? [];
-      if (!save || save.pieces.length !== 1 || typeof file !== 'string') return;
+      const file = save && plainTextOf(save);
+      if (!save || file === undefined) return;
       const { source } = save;
       const range = wholeOf(source);
-      const problem = unwritable(file);
-      if (problem) reportIn(source, { code: 'outside-project', range, ...problem });
       const other = writers.get(file);
       if (other === undefined) {
         writers.set(file, name);

@@ -2,7 +2,8 @@ import { namesRead } from '../../expression/names-read.ts';
 import { articled } from '../../value/show.ts';
 import { typeOfTree } from '../value-types.ts';
 import { wholeOf } from '../../diagnostics/source.ts';
-import { allSteps, insideOf, type RepeatStep, type Step } from '../model.ts';
+import type { RepeatStep, Step } from '../model.ts';
+import { allSteps, bindingsOf, insideOf } from '../steps/inside.ts';
 import type { Place } from '../place.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
@@ -40,7 +41,11 @@ function checkList({ list }: Extract<Step, { kind: 'each' }>, { names }: Place, 
 }
 
 function checkRounds({ steps, until, giveUpWhen, carry }: RepeatStep, { reportIn, reportAt }: RuleContext): void {
-  const bound = new Set(allSteps(steps).flatMap(namesBoundBy));
+  const bound = new Set(
+    allSteps(steps)
+      .flatMap(bindingsOf)
+      .map(({ name }) => name),
+  );
   for (const { name, nameRange, file } of carry) {
     if (bound.has(name)) continue;
     const advice = 'Keep it in one of the steps, or define it before the repeat.';
@@ -56,22 +61,5 @@ function checkRounds({ steps, until, giveUpWhen, carry }: RepeatStep, { reportIn
     const message = 'This reads nothing that the steps of a round bind, so no round can change it';
     const advice = 'Keep the value that it depends on in a step of the loop.';
     reportIn(condition.source, { code: 'poll-cannot-end', range: condition.tree.range, message, advice });
-  }
-}
-
-/** The names that a step binds itself. */
-function namesBoundBy(step: Step): readonly string[] {
-  switch (step.kind) {
-    case 'call':
-    case 'chain':
-      return step.keep.map(({ name }) => name);
-    case 'let':
-      return step.names.map(({ name }) => name);
-    case 'each':
-      return step.gather.map(({ name }) => name);
-    case 'repeat':
-      return step.carry.map(({ name }) => name);
-    default:
-      return [];
   }
 }

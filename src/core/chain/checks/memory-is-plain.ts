@@ -1,6 +1,7 @@
 import { secretIn } from '../../expression/secrecy.ts';
 import { wholeOf } from '../../diagnostics/source.ts';
-import { allSteps, type Chain } from '../model.ts';
+import type { Chain } from '../model.ts';
+import { allPartsOf, allSteps } from '../steps/inside.ts';
 import type { Rule } from './rule.ts';
 
 /** What is remembered is no secret, and is said once in a run. */
@@ -30,6 +31,10 @@ export const memoryIsPlain: Rule = ({ chain, reportIn }) => {
 };
 
 function stepsInLoops({ steps }: Chain): ReadonlySet<unknown> {
-  const loops = allSteps(steps).filter((step) => ['each', 'repeat', 'parallel'].includes(step.kind));
-  return new Set(loops.flatMap((step) => ('steps' in step ? allSteps(step.steps) : [])));
+  const repeated = allSteps(steps)
+    .flatMap(allPartsOf)
+    .flatMap((part) =>
+      part.sort === 'scope' ? part.parts : part.sort === 'steps' && part.order === 'together' ? [part] : [],
+    );
+  return new Set(repeated.flatMap((part) => (part.sort === 'steps' ? allSteps(part.steps) : [])));
 }

@@ -1,6 +1,5 @@
 import { ungrouped } from '../../expression/model.ts';
-import type { Source } from '../../diagnostics/source.ts';
-import type { Step } from '../model.ts';
+import { sourceOf } from '../steps/inside.ts';
 import type { Rule } from './rule.ts';
 
 /** Every step can run: its condition is not simply false, and it does not stand behind a `stop`. */
@@ -25,34 +24,3 @@ export const stepsCanRun: Rule = ({ reportIn }) => ({
     });
   },
 });
-
-/** A text of a step that shows where it is. */
-function sourceOf(step: Step): Source | undefined {
-  switch (step.kind) {
-    case 'call':
-    case 'listen':
-    case 'receive':
-      return step.nameSource;
-    case 'say':
-    case 'stop':
-      return step.text.source;
-    case 'let':
-    case 'remember':
-      return step.names[0]?.value.source;
-    case 'if':
-      return step.condition.source;
-    case 'wait':
-      return 'for' in step ? step.for.source : step.to.source;
-    case 'each':
-      return step.head;
-    case 'chain':
-      return step.file;
-    case 'write':
-      return step.file.source;
-    case 'repeat':
-    case 'parallel':
-      return step.steps[0] && sourceOf(step.steps[0]);
-    case 'broken':
-      return undefined;
-  }
-}

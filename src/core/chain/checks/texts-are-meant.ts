@@ -1,10 +1,12 @@
+import { plainTextOf } from '../../template/template.ts';
 import type { Rule } from './rule.ts';
 
 /** A text that is exactly a path, or a name in scope, is sent as words; a placeholder was probably meant. */
 export const textsAreMeant: Rule = ({ reportIn }) => ({
-  text({ source, pieces }, { names }) {
+  text(template, { names }) {
+    if (plainTextOf(template) === undefined) return;
+    const { source } = template;
     const { text } = source;
-    if (pieces.length !== 1 || typeof pieces[0] !== 'string') return;
     const isPath = /^\$[.[]/.test(text);
     if (!isPath && !names.has(text)) return;
     const message = `This is sent literally as "${text}"`;

@@ -16,15 +16,27 @@ import { retry } from '../retry.ts';
 import { timeout } from '../timeout.ts';
 import { undo } from '../undo.ts';
 import { untilEvent } from '../until-event.ts';
-import { stepReader } from './definition.ts';
-import { expectations } from './expect/list.ts';
+import { stepKind } from './definition.ts';
+import {
+  bindingParts,
+  conditionPart,
+  expressionPart,
+  namedParts,
+  requestPart,
+  textPart,
+  type At,
+  type Part,
+} from '../parts.ts';
+import { expectationPart, expectations } from './expect/list.ts';
 
 /** `call`: one request, its expectations, and what is kept of the response. */
-export const call = stepReader({
+export const call = stepKind({
   key: 'call',
   about: 'Sends a request, evaluates expectations on the response, and keeps values of it.',
   shape: callShape,
   read: stepOf,
+  parts: partsOfCall,
+  sourceOf: ({ nameSource }) => nameSource,
 });
 
 function callShape() {
@@ -122,6 +134,32 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     undo: given.undo,
     onFailure: given['on-failure'] ?? 'stop',
   };
+}
+
+function partsOfCall(step: CallStep): readonly Part[] {
+  const { name, save, untilEvent, paging: pages, poll: polled, expect, keep, undo: undone } = step;
+  const at: At = { key: 'expect', response: true };
+  const ofPages: At = { ...at, key: 'paging' };
+  const ofPoll: At = { ...at, key: 'poll' };
+  return [
+    requestPart(step.request),
+    ...textPart(save, 'file-written', { key: 'save' }),
+    ...conditionPart(untilEvent?.until, { ...at, key: 'until-event' }),
+    ...[pages?.next, pages?.items].flatMap((each) => expressionPart(each, ofPages)),
+    ...conditionPart(pages?.while, ofPages),
+    ...namedParts(pages?.query ?? [], 'query', { ...ofPages, leftOut: true }),
+    ...[polled?.until, polled?.giveUpWhen].flatMap((each) => conditionPart(each, ofPoll)),
+    ...expressionPart(polled?.progress, ofPoll),
+
+    ...expect.map((each) => expectationPart(each, at)),
+    ...bindingParts(keep, {
+      what: 'keep',
+      by: `kept by ${name}`,
+      under: step.onFailure === 'continue' ? [`${name} passed`] : [],
+      at: { ...at, key: 'keep' },
+    }),
+    ...(undone ? [requestPart(undone.request, 'undo'), ...undone.expect.map((each) => expectationPart(each, at))] : []),
+  ];
 }
 
 /** Keys that add to a body which is not there. */

@@ -1,7 +1,8 @@
 import { expression, named, value, word } from '../../schema/leaves.ts';
-import { stepReader } from './definition.ts';
+import { stepKind } from './definition.ts';
+import { bindingParts, namedParts } from '../parts.ts';
 
-export const chain = stepReader({
+export const chain = stepKind({
   key: 'chain',
   about: 'Runs another chain in a scope of its own.',
   shape: () => ({
@@ -10,4 +11,15 @@ export const chain = stepReader({
     keep: named(expression()).optional().describe('Outputs of the chain to keep, read as outputs.NAME.'),
   }),
   read: (given) => ({ kind: 'chain', file: given.chain, inputs: given.inputs ?? [], keep: given.keep ?? [] }),
+  parts: (step) => [
+    { sort: 'file', source: step.file, of: 'chain' },
+    ...namedParts(step.inputs, 'value', { key: 'inputs', leftOut: true }),
+    ...bindingParts(step.keep, {
+      what: 'keep',
+      by: `output of ${step.file.text}`,
+      at: { key: 'keep', means: ['outputs'] },
+    }),
+  ],
+  nameOf: ({ file }) => file.text,
+  sourceOf: ({ file }) => file,
 });

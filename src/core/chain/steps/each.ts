@@ -1,9 +1,11 @@
 import { choice, expression, fileName, named, value } from '../../schema/leaves.ts';
 import { eachHead } from '../../schema/each-head.ts';
 import { wholeNumber } from '../../schema/measures.ts';
-import { stepReader } from './definition.ts';
+import { stepKind } from './definition.ts';
+import { placeholdersOf } from '../../template/template.ts';
+import { bindingOf, expressionPart, namedParts, textPart } from '../parts.ts';
 
-export const each = stepReader({
+export const each = stepKind({
   key: 'each',
   about: 'A loop: runs its steps once for each item of an array, each time in a scope of its own.',
   shape: (steps) => ({
@@ -40,4 +42,34 @@ export const each = stepReader({
     rejects: given.rejects,
     ownCookies: given.cookies === 'own',
   }),
+  parts: (step) => [
+    ...expressionPart(step.list),
+    ...textPart(step.rejects, 'file-written', { key: 'rejects' }),
+    {
+      sort: 'scope',
+      of: 'item',
+      text: `each ${step.head.text.trim()}`,
+      parts: [
+        bindingOf(step.name, step.nameSource.locate([0, step.name.length]), {
+          what: 'item',
+          by: `an item of ${step.list.source.text.trim()}`,
+          from: step.list.tree ? [step.list.tree] : [],
+          kind: undefined,
+        }),
+        ...expressionPart(step.identifiedBy, { key: 'identified-by' }),
+        { sort: 'steps', steps: step.steps, order: 'one-by-one' },
+        ...namedParts(step.gather, 'value', { key: 'gather' }),
+      ],
+    },
+    ...step.gather.map(({ name, nameRange, value: gathered }) =>
+      bindingOf(name, nameRange, {
+        what: 'gather',
+        by: 'gathered by a loop',
+        from: placeholdersOf(gathered).map(({ node }) => node),
+        kind: 'array',
+      }),
+    ),
+  ],
+  nameOf: ({ name }) => name,
+  sourceOf: ({ head }) => head,
 });

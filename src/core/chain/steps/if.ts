@@ -1,7 +1,8 @@
 import { expression } from '../../schema/leaves.ts';
-import { stepReader } from './definition.ts';
+import { stepKind } from './definition.ts';
+import { conditionPart } from '../parts.ts';
 
-export const ifStep = stepReader({
+export const ifStep = stepKind({
   key: 'if',
   about: 'A branch: steps to run if a condition is true, and others if it is false.',
   shape: (steps) => ({
@@ -15,4 +16,9 @@ export const ifStep = stepReader({
     steps: given.steps,
     otherwise: given.otherwise ?? [],
   }),
+  parts: ({ condition, steps, otherwise }) => [
+    ...conditionPart(condition),
+    { sort: 'arms', condition, arms: [steps, otherwise] },
+  ],
+  sourceOf: ({ condition }) => condition.source,
 });

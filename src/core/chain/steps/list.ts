@@ -7,7 +7,7 @@ import type { BrokenStep, Step } from '../model.ts';
 import { suggestAmong, suggestKey } from '../suggest-key.ts';
 import { call } from './call.ts';
 import { chain } from './chain.ts';
-import type { StepReader } from './definition.ts';
+import type { StepKind } from './definition.ts';
 import { each } from './each.ts';
 import { ifStep } from './if.ts';
 import { letStep } from './let.ts';
@@ -22,7 +22,7 @@ import { waitStep } from './wait.ts';
 import { write } from './write.ts';
 
 /** Every kind of step; a new one is a file here, one in the engine, and a line in each list. */
-export const stepReaders: readonly StepReader[] = [
+export const stepKinds: readonly StepKind[] = [
   call,
   each,
   parallel,
@@ -45,14 +45,14 @@ const common = () => ({
   about: word().optional().describe('What the step is for.'),
 });
 
-const schemas = new Map<StepReader, ReturnType<typeof makeSchema>>();
+const schemas = new Map<StepKind, ReturnType<typeof makeSchema>>();
 
-function makeSchema(reader: StepReader) {
+function makeSchema(reader: StepKind) {
   return mapping({ ...reader.shape(stepList), ...common() });
 }
 
 /** The schema of a kind of step, made when the first one is read. */
-export function schemaOfStep(reader: StepReader): ReturnType<typeof makeSchema> {
+export function schemaOfStep(reader: StepKind): ReturnType<typeof makeSchema> {
   let schema = schemas.get(reader);
   if (!schema) schemas.set(reader, (schema = makeSchema(reader)));
   return schema;
@@ -66,7 +66,7 @@ const step = () => taking(readingStep(), () => ({ what: 'a step', json: { $ref: 
 
 /** A step as JSON Schema: one of the kinds. */
 export const stepInput = (): JsonSchema => ({
-  anyOf: stepReaders.map((reader) => ({
+  anyOf: stepKinds.map((reader) => ({
     ...inputOf(schemaOfStep(reader)).json,
     title: reader.key,
     description: reader.about,
@@ -83,7 +83,7 @@ const readingStep = () =>
 
 function readStep(placed: Placed<YamlMap>): Step {
   const { node, reading } = placed;
-  const reader = stepReaders.find(({ key }) => node.entries.some((entry) => entry.key === key));
+  const reader = stepKinds.find(({ key }) => node.entries.some((entry) => entry.key === key));
   if (reader) {
     const schema = schemaOfStep(reader);
     const given = readShape(schema, placed, suggestAmong(schema.shape));
@@ -93,7 +93,7 @@ function readStep(placed: Placed<YamlMap>): Step {
       : brokenStep(node);
   }
   const first = node.entries[0];
-  const kinds = stepReaders.map(({ key }) => key);
+  const kinds = stepKinds.map(({ key }) => key);
   const { meant, advice = `A step has one of the keys ${kinds.join(', ')}.` } = first
     ? suggestKey(first.key, kinds)
     : {};

@@ -1,8 +1,9 @@
 import { text, word } from '../../schema/leaves.ts';
 import { wholeNumber } from '../../schema/measures.ts';
-import { stepReader } from './definition.ts';
+import { stepKind } from './definition.ts';
+import { bindingOf, textPart } from '../parts.ts';
 
-export const listen = stepReader({
+export const listen = stepKind({
   key: 'listen',
   about: 'Opens an address for a callback; NAME.url is its URL.',
   shape: () => ({
@@ -21,4 +22,16 @@ export const listen = stepReader({
     bind: given.bind?.text,
     public: given.public,
   }),
+  parts: (step) => [
+    ...textPart(step.path, 'text'),
+    ...textPart(step.public, 'text'),
+    bindingOf(step.name, step.nameSource.locate([0, step.name.length]), {
+      what: 'keep',
+      by: 'an address for callbacks',
+      from: [],
+      kind: 'object',
+    }),
+  ],
+  nameOf: ({ name }) => name,
+  sourceOf: ({ nameSource }) => nameSource,
 });

@@ -1,7 +1,7 @@
 import { wholeNumber } from '../../schema/measures.ts';
-import { stepReader } from './definition.ts';
+import { stepKind } from './definition.ts';
 
-export const parallel = stepReader({
+export const parallel = stepKind({
   key: 'parallel',
   about: 'Runs different steps at the same time; none reads names that another keeps.',
   shape: (steps) => ({
@@ -11,4 +11,5 @@ export const parallel = stepReader({
       .describe('The largest number of steps at the same time. Default: all.'),
   }),
   read: (given) => ({ kind: 'parallel', steps: given.parallel, concurrency: given['concurrency'] || undefined }),
+  parts: ({ steps }) => [{ sort: 'steps', steps, order: 'together' }],
 });

@@ -2,12 +2,16 @@ import { bodiesOf } from '../../http/bodies/list.ts';
 import { expression, jsonValue, named, parameter, text, word } from '../../schema/leaves.ts';
 import { duration, wholeNumber } from '../../schema/measures.ts';
 import { mapping } from '../../schema/shape.ts';
-import { stepReader } from './definition.ts';
-import { expectations } from './expect/list.ts';
+import { stepKind } from './definition.ts';
+import { bindingParts, conditionPart, namedParts, textPart, type At } from '../parts.ts';
+import { expectationPart, expectations } from './expect/list.ts';
+
+/** Names beside those of a response that a received request has. */
+const OF_A_REQUEST = ['method', 'query'];
 
 const WITHIN_MS = 5 * 60_000;
 
-export const receive = stepReader({
+export const receive = stepKind({
   key: 'receive',
   about: 'Waits for a callback; $, headers, method, url and query are those of the received request.',
   shape: () => ({
@@ -41,4 +45,16 @@ export const receive = stepReader({
     expect: given.expect ?? [],
     keep: given.keep ?? [],
   }),
+  parts: ({ name, until, respond, expect, keep }) => {
+    const received: At = { response: true, means: OF_A_REQUEST };
+    return [
+      ...conditionPart(until, received),
+      ...namedParts(respond?.headers ?? [], 'header', { ...received, leftOut: true }),
+      ...(respond?.body?.texts ?? []).flatMap((text) => textPart(text, 'body', received)),
+      ...expect.map((each) => expectationPart(each, received)),
+      ...bindingParts(keep, { what: 'keep', by: `received at ${name}`, at: { ...received, key: 'keep' } }),
+    ];
+  },
+  nameOf: ({ name }) => name,
+  sourceOf: ({ nameSource }) => nameSource,
 });

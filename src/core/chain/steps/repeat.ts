@@ -1,11 +1,12 @@
 import { expression, named, word } from '../../schema/leaves.ts';
 import { duration, pause, wholeNumber } from '../../schema/measures.ts';
-import { stepReader } from './definition.ts';
+import { stepKind } from './definition.ts';
+import { bindingParts, conditionPart } from '../parts.ts';
 
 /** Rounds unless said. */
 const AT_MOST = 100;
 
-export const repeat = stepReader({
+export const repeat = stepKind({
   key: 'repeat',
   about: 'Repeats its steps until a condition on the names that they keep is true.',
   shape: (steps) => ({
@@ -30,4 +31,17 @@ export const repeat = stepReader({
     maxRounds: given['max-rounds'] ?? AT_MOST,
     carry: given.carry ?? [],
   }),
+  parts: ({ steps, until, giveUpWhen, carry }) => [
+    ...bindingParts(carry, { what: 'carry', by: 'carried', at: { key: 'carry' } }),
+    {
+      sort: 'scope',
+      of: 'round',
+      carried: carry.map(({ name }) => name),
+      parts: [
+        { sort: 'steps', steps, order: 'one-by-one' },
+        ...[giveUpWhen, until].flatMap((condition) => conditionPart(condition, { key: 'until' })),
+      ],
+    },
+  ],
+  nameOf: ({ name }) => name,
 });

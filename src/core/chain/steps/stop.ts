@@ -1,7 +1,8 @@
 import { choice, text } from '../../schema/leaves.ts';
-import { stepReader } from './definition.ts';
+import { stepKind } from './definition.ts';
+import { textPart } from '../parts.ts';
 
-export const stopStep = stepReader({
+export const stopStep = stepKind({
   key: 'stop',
   about: 'Ends the chain.',
   shape: () => ({
@@ -9,4 +10,6 @@ export const stopStep = stepReader({
     as: choice('failed', 'passed').optional().describe('Whether the chain failed (the default) or passed.'),
   }),
   read: (given) => ({ kind: 'stop', text: given.stop, as: given.as ?? 'failed' }),
+  parts: ({ text: said }) => textPart(said, 'text'),
+  sourceOf: ({ text: said }) => said.source,
 });

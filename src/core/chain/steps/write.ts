@@ -1,8 +1,9 @@
 import { entryOf } from '../../yaml/tree.ts';
 import { expression, fileName, flag, named, value, word } from '../../schema/leaves.ts';
-import { stepReader } from './definition.ts';
+import { stepKind } from './definition.ts';
+import { expressionPart, textPart, valueParts } from '../parts.ts';
 
-export const write = stepReader({
+export const write = stepKind({
   key: 'write',
   about: 'Writes rows into a CSV, NDJSON or JSON file.',
   shape: () => ({
@@ -52,4 +53,13 @@ export const write = stepReader({
       spreadsheet: given.spreadsheet ?? false,
     };
   },
+  parts: (step) => {
+    const at = { key: step.reveal ? 'reveal' : 'write' };
+    return [
+      ...textPart(step.file, 'file-written', { key: 'write' }),
+      ...(step.row ?? []).flatMap(([, cell]) => valueParts(cell, 'value', at)),
+      ...expressionPart(step.rows, at),
+    ];
+  },
+  sourceOf: ({ file }) => file.source,
 });

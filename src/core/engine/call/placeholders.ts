@@ -1,7 +1,7 @@
 import type { CallStep } from '../../chain/model.ts';
+import { placeholdersOfPart, requestTexts } from '../../chain/parts.ts';
 import type { PlaceholderRecord } from '../../journal/events.ts';
-import { placeholdersOf as placeholdersIn, type Placeholder, type ValueTemplate } from '../../template/template.ts';
-import { targetPlaceholders } from '../../template/request-line.ts';
+import type { Placeholder } from '../../template/template.ts';
 import { readsOf, type RunContext } from '../context.ts';
 
 type LocatedPlaceholder = Readonly<{ place: string; text: string; placeholder: Placeholder }>;
@@ -16,18 +16,11 @@ export function placeholdersOf(step: CallStep, { scope }: RunContext): readonly 
 }
 
 function locatedPlaceholders({ request }: CallStep): readonly LocatedPlaceholder[] {
-  const at = (place: string, placeholders: readonly Placeholder[]): readonly LocatedPlaceholder[] =>
-    placeholders.map((placeholder) => ({
+  return requestTexts(request).flatMap(({ place, part }) =>
+    placeholdersOfPart(part).map((placeholder) => ({
       place,
       placeholder,
       text: placeholder.source.text.slice(...placeholder.node.range),
-    }));
-  const named = (what: string, entries: readonly Readonly<{ name: string; value: ValueTemplate }>[]) =>
-    entries.flatMap(({ name, value }) => at(`${what} ${name}`, placeholdersIn(value)));
-  return [
-    ...at('target', request.line ? targetPlaceholders(request.line.target) : []),
-    ...named('query', request.query),
-    ...named('header', request.headers),
-    ...at(request.body?.key ?? '', (request.body?.texts ?? []).flatMap(placeholdersIn)),
-  ];
+    })),
+  );
 }

@@ -1,6 +1,7 @@
 import { FewMap } from '../../few-map.ts';
 import { goneOverOnly } from '../../chain/gone-over.ts';
-import { allSteps, type EachStep } from '../../chain/model.ts';
+import type { EachStep } from '../../chain/model.ts';
+import { allSteps } from '../../chain/steps/inside.ts';
 import { stepKey } from '../../chain/step-key.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import type { Bind, ProblemRecord } from '../../journal/events.ts';

@@ -2,7 +2,7 @@ import type * as z from 'zod';
 import type { Problem } from '../../diagnostics/problem.ts';
 import { wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { Resolver } from '../../template/fill.ts';
-import type { TextTemplate } from '../../template/template.ts';
+import { plainTextOf, type TextTemplate } from '../../template/template.ts';
 import type { OpenedFile, RequestBody } from '../message.ts';
 
 /** What building a body may ask of what is around it. */
@@ -49,6 +49,8 @@ export type Body = Readonly<{
   /** Where a call says another media type than the kind's own. */
   ownType: Source | undefined;
   texts: readonly TextTemplate[];
+  /** Those of the texts that name files. */
+  files: readonly TextTemplate[];
   problems: readonly BodyProblem[];
   fileProblems(host: BodyHost): readonly BodyProblem[];
   effect: Effect | undefined;
@@ -57,15 +59,14 @@ export type Body = Readonly<{
 }>;
 
 export function bindBody<T>(kind: BodyKind<T, string>, value: T, ownType: Source | undefined): Body {
+  const files = kind.files?.(value) ?? [];
   return {
     key: kind.key,
     ownType,
     texts: kind.texts(value),
+    files,
     problems: kind.problems?.(value) ?? [],
-    fileProblems: (host) => [
-      ...missingFiles(kind.files?.(value) ?? [], host),
-      ...(kind.fileProblems?.(value, host) ?? []),
-    ],
+    fileProblems: (host) => [...missingFiles(files, host), ...(kind.fileProblems?.(value, host) ?? [])],
     effect: kind.effect?.(value),
     type: (boundary) => ownType?.text ?? kind.type(value, boundary),
     build: (resolver, host) => kind.build(value, resolver, host),
@@ -74,9 +75,10 @@ export function bindBody<T>(kind: BodyKind<T, string>, value: T, ownType: Source
 
 /** Files that are not there, as far as their names are known. */
 function missingFiles(names: readonly TextTemplate[], host: BodyHost): readonly BodyProblem[] {
-  return names.flatMap(({ pieces, source }) => {
-    const [name] = pieces;
-    if (pieces.length !== 1 || typeof name !== 'string') return [];
+  return names.flatMap((text) => {
+    const name = plainTextOf(text);
+    if (name === undefined) return [];
+    const { source } = text;
     const file = host.openFile(name);
     if ('pieces' in file) return [];
     const { message, advice } = file;

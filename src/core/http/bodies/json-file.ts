@@ -7,7 +7,7 @@ import { parseExpression } from '../../expression/parse.ts';
 import { keysOf } from '../../path/normalized.ts';
 import { fileName, jsonValue, named, type NamedEntry } from '../../schema/leaves.ts';
 import { FillFault, fillFileName, fillJson, type Resolver } from '../../template/fill.ts';
-import { textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
+import { plainTextOf, textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
 import { readJson } from '../../value/json-read.ts';
 import { spanAt, type Span } from '../../value/json-spans.ts';
 import { joined, opened } from './assemble.ts';
@@ -30,8 +30,8 @@ export const jsonFile: BodyKind<JsonFile, 'set'> = {
   files: ({ main }) => [main],
   problems: ({ set = [] }) => set.flatMap((entry) => ('problem' in pathOf(entry) ? [pathOf(entry) as never] : [])),
   fileProblems: ({ main, set = [] }, host) => {
-    const [name] = main.pieces;
-    const file = main.pieces.length === 1 && typeof name === 'string' ? host.openFile(name) : undefined;
+    const name = plainTextOf(main);
+    const file = name === undefined ? undefined : host.openFile(name);
     if (!file || !('pieces' in file)) return [];
     const read = readJson(new TextDecoder().decode(joined(file.pieces(), file.size)));
     if (!read.ok) return [at(main.source, 'not-decodable', noJson(read))];

@@ -2,9 +2,10 @@ import * as z from 'zod';
 import { pathExpression, sourcedValue } from '../../../schema/leaves.ts';
 import { mapping } from '../../../schema/shape.ts';
 import type { Expectation } from '../../../http/expectation.ts';
+import { expressionPart, textPart, valueParts } from '../../parts.ts';
 import { because, type ExpectationForm } from './definition.ts';
 
-export const equals: ExpectationForm = {
+export const equals: ExpectationForm<'equals'> = {
   key: 'equals',
   about: 'The body equals a file or a value, except in the places under except.',
   schema: () =>
@@ -18,4 +19,8 @@ export const equals: ExpectationForm = {
       const wanted = value.kind === 'text' ? { file: value } : { value };
       return { form: 'equals', wanted, except: given.except ?? [], source, because: given.because?.text };
     }),
+  parts: ({ wanted, except }, at) => [
+    ...('file' in wanted ? textPart(wanted.file, 'file-read', at) : valueParts(wanted.value, 'value', at)),
+    ...except.flatMap((path) => expressionPart(path, at)),
+  ],
 };

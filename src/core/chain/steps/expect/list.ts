@@ -4,6 +4,7 @@ import { taking } from '../../../schema/input.ts';
 import { placedOf } from '../../../schema/shape.ts';
 import { entryOf, type Reading, type YamlMap } from '../../../yaml/tree.ts';
 import type { Expectation } from '../../../http/expectation.ts';
+import type { At, Part } from '../../parts.ts';
 import { suggestKey } from '../../suggest-key.ts';
 import type { ExpectationForm } from './definition.ts';
 import { equals } from './equals.ts';
@@ -12,7 +13,7 @@ import { includes } from './includes.ts';
 import { that } from './that.ts';
 
 /** Every form of an expectation that is a mapping; a new one is a file here and one in the engine. */
-export const expectationForms: readonly ExpectationForm[] = [that, schema, includes, equals];
+export const expectationForms = [that, schema, includes, equals] as readonly ExpectationForm[];
 
 const schemas = new Map<ExpectationForm, z.ZodType<Expectation>>();
 
@@ -76,3 +77,9 @@ function reportNoForm({ entries, range }: YamlMap, { report }: Reading): void {
 /** The list under `expect`. Every entry is tried, and all failures are shown. */
 export const expectations = () =>
   z.array(expectation()).transform((list): readonly Expectation[] => list.filter((each) => each !== undefined));
+
+/** An expectation as a part of its step. */
+export function expectationPart(expectation: Expectation, at: At): Part {
+  const form = expectationForms.find(({ key }) => key === expectation.form)!;
+  return { sort: 'expectation', expectation, parts: form.parts(expectation, at), at };
+}

@@ -3,7 +3,7 @@ import { mapping } from '../../../schema/shape.ts';
 import type { Expectation } from '../../../http/expectation.ts';
 import { because, type ExpectationForm } from './definition.ts';
 
-export const schema: ExpectationForm = {
+export const schema: ExpectationForm<'schema'> = {
   key: 'schema',
   about: 'The body conforms to a JSON Schema (2020-12).',
   schema: () =>
@@ -15,4 +15,5 @@ export const schema: ExpectationForm = {
       const schema = file ? { file } : { inline: value ?? null };
       return { form: 'schema', schema, source, because: given.because?.text };
     }),
+  parts: ({ schema: wanted }) => ('file' in wanted ? [{ sort: 'file', source: wanted.file, of: 'schema' }] : []),
 };

@@ -1,0 +1,67 @@
+import type { Source } from '../../diagnostics/source.ts';
+import type { CallStep, Chain, Step } from '../model.ts';
+import type { BindingPart, Part } from '../parts.ts';
+import type { StepKind } from './definition.ts';
+import { stepKinds } from './list.ts';
+
+const byKey = new Map<Step['kind'], StepKind>();
+const known = new WeakMap<Step, readonly Part[]>();
+
+/** The kind of a step; none of a broken one. */
+function kindOf({ kind }: Step): StepKind | undefined {
+  if (byKey.size === 0) for (const each of stepKinds) byKey.set(each.key, each);
+  return byKey.get(kind);
+}
+
+/** All that a step holds beside its `when`, in the order in which it comes into play; listed once for each step. */
+export function partsOf(step: Step): readonly Part[] {
+  let parts = known.get(step);
+  if (!parts) known.set(step, (parts = kindOf(step)?.parts(step as never) ?? []));
+  return parts;
+}
+
+/** The same with the parts that parts hold, each behind the one that holds it. */
+export function allPartsOf(step: Step): readonly Part[] {
+  const flat = (part: Part): readonly Part[] => ('parts' in part ? [part, ...part.parts.flatMap(flat)] : [part]);
+  return partsOf(step).flatMap(flat);
+}
+
+/** The names that a step binds for the steps behind it. */
+export function bindingsOf(step: Step): readonly BindingPart[] {
+  return partsOf(step).filter((part) => part.sort === 'binding');
+}
+
+/** The lists of steps inside a step. */
+export function insideOf(step: Step): readonly (readonly Step[])[] {
+  return allPartsOf(step).flatMap((part) =>
+    part.sort === 'steps' ? [part.steps] : part.sort === 'arms' ? part.arms : [],
+  );
+}
+
+/** Every step of a list, those inside others too, in the order of the file. */
+export function allSteps(steps: readonly Step[]): readonly Step[] {
+  return steps.flatMap((step) => [step, ...insideOf(step).flatMap(allSteps)]);
+}
+
+/** Every step of a chain, those of its cleanup too. */
+export function stepsOf(chain: Chain): readonly Step[] {
+  return [...allSteps(chain.steps), ...allSteps(chain.cleanup)];
+}
+
+/** Every call of a chain. */
+export function callsOf(chain: Chain): readonly CallStep[] {
+  return stepsOf(chain).filter((step) => step.kind === 'call');
+}
+
+/** A text of a step that shows where it stands. */
+export function sourceOf(step: Step): Source | undefined {
+  const [first] = insideOf(step).flat();
+  return kindOf(step)?.sourceOf?.(step as never) ?? (first && sourceOf(first));
+}
+
+/** A call by its name; any other by its kind, with its own name or file behind it: `each:vessel`, `chain:berth.chain.yaml`. */
+export function plainKeyOf(step: Step): string {
+  if (step.kind === 'call') return step.name;
+  const name = kindOf(step)?.nameOf?.(step as never);
+  return name === undefined ? step.kind : `${step.kind}:${name}`;
+}
