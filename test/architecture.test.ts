@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
+import ts from 'typescript';
 import { catalogue } from '../src/core/diagnostics/catalogue.ts';
 
 const root = path.join(__dirname, '..');
@@ -42,3 +43,35 @@ test('text leaves the process in one place', () => {
 test('the registry of packages is named nowhere in the lock file', () => {
   expect(read('package-lock.json')).not.toMatch(/"resolved": "https?:/);
 });
+
+test('addresses of steps are taken apart in one place', () => {
+  const elsewhere = below('src').filter((name) => !name.endsWith('journal/address.ts'));
+  expect(elsewhere.filter((name) => /#\(?\\d|split\('\/'\)\[0\]/.test(read(name)))).toEqual([]);
+});
+
+test('imports go in no circle, those of types neither', () => {
+  const imports = new Map(below('src').map((name) => [name, importsOf(name)]));
+  expect([...circlesIn(imports)]).toEqual([]);
+});
+
+function importsOf(name: string): readonly string[] {
+  return ts
+    .preProcessFile(read(name))
+    .importedFiles.filter(({ fileName }) => fileName.startsWith('.'))
+    .map(({ fileName }) => path.join(path.dirname(name), fileName));
+}
+
+/** Files that import themselves through others, each circle by one path. */
+function* circlesIn(imports: ReadonlyMap<string, readonly string[]>): Iterable<string> {
+  const done = new Set<string>();
+  const under: string[] = [];
+  function* visit(name: string): Iterable<string> {
+    if (under.includes(name)) return void (yield [...under.slice(under.indexOf(name)), name].join(' -> '));
+    if (done.has(name)) return;
+    under.push(name);
+    for (const each of imports.get(name) ?? []) yield* visit(each);
+    under.pop();
+    done.add(name);
+  }
+  for (const name of imports.keys()) yield* visit(name);
+}

@@ -1,6 +1,6 @@
 import { statSync } from 'node:fs';
 import path from 'node:path';
-import type { FreshRecords } from '../core/engine/call/replay.ts';
+import type { FreshRecords } from '../core/engine/recorded.ts';
 import { CallRecords, isDone, type RecordedCall } from '../core/journal/call-records.ts';
 import { listRuns, readRun, type RecordedRun } from './journal-reader.ts';
 

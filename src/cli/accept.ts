@@ -1,5 +1,5 @@
 import path from 'node:path';
-import type { Accept } from '../core/engine/expect/accept.ts';
+import type { Accept } from '../core/engine/asking.ts';
 import type { Io } from './io.ts';
 import type { Palette } from './view/palette.ts';
 import { placeLines } from './view/failure.ts';

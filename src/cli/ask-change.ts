@@ -1,4 +1,4 @@
-import type { AskChange, ChangeAnswer } from '../core/engine/call/ask.ts';
+import type { AskChange, ChangeAnswer } from '../core/engine/asking.ts';
 import type { Io } from './io.ts';
 import type { Palette } from './view/palette.ts';
 import { requestLines } from './view/preview.ts';

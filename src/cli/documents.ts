@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { stepName } from '../core/report/history.ts';
+import { stepName } from '../core/journal/address.ts';
 import { readJson } from '../core/value/json-read.ts';
 import type { Value } from '../core/value/value.ts';
 import type { Io } from './io.ts';

@@ -2,7 +2,7 @@ import type { Chain } from '../core/chain/model.ts';
 import { allSteps } from '../core/chain/steps/inside.ts';
 import type { Source } from '../core/diagnostics/source.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
-import type { Goal } from '../core/engine/context.ts';
+import type { Goal } from '../core/engine/settings.ts';
 import { loopsAround } from '../core/engine/goal.ts';
 import { counted } from '../core/value/show.ts';
 import type { Io } from './io.ts';

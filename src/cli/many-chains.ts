@@ -5,7 +5,7 @@ import { newRunId } from '../adapters/journal-files.ts';
 import { fileName } from '../core/chain/chain-file.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { findChains } from '../adapters/project-files.ts';
-import { worse } from '../core/engine/worse.ts';
+import { moreSevereExit } from '../core/engine/exit.ts';
 import { counted } from '../core/value/show.ts';
 import type { ObjectValue } from '../core/value/value.ts';
 import type { ExitStatus, Io } from './io.ts';
@@ -97,7 +97,7 @@ export async function runMany(
   showEnd(results, width, options, write, io);
   const runs = results.flatMap(({ run }) => (run === undefined ? [] : [run]));
   if (options.reports?.length) writeReports(recordFolder, runs, options.reports, io);
-  return results.reduce((exit, each) => worse(exit, each.exit), 0);
+  return results.reduce((exit, each) => moreSevereExit(exit, each.exit), 0);
 }
 
 /** A chain that ran with others, and what its view wrote. */

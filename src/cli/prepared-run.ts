@@ -11,11 +11,10 @@ import { changesNotAllowed } from '../core/chain/changes.ts';
 import { endpointOfCalls } from '../core/chain/check.ts';
 import type { Given } from '../core/chain/inputs.ts';
 import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.ts';
-import type { Kept } from '../core/engine/call/replay.ts';
-import type { Goal, Part } from '../core/engine/context.ts';
+import type { Recorded } from '../core/engine/recorded.ts';
+import type { RunSettings } from '../core/engine/settings.ts';
 import type { OutlookOptions } from '../core/engine/outlook.ts';
 import { isFact, type Listener } from '../core/journal/recorder.ts';
-import type { Share } from '../core/pacing/rate-limit.ts';
 import { writeJson } from '../core/value/json-write.ts';
 import type { ObjectValue, Value } from '../core/value/value.ts';
 import { acceptIn } from './accept.ts';
@@ -49,22 +48,13 @@ export type RunOptions = InputOptions &
     events?: boolean;
     accept?: boolean;
     ask?: boolean;
-    waitForQuota?: boolean;
-    strict?: boolean;
-    part?: Part | undefined;
-    share?: Share | undefined;
-    goal?: Goal | undefined;
-    withinMs?: number | undefined;
-    /** Whether only what was done is taken back and tidied up. */
-    cleanup?: boolean;
-    /** Whether that is left for later, because the chain is about to be run again. */
-    watched?: boolean;
+    settings?: RunSettings;
     reports?: readonly WantedReport[];
   }>;
 
 /** What a run goes on from: its own journal, or that of another run. */
 export type GoingOn = Readonly<{
-  kept: Kept;
+  recorded: Recorded;
   /** The run whose journal is continued. */
   record: RecordedRun | undefined;
   /** Inputs as they were recorded; the command line goes before them. */
@@ -124,8 +114,9 @@ export async function prepareAndRun(
   if (options.ask && !canAsk)
     throw new CommandError('needs-terminal', '--ask asks before each change, and there is no terminal to ask on');
   const checked = canRun ? chain : undefined;
+  const { settings = {} } = options;
   const goal =
-    options.goal && checked ? await reachableGoal(options.goal, checked, used.chainAt, canAsk, io) : undefined;
+    settings.goal && checked ? await reachableGoal(settings.goal, checked, used.chainAt, canAsk, io) : undefined;
   const help = signInHelp(canAsk, io.exit);
   // What was given before, or is taken from a record, is not asked again.
   const choices =
@@ -190,7 +181,7 @@ export async function prepareAndRun(
     secrets: secrets.values,
     options: {
       at: [...options.at],
-      ...(options.part ? { part: { ...options.part } } : {}),
+      ...(settings.part ? { part: { ...settings.part } } : {}),
       ...(together ? { batch: together.batch } : {}),
     },
     purpose: 'run' as const,
@@ -198,16 +189,9 @@ export async function prepareAndRun(
     host: goal?.isAlone ? withoutRows(host) : host,
     now: options.now ?? null,
     accept: options.accept ? acceptIn(workspace, file, palette, io) : undefined,
-    part: options.part,
-    share: options.share,
-    waitForQuota: options.waitForQuota ?? false,
-    strict: options.strict ?? false,
+    settings: { ...settings, goal },
     ask: options.ask ? askChange(palette, io) : undefined,
-    kept: from?.kept,
-    goal,
-    withinMs: options.withinMs,
-    isTidying: options.cleanup ?? false,
-    isWatched: options.watched ?? false,
+    recorded: from?.recorded,
     goesOn: from?.record,
   };
   const { exit, outputs } = await startRun(plan, io);

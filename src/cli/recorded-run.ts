@@ -4,7 +4,7 @@ import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { linesOf } from '../adapters/lines-files.ts';
 import { givenOnCommandLine, type Given } from '../core/chain/inputs.ts';
 import { recordedCalls } from '../adapters/recorded-calls.ts';
-import type { Kept } from '../core/engine/call/replay.ts';
+import type { Recorded } from '../core/engine/recorded.ts';
 import type { EventOf, Stored } from '../core/journal/events.ts';
 import type { GoingOn } from './prepared-run.ts';
 import { fromStored, LINES_TYPE } from '../core/journal/stored.ts';
@@ -57,7 +57,7 @@ function longTable(stored: Stored, { folder }: Pick<RecordedRun, 'folder'>) {
 export const TIDYING = 'undoing and cleaning up; nothing else is sent';
 
 /** What is recorded of a run's calls, for another one that begins or is rehearsed. */
-export function keptOf(record: RecordedRun, mode: Kept['mode']): Kept {
+export function keptOf(record: RecordedRun, mode: Recorded['mode']): Recorded {
   const nothing: ReadonlySet<string> = new Set();
   const records = recordedCalls(record);
   return { mode, records, isSameRun: false, failed: true, sent: nothing, notSent: nothing };
@@ -71,9 +71,8 @@ export function keepingRun(
 ): Readonly<{ goingOn: GoingOn; seed: string }> {
   const [first] = record.journal;
   if (first?.type !== 'run') throw new CommandError('run-not-found', `${record.id} is not a run of a chain`);
-  const kept = keptOf(record, mode);
   const isAlone = mode === 'only';
   const heading = isAlone ? `only ${call}; earlier values from run ${record.id}` : `reusing run ${record.id}`;
   const inputs: ReadonlyMap<string, Given> = isAlone ? recordedInputs(first, record, false) : new Map<string, Given>();
-  return { goingOn: { kept, record: undefined, inputs, heading }, seed: first.seed };
+  return { goingOn: { recorded: keptOf(record, mode), record: undefined, inputs, heading }, seed: first.seed };
 }

@@ -1,4 +1,4 @@
-import type { Part } from '../core/engine/context.ts';
+import type { Part } from '../core/engine/settings.ts';
 import type { Share } from '../core/pacing/rate-limit.ts';
 import { CommandError } from './command-error.ts';
 

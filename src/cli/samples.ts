@@ -1,17 +1,26 @@
 import { findProject } from '../adapters/project-files.ts';
-import { readCurl } from '../core/draft/curl.ts';
+import { draftForms, formOf } from '../core/draft/list.ts';
 import type { DraftRequest } from '../core/draft/request.ts';
 import { shownUrl } from '../core/http/build-request.ts';
 import type { Io } from './io.ts';
 import { CommandError } from './command-error.ts';
 import type { Workspace } from './workspace.ts';
 
-/** A curl command of the command line or of standard input, read; what has no counterpart is said. */
-export async function curlSample(given: string | true | undefined, io: Io): Promise<DraftRequest> {
-  const line = typeof given === 'string' ? given : await io.readInput();
-  const read = readCurl(line);
+/** A sample of the command line or of standard input, read; what has no counterpart is said. */
+export async function readSample(
+  given: string | true | undefined,
+  from: string | undefined,
+  io: Io,
+): Promise<DraftRequest> {
+  const text = typeof given === 'string' ? given : await io.readInput();
+  const form = formOf(text, from);
+  if (!form) {
+    const known = draftForms.map(({ what }) => `a ${what}`).join(', ');
+    throw new CommandError('invalid-option', `This sample is none of the forms that can be read: ${known}`);
+  }
+  const read = form.read(text);
   if ('message' in read)
-    throw new CommandError('invalid-option', `This curl command cannot be read: ${read.message}`, read.advice);
+    throw new CommandError('invalid-option', `This ${form.what} cannot be read: ${read.message}`, read.advice);
   for (const note of read.notes) io.exit.err(`note: ${note}\n`);
   return read.request;
 }

@@ -11,29 +11,30 @@ import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
-import type { Goal, Part, RunContext } from '../core/engine/context.ts';
+import type { RunSettings } from '../core/engine/settings.ts';
+import type { StepFrame } from '../core/engine/frame.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
 import {
-  contextOf,
+  openRun,
   DEFAULT_MAX_BODY_BYTES,
   runChain,
   type RunRequest,
   type RunResult,
 } from '../core/engine/run-chain.ts';
 import { shownUrl } from '../core/http/build-request.ts';
-import type { Accept } from '../core/engine/expect/accept.ts';
-import type { AskChange } from '../core/engine/call/ask.ts';
+import type { Accept } from '../core/engine/asking.ts';
+import type { AskChange } from '../core/engine/asking.ts';
 import type { RunHost } from '../core/engine/host.ts';
-import type { JournalStore } from '../core/ports.ts';
+import type { Clock, JournalStore } from '../core/ports.ts';
+import { noStore } from '../core/journal/no-store.ts';
 import type { EventBody, JournalEvent, Json, Stored, ListenerEvent } from '../core/journal/events.ts';
 import { MemoryLimiters } from '../core/pacing/limiter-state.ts';
 import { RateLimiters } from '../core/pacing/rate-limiters.ts';
-import type { Share } from '../core/pacing/rate-limit.ts';
 import { Recorder, type Listener } from '../core/journal/recorder.ts';
 import { fromStored } from '../core/journal/stored.ts';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { freshRecords } from '../adapters/fresh-records.ts';
-import type { Kept } from '../core/engine/call/replay.ts';
+import type { Recorded } from '../core/engine/recorded.ts';
 import type { Maybe, ObjectValue } from '../core/value/value.ts';
 import { tokenStore } from '../adapters/token-store.ts';
 import type { SignInHelp } from '../core/http/auth/help.ts';
@@ -64,19 +65,10 @@ export type RunPlan = Readonly<{
   /** Exchanges that have a number already. */
   exchanges?: number;
   ask?: AskChange | undefined;
-  part?: Part | undefined;
+  settings?: RunSettings;
   /** What it goes on from: the very run when its journal is continued. */
-  kept?: Kept | undefined;
-  goal?: Goal | undefined;
-  withinMs?: number | undefined;
-  isTidying?: boolean;
-  isWatched?: boolean;
+  recorded?: Recorded | undefined;
   goesOn?: RecordedRun | undefined;
-  /** The part of every rate limit that is taken. */
-  share?: Share | undefined;
-  /** Whether a spent quota is waited for; whether a call that needed several tries counts as failed. */
-  waitForQuota?: boolean;
-  strict?: boolean;
   listeners: readonly Listener[];
   host: RunHost;
   /** Where `--now` set the clock. */
@@ -93,11 +85,11 @@ export function startRun(plan: RunPlan, io: Io): Promise<RunResult & Readonly<{ 
   return withRecord(plan, io, async (request, endpoints) => {
     const memory = memoryFor(plan, endpoints, io);
     const remembered = request.remembered ?? {};
-    const result = await runChain({ ...request, fresh: freshRecords(workspace.recordFolder, request.run) });
+    const result = await runChain({ ...request, fresh: freshRecords(workspace.recordFolder, request.id) });
     if (result.remembers.size > 0 && !memory.write(remembered, result.remembers)) {
       io.exit.err('warning over-limit: more than 1 MiB would have been remembered, so nothing was\n');
     }
-    return { ...result, run: request.run };
+    return { ...result, run: request.id };
   });
 }
 
@@ -174,20 +166,15 @@ export async function withRecord<T>(
         options: plan.options,
       });
     for (const event of plan.before ?? []) recorder.record(withBody(event, store));
-    const { share, waitForQuota, strict } = plan;
+    const { settings = {} } = plan;
     const request: RunRequest = {
-      limiters: new RateLimiters(limiters, systemClock, share),
-      ...(waitForQuota ? { waitForQuota } : {}),
-      ...(strict ? { strict } : {}),
-      run,
+      settings,
+      limiters: new RateLimiters(limiters, systemClock, settings.share),
+      id: run,
       chain,
       remembered,
       exchanges: plan.exchanges ?? plan.before?.filter(({ type }) => type === 'sent').length ?? 0,
-      kept: plan.kept,
-      goal: plan.goal,
-      withinMs: plan.withinMs,
-      isTidying: plan.isTidying ?? false,
-      isWatched: plan.isWatched ?? false,
+      recorded: plan.recorded,
       inputs: plan.inputs,
       secrets: plan.secrets,
       endpointOf: endpointsFor(chain, workspace, at),
@@ -202,7 +189,6 @@ export async function withRecord<T>(
       chainAt: plan.used.chainAt,
       accept: plan.accept,
       ask: plan.ask,
-      part: plan.part,
       openCallbacks: async (where) => (await import('../adapters/callbacks.ts')).openCallbacks(where),
       userAgent: USER_AGENT,
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
@@ -220,15 +206,13 @@ export async function withRecord<T>(
 
 /** What is recorded before there is a run stays in its events. */
 const heldStore = (): JournalStore => ({
-  append: () => {},
+  ...noStore(),
   storeBody: (content, type) => ({
     sha256: hash('sha256', content),
     size: content.length,
     ...(type === undefined ? {} : { type }),
     ...(typeof content === 'string' ? { text: content } : { dropped: 'polled' as const }),
   }),
-  sync: async () => {},
-  close: async () => {},
 });
 
 /** An event that was held, with its body where bodies of that size belong. */
@@ -285,36 +269,39 @@ function storedInputs(chain: Chain, inputs: ReadonlyMap<string, Maybe>, recorder
   );
 }
 
-/** What requests can be built with that are not sent: no record, no network, nobody to ask. */
-export function buildingContext(
-  plan: Pick<RunPlan, 'workspace' | 'chain' | 'used' | 'at' | 'inputs' | 'secrets' | 'host'>,
-  io: Io,
-): RunContext {
+/** What a run is made of that sends nothing: no record, no network, nobody to ask. */
+export function unsentRequest(plan: UnsentPlan, recorder: Recorder, clock: Clock, io: Io): RunRequest {
   const { workspace, chain, used, at, inputs, secrets, host } = plan;
-  for (const [name, value] of Object.entries(secrets)) io.exit.masker.add(name, value);
   const never = () => Promise.reject(new Error('Nothing is sent here'));
   const signal = new AbortController().signal;
-  const store = { append: () => {}, storeBody: () => ({ sha256: '', size: 0, text: '' }), sync: never, close: never };
-  return contextOf({
-    run: '',
+  return {
+    id: '',
+    settings: {},
     chain,
     inputs,
     secrets,
     endpointOf: endpointsFor(chain, workspace, at),
-    recorder: new Recorder(systemClock, io.exit.masker, store, []),
-    limiters: new RateLimiters(new MemoryLimiters(), systemClock, undefined),
-    transport: { exchange: never, close: never },
-    clock: systemClock,
+    recorder,
+    limiters: new RateLimiters(new MemoryLimiters(), clock, undefined),
+    transport: { exchange: never, close: async () => {} },
+    clock,
     signal,
     stopping: signal,
     host,
     help: signInHelp(false, io.exit),
     tokens: { alone: never },
     chainAt: used.chainAt,
-    accept: undefined,
-    ask: undefined,
     openCallbacks: never,
     userAgent: USER_AGENT,
     maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
-  });
+  };
+}
+
+export type UnsentPlan = Pick<RunPlan, 'workspace' | 'chain' | 'used' | 'at' | 'inputs' | 'secrets' | 'host'>;
+
+/** The frame in which requests are built that are not sent. */
+export function buildingFrame(plan: UnsentPlan, io: Io): StepFrame {
+  for (const [name, value] of Object.entries(plan.secrets)) io.exit.masker.add(name, value);
+  const recorder = new Recorder(systemClock, io.exit.masker, noStore(), []);
+  return openRun(unsentRequest(plan, recorder, systemClock, io));
 }

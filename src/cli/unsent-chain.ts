@@ -1,18 +1,18 @@
 import { openSecrets } from '../adapters/secrets.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { hasErrors, sorted } from '../core/diagnostics/source.ts';
-import type { RunContext } from '../core/engine/context.ts';
+import type { StepFrame } from '../core/engine/frame.ts';
 import { secretsFor } from './endpoints.ts';
 import { commandInputs, type InputOptions } from './inputs.ts';
 import type { Io } from './io.ts';
 import type { HostOptions } from './run-host.ts';
-import { buildingContext } from './start-run.ts';
+import { buildingFrame } from './start-run.ts';
 import { showDiagnostics, tally } from './view/diagnostics.ts';
 import { paletteOf } from './view/palette.ts';
 import { loadChain, openProject, readAt, type Workspace } from './workspace.ts';
 
 /** A chain that is looked at and not sent: read, checked, its inputs known. */
-export type UnsentChain = Readonly<{ workspace: Workspace; chain: Chain; context: RunContext }>;
+export type UnsentChain = Readonly<{ workspace: Workspace; chain: Chain; context: StepFrame }>;
 
 /** Makes a chain ready to be looked at. What is wrong is told, with `nothing` as what comes of it; then there is none. */
 export async function unsentChain(
@@ -35,5 +35,5 @@ export async function unsentChain(
     io.exit.err(`${tally(found)}; ${nothing}\n`);
     return undefined;
   }
-  return { workspace, chain, context: buildingContext({ workspace, chain, used, at, inputs, secrets, host }, io) };
+  return { workspace, chain, context: buildingFrame({ workspace, chain, used, at, inputs, secrets, host }, io) };
 }

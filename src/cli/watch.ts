@@ -1,7 +1,7 @@
 import type { ExitStatus, Io } from './io.ts';
 import { prepareAndRun, type RunOptions } from './prepared-run.ts';
 import { openRecord } from './record.ts';
-import { worse } from '../core/engine/worse.ts';
+import { moreSevereExit } from '../core/engine/exit.ts';
 import { keepingRun, keptOf, recordedInputs, TIDYING } from './recorded-run.ts';
 import { CommandError } from './command-error.ts';
 import { watchFolders } from './watched-folders.ts';
@@ -37,7 +37,7 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
         const seed = kept?.seed ?? options.seed;
         const ran = await prepareAndRun(
           file,
-          { ...options, watched: true, ...(seed === undefined ? {} : { seed }) },
+          { ...options, settings: { ...options.settings, watched: true }, ...(seed === undefined ? {} : { seed }) },
           io,
           kept?.goingOn,
         );
@@ -57,7 +57,7 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
     clearTimeout(timer);
     unwatch();
   }
-  return before === undefined ? exit : worse(exit, await tidiedUp(file, before, options, io));
+  return before === undefined ? exit : moreSevereExit(exit, await tidiedUp(file, before, options, io));
 }
 
 /** Takes back and tidies up what the last run left, for all runs before it. */
@@ -66,8 +66,10 @@ async function tidiedUp(file: string, run: string, options: RunOptions, io: Io):
   const [first] = record.journal;
   const end = record.journal.last();
   if (first?.type !== 'run' || end?.type !== 'paused' || end.why !== 'watch') return 0;
-  const kept = { ...keptOf(record, 'go-on'), isSameRun: true };
-  const from = { kept, record, inputs: recordedInputs(first, record, true), heading: TIDYING };
+  const recorded = { ...keptOf(record, 'go-on'), isSameRun: true };
+  const from = { recorded, record, inputs: recordedInputs(first, record, true), heading: TIDYING };
   const clock = { seed: first.seed, ...(first.now === null ? {} : { now: first.now }) };
-  return (await prepareAndRun(file, { ...options, ...clock, cleanup: true }, io, from)).exit;
+  return (
+    await prepareAndRun(file, { ...options, ...clock, settings: { ...options.settings, cleanupOnly: true } }, io, from)
+  ).exit;
 }

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { CallRecords } from '../../src/core/journal/call-records.ts';
-import type { Kept } from '../../src/core/engine/call/replay.ts';
+import type { Recorded } from '../../src/core/engine/recorded.ts';
 import type { HttpRequest } from '../../src/core/http/message.ts';
 import type { EventOf, JournalEvent } from '../../src/core/journal/events.ts';
 import { heldJournal } from '../../src/core/journal/journal.ts';
@@ -18,7 +18,7 @@ function answerTo({ url }: HttpRequest): Answer {
   return { status: url.includes('/bad') ? 500 : 200, body: JSON.stringify(body) };
 }
 
-function keptOf(events: readonly JournalEvent[], mode: Kept['mode']): Kept {
+function keptOf(events: readonly JournalEvent[], mode: Recorded['mode']): Recorded {
   const body: ConstructorParameters<typeof CallRecords>[2] = (ref) =>
     'text' in ref ? new TextEncoder().encode(ref.text) : undefined;
   const records = new CallRecords('test', heldJournal(events), body);
@@ -61,7 +61,7 @@ function forEachChain(check: (text: string, whole: CoreRun, seed: number) => Pro
 
 test('a rehearsal of any chain ends as the run did, and sends nothing', async () => {
   await forEachChain(async (text, whole) => {
-    const offline = await coreRun(text, { answerTo, kept: keptOf(whole.events, 'rehearse') });
+    const offline = await coreRun(text, { answerTo, recorded: keptOf(whole.events, 'rehearse') });
     expect(outcomeOf(offline)).toEqual(outcomeOf(whole));
     expect(offline.sent).toEqual([]);
   });
@@ -74,7 +74,7 @@ test('any chain that is interrupted anywhere and gone on with ends as an unbroke
     const broken = await coreRun(text, { answerTo, stopAfter });
     // It had nothing more to send, or was tidying up already: what was taken back is done anew then.
     if (broken.exit !== 130 || !broken.events.every((event) => event.type !== 'sent' || isOfSteps(event))) return;
-    const rest = await coreRun(text, { answerTo, kept: keptOf(broken.events, 'go-on') });
+    const rest = await coreRun(text, { answerTo, recorded: keptOf(broken.events, 'go-on') });
     expect(outcomeOf(rest)).toEqual(outcomeOf(whole));
     const passed = heldIn(broken);
     expect(changesOf(rest).filter((key) => passed.has(key))).toEqual([]);

@@ -3,14 +3,15 @@ import { checkChain, endpointLookup } from '../../src/core/chain/check.ts';
 import { resolveInputs, type Given } from '../../src/core/chain/inputs.ts';
 import { readProject } from '../../src/core/chain/project-file.ts';
 import { looseSource, type Diagnostic } from '../../src/core/diagnostics/source.ts';
-import type { Kept } from '../../src/core/engine/call/replay.ts';
-import type { Accept } from '../../src/core/engine/expect/accept.ts';
+import type { Recorded } from '../../src/core/engine/recorded.ts';
+import type { Accept } from '../../src/core/engine/asking.ts';
 import { inputHost, type RunHost } from '../../src/core/engine/host.ts';
 import { runChain } from '../../src/core/engine/run-chain.ts';
 import type { Chain } from '../../src/core/chain/model.ts';
 import type { SignInHelp } from '../../src/core/http/auth/help.ts';
 import type { HttpRequest } from '../../src/core/http/message.ts';
 import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
+import { noStore } from '../../src/core/journal/no-store.ts';
 import { isFact, Recorder } from '../../src/core/journal/recorder.ts';
 import { MemoryLimiters } from '../../src/core/pacing/limiter-state.ts';
 import { RateLimiters } from '../../src/core/pacing/rate-limiters.ts';
@@ -60,7 +61,7 @@ export type CoreOptions = Readonly<{
   /** What a request is answered, in place of a script. */
   answerTo?: (request: HttpRequest) => Answer;
   /** What it goes on from. */
-  kept?: Kept;
+  recorded?: Recorded;
   /** Requests after which it is interrupted: what is in flight then may end. */
   stopAfter?: number;
 }>;
@@ -109,12 +110,6 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
   const masker = new Masker();
   for (const [name, secret] of Object.entries(options.secrets ?? {})) masker.add(name, secret);
   const events: JournalEvent[] = [];
-  const store = {
-    append: () => {},
-    storeBody: (content: Uint8Array | string) => ({ sha256: '', size: content.length, text: String(content) }),
-    sync: async () => {},
-    close: async () => {},
-  };
   const sent: HttpRequest[] = [];
   const stopping = new AbortController();
   const answerTo = (request: HttpRequest) => {
@@ -127,22 +122,21 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     inputs,
     secrets: options.secrets ?? {},
     endpointOf: endpointLookup(project, at),
-    recorder: new Recorder(clock, masker, store, [(event) => void (isFact(event) && events.push(event))]),
+    recorder: new Recorder(clock, masker, noStore(), [(event) => void (isFact(event) && events.push(event))]),
     limiters: new RateLimiters(new MemoryLimiters(), clock, undefined),
     transport: scripted(answerTo),
     clock,
     signal: new AbortController().signal,
     stopping: stopping.signal,
-    kept: options.kept,
+    recorded: options.recorded,
     host,
     tokens: { alone: (_name, work) => work({ read: () => undefined, write: () => {} }) },
     help: NOBODY,
     chainAt: (file) => options.chains?.[file.text],
     accept: options.accept,
-    waitForQuota: options.waitForQuota ?? false,
-    ask: undefined,
+    settings: { waitForQuota: options.waitForQuota },
     openCallbacks: options.openCallbacks ?? (() => Promise.reject(new Error('in use'))),
-    run: 'test',
+    id: 'test',
     userAgent: 'batharon/test',
     maxBodyBytes: 1024 * 1024,
   });

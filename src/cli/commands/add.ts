@@ -16,7 +16,7 @@ import { exchangesBack, exchangesOf, findExchange, type ExchangeRecord } from '.
 import { isName } from '../../core/path/scanner.ts';
 import { nameFor, propose, search } from '../../core/path/propose.ts';
 import { boundNames, valueOfBound, type BoundName } from '../../core/report/bound.ts';
-import { stepName } from '../../core/report/history.ts';
+import { stepName } from '../../core/journal/address.ts';
 import { writeJson } from '../../core/value/json-write.ts';
 import { isNumber, numberText } from '../../core/value/numbers.ts';
 import { textOf } from '../../core/value/text.ts';

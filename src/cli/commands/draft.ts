@@ -1,24 +1,29 @@
 import { Option, type Command } from 'commander';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
+import { draftForms } from '../../core/draft/list.ts';
 import { shellQuoted } from '../../core/draft/shell-words.ts';
 import { authOf, callLines, stepText } from '../../core/draft/write-call.ts';
 import type { DraftRequest } from '../../core/draft/request.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { editorLine, writeProject } from '../new-project.ts';
-import { apiName, apiOf, baseOf, callName, curlSample, isInProject } from '../samples.ts';
+import { apiName, apiOf, baseOf, callName, isInProject, readSample } from '../samples.ts';
 import { CommandError } from '../command-error.ts';
 import { openWorkspace } from '../workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ api?: string; name?: string; into?: string }>;
+type Options = Readonly<{ from?: string; api?: string; name?: string; into?: string }>;
 
 /** `draft [SAMPLE]`: a chain from a sample of documentation; in an empty folder the project too. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
       .argument('[sample]', 'sample text, or a file that contains it (default: standard input)')
-      .addOption(new Option('--from <form>', 'form of the sample, if it is not recognised').choices(['curl']))
+      .addOption(
+        new Option('--from <form>', 'form of the sample, if it is not recognised').choices(
+          draftForms.map((form) => form.name),
+        ),
+      )
       .option('--api <name>', 'name for the API of a new project')
       .option('--name <name>', 'name of the call')
       .option('--into <chain>', 'chain file to write (default: chains/NAME.chain.yaml)')
@@ -33,7 +38,7 @@ export const command: CommandModule = {
 };
 
 async function execute(sample: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
-  const request = await curlSample(sample === undefined ? true : textOfSample(sample, io), io);
+  const request = await readSample(sample === undefined ? true : textOfSample(sample, io), options.from, io);
   if (!URL.canParse(request.url)) throw new CommandError('invalid-target', `"${request.url}" is not a URL`);
   const name = options.name ?? callName(request);
   const into = options.into ?? `chains/${name}.chain.yaml`;

@@ -4,7 +4,7 @@ import { readSourceFile } from '../../adapters/project-files.ts';
 import { withKeep } from '../../core/chain/insert.ts';
 import { nameFor, propose, search, type Hit, type Search } from '../../core/path/propose.ts';
 import { isName } from '../../core/path/scanner.ts';
-import { stepName } from '../../core/report/history.ts';
+import { stepName } from '../../core/journal/address.ts';
 import type { Value } from '../../core/value/value.ts';
 import { counted, showValue } from '../../core/value/show.ts';
 import { yamlScalar } from '../../core/yaml/quoting.ts';

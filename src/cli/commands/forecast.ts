@@ -62,7 +62,7 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     shareOf(options.limitShare),
   );
   const forecast = await forecastChain({
-    context: { ...context, clock, limiters, part: partOf(options) },
+    context: { ...context, run: { ...context.run, clock, limiters, settings: { part: partOf(options) } } },
     clock,
     profile: record && new RunProfile(record.events),
     assumed: new Map(options.assume.map(sizeSaid)),

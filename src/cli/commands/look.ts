@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { exchangesBack, findCallback, findExchange, triesOf } from '../../core/report/exchange.ts';
-import { stepName } from '../../core/report/history.ts';
+import { stepName } from '../../core/journal/address.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { openRecord } from '../record.ts';
 import { formOption } from './options.ts';

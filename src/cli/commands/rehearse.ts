@@ -83,10 +83,9 @@ async function execute(file: string, options: Options, around: Io): Promise<Exit
   view.know(sourceOf(record.journal, record.body));
   const plan = { workspace, chain, used, at, inputs, host };
   const { exit } = await rehearse(
-    plan,
+    { ...plan, secrets: masks },
     record,
     keptOf(record, 'rehearse'),
-    masks,
     [(event) => void (event.type !== 'file' && view.listen(event))],
     io,
   );

@@ -2,7 +2,7 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { endsOfRun, listRuns, type RecordedRun } from '../../adapters/journal-reader.ts';
-import type { Part } from '../../core/engine/context.ts';
+import type { Part } from '../../core/engine/settings.ts';
 import { recordedCalls } from '../../adapters/recorded-calls.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { outlookOf, type Outlook, type Tally } from '../../core/engine/outlook.ts';
@@ -15,8 +15,16 @@ import { CommandError } from '../command-error.ts';
 import { openProject, type Workspace } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Omit<RunOptions, 'at' | 'part' | 'share'> &
-  Readonly<{ failed?: boolean; all?: boolean; sent: readonly string[]; notSent: readonly string[] }>;
+type Options = Omit<RunOptions, 'at' | 'settings'> &
+  Readonly<{
+    waitForQuota?: boolean;
+    strict?: boolean;
+    cleanup?: boolean;
+    failed?: boolean;
+    all?: boolean;
+    sent: readonly string[];
+    notSent: readonly string[];
+  }>;
 
 /** `resume [RUN]`: goes on with a run that stopped, with the files as they are now. What was done is not done again. */
 export const command: CommandModule = {
@@ -129,7 +137,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
   const records = recordedCalls(record);
   const addresses = (said: readonly string[]) => new Set(said.map((each) => wholeAddress(each, record)));
   const from: GoingOn = {
-    kept: {
+    recorded: {
       mode: 'go-on',
       records,
       isSameRun: true,
@@ -149,7 +157,9 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
   const { now, seed } = first;
   const clock = { seed, ...(now === null ? {} : { now }) };
-  return runAndWrite(file, { ...options, ...clock, at, part: options.all ? undefined : part }, io, from);
+  const { waitForQuota, strict, cleanup: cleanupOnly, all } = options;
+  const settings = { waitForQuota, strict, cleanupOnly, part: all ? undefined : part };
+  return runAndWrite(file, { ...options, ...clock, at, settings }, io, from);
 }
 
 /** `2#5.2` for `2#5.2/ask-clearance`. */

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { listRuns, readRun } from '../../adapters/journal-reader.ts';
 import { endpointLookup } from '../../core/chain/check.ts';
-import type { Goal } from '../../core/engine/context.ts';
+import type { Goal, RunSettings } from '../../core/engine/settings.ts';
 import type { EventOf } from '../../core/journal/events.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
@@ -20,8 +20,10 @@ import { inProject, openProject, readAt } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 import { chainOptions } from './options.ts';
 
-type Options = Omit<RunOptions, 'part' | 'share' | 'goal' | 'withinMs' | 'reports'> &
+type Options = Omit<RunOptions, 'settings' | 'reports'> &
   Readonly<{
+    waitForQuota?: boolean;
+    strict?: boolean;
     first?: string;
     sample?: string;
     limitShare?: string;
@@ -89,11 +91,16 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
   const files = chosenChains(said, options.tag, options.slice, io);
   const slice =
     options.slice === undefined ? undefined : { part: 1, of: fractionOf('--slice', '2/5', options.slice).of };
-  const shared: RunOptions = {
-    ...options,
+  const settings: RunSettings = {
     part: partOf(options),
     share: shareOf(options.limitShare) ?? slice,
     withinMs: durationOf(options.within),
+    waitForQuota: options.waitForQuota,
+    strict: options.strict,
+  };
+  const shared: RunOptions = {
+    ...options,
+    settings,
     reports: options.report.map(wantedReport),
   };
   const [only] = files;
@@ -106,10 +113,11 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
   if (options.parallelChains !== '1') io.exit.err('note: --parallel-chains has no effect on a single chain\n');
   if (options.exclusive) refuseBeside(only, options.at, io);
   const goal = goalOf(options);
-  if (options.watch) return watchAndRun(only, { ...shared, goal }, io);
+  const wanted = { ...shared, settings: { ...settings, goal } };
+  if (options.watch) return watchAndRun(only, wanted, io);
   const from = keptFrom(only, options, goal, io);
   const seed = options.seed ?? from?.seed;
-  return runAndWrite(only, { ...shared, goal, ...(seed === undefined ? {} : { seed }) }, io, from?.goingOn);
+  return runAndWrite(only, { ...wanted, ...(seed === undefined ? {} : { seed }) }, io, from?.goingOn);
 }
 
 function durationOf(said: string | undefined): number | undefined {

@@ -11,7 +11,7 @@ import { readRun } from '../../adapters/journal-reader.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
 import { runHost } from '../run-host.ts';
-import { apiOf, curlSample } from '../samples.ts';
+import { apiOf, readSample } from '../samples.ts';
 import { startRun } from '../start-run.ts';
 import { CommandError } from '../command-error.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
@@ -259,7 +259,7 @@ function setLine(given: string): string {
 
 /** The call of a curl command; its credentials become secrets, so that no record holds them. */
 async function callOfSample(options: Options, workspace: Workspace, io: Io): Promise<SentCall> {
-  const sample = await curlSample(options.curl, io);
+  const sample = await readSample(options.curl, 'curl', io);
   const own = apiOf(workspace, sample.url);
   const { request, secrets } = withoutCredentials(sample);
   const lines = callLines(request, 'send', own?.path ?? sample.url, undefined, own ? [`api: ${own.api}`] : []);

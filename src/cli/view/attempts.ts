@@ -1,5 +1,5 @@
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
-import { itemsOf, stepName } from '../../core/report/history.ts';
+import { itemsOf, stepName } from '../../core/journal/address.ts';
 import { counted } from '../../core/value/show.ts';
 
 /** Calls that are listed; of more it is said how many there are. */

@@ -2,7 +2,7 @@ import { readJson } from '../../core/value/json-read.ts';
 import { STATUS_CODES } from './status-codes.ts';
 import type { BodyRef, EventOf } from '../../core/journal/events.ts';
 import { tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
-import { stepName } from '../../core/report/history.ts';
+import { stepName } from '../../core/journal/address.ts';
 import { prettyJson } from './json.ts';
 import type { Palette } from './palette.ts';
 import { padded, paddedLeft, sized, visible } from './text.ts';

@@ -1,6 +1,7 @@
 import type { EventOf, FailureGroup } from '../../core/journal/events.ts';
 import { explainFailure, type Failure } from '../../core/report/failure.ts';
-import { loopOf, stepName, stepNumber, type History } from '../../core/report/history.ts';
+import type { History } from '../../core/report/history.ts';
+import { loopOf, stepName, stepNumber } from '../../core/journal/address.ts';
 import { reasonOf } from '../../core/report/run-summary.ts';
 import { showFailure } from './failure.ts';
 import { groupLines } from './loops.ts';

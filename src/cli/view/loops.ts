@@ -1,5 +1,5 @@
 import type { EventOf, FailureGroup, JournalEvent } from '../../core/journal/events.ts';
-import { loopOf, stepNumber } from '../../core/report/history.ts';
+import { asItem, itemBegunBy, loopOf, stepNumber } from '../../core/journal/address.ts';
 import { grouped } from '../../core/value/show.ts';
 
 /** A loop under way; of a `repeat` what is done are the rounds that ended. */
@@ -34,7 +34,7 @@ export class Loops {
 
   add(event: JournalEvent): void {
     if (event.type === 'opened' && event.kind === 'round') {
-      const state = this.open.get(stepNumber(event.step).replace(/#\d+$/, ''));
+      const state = this.open.get(asItem(event.step)?.loop ?? '');
       if (state) state.done = event.round! - 1;
     }
     if (event.type === 'opened' && LOOPS.has(event.kind)) {
@@ -70,10 +70,8 @@ export class Loops {
 
   /** The loop of which an event ends an item: of items with one step it is that step's end. */
   private loopOfItem(event: EventOf<'ended'>): LoopState | undefined {
-    const number = stepNumber(event.step);
-    if (event.kind === 'item') return this.open.get(number.replace(/#\d+$/, ''));
-    const only = /^(.*)#\d+\.1$/.exec(number);
-    const state = only ? this.open.get(only[1]!) : undefined;
+    if (event.kind === 'item') return this.open.get(asItem(event.step)?.loop ?? '');
+    const state = this.open.get(asItem(itemBegunBy(event.step) ?? '')?.loop ?? '');
     return state?.opened.steps === 1 ? state : undefined;
   }
 
@@ -90,7 +88,7 @@ export class Loops {
 
   /** Rounds are told each minute. */
   private dueRound({ step, at }: EventOf<'opened'>): LoopState | undefined {
-    const state = this.open.get(stepNumber(step).replace(/#\d+$/, ''));
+    const state = this.open.get(asItem(step)?.loop ?? '');
     if (!state || at - state.toldAt < MINUTE_MS) return undefined;
     state.toldAt = at;
     return state;

@@ -1,6 +1,6 @@
 import { isDone } from '../../core/journal/call-records.ts';
 import type { EventOf } from '../../core/journal/events.ts';
-import { stepName, stepNumber } from '../../core/report/history.ts';
+import { stepName, stepNumber } from '../../core/journal/address.ts';
 import { spent } from '../../core/value/show.ts';
 import { boundWords, doneBefore, outcomeWord } from './outcome-words.ts';
 import type { Palette } from './palette.ts';

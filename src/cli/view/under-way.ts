@@ -1,6 +1,6 @@
 import { FewMap } from '../../core/few-map.ts';
 import type { EventOf, ListenerEvent, TransientBody } from '../../core/journal/events.ts';
-import { stepNumber } from '../../core/report/history.ts';
+import { stepNumber } from '../../core/journal/address.ts';
 import { grouped, spent } from '../../core/value/show.ts';
 import { columnsOf } from './columns.ts';
 import { bar, countWords, failedWords, leftWords, type Loops, type LoopState } from './loops.ts';

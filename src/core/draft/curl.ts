@@ -1,14 +1,15 @@
+import type { DraftForm, ReadSample } from './definition.ts';
 import { readJson } from '../value/json-read.ts';
 import { parametersOf, type DraftBody, type DraftField, type DraftRequest } from './request.ts';
 import { shellWords } from './shell-words.ts';
 
-export type CurlRead =
-  | Readonly<{
-      request: DraftRequest;
-      /** Options that are known and have no counterpart here, and those that are not known. */
-      notes: readonly string[];
-    }>
-  | Readonly<{ message: string; advice?: string }>;
+/** A curl command, as most documentation of HTTP APIs shows requests. */
+export const curl: DraftForm = {
+  name: 'curl',
+  what: 'curl command',
+  recognizes: (text) => /^\s*(?:\$\s+)?curl(?=\s|$)/.test(text),
+  read: readCurl,
+};
 
 /** Options with an argument, by their short names. */
 const SHORT: Readonly<Record<string, string>> = {
@@ -70,7 +71,7 @@ const HONOURED: ReadonlySet<string> = new Set(
 type Option = Readonly<{ name: string; value: string }>;
 
 /** Reads a curl command line, as documentation prints it. What it does not know it names. */
-export function readCurl(line: string): CurlRead {
+export function readCurl(line: string): ReadSample {
   const words = shellWords(line.replace(/^\s*\$\s+/, ''));
   if ('message' in words) return { message: words.message, advice: 'Paste the whole command, quotes included.' };
   if (words[0] !== 'curl')
@@ -109,7 +110,7 @@ function splitOnce(text: string, sign: string): readonly [string, string | undef
   return at < 0 ? [text, undefined] : [text.slice(0, at), text.slice(at + 1)];
 }
 
-function build(options: readonly Option[], urls: readonly string[]): CurlRead {
+function build(options: readonly Option[], urls: readonly string[]): ReadSample {
   const all = (...names: readonly string[]) =>
     options.filter(({ name }) => names.includes(name)).map(({ value }) => value);
   const has = (name: string) => options.some((option) => option.name === name);

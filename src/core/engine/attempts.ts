@@ -7,7 +7,8 @@ import { toStored } from '../journal/stored.ts';
 import { showBriefly, showValue } from '../value/show.ts';
 import { Mask } from '../value/value.ts';
 import { secretIn } from '../expression/secrecy.ts';
-import { readsOf, type RunContext } from './context.ts';
+import { readsOf } from './frames.ts';
+import type { StepFrame } from './frame.ts';
 import { partsSeen } from './explain.ts';
 import { problemRecord } from './places.ts';
 
@@ -43,7 +44,7 @@ export class States {
   private readonly all = new Map<string, string[]>();
 
   /** Takes in a look, and gives what it saw for the record. */
-  add(expressions: readonly (Expression | undefined)[], frame: Frame, context: RunContext): Record<string, Stored> {
+  add(expressions: readonly (Expression | undefined)[], frame: Frame, context: StepFrame): Record<string, Stored> {
     const seen = this.seen(expressions, frame, context);
     for (const { text, value } of seen) {
       const states = this.all.get(text) ?? [];
@@ -57,7 +58,7 @@ export class States {
   seen(
     expressions: readonly (Expression | undefined)[],
     frame: Frame,
-    context: RunContext,
+    context: StepFrame,
   ): readonly (Seen & { before?: string })[] {
     const parts = expressions.flatMap((each) => (each?.tree ? partsSeen(each.tree, each.source, frame) : []));
     const seen = new Map<string, Seen & { before?: string }>();

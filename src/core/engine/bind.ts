@@ -7,24 +7,43 @@ import { toStored } from '../journal/stored.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import { Mask, type Value } from '../value/value.ts';
 import { detached } from '../value/xml.ts';
-import { readsOf, type RunContext } from './context.ts';
+import { readsOf } from './frames.ts';
+import type { StepFrame } from './frame.ts';
 import { explainNothing } from './explain.ts';
 import { placeOf, problemRecord } from './places.ts';
 
-/** What is bound, or why it cannot be: every entry is tried, in order, and sees those before it. */
-export type Kept = Readonly<{ binds: readonly (Bind & { real: Value })[]; problems: readonly ProblemRecord[] }>;
+/** What came of the entries of a `keep` or `let`: every one is tried, in order, and sees those before it. */
+export type Evaluated = Readonly<{ binds: readonly (Bind & { real: Value })[]; problems: readonly ProblemRecord[] }>;
+
+/** What was bound, for the record; or why nothing was. */
+export type Bound =
+  Readonly<{ binds: Bind[] }> | Readonly<{ problem: ProblemRecord; problems: readonly ProblemRecord[] }>;
 
 /**
- * Evaluates the entries of a `keep` or `let`. `exchange` is the one whose response they read, so that a long value is
- * only pointed to in the record.
+ * Evaluates the entries of a `keep` or `let`, and binds them when all of them have a value. `exchange` is the one whose
+ * response they read, so that a long value is only pointed to in the record.
  */
-export function bindAll(
+export function bindAll(entries: Named<Expression>, frame: Frame, context: StepFrame, exchange?: number): Bound {
+  const evaluated = evaluateAll(entries, frame, context, exchange);
+  const [problem] = evaluated.problems;
+  return problem ? { problem, problems: evaluated.problems } : { binds: bindReal(evaluated.binds, context) };
+}
+
+/** Binds what was evaluated, and gives what is recorded of it. */
+export function bindReal(binds: Evaluated['binds'], { scope, address }: StepFrame): Bind[] {
+  return binds.map(({ real, ...bind }) => {
+    scope.bind(bind.name, real, address);
+    return bind;
+  });
+}
+
+/** The same without binding anything. */
+export function evaluateAll(
   entries: Named<Expression>,
-  exchange: number | undefined,
-  address: string,
   frame: Frame,
-  context: RunContext,
-): Kept {
+  context: StepFrame,
+  exchange?: number,
+): Evaluated {
   const binds: (Bind & { real: Value })[] = [];
   const problems: ProblemRecord[] = [];
   const inner: Frame = {
@@ -57,13 +76,13 @@ export function bindAll(
       const shown = secret === undefined ? real : new Mask(secret);
       if (secret !== undefined) {
         context.secretNames.set(name, secret);
-        context.recorder.mark(secret, real);
+        context.run.recorder.mark(secret, real);
       }
       const stored =
-        exchange === undefined ? context.recorder.stored(shown) : toStored(shown, { exchange, expr: source.text });
+        exchange === undefined ? context.run.recorder.stored(shown) : toStored(shown, { exchange, expr: source.text });
       const masked = secret === undefined ? {} : { masked: true as const };
       const reads = readsOf(tree!, context.scope).map((read) =>
-        binds.some((bind) => bind.name === read.name) ? { ...read, from: address } : read,
+        binds.some((bind) => bind.name === read.name) ? { ...read, from: context.address } : read,
       );
       binds.push({
         name,

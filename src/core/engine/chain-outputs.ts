@@ -2,13 +2,14 @@ import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import type { Value } from '../value/value.ts';
-import { plainFrame, runValue, type RunContext } from './context.ts';
+import { plainFrame, runValue } from './frames.ts';
+import type { StepFrame } from './frame.ts';
 
 /** What a chain gives, and which of it is secret under which name. */
 export type ChainOutputs = Readonly<{ real: ReadonlyMap<string, Value>; secrets: ReadonlyMap<string, string> }>;
 
 /** Evaluates what a chain gives; an entry that is nothing, or whose names were never bound, is left out. */
-export function evaluateOutputs(context: RunContext, outcome: 'passed' | 'failed'): ChainOutputs {
+export function evaluateOutputs(context: StepFrame, outcome: 'passed' | 'failed'): ChainOutputs {
   const real = new Map<string, Value>();
   const secrets = new Map<string, string>();
   const plain = plainFrame(context);

@@ -3,14 +3,14 @@ import type { InputDefinition } from '../chain/model.ts';
 import { showValue } from '../value/show.ts';
 import { evaluateOutputs } from './chain-outputs.ts';
 import { runToEnd } from './chain-end.ts';
-import { contextOf, type RunRequest } from './run-chain.ts';
+import { openRun, type RunRequest } from './run-chain.ts';
 
 /** What a chain gave to choose from, or why it gave nothing of use. */
 export type GivenChoices = Readonly<{ choices: readonly Choice[] }> | Readonly<{ message: string }>;
 
 /** Runs the chain that gives the choices of an input; its requests are recorded as being for that. */
 export async function giveChoices(request: RunRequest, { name, choicesFrom }: InputDefinition): Promise<GivenChoices> {
-  const context = { ...contextOf(request), purpose: 'choices' as const, keyPrefix: `choices:${name}/` };
+  const context = { ...openRun(request), purpose: 'choices' as const, keyPrefix: `choices:${name}/` };
   const { exit } = await runToEnd(context, 'q');
   const failed = context.failed.at(-1);
   const { file } = request.chain;

@@ -1,37 +1,34 @@
-import { addressOf, type Step } from '../chain/model.ts';
+import { nameOfStep, type Step } from '../chain/model.ts';
+import { stepKey } from '../chain/step-key.ts';
 import { placeholdersOfPart, requestTexts } from '../chain/parts.ts';
 import { namesRead } from '../expression/names-read.ts';
-import type { RunContext } from './context.ts';
+import { insideCleanup, stepAddress, type Address } from '../journal/address.ts';
+import type { StepFrame } from './frame.ts';
 import { StepHost } from './host.ts';
-import type { StepsOutcome } from './steps/definition.ts';
-import { ended } from './steps/ended.ts';
-import { runStep } from './steps/list.ts';
-import { worse } from './worse.ts';
+import { added, NO_TOTALS, type StepsOutcome, type Totals } from './outcome.ts';
+import { startStep } from './steps/start.ts';
 
 /**
  * Runs the steps of a cleanup one after another, each although others failed. A call whose request reads a name that was
- * never bound has nothing to tidy up, and is skipped.
+ * never bound has nothing to clean up, and is skipped.
  */
-export async function runCleanup(context: RunContext, inside: string): Promise<StepsOutcome> {
-  const total = { exit: 0, calls: 0, expects: 0, passed: 0 };
+export async function runCleanup(context: StepFrame, inside: Address): Promise<StepsOutcome> {
+  let total: Totals = NO_TOTALS;
   for (const [i, step] of context.chain.cleanup.entries()) {
-    const address = addressOf(`${inside}c`, i, step);
+    const address = stepAddress(insideCleanup(inside), i, nameOfStep(step));
     const missing = missingName(step, context);
-    if (missing !== undefined) {
-      const host = new StepHost(context.runHost, address);
-      ended(step, address, { ...context, host })({ outcome: 'skipped', why: `${missing} was never kept` });
+    if (missing === undefined) {
+      total = added(total, await context.run.runStep(step, address, context));
       continue;
     }
-    const { exit, calls, expects, passed } = await runStep(step, address, context);
-    total.exit = worse(total.exit, exit);
-    total.calls += calls;
-    total.expects += expects;
-    total.passed += passed;
+    const host = new StepHost(context.runHost, address);
+    const key = context.keyPrefix + stepKey(context.chain, step);
+    startStep(step, { ...context, address, key, host })({ outcome: 'skipped', why: `${missing} was never kept` });
   }
   return total;
 }
 
-function missingName(step: Step, { scope, chain }: RunContext): string | undefined {
+function missingName(step: Step, { scope, chain }: StepFrame): string | undefined {
   if (step.kind !== 'call') return undefined;
   const inputs = new Set(chain.inputs.map(({ name }) => name));
   const known = new Set(['secret', 'setting', 'run', ...inputs]);

@@ -1,8 +1,9 @@
+import { itemIn, type Address } from '../journal/address.ts';
 import type { FailureGroup } from '../journal/events.ts';
 import { equalValues } from '../value/compare.ts';
 import { grouped, showValue } from '../value/show.ts';
 import { isList, isObject, memberOf, piecesOf, type Items, type Value } from '../value/value.ts';
-import type { FailedStep } from './context.ts';
+import type { FailedStep } from './frame.ts';
 
 /** Failed items from which they are grouped, and members that are told of a group. */
 const MANY = 4;
@@ -17,10 +18,10 @@ type Common = { name: string; value: Value; others: number };
 
 /**
  * Failures of a loop that are alike, the largest group first, with what their items have in common and at most half of the
- * others have. `inside` is the number of the loop, `failed` what failed in the chain, `bad` the indexes that failed.
+ * others have. `loop` is the address of the loop, `failed` what failed in the chain, `bad` the indexes that failed.
  */
 export async function failureGroups(
-  inside: string,
+  loop: Address,
   items: Items,
   bad: readonly number[],
   failed: readonly FailedStep[],
@@ -28,11 +29,11 @@ export async function failureGroups(
   if (bad.length < MANY) return [];
   const groups = new Map<string, Group>();
   for (const { address, step, status, code, place } of failed) {
-    const found = new RegExp(`^${inside.replace(/[.#]/g, '\\$&')}#(\\d+)(?:\\.|$)`).exec(address.split('/')[0]!);
-    if (!found) continue;
+    const number = itemIn(loop, address);
+    if (number === undefined) continue;
     const key = [step, status, code, place].join('\0');
     const group = groups.get(key) ?? { step, status, code, numbers: new Set(), common: undefined };
-    group.numbers.add(Number(found[1]));
+    group.numbers.add(number);
     groups.set(key, group);
   }
   const all = [...groups.values()];

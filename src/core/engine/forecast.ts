@@ -7,7 +7,8 @@ import { takeSlots, type RateLimiter } from '../pacing/rate-limiter.ts';
 import type { VirtualClock } from '../pacing/virtual-clock.ts';
 import { Duration, isList, LongList } from '../value/value.ts';
 import { limitersFor } from './call/gate.ts';
-import { plainFrame, type RunContext } from './context.ts';
+import { plainFrame } from './frames.ts';
+import type { StepFrame } from './frame.ts';
 import { pauseMs } from './pause.ts';
 
 /** What a run is going to cost, by the same rate limiters that would hold it. */
@@ -30,7 +31,7 @@ export type Forecast = Readonly<{
 export type ForecastCall = Readonly<{ name: string; times: number; requests: number }>;
 
 export type ForecastOptions = Readonly<{
-  context: RunContext;
+  context: StepFrame;
   clock: VirtualClock;
   profile: RunProfile | undefined;
   /** Sizes of lists that were said, by name. */
@@ -61,13 +62,15 @@ class Simulation {
 
   constructor(private readonly options: ForecastOptions) {}
 
-  async chain({ steps, cleanup }: Chain, context: RunContext): Promise<void> {
+  async chain({ steps, cleanup }: Chain, context: StepFrame): Promise<void> {
     await this.steps(steps, context);
     await this.steps(cleanup, context);
   }
 
   quotas(): Forecast['quotas'] {
-    const { limiters } = this.options.context;
+    const {
+      run: { limiters },
+    } = this.options.context;
     return limiters.all().flatMap((limiter) =>
       limiter.quotas(this.options.clock.nowMs()).map(({ text, count, used }) => {
         const { name } = limiter.options;
@@ -82,11 +85,11 @@ class Simulation {
     );
   }
 
-  private async steps(steps: readonly Step[], context: RunContext): Promise<void> {
+  private async steps(steps: readonly Step[], context: StepFrame): Promise<void> {
     for (const step of steps) await this.step(step, context);
   }
 
-  private async step(step: Step, context: RunContext): Promise<void> {
+  private async step(step: Step, context: StepFrame): Promise<void> {
     switch (step.kind) {
       case 'call':
         return this.call(step, context);
@@ -100,21 +103,21 @@ class Simulation {
         if (step.otherwise.length > 0) this.guesses.add(`if ${step.condition.source.text.trim()}: assumed to be true`);
         return this.steps(step.steps, context);
       case 'chain': {
-        const used = context.chainAt(step.file);
+        const used = context.run.chainAt(step.file);
         if (!used) return;
         const inner = { ...context, chain: used, keyPrefix: prefixOf(step, context) };
         return this.chain(used, inner);
       }
       case 'wait': {
         const pause = 'for' in step ? evaluate(step.for.tree!, plainFrame(context)).value : undefined;
-        if (pause instanceof Duration) await this.options.clock.sleep(pause.milliseconds, context.stopping);
+        if (pause instanceof Duration) await this.options.clock.sleep(pause.milliseconds, context.run.stopping);
         return;
       }
       default:
     }
   }
 
-  private async each(step: EachStep, context: RunContext): Promise<void> {
+  private async each(step: EachStep, context: StepFrame): Promise<void> {
     const keyPrefix = prefixOf(step, context);
     const size = this.sizeOf(step, keyPrefix.slice(0, -1), context);
     let next = 0;
@@ -125,13 +128,16 @@ class Simulation {
   }
 
   /** As it was said, as the inputs say, as it was the last time; else one. */
-  private sizeOf({ list, name }: EachStep, key: string, context: RunContext): number {
+  private sizeOf({ list, name }: EachStep, key: string, context: StepFrame): number {
     const { assumed, profile } = this.options;
     const text = list.source.text.trim();
     const said = assumed.get(text) ?? assumed.get(name);
     if (said !== undefined) return said;
     const known = evaluate(list.tree!, plainFrame(context)).value;
-    const part = context.part && !context.keyPrefix.includes('each:') ? Object.values(context.part)[0]! : Infinity;
+    const part =
+      context.run.settings.part && !context.keyPrefix.includes('each:')
+        ? Object.values(context.run.settings.part)[0]!
+        : Infinity;
     if (isList(known) || known instanceof LongList) return Math.min(part, known.length);
     const before = profile?.size(key);
     if (before !== undefined) return Math.min(part, before);
@@ -141,7 +147,7 @@ class Simulation {
     return 1;
   }
 
-  private async repeat(step: RepeatStep, context: RunContext): Promise<void> {
+  private async repeat(step: RepeatStep, context: StepFrame): Promise<void> {
     const keyPrefix = prefixOf(step, context);
     const rounds = this.options.profile?.size(keyPrefix.slice(0, -1));
     if (rounds === undefined) this.guesses.add(`${step.name}: one round assumed; the number of rounds is not known`);
@@ -149,11 +155,11 @@ class Simulation {
       await this.steps(step.steps, { ...context, keyPrefix });
       const isLast = round === (rounds ?? 1);
       if (step.every && !isLast)
-        await this.options.clock.sleep(pauseMs(step.every, round, context.host), context.stopping);
+        await this.options.clock.sleep(pauseMs(step.every, round, context.host), context.run.stopping);
     }
   }
 
-  private async call(step: CallStep, context: RunContext): Promise<void> {
+  private async call(step: CallStep, context: StepFrame): Promise<void> {
     const { clock, profile } = this.options;
     const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
     const known = profile?.call(context.keyPrefix + step.name);
@@ -168,30 +174,32 @@ class Simulation {
     for (let attempt = 1; attempt <= owed; attempt++) {
       await this.request(step, endpoint, known ? known.ms / Math.max(1, requests) : UNKNOWN_MS, context);
       if (step.poll && attempt < owed)
-        await clock.sleep(pauseMs(step.poll.every, attempt, context.host), context.stopping);
+        await clock.sleep(pauseMs(step.poll.every, attempt, context.host), context.run.stopping);
     }
   }
 
-  private async request(
-    step: CallStep,
-    endpoint: Endpoint | undefined,
-    ms: number,
-    context: RunContext,
-  ): Promise<void> {
+  private async request(step: CallStep, endpoint: Endpoint | undefined, ms: number, context: StepFrame): Promise<void> {
     const { clock } = this.options;
     const limiters = limitersFor(endpoint, endpoint !== undefined, 'http://elsewhere.invalid', step, context);
     const { places } = limiters[0]!;
-    await places.take(context.stopping);
+    await places.take(context.run.stopping);
     await this.slot(limiters, context);
     this.sent++;
-    await clock.sleep(ms, context.stopping);
+    await clock.sleep(ms, context.run.stopping);
     places.give();
   }
 
-  private async slot(limiters: readonly RateLimiter[], context: RunContext): Promise<void> {
+  private async slot(limiters: readonly RateLimiter[], context: StepFrame): Promise<void> {
     const { clock } = this.options;
     for (;;) {
-      const taken = await takeSlots(limiters, context.limiters.store, clock, context.stopping, Infinity, () => {});
+      const taken = await takeSlots(
+        limiters,
+        context.run.limiters.store,
+        clock,
+        context.run.stopping,
+        Infinity,
+        () => {},
+      );
       if ('slots' in taken) {
         taken.slots.sent();
         taken.slots.ended();
@@ -200,12 +208,12 @@ class Simulation {
       if ('stopped' in taken) return;
       const key = `${limiters[0]!.options.name} ${taken.spent}`;
       if (!this.spentAfter.has(key)) this.spentAfter.set(key, this.sent);
-      await clock.sleep(Math.max(1, taken.until - clock.nowMs()), context.stopping);
+      await clock.sleep(Math.max(1, taken.until - clock.nowMs()), context.run.stopping);
     }
   }
 }
 
 /** What stands before the keys of the steps inside a step. */
-function prefixOf(step: Step, { keyPrefix, chain }: RunContext): string {
+function prefixOf(step: Step, { keyPrefix, chain }: StepFrame): string {
   return `${keyPrefix}${stepKey(chain, step)}/`;
 }

@@ -3,15 +3,17 @@ import type { Chain } from '../chain/model.ts';
 import type { Diagnostic } from '../diagnostics/source.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Value } from '../value/value.ts';
+import type { Address } from '../journal/address.ts';
 import { Callbacks } from './callbacks.ts';
-import { chainContext, type FailedStep, type RunContext } from './context.ts';
+import { chainFrame } from './frames.ts';
+import type { FailedStep, StepFrame } from './frame.ts';
 import { evaluateOutputs } from './chain-outputs.ts';
 import { inputHost } from './host.ts';
 import { runToEnd } from './chain-end.ts';
-import type { StepsOutcome } from './steps/definition.ts';
+import type { StepsOutcome } from './outcome.ts';
 
 /** A used chain remembers nothing of its own. */
-const NO_MEMORY = (): RunContext['memory'] => ({ before: {}, later: new Map() });
+const NO_MEMORY = (): StepFrame['memory'] => ({ before: {}, later: new Map() });
 
 /** What a used chain is given: its inputs, and which of them are secret under which name. */
 export type InnerInputs = Readonly<{
@@ -31,38 +33,36 @@ export type InnerOutcome =
 
 /**
  * Runs a chain inside another, in a scope of its own: it sees nothing of what is around it but what it takes. `inside`
- * begins the addresses of its steps.
+ * begins the addresses of its steps, `keyPrefix` their keys.
  */
 export async function runInner(
   chain: Chain,
   { given, secretNames }: InnerInputs,
-  inside: string,
-  outer: RunContext,
-  /** What stands before the keys of its steps, behind those around it. */
-  key: string,
+  { inside, keyPrefix }: Readonly<{ inside: Address; keyPrefix: string }>,
+  outer: StepFrame,
 ): Promise<InnerOutcome> {
   const runHost = outer.runHost.beside(chain.file);
   const { inputs, diagnostics } = await resolveInputs(
     chain,
     given,
-    outer.secrets,
+    outer.run.secrets,
     inputHost(runHost, `${inside}takes`),
   );
   if (diagnostics.length > 0) return { diagnostics };
   const endpointOf = (api: string | undefined): Endpoint | undefined => {
     const endpoint = outer.endpointOf(api);
     // A chain that signs in carries none of the credentials that it makes.
-    const signsIn = endpoint?.auth?.chain && outer.chainAt(endpoint.auth.chain.file) === chain;
+    const signsIn = endpoint?.auth?.chain && outer.run.chainAt(endpoint.auth.chain.file) === chain;
     return endpoint && signsIn ? { ...endpoint, auth: undefined } : endpoint;
   };
-  const context = chainContext(
+  const context = chainFrame(
     {
       ...outer,
       chain,
       runHost,
       endpointOf,
       memory: NO_MEMORY(),
-      keyPrefix: `${outer.keyPrefix}${key}/`,
+      keyPrefix,
       callbacks: new Callbacks(),
     },
     inputs,

@@ -10,10 +10,12 @@ import { showValue } from '../value/show.ts';
 import { isList, isObject, piecesOf, type Items, type Value } from '../value/value.ts';
 import { problemRecord } from './places.ts';
 import { Seen } from './seen.ts';
-import type { ItemAt } from './loop-items.ts';
 
 /** What an item is matched by when lists change, and what it is called. */
 export type Identity = Readonly<{ id: string; label?: string }>;
+
+/** One item at its place in the list. */
+export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?: string }>;
 
 /**
  * The identities of a loop's items: what each is known by, else the hash of its canonical JSON (RFC 8785). Equal ones are

@@ -1,15 +1,12 @@
 import type { EachStep } from '../chain/model.ts';
-import { diagnosticIn, wholeOf } from '../diagnostics/source.ts';
+import { itemNumbers } from '../journal/address.ts';
 import type { ProblemRecord } from '../journal/events.ts';
 import { counted } from '../value/show.ts';
 import { piecesOf, type Items, type Value } from '../value/value.ts';
-import type { RunContext } from './context.ts';
+import type { StepFrame } from './frame.ts';
 import { loopsAround } from './goal.ts';
-import type { Identity } from './item-identity.ts';
-import { problemRecord } from './places.ts';
-
-/** One item at its place in the list. */
-export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?: string }>;
+import type { Identity, ItemAt } from './item-identity.ts';
+import { problemAt } from './places.ts';
 
 /**
  * The places of the items that run, in order: all, in an outermost loop the part that the run is told, or the one for which
@@ -17,33 +14,49 @@ export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?:
  */
 export function placesOf(
   step: EachStep,
-  address: string,
   length: number,
-  context: RunContext,
+  context: StepFrame,
 ): Iterable<number> | Readonly<{ problem: ProblemRecord }> {
-  const { goal, chainAt } = context;
+  const {
+    run: {
+      chainAt,
+      settings: { goal },
+    },
+  } = context;
   const isAround = goal?.isAlone && loopsAround(step.steps, goal.call, chainAt);
-  const wanted = isAround ? goal.items[(address.match(/#/g) ?? []).length] : undefined;
+  const wanted = isAround ? goal.items[itemNumbers(context.address).length] : undefined;
   if (wanted === undefined) return part(length, context);
   return wanted <= length ? [wanted - 1] : { problem: noSuchItem(step, wanted, length) };
 }
 
 /** How many of the items of a loop run. */
-export function selectedOf(length: number, { part, item }: RunContext): number {
+export function selectedOf(
+  length: number,
+  {
+    run: {
+      settings: { part },
+    },
+    item,
+  }: StepFrame,
+): number {
   return Math.min(!part || item ? length : 'first' in part ? part.first : part.sample, length);
 }
 
-function* part(length: number, context: RunContext): Iterable<number> {
-  const { part, item } = context;
+function* part(length: number, context: StepFrame): Iterable<number> {
+  const {
+    run: {
+      settings: { part },
+    },
+    item,
+  } = context;
   const count = selectedOf(length, context);
   const step = part && !item && 'sample' in part ? length / count : 1;
   for (let k = 0; k < count; k++) yield step === 1 ? k : Math.floor((k * length) / count);
 }
 
-function noSuchItem({ list }: EachStep, wanted: number, length: number): ProblemRecord {
-  const { source } = list;
+function noSuchItem({ list: { source } }: EachStep, wanted: number, length: number): ProblemRecord {
   const message = `There is no item ${wanted}: ${source.text.trim()} has ${counted(length, 'item')}`;
-  return problemRecord(diagnosticIn(source, { code: 'invalid-option', range: wholeOf(source), message }));
+  return problemAt(source, 'invalid-option', message);
 }
 
 /** The items at some places, with their identities: piece by piece of the list. */

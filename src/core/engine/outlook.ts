@@ -102,7 +102,7 @@ class Counting {
     for (const [each, tally] of ends) {
       const isJudgedAgain =
         each.assertionFingerprint !== undefined &&
-        each.assertionFingerprint !== assertionFingerprint(step, endpoint, { runHost: this.options.host });
+        each.assertionFingerprint !== assertionFingerprint(step, endpoint, this.options.host);
       const isLeft = each.outcome === 'skipped' || (each.outcome === 'failed' && !this.options.failed && each.isOfItem);
       if (isJudgedAgain && each.isSent) count(this.judgedAgain, tally);
       else if (isDone(each)) count(this.done, tally);

@@ -1,5 +1,6 @@
+import type { Code } from '../diagnostics/catalogue.ts';
 import type { Range } from '../diagnostics/problem.ts';
-import { lineOf, positionOf, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import { diagnosticIn, lineOf, positionOf, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
 import type { PlaceRef, ProblemRecord } from '../journal/events.ts';
 
 const places = new WeakMap<Source, PlaceRef>();
@@ -21,4 +22,9 @@ export function problemRecord({ code, message, advice, file, range }: Diagnostic
   const { line, column } = positionOf(file, range[0]);
   const source: PlaceRef = { file: file.path, line, column, length: range[1] - range[0] };
   return { code, message, ...(advice === undefined ? {} : { advice }), source, line: lineOf(file, line) };
+}
+
+/** A problem of a whole text of a file. */
+export function problemAt(source: Source, code: Code, message: string, advice?: string): ProblemRecord {
+  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
 }

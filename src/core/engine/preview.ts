@@ -12,7 +12,8 @@ import { showValue } from '../value/show.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
 import { authOf, RequestBuilder } from './call/build.ts';
 import { placeholdersOf } from './call/placeholders.ts';
-import { plainFrame, type RunContext } from './context.ts';
+import { plainFrame } from './frames.ts';
+import type { StepFrame } from './frame.ts';
 import { namesRead } from '../expression/names-read.ts';
 import { StepHost } from './host.ts';
 import type { Resolvers } from './resolvers.ts';
@@ -44,7 +45,7 @@ class Unknown extends Mask {
  * The requests of a chain, without sending any. Inputs, settings and what `let` computes of them are known; names that are
  * kept of responses have the values of a run before, where there is one.
  */
-export function previewChain(context: RunContext, known: ReadonlyMap<string, KnownName>): readonly PreviewedCall[] {
+export function previewChain(context: StepFrame, known: ReadonlyMap<string, KnownName>): readonly PreviewedCall[] {
   const keptBy = new Map<string, string>();
   return allSteps(context.chain.steps).flatMap((step) => {
     const inStep = { ...context, host: new StepHost(context.runHost, step.kind === 'call' ? step.name : step.kind) };
@@ -56,7 +57,7 @@ export function previewChain(context: RunContext, known: ReadonlyMap<string, Kno
 
 type Names = Readonly<{ known: ReadonlyMap<string, KnownName>; keptBy: ReadonlyMap<string, string> }>;
 
-function previewCall(step: CallStep, context: RunContext, names: Names): PreviewedCall {
+function previewCall(step: CallStep, context: StepFrame, names: Names): PreviewedCall {
   const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
   const resolvers = previewResolvers(context, endpoint);
   const builder = new RequestBuilder(step.request, endpoint, context, resolvers);
@@ -70,7 +71,7 @@ function previewCall(step: CallStep, context: RunContext, names: Names): Preview
 }
 
 /** Fills with masks for secrets, and with the text of the file for what is not known yet. */
-function previewResolvers(context: RunContext, endpoint: Endpoint | undefined): Resolvers {
+function previewResolvers(context: StepFrame, endpoint: Endpoint | undefined): Resolvers {
   const frame = plainFrame(context, endpoint);
   const masked: Resolver = {
     forRecord: true,
@@ -94,18 +95,18 @@ function previewResolvers(context: RunContext, endpoint: Endpoint | undefined): 
 
 const AROUND: ReadonlySet<string> = new Set(['secret', 'setting', '$']);
 
-function unknownIn(tree: Node, context: RunContext): boolean {
+function unknownIn(tree: Node, context: StepFrame): boolean {
   return namesRead(tree).some((name) => !AROUND.has(name) && isUnbound(name, context));
 }
 
-function isUnbound(name: string, { scope }: RunContext): boolean {
+function isUnbound(name: string, { scope }: StepFrame): boolean {
   return scope.get(name)?.value === undefined;
 }
 
 /** Binds what a step binds, as far as it is known: computed now, or as a run before had it. */
 function bindKnown(
   step: Step,
-  context: RunContext,
+  context: StepFrame,
   known: ReadonlyMap<string, KnownName>,
   keptBy: Map<string, string>,
 ): void {
@@ -121,7 +122,7 @@ function bindKnown(
   }
 }
 
-function originOf({ place, text, reads }: PlaceholderRecord, context: RunContext, { known, keptBy }: Names): Origin {
+function originOf({ place, text, reads }: PlaceholderRecord, context: StepFrame, { known, keptBy }: Names): Origin {
   const names = reads.map(({ name }) => name);
   const values = names.map((name) => context.scope.get(name)?.value);
   const isKnown = names.every((name, i) => AROUND.has(name) || values[i] !== undefined);

@@ -6,7 +6,8 @@ import type { Placeholder } from '../template/template.ts';
 import type { Frame } from '../expression/frame.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
 import { explainNothing } from './explain.ts';
-import { endpointOfChain, plainFrame, type RunContext } from './context.ts';
+import { endpointOfChain, plainFrame } from './frames.ts';
+import type { StepFrame } from './frame.ts';
 
 /** How the placeholders of one step are filled: with their values, and for the record with masks in place of secrets. */
 export type Resolvers = Readonly<{
@@ -20,7 +21,7 @@ const NONE = Object.freeze({});
 
 /** Each placeholder is evaluated once, however often it is filled, so what is sent and what is recorded agree. `further` names go before all others. */
 export function resolversFor(
-  context: RunContext,
+  context: StepFrame,
   endpoint = endpointOfChain(context),
   further: Readonly<Record<string, Value>> = NONE,
 ): Resolvers {
@@ -63,7 +64,7 @@ export function resolversFor(
 }
 
 /** An optional input that was not given leaves out what is exactly its placeholder. */
-function leavesOut({ node }: Placeholder, { chain, scope }: RunContext): boolean {
+function leavesOut({ node }: Placeholder, { chain, scope }: StepFrame): boolean {
   if (node.kind !== 'path' || node.start.kind !== 'name') return false;
   const { name } = node.start;
   return chain.inputs.some((input) => input.name === name && input.optional) && scope.get(name)?.value === undefined;

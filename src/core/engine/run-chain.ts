@@ -1,75 +1,45 @@
-import { FewMap } from '../few-map.ts';
 import type { Chain } from '../chain/model.ts';
-import type { Source } from '../diagnostics/source.ts';
 import type { SignInHelp, TokenStore } from '../http/auth/help.ts';
-import type { Endpoint } from '../http/endpoint.ts';
-import type { Recorder } from '../journal/recorder.ts';
 import { toStored } from '../journal/stored.ts';
-import type { Clock, OpenCallbacks, Transport } from '../ports.ts';
-import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
-import type { AskChange } from './call/ask.ts';
-import type { FreshRecords, Kept } from './call/replay.ts';
-import { Callbacks } from './callbacks.ts';
-import { WrittenFiles } from './files/written-files.ts';
-import { Sessions } from './call/session.ts';
-import type { RateLimiters } from '../pacing/rate-limiters.ts';
-import { Pausing } from './pausing.ts';
-import { Waits } from './waiting.ts';
-import { chainContext, type Goal, type Part, type RunContext } from './context.ts';
-import { evaluateOutputs } from './chain-outputs.ts';
-import type { Accept } from './expect/accept.ts';
-import type { RunHost } from './host.ts';
 import { Schemas } from '../schema/json-schemas.ts';
-import { runUndos } from './undos.ts';
+import { Mask, type Maybe, type ObjectValue, type Value } from '../value/value.ts';
+import { Sessions } from './call/session.ts';
+import { Callbacks } from './callbacks.ts';
 import { runToEnd } from './chain-end.ts';
+import { evaluateOutputs } from './chain-outputs.ts';
+import { WrittenFiles } from './files/written-files.ts';
+import type { Run, StepFrame } from './frame.ts';
+import { chainFrame } from './frames.ts';
+import type { RunHost } from './host.ts';
+import { Pausing } from './pausing.ts';
+import type { Recorded } from './recorded.ts';
+import type { RunSettings } from './settings.ts';
 import { runStep, runSteps } from './steps/list.ts';
+import { runUndos } from './undos.ts';
+import { Waits } from './waiting.ts';
 
 /** All that a run needs from outside; nothing in the core reads a clock, a disk or the network by itself. */
 export type RunRequest = Readonly<{
+  settings: RunSettings;
   chain: Chain;
   inputs: ReadonlyMap<string, Maybe>;
-  secrets: Readonly<Record<string, Value>>;
-  endpointOf(api: string | undefined): Endpoint | undefined;
-  recorder: Recorder;
-  transport: Transport;
-  clock: Clock;
-  signal: AbortSignal;
-  /** Aborted when no further request may start: what is in flight may end. */
-  stopping: AbortSignal;
   host: RunHost;
-  limiters: RateLimiters;
-  /** Whether a spent quota is waited for, and a call that needed several tries counts as failed. */
-  waitForQuota?: boolean;
-  strict?: boolean;
+  /** What it goes on from. */
+  recorded?: Recorded | undefined;
   /** Exchanges that have a number already. */
   exchanges?: number;
-  /** What it goes on from, and older responses that may stand for sending. */
-  kept?: Kept | undefined;
-  fresh?: FreshRecords | undefined;
   tokens: TokenStore;
   help: SignInHelp;
-  /** The chain that a file of the project names, already checked. */
-  chainAt(file: Source): Chain | undefined;
-  accept: Accept | undefined;
-  ask: AskChange | undefined;
-  part?: Part | undefined;
-  /** How far it goes, where that is not to its end. */
-  goal?: Goal | undefined;
-  /** Whether it only takes back and tidies up what was done. */
-  isTidying?: boolean;
-  /** Whether taking back and tidying up are left for later, because the chain is about to be run again. */
-  isWatched?: boolean;
-  /** Milliseconds after which no further request begins. */
-  withinMs?: number | undefined;
-  /** Opens addresses for callbacks. */
-  openCallbacks: OpenCallbacks;
   /** What the last run that passed has remembered. */
   remembered?: ObjectValue;
-  /** The id of the run. */
-  run: string;
-  userAgent: string;
-  maxBodyBytes: number;
-}>;
+}> &
+  Pick<StepFrame, 'endpointOf'> &
+  Pick<
+    Run,
+    'id' | 'recorder' | 'transport' | 'clock' | 'signal' | 'stopping' | 'limiters' | 'secrets' | 'openCallbacks'
+  > &
+  Pick<Run, 'chainAt' | 'userAgent' | 'maxBodyBytes'> &
+  Partial<Pick<Run, 'accept' | 'ask' | 'fresh'>>;
 
 export type RunResult = Readonly<{
   exit: number;
@@ -86,92 +56,100 @@ export const DEFAULT_MAX_BODY_BYTES = 64 * 1024 * 1024;
  * first event (`run`) is written by the caller, who knows of files and options. Resolves whatever happens to requests.
  */
 export async function runChain(request: RunRequest): Promise<RunResult> {
-  const { recorder, clock } = request;
+  const { recorder, clock, settings } = request;
   const started = clock.monotonicMs();
-  const context = contextOf(request);
+  const context = openRun(request);
+  const { run } = context;
+  const { pausing } = run;
   const ended = new AbortController();
-  if (request.withinMs !== undefined) {
-    void clock.sleep(request.withinMs, ended.signal).then(() => {
-      if (!ended.signal.aborted) context.pausing.begin({ why: 'within' });
+  if (settings.withinMs !== undefined) {
+    void clock.sleep(settings.withinMs, ended.signal).then(() => {
+      if (!ended.signal.aborted) pausing.begin({ why: 'within' });
     });
   }
   const outcome = await runToEnd(context, '', runUndos);
   ended.abort();
-  const why = context.pausing.pause?.why;
-  const isReached = why === 'to' || why === 'only' || why === 'watch';
-  const isPaused = outcome.exit === 130 || isReached;
-  const exit = isPaused && outcome.exit === 130 ? context.pausing.exit : strictly(outcome.exit, request, context);
   context.callbacks.close();
-  for (const event of context.writtenFiles.close()) recorder.record(event);
-  const { real, secrets } = evaluateOutputs(context, exit === 0 ? 'passed' : 'failed');
-  const shown = [...real].map(([name, value]): [string, Value] => {
-    const secret = secrets.get(name);
-    return [name, secret === undefined ? value : new Mask(secret)];
-  });
-  const outputs = new Map(shown);
-  const stored = Object.fromEntries(shown.map(([name, value]) => [name, toStored(value)]));
+  for (const event of run.writtenFiles.close()) recorder.record(event);
+  const why = pausing.pause?.why;
+  const isPaused = outcome.exit === 130 || why === 'to' || why === 'only' || why === 'watch';
+  const exit = isPaused && outcome.exit === 130 ? pausing.exit : strictly(outcome.exit, run);
+  const outputs = shownOutputs(context, exit);
   const { calls, expects, passed } = outcome;
-  const ms = Math.round(clock.monotonicMs() - started);
-  const { exchanges: last, retried, failed } = context.counters;
+  const { exchanges: last, retried, failed } = run.counters;
   const exchanges = last - firstExchange(request);
-  const totals = { calls, failed, exchanges, expects, passed, retried, ms, waited: context.waits.totals() };
-  if (isPaused) recorder.record({ type: 'paused', ...context.pausing.pause!, exit, totals });
+  const ms = Math.round(clock.monotonicMs() - started);
+  const totals = { calls, failed, exchanges, expects, passed, retried, ms, waited: run.waits.totals() };
+  const stored = Object.fromEntries([...outputs].map(([name, value]) => [name, toStored(value)]));
+  if (isPaused) recorder.record({ type: 'paused', ...pausing.pause!, exit, totals });
   else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, outputs: stored, totals });
   await recorder.sync();
-  const isWhole = exit === 0 && !request.part && !request.goal && request.kept?.mode !== 'rehearse';
-  const remembers = isWhole ? context.memory.later : new Map<string, Value>();
-  return { exit, outputs, remembers };
+  const isWhole = exit === 0 && !settings.part && !settings.goal && request.recorded?.mode !== 'rehearse';
+  return { exit, outputs, remembers: isWhole ? context.memory.later : new Map<string, Value>() };
+}
+
+/** What the chain gives, with masks in place of secrets. */
+function shownOutputs(context: StepFrame, exit: number): ReadonlyMap<string, Value> {
+  const { real, secrets } = evaluateOutputs(context, exit === 0 ? 'passed' : 'failed');
+  return new Map(
+    [...real].map(([name, value]): [string, Value] => {
+      const secret = secrets.get(name);
+      return [name, secret === undefined ? value : new Mask(secret)];
+    }),
+  );
 }
 
 /** The number of the last exchange that the journal holds already. */
-function firstExchange({ kept, exchanges = 0 }: RunRequest): number {
-  return kept?.isSameRun ? kept.records.last : exchanges;
+function firstExchange({ recorded, exchanges = 0 }: RunRequest): number {
+  return recorded?.isSameRun ? recorded.records.last : exchanges;
 }
 
 /** With `--strict` a call that passed only after more than one try has failed. */
-function strictly(exit: number, { strict }: RunRequest, { counters }: RunContext): number {
-  return strict && exit === 0 && counters.retried > 0 ? 1 : exit;
+function strictly(exit: number, { settings, counters }: Run): number {
+  return settings.strict && exit === 0 && counters.retried > 0 ? 1 : exit;
 }
 
-/** The context in which a chain runs, at its start. */
-export function contextOf(request: RunRequest): RunContext {
-  const { host: runHost, tokens, help, recorder, clock } = request;
+/** A run, and the frame in which its chain begins. */
+export function openRun(request: RunRequest): StepFrame {
+  const { chain, inputs, host, tokens, help, recorded, remembered = {}, endpointOf, ...shared } = request;
+  const { settings, recorder, clock } = shared;
   const pausing = new Pausing(recorder, request.stopping);
-  const outer = {
-    ...request,
-    part: request.part,
-    goal: request.goal,
-    isTidying: request.isTidying ?? false,
-    isWatched: request.isWatched ?? false,
-    waitForQuota: request.waitForQuota ?? false,
-    kept: request.kept,
+  const run: Run = {
+    ...shared,
+    accept: request.accept,
+    ask: request.ask,
     fresh: request.fresh,
-    replayed: undefined,
-    round: undefined,
-    printed: new FewMap<string, string>(),
     pausing,
     stopping: pausing.signal,
     waits: new Waits(clock, recorder),
-    callbacks: new Callbacks(),
-    memory: { before: request.remembered ?? {}, later: new Map<string, Value>() },
-    runHost,
-    schemas: new Schemas((path) => runHost.readFile(path)),
-    sessions: new Sessions(tokens, help),
-    runSteps,
-    runStep,
+    schemas: new Schemas((path) => host.readFile(path)),
     writtenFiles: new WrittenFiles(
-      request.clock,
+      clock,
       (event) => recorder.record(event),
-      (path) => (request.kept?.isSameRun ? request.kept.records.file(path) : undefined),
+      (path) => (recorded?.isSameRun ? recorded.records.file(path) : undefined),
     ),
     undos: [],
+    unasked: new Set<string>(),
+    counters: { exchanges: firstExchange(request), retried: 0, failed: 0 },
+    runStep,
+    runSteps,
+  };
+  const outer = {
+    run,
+    chain,
+    runHost: host,
+    sessions: new Sessions(tokens, help),
+    endpointOf,
+    callbacks: new Callbacks(),
+    memory: { before: remembered, later: new Map<string, Value>() },
+    recorded,
+    cleanupOnly: settings.cleanupOnly ?? false,
     isHalted: () => false,
     ending: undefined,
     keyPrefix: '',
     item: undefined,
+    round: undefined,
     purpose: 'call' as const,
-    counters: { exchanges: firstExchange(request), retried: 0, failed: 0 },
-    unasked: new Set<string>(),
   };
-  return chainContext(outer, request.inputs, new Map());
+  return chainFrame(outer, inputs, new Map());
 }

@@ -1,7 +1,7 @@
 import type { JournalEvent, Stored } from '../journal/events.ts';
 import { fromStored } from '../journal/stored.ts';
 import { Mask, type Value } from '../value/value.ts';
-import { stepName } from './history.ts';
+import { stepName } from '../journal/address.ts';
 
 /** A name that a run bound, its value, and the call that kept it; an input has no call. */
 export type BoundName = Readonly<{ name: string; stored: Stored; call: string | undefined }>;

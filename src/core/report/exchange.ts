@@ -1,6 +1,6 @@
 import type { EventOf, JournalEvent } from '../journal/events.ts';
 import type { Journal } from '../journal/journal.ts';
-import { itemsOf, stepName, stepNumber } from './history.ts';
+import { isNamed, itemsOf } from '../journal/address.ts';
 
 /** One request of a run with what came of it, gathered from the events. */
 export type ExchangeRecord = Readonly<{
@@ -65,11 +65,6 @@ export function findCallback(
     if (wanted === undefined || event.name === wanted || isNamed(event.step, wanted)) return event;
   }
   return undefined;
-}
-
-/** Whether a step has a name, an address or a number. */
-function isNamed(step: string, wanted: string): boolean {
-  return [stepName(step), step, stepNumber(step)].includes(wanted);
 }
 
 /** All exchanges of the same doing of a call: its tries, hops and pages, and what its credential needed, in order. */

@@ -1,6 +1,7 @@
 import type { BodyPlaces, EventOf, ExpectRecord, PlaceRef, ProblemRecord, Reply } from '../journal/events.ts';
 import { counted } from '../value/show.ts';
-import { itemsOf, stepName, storedShown, type History } from './history.ts';
+import { storedShown, type History } from './history.ts';
+import { itemsOf, stepName } from '../journal/address.ts';
 
 /** A row of a failure: what it speaks of, and what there is to say. */
 export type FailureRow = Readonly<{ label: string; text: string }>;

@@ -1,3 +1,4 @@
+import { asItem, itemBegunBy, itemOf, loopOf, stepName, stepNumber } from '../journal/address.ts';
 import type { Bind, EventOf, ItemRecord, JournalEvent, Read, Stored } from '../journal/events.ts';
 import { fromStored } from '../journal/stored.ts';
 import { articled, counted, showBriefly, showValue } from '../value/show.ts';
@@ -42,8 +43,8 @@ export class History {
   /** The item of a loop that ends with an event: of items with one step it is that step's end. */
   private itemEnding({ step, kind }: EventOf<'ended'>): string | undefined {
     if (kind === 'item') return stepNumber(step);
-    const item = itemOf(step);
-    return stepNumber(step) === `${item}.1` && this.loops.get(loopOf(step) ?? '')?.steps === 1 ? item : undefined;
+    const item = itemBegunBy(step);
+    return item !== undefined && this.loops.get(loopOf(step) ?? '')?.steps === 1 ? item : undefined;
   }
 
   private bindOf({ name, from }: Read): BoundAt | undefined {
@@ -57,9 +58,9 @@ export class History {
     if (name === 'secret' || name === 'setting') return `a ${name}`;
     const bind = this.bindOf(read);
     if (bind) return `kept by ${stepName(bind.step)} from ${bind.text}`;
-    const item = from === undefined ? null : /^(.*)#(\d+)$/.exec(from);
-    const loop = item && this.loops.get(item[1]!);
-    if (item && loop) return `item ${item[2]} of ${loop.text?.replace(/^each \S+\s+in\s+/, '') ?? 'an array'}`;
+    const item = asItem(from ?? '');
+    const loop = item && this.loops.get(item.loop);
+    if (item && loop) return `item ${item.number} of ${loop.text?.replace(/^each \S+\s+in\s+/, '') ?? 'an array'}`;
     return this.run && Object.hasOwn(this.run.inputs, name) ? 'an input' : undefined;
   }
 
@@ -85,7 +86,7 @@ export class History {
   trail(read: Read, depth = 0): readonly string[] {
     const origin = this.originOf(read);
     const bind = this.bindOf(read);
-    const loop = this.loops.get(read.from?.replace(/#\d+$/, '') ?? '');
+    const loop = this.loops.get(asItem(read.from ?? '')?.loop ?? '');
     if (origin !== undefined && loop && !bind && depth <= 8) {
       return [origin, ...(loop.reads ?? []).flatMap((each) => this.trail(each, depth + 1))];
     }
@@ -93,27 +94,6 @@ export class History {
     const further = bind.reads.filter((each) => each.from !== undefined && each.name !== read.name);
     return [origin, ...further.flatMap((each) => this.trail(each, depth + 1).map((line) => `${each.name} ${line}`))];
   }
-}
-
-/** The number of the innermost loop that a step is in: `2` of `2#5.2/watch-clearance`. */
-export function loopOf(address: string): string | undefined {
-  return /^(.*)#\d+(?:\.[^#]*)?$/.exec(stepNumber(address))?.[1];
-}
-
-/** The innermost item or round that a step is in: `2#5` of `2#5.2/watch-clearance`; empty outside of loops. */
-function itemOf(address: string): string {
-  return /^(.*#\d+)(?:\.[^#]*)?$/.exec(stepNumber(address))?.[1] ?? '';
-}
-
-/** `watch-clearance` of `2#5.2/watch-clearance`. */
-export function stepName(address: string): string {
-  return address.slice(address.indexOf('/') + 1);
-}
-
-/** `2#5.2` of `2#5.2/watch-clearance`. */
-export function stepNumber(address: string): string {
-  const slash = address.indexOf('/');
-  return slash < 0 ? address : address.slice(0, slash);
 }
 
 /** A recorded value in a few words. */
@@ -136,9 +116,4 @@ function inWords(stored: Stored): string | undefined {
   if (!('as' in stored)) return undefined;
   if (stored.as === 'bytes') return counted(Math.floor((stored.text.replace(/=+$/, '').length * 3) / 4), 'byte');
   return stored.as === 'duration' || stored.as === 'date-time' ? stored.text : undefined;
-}
-
-/** The numbers of the items and rounds that a step is in, the outermost first: `5.2` of `2#5.1#2.1/look`. */
-export function itemsOf(address: string): string {
-  return [...stepNumber(address).matchAll(/#(\d+)/g)].map(([, number]) => number).join('.');
 }

@@ -3,7 +3,8 @@ import { isDone } from '../journal/call-records.ts';
 import type { Journal } from '../journal/journal.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from './exchange.ts';
 import { explainFailure, REPLY_LABELS, type Failure } from './failure.ts';
-import { History, loopOf, stepName, storedBriefly } from './history.ts';
+import { History, storedBriefly } from './history.ts';
+import { itemIn, itemOf, loopOf, stepName } from '../journal/address.ts';
 
 /** A run as reports tell it, from its events alone. */
 export type RunSummary = Readonly<{
@@ -205,8 +206,9 @@ function callSummary(
   const exchanges = (event.x ?? []).flatMap((x) => all.get(x) ?? []);
   const [first] = exchanges;
   const loop = loopOf(event.step);
-  const number = loop === undefined ? undefined : /^#(\d+)/.exec(event.step.slice(loop.length))?.[1];
-  const item = number === undefined ? undefined : (event.item?.label ?? labels.get(`${loop}#${number}`) ?? number);
+  const number = loop === undefined ? undefined : itemIn(loop, event.step);
+  const item =
+    number === undefined ? undefined : (event.item?.label ?? labels.get(itemOf(event.step)) ?? String(number));
   return {
     address: event.step,
     name: event.name ?? stepName(event.step),

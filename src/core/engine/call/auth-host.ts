@@ -3,24 +3,24 @@ import { maskedByName, shownUrl } from '../../http/build-request.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS, originKey, PLAIN_CONNECTION, type HttpRequest } from '../../http/message.ts';
-import type { RunContext } from '../context.ts';
+import type { StepFrame } from '../frame.ts';
 import { enter, limitersFor } from './gate.ts';
 import type { Resolvers } from '../resolvers.ts';
-import { answeredEvent, recordSent, type Purpose } from './record.ts';
+import { answeredEvent, brokenEvent, recordSent, type Purpose } from './record.ts';
 import { runSignInChain } from './sign-in-chain.ts';
 import { maskedFields } from './token-fields.ts';
 
 /** For whom a credential is made: the endpoint, and the step that needed it first. */
-export type Signer = Readonly<{
-  endpoint: Endpoint | undefined;
-  resolvers: Resolvers;
-  address: string;
-  key: string;
-}>;
+export type Signer = Readonly<{ endpoint: Endpoint | undefined; resolvers: Resolvers; context: StepFrame }>;
 
 /** What a scheme may ask for that signs in by requests of its own. */
-export function authHost({ endpoint, resolvers, address, key }: Signer, context: RunContext): AuthHost {
-  const { sessions, recorder, clock, runHost, signal } = context;
+export function authHost({ endpoint, resolvers, context }: Signer): AuthHost {
+  const { address, key } = context;
+  const {
+    run: { recorder, clock, signal },
+    sessions,
+    runHost,
+  } = context;
   const { api = '', deployment = null } = endpoint ?? {};
   const purpose: Purpose = { purpose: 'token', address, key, api, repeatable: true, changing: false };
   return {
@@ -48,38 +48,37 @@ export function exitOf({ code }: AuthProblem): number {
 async function sendToken(
   bare: HttpRequest,
   purpose: Purpose,
-  context: RunContext,
+  context: StepFrame,
   endpoint: Endpoint | undefined,
 ): ReturnType<AuthHost['send']> {
   const isOwn = endpoint !== undefined && originKey(bare.url) === originKey(shownUrl(endpoint));
-  const entered = await enter(limitersFor(endpoint, isOwn, bare.url, undefined, context), purpose.address, context);
+  const entered = await enter(limitersFor(endpoint, isOwn, bare.url, undefined, context), context);
   if (!entered)
     return {
       broken: { code: 'no-connection', cause: 'paused', phase: 'connect', reached: 'no', message: 'The run pauses' },
     };
-  const x = ++context.counters.exchanges;
-  const sent = { ...bare, headers: [...bare.headers, ['User-Agent', context.userAgent] as const] };
+  const x = ++context.run.counters.exchanges;
+  const sent = { ...bare, headers: [...bare.headers, ['User-Agent', context.run.userAgent] as const] };
   const shown = maskedByName(sent, new Set());
-  await recordSent(purpose, { x, hop: 0, pair: { sent, shown, isOwn: false } }, context);
+  await recordSent(purpose, { x, hop: 0, pair: { sent, shown, isOwn: false } }, context.run.recorder);
   const options = {
     timeouts: endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
-    maxBodyBytes: context.maxBodyBytes,
+    maxBodyBytes: context.run.maxBodyBytes,
     connection: PLAIN_CONNECTION,
     onSending: entered.slots.sent,
   };
-  const sending = context.waits.sending();
-  const result = await context.transport.exchange(sent, options, context.signal).finally(entered.leave);
+  const sending = context.run.waits.sending();
+  const result = await context.run.transport.exchange(sent, options, context.run.signal).finally(entered.leave);
   sending();
   entered.slots.sent();
   if (result.response) await entered.hear(result.response);
   if (result.broken) {
-    const { cause, phase, reached, message } = result.broken;
-    context.recorder.record({ type: 'broken', x, cause, phase, reached, message });
+    context.run.recorder.record(brokenEvent(x, result.broken));
     return result;
   }
   const { response } = result;
   const decoded = decodeBody(response);
   const masked = decoded.text === undefined ? decoded : { ...decoded, text: maskedFields(decoded.text, decoded.as) };
-  context.recorder.record(answeredEvent(x, response, masked, context));
+  context.run.recorder.record(answeredEvent(x, response, masked, context.run.recorder));
   return result;
 }

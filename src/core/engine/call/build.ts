@@ -15,20 +15,16 @@ import type { BodyHost } from '../../http/bodies/definition.ts';
 import type { Header, HttpRequest, OpenedFile } from '../../http/message.ts';
 import type { Redirect } from '../../http/redirect.ts';
 import { fillFault, fillText } from '../../template/fill.ts';
-import type { ProblemRecord } from '../../journal/events.ts';
-import type { RunContext } from '../context.ts';
-import { filling } from '../fill.ts';
-import { problemRecord } from '../places.ts';
+import type { StepFrame } from '../frame.ts';
+import { filled, type Filled } from '../fill.ts';
 import { resolversFor, type Resolvers } from '../resolvers.ts';
 
 /** A request, the record of it with masks in place of secrets, and whether it goes to the api's own origin. */
 export type Pair = Readonly<{ sent: HttpRequest; shown: HttpRequest; isOwn: boolean }>;
 
-export type Outcome<T> = Readonly<{ value: T }> | Readonly<{ problem: ProblemRecord }>;
-
 /** What bodies of one step are built with. */
 class StepBodyHost implements BodyHost {
-  constructor(private readonly context: RunContext) {}
+  constructor(private readonly context: StepFrame) {}
 
   get namedFiles(): ReadonlySet<string> {
     return this.context.runHost.namedFiles;
@@ -52,20 +48,20 @@ export class RequestBuilder {
   constructor(
     private readonly template: RequestTemplate,
     private readonly endpoint: Endpoint | undefined,
-    private readonly context: RunContext,
+    private readonly context: StepFrame,
     readonly resolvers: Resolvers = resolversFor(context, endpoint),
   ) {}
 
-  first(page?: PageRequest): Outcome<Pair> {
+  first(page?: PageRequest): Filled<Pair> {
     return this.pair((context) => buildRequest(context, page));
   }
 
-  redirected(redirect: Extract<Redirect, { url: string }>): Outcome<Pair> {
+  redirected(redirect: Extract<Redirect, { url: string }>): Filled<Pair> {
     return this.pair((context) => buildRedirected(context, redirect));
   }
 
   /** The pair with what a credential adds, and cookies. */
-  signed(pair: Pair, auth: Authenticator | undefined, cookies: CookiePair | undefined): Outcome<Pair> {
+  signed(pair: Pair, auth: Authenticator | undefined, cookies: CookiePair | undefined): Filled<Pair> {
     return filled(() => {
       const jar = (request: HttpRequest, value: string | undefined) =>
         value === undefined ? request : { ...request, headers: [...request.headers, ['Cookie', value] as Header] };
@@ -105,9 +101,11 @@ export class RequestBuilder {
   }
 
   /** Builds by the same code twice: with values, and for the record with masks. */
-  private pair(make: (context: BuildContext) => BuiltRequest): Outcome<Pair> {
+  private pair(make: (context: BuildContext) => BuiltRequest): Filled<Pair> {
     const { template: request, endpoint, context } = this;
-    const { userAgent } = context;
+    const {
+      run: { userAgent },
+    } = context;
     const host = new StepBodyHost(context);
     return filled(() => {
       const { real, masked, holdsSecret } = this.resolvers;
@@ -147,12 +145,6 @@ export class RequestBuilder {
 export type CookiePair = Readonly<{ sent: string; shown: string }>;
 
 const NO_NAMES: ReadonlySet<string> = new Set();
-
-/** Fills templates; what is wrong with one becomes the problem of the step. */
-function filled<T>(make: () => T): Outcome<T> {
-  const outcome = filling(make);
-  return 'value' in outcome ? outcome : { problem: problemRecord(outcome.diagnostic) };
-}
 
 function hexOf(bytes: Uint8Array): string {
   return Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('');

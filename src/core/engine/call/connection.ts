@@ -3,14 +3,14 @@ import { PLAIN_CONNECTION, type ConnectionOptions } from '../../http/message.ts'
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { FillFault, fillText, type Resolver } from '../../template/fill.ts';
 import type { TextTemplate } from '../../template/template.ts';
-import type { RunContext } from '../context.ts';
+import type { StepFrame } from '../frame.ts';
 import { placeKey } from './session.ts';
 
 /** How an api is connected to: read once in a run. Throws `FillFault`. */
 export function connectionOf(
   endpoint: Endpoint | undefined,
   resolver: Resolver,
-  { sessions, runHost }: RunContext,
+  { sessions, runHost }: StepFrame,
 ): ConnectionOptions {
   if (!endpoint) return PLAIN_CONNECTION;
   const known = sessions.connections.get(placeKey(endpoint));

@@ -3,7 +3,8 @@ import type { Source } from '../../diagnostics/source.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import type { HttpRequest } from '../../http/message.ts';
 import { crypto } from '../../packages.ts';
-import type { RunContext } from '../context.ts';
+import type { RunHost } from '../host.ts';
+import type { CallSite } from './site.ts';
 import { sourceOf } from '../judge.ts';
 import { authOf } from './build.ts';
 import { digestOf } from './record.ts';
@@ -19,9 +20,7 @@ const UNSTABLE = new Set(['user-agent', 'idempotency-key']);
  */
 export function requestFingerprint(
   shown: HttpRequest,
-  step: CallStep,
-  endpoint: Endpoint | undefined,
-  context: RunContext,
+  { step, endpoint, context }: Pick<CallSite, 'step' | 'endpoint' | 'context'>,
 ): string {
   const { method, url, headers, body } = shown;
   const { api = '', deployment = null } = endpoint ?? {};
@@ -78,11 +77,7 @@ function asWritten(value: unknown): string {
 }
 
 /** What a response is judged by and what is kept of it, files and schemas by their content. */
-export function assertionFingerprint(
-  step: CallStep,
-  endpoint: Endpoint | undefined,
-  { runHost }: Pick<RunContext, 'runHost'>,
-): string {
+export function assertionFingerprint(step: CallStep, endpoint: Endpoint | undefined, runHost: RunHost): string {
   return once(judgements, step, endpoint, () => {
     const entries = [...(endpoint?.expect ?? []), ...step.expect].map((each) => {
       const file = each.form === 'schema' && 'file' in each.schema ? each.schema.file.text : undefined;

@@ -5,7 +5,7 @@ import type { RateLimiter, Slots, Taken } from '../../pacing/rate-limiter.ts';
 import { takeSlots } from '../../pacing/rate-limiter.ts';
 import { MIDNIGHT_UTC } from '../../pacing/rate-limit.ts';
 import { DEFAULT_MAX_WAIT_MS } from '../../pacing/retry.ts';
-import type { RunContext } from '../context.ts';
+import type { StepFrame } from '../frame.ts';
 import type { Wait } from '../waiting.ts';
 
 /** Requests in flight to an origin that is no api's. */
@@ -27,7 +27,7 @@ export function limitersFor(
   isOwn: boolean,
   url: string,
   step: CallStep | undefined,
-  { limiters, runHost }: RunContext,
+  { run: { limiters }, runHost }: StepFrame,
 ): readonly RateLimiter[] {
   if (!endpoint || !isOwn) {
     const name = `origin ${originKey(url)}`;
@@ -54,12 +54,11 @@ export function limitersFor(
  * Waits for a place among those in flight, and for a slot in each rate limiter. Nothing is let out any more when the run is to
  * stop, or when a quota is spent; then the run pauses, unless it is told to stay.
  */
-export async function enter(
-  limiters: readonly RateLimiter[],
-  step: string,
-  context: RunContext,
-): Promise<Entered | undefined> {
-  const { pausing, waits, limiters: all, clock, recorder } = context;
+export async function enter(limiters: readonly RateLimiter[], context: StepFrame): Promise<Entered | undefined> {
+  const step = context.address;
+  const {
+    run: { pausing, waits, limiters: all, clock, recorder },
+  } = context;
   const [outer] = limiters;
   const { places, options } = outer!;
   if (!places.tryTake() && !(await places.take(pausing.signal))) return undefined;
@@ -78,7 +77,7 @@ export async function enter(
       return { slots, leave, hear: (response) => hear(outer!, response, slots.number) };
     }
     if ('stopped' in taken || pausing.signal.aborted) break;
-    if (!context.waitForQuota) {
+    if (!context.run.settings.waitForQuota) {
       pausing.begin({ why: 'quota', step, until: taken.until, detail: taken.spent });
       break;
     }

@@ -1,37 +1,30 @@
 import type { CallStep, Paging } from '../../chain/model.ts';
-import type { PageRequest } from '../../http/build-request.ts';
-import { decodeBody, type Decoded } from '../../http/decode.ts';
-import type { HttpResponse } from '../../http/message.ts';
-import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
-import { bindAll } from '../bind.ts';
-import { responseFrame, type RunContext } from '../context.ts';
-import type { Judging } from '../expect/definition.ts';
-import { offered } from '../expect/accept.ts';
-import { isOfEachPage, judge, judgeEntry } from '../judge.ts';
-import { ResponseView, type ResponseAround } from '../response-names.ts';
-import { sentEnding, type CallEnding } from './ending.ts';
-import { Pages } from './pages.ts';
 import { useItems } from '../../chain/paging.ts';
 import { diagnosticIn } from '../../diagnostics/source.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { PathNode } from '../../expression/model.ts';
 import { eachPath } from '../../expression/names-read.ts';
+import type { PageRequest } from '../../http/build-request.ts';
+import type { ExpectRecord, ProblemRecord } from '../../journal/events.ts';
 import { isSingular } from '../../path/model.ts';
 import { isList } from '../../value/value.ts';
+import { bindAll } from '../bind.ts';
+import { offered } from '../expect/accept.ts';
+import { isOfEachPage, judge, judgeEntry } from '../judge.ts';
 import { problemRecord } from '../places.ts';
+import { resultOfUnsent, type CallResult } from './finish.ts';
+import { Pages } from './pages.ts';
 import { failedExpectation, problemOf, replyOf, undecodable } from './problems.ts';
-import { answeredEvent } from './record.ts';
-import { newEvents, requestsOf } from './requests.ts';
+import { readResponse, type ReadResponse } from './read.ts';
+import { answeredEvent, newEvents } from './record.ts';
+import { requestsOf } from './requests.ts';
+import type { CallSite } from './site.ts';
 
 /** Reads page after page; expectations on status and headers are tested on each, all others behind the last. */
-export async function pagedEnding(
-  step: CallStep,
-  address: string,
-  paging: Paging,
-  endpoint: ReturnType<RunContext['endpointOf']>,
-  context: RunContext,
-): Promise<CallEnding> {
+export async function pagedResult(site: CallSite, paging: Paging): Promise<CallResult> {
+  const { step, endpoint, context } = site;
+  const { recorder } = context.run;
   const pages = new Pages(step, paging, endpoint);
   const numbers: number[] = [];
   const expects: ExpectRecord[] = [];
@@ -39,24 +32,20 @@ export async function pagedEnding(
   let page: PageRequest | undefined;
   let tries = 1;
   for (let number = 1; ; number++) {
-    const sender = requestsOf(step, address, endpoint, context);
+    const sender = requestsOf(site);
     const sent = await sender.send({ page: number, ...(page ? { next: page } : {}) });
-    const { tookMs = 0 } = sent;
     numbers.push(...sent.numbers);
     tries = Math.max(tries, sent.tries ?? 1);
-    const unsent = sentEnding(step, address, sent, context);
-    if (unsent || !('response' in sent)) return { ...unsent!, x: numbers, expects, tries };
-    const { response, request, x, isOwn, refused } = sent;
-    const decoded = decodeBody(response, step.readAs);
-    const url = request.url;
-    const around = {
-      url,
+    if (!('response' in sent)) return { ...resultOfUnsent(site, sent)!, x: numbers, expects, tries };
+    const { response, request, x, isOwn, refused, tookMs = 0 } = sent;
+    const seen = (count: number) => ({
       tookMs,
-      pages: { count: number, items: paging.items && pages.items, size: pages.size, tries: numbers.length },
-    };
-    const frame = responseFrame(context, endpoint, new ResponseView(response, decoded, around, step.namespaces));
-    const before = [answeredEvent(x, response, decoded, context)];
-    const failed = (problem: ProblemRecord, exit = 1): CallEnding => ({
+      pages: { count, items: paging.items && pages.items, size: pages.size, tries: numbers.length },
+    });
+    const read = readResponse(site, sent, seen(number));
+    const { decoded, frame } = read;
+    const before = [answeredEvent(x, response, decoded, recorder)];
+    const failed = (problem: ProblemRecord, exit = 1): CallResult => ({
       before,
       x: numbers,
       expects,
@@ -66,8 +55,7 @@ export async function pagedEnding(
     });
     if (refused) return failed(problemOf(step, refused.code, refused.message, refused.advice));
     if (decoded.problem) return failed(undecodable(step, decoded), 3);
-    const judging = { frame, exchange: x, endpoint, context };
-    const records = judge(onEach, response.status, isOwn, judging, step).map((each) => ({
+    const records = judge(onEach, response.status, isOwn, read.judging, step).map((each) => ({
       ...each,
       page: number,
     }));
@@ -76,72 +64,45 @@ export async function pagedEnding(
       const problem = failedExpectation(records, replyOf(decoded, endpoint, frame));
       return failed({ ...problem, message: `${problem.message}, on page ${number}` });
     }
-    const wrong = pages.take(url, response.body.length, frame);
+    const wrong = pages.take(request.url, response.body.length, frame);
     if (wrong) return failed(wrong);
-    const turn = pages.turn(url, frame, sender.resolvers.real);
+    const turn = pages.turn(request.url, frame, sender.resolvers.real);
     if ('problem' in turn) return failed(turn.problem);
     if ('page' in turn) {
-      context.recorder.record(...newEvents(context, before));
+      recorder.record(...newEvents(site, before));
       page = turn.page;
       continue;
     }
-    return {
-      ...(await lastPageEnding(step, address, { pages, expects, judging, decoded, before, around }, response)),
-      x: numbers,
-      tries,
-    };
+    const all = readResponse(site, sent, seen(pages.count), decoded);
+    return { ...(await resultOfAllPages(site, pages, all, expects)), before, x: numbers, tries };
   }
 }
 
-type LastPage = Readonly<{
-  pages: Pages;
-  expects: readonly ExpectRecord[];
-  judging: Judging;
-  decoded: Extract<Decoded, { value: unknown }>;
-  before: readonly EventBody[];
-  around: ResponseAround;
-}>;
-
-/** What is said of all pages parallel: `items` is the list over all of them, `$` the last page. */
-async function lastPageEnding(
-  step: CallStep,
-  address: string,
-  { pages, expects, judging, decoded, before, around }: LastPage,
-  response: HttpResponse,
-): Promise<CallEnding> {
-  const { context, endpoint } = judging;
-  const all = { ...around, pages: { ...around.pages!, count: pages.count, size: pages.size } };
-  const view = new ResponseView(response, decoded, all, step.namespaces);
-  const frame = responseFrame(context, endpoint, view);
-  const overAll = step.expect.filter((each) => !isOfEachPage(each));
+/** What is said of all pages together: `items` is the list over all of them, `$` the last page. */
+async function resultOfAllPages(
+  { step, endpoint, context }: CallSite,
+  pages: Pages,
+  { decoded, frame, judging }: ReadResponse,
+  expects: readonly ExpectRecord[],
+): Promise<CallResult> {
   const wrong = listOfLastPage(step, frame);
-  if (wrong) return { before, expects: [...expects], exit: 1, problem: wrong };
+  if (wrong) return { expects: [...expects], exit: 1, problem: wrong };
   const records: ExpectRecord[] = [];
-  for (const expectation of overAll) {
+  for (const expectation of step.expect.filter((each) => !isOfEachPage(each))) {
     const body = expectation.form === 'that' ? frame.body : pages.items;
     const ofAll = { ...judging, frame: { ...frame, body } };
     records.push(await offered(expectation, judgeEntry(expectation, ofAll), ofAll));
   }
   const told = [...expects, ...records];
-  if (records.some(({ passed }) => !passed)) {
-    return {
-      before,
-      expects: told,
-      exit: 1,
-      problem: failedExpectation(records, replyOf(decoded, endpoint, frame)),
-    };
-  }
+  if (records.some(({ passed }) => !passed))
+    return { expects: told, exit: 1, problem: failedExpectation(records, replyOf(decoded, endpoint, frame)) };
   // What is kept of several pages stands in no single body, so the record holds it itself.
-  const { binds, problems } = bindAll(step.keep, undefined, address, frame, context);
-  const [problem] = problems;
-  if (problem) return { before, expects: told, exit: 1, problem, problems };
-  for (const { name, real } of binds) context.scope.bind(name, real, address);
+  const kept = bindAll(step.keep, frame, context);
   return {
-    before,
     expects: told,
-    exit: 0,
-    binds: binds.map(({ real: _real, ...bind }) => bind),
-    why: pagesWords(pages),
+    exit: 'problem' in kept ? 1 : 0,
+    ...kept,
+    ...('problem' in kept ? {} : { why: pagesWords(pages) }),
   };
 }
 

@@ -12,8 +12,7 @@ import { counted, showValue } from '../../value/show.ts';
 import { textOf } from '../../value/text.ts';
 import { isList, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
-import { filling } from '../fill.ts';
-import { problemRecord } from '../places.ts';
+import { filled } from '../fill.ts';
 import { problemOf } from './problems.ts';
 
 /** What follows a page: a further one, none, or an error. */
@@ -120,7 +119,7 @@ export class Pages {
         return problem ? fillFault(placeholder.source, problem) : value;
       },
     };
-    const filled = filling(() =>
+    const query = filled(() =>
       this.paging.query!.map((entry) => ({
         ...entry,
         value: {
@@ -129,7 +128,7 @@ export class Pages {
         },
       })),
     );
-    return 'diagnostic' in filled ? { problem: problemRecord(filled.diagnostic) } : { page: { query: filled.value } };
+    return 'problem' in query ? query : { page: { query: query.value } };
   }
 
   private problem(code: Code, message: string, advice?: string): ProblemRecord {

@@ -2,14 +2,15 @@ import type { CallStep } from '../../chain/model.ts';
 import { placeholdersOfPart, requestTexts } from '../../chain/parts.ts';
 import type { PlaceholderRecord } from '../../journal/events.ts';
 import type { Placeholder } from '../../template/template.ts';
-import { readsOf, type RunContext } from '../context.ts';
+import { readsOf } from '../frames.ts';
+import type { StepFrame } from '../frame.ts';
 
 type LocatedPlaceholder = Readonly<{ place: string; text: string; placeholder: Placeholder }>;
 
 const known = new WeakMap<CallStep, readonly LocatedPlaceholder[]>();
 
 /** The placeholders of a call's request, each with the place where it stands and what it reads. */
-export function placeholdersOf(step: CallStep, { scope }: RunContext): readonly PlaceholderRecord[] {
+export function placeholdersOf(step: CallStep, { scope }: StepFrame): readonly PlaceholderRecord[] {
   let placed = known.get(step);
   if (!placed) known.set(step, (placed = locatedPlaceholders(step)));
   return placed.map(({ place, text, placeholder }) => ({ place, text, reads: readsOf(placeholder.node, scope) }));

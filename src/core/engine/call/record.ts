@@ -1,11 +1,19 @@
 import { changesSomething, mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
-import { headerOf, isSameName, type Header, type HttpResponse, type RequestBody } from '../../http/message.ts';
+import {
+  headerOf,
+  isSameName,
+  type Broken,
+  type Header,
+  type HttpResponse,
+  type RequestBody,
+} from '../../http/message.ts';
 import { isChanging, isRepeatable } from '../../http/methods.ts';
 import { crypto } from '../../packages.ts';
 import type { BodyRef, EventBody, EventOf, PlaceholderRecord } from '../../journal/events.ts';
-import type { RunContext } from '../context.ts';
+import type { Recorder } from '../../journal/recorder.ts';
+import type { CallSite } from './site.ts';
 import type { Pair } from './build.ts';
 import { maskedFields } from './token-fields.ts';
 
@@ -52,13 +60,13 @@ export function recordSent(
     requestFingerprint,
   }: Purpose,
   { x, hop, pair }: Readonly<{ x: number; hop: number; pair: Pair }>,
-  context: RunContext,
+  recorder: Recorder,
 ): Promise<void> | undefined {
   const { method, url, headers, body } = pair.shown;
   const type = headerOf(headers, 'content-type');
   const content = purpose !== 'token' || typeof body !== 'string' ? body : maskedFields(body, type);
-  const recorded = content === undefined ? {} : { body: recordedBody(content, type, context) };
-  context.recorder.record({
+  const recorded = content === undefined ? {} : { body: recordedBody(content, type, recorder) };
+  recorder.record({
     type: 'sent',
     x,
     step: address,
@@ -77,10 +85,10 @@ export function recordSent(
     ...(requestFingerprint === undefined ? {} : { requestFingerprint }),
     flushed: !repeatable,
   });
-  return repeatable ? undefined : context.recorder.sync();
+  return repeatable ? undefined : recorder.sync();
 }
 
-function recordedBody(content: RequestBody, header: string | undefined, { recorder }: RunContext): BodyRef {
+function recordedBody(content: RequestBody, header: string | undefined, recorder: Recorder): BodyRef {
   const { type } = mediaTypeOf(header);
   if (typeof content === 'string') return recorder.body({ content, type, as: 'text' });
   if (content instanceof Uint8Array) return recorder.body({ content, type, as: 'bytes' });
@@ -100,7 +108,7 @@ export function answeredEvent(
   x: number,
   response: HttpResponse,
   decoded: Decoded,
-  { recorder }: RunContext,
+  recorder: Recorder,
   elsewhere?: BodyRef,
 ): EventBody {
   const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
@@ -133,4 +141,14 @@ function isSetCookie([name]: Header): boolean {
 function withCookieMasked(header: Header): Header {
   const [name, value] = header;
   return isSetCookie(header) ? [name, value.replace(/^([^=;]*)=([^;]*)/, '$1=‹Set-Cookie›')] : header;
+}
+
+/** Why no response came. */
+export function brokenEvent(x: number, { cause, phase, reached, message }: Broken): EventBody {
+  return { type: 'broken', x, cause, phase, reached, message };
+}
+
+/** What is to be recorded of a call: answers that stand in a record already are not told twice. */
+export function newEvents({ replayed }: CallSite, events: readonly EventBody[]): readonly EventBody[] {
+  return replayed ? events.filter(({ type }) => type !== 'answered') : events;
 }

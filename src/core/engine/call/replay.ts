@@ -1,59 +1,22 @@
 import { mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { isSafe } from '../../http/methods.ts';
-import type { Endpoint } from '../../http/endpoint.ts';
 import type { HttpResponse } from '../../http/message.ts';
 import type { CallRecords, RecordedCall, RecordedExchange } from '../../journal/call-records.ts';
 import { isDone } from '../../journal/call-records.ts';
-import type { BodyRef } from '../../journal/events.ts';
-import type { RunContext } from '../context.ts';
+import type { StepFrame } from '../frame.ts';
 import { mediaTypeOf } from '../../http/decode.ts';
 import { headerOf } from '../../http/message.ts';
 import { fillFileName } from '../../template/fill.ts';
-import type { ObjectValue } from '../../value/value.ts';
-import { filling } from '../fill.ts';
+import { filled } from '../fill.ts';
 import { resolversFor, type Resolvers } from '../resolvers.ts';
+import type { Recorded, Replayed } from '../recorded.ts';
+import type { CallSite } from './site.ts';
 import { digestOf } from './record.ts';
 import { RequestBuilder } from './build.ts';
 import { differencesOf } from './differences.ts';
 import { assertionFingerprint, requestFingerprint } from './fingerprint.ts';
-import type { Requests, Round, Sent } from './send.ts';
-
-/** A recorded call that stands for sending it: done before in this run, kept of another, or fresh enough. */
-export type Replayed = Readonly<{
-  outcome: 'reused' | 'fresh';
-  call: RecordedCall;
-  body(ref: BodyRef): Uint8Array | undefined;
-  /** Whether its exchanges are those of this very journal. */
-  isSameRun: boolean;
-  isOwn: boolean;
-  /** The file to which its response was saved: what `$` is then. */
-  saved?: ObjectValue;
-  /** Where the request of today is another one than was recorded. */
-  differences?: readonly string[];
-}>;
-
-/** What a run goes on from, and what was said about requests whose answers never came. */
-export type Kept = Readonly<{
-  /**
-   * `go-on`: what was done and has not changed is not done again. `only`: everything but one call is taken as recorded.
-   * `rehearse`: nothing is sent at all, and requests are compared with what was recorded.
-   */
-  mode: 'go-on' | 'only' | 'rehearse';
-  records: CallRecords;
-  isSameRun: boolean;
-  /** Whether items that failed are tried again. */
-  failed: boolean;
-  /** Addresses of requests that are known to have been done, or not to have been. */
-  sent: ReadonlySet<string>;
-  notSent: ReadonlySet<string>;
-}>;
-
-/** Older responses of the project, by what was sent. */
-export type FreshRecords = (
-  requestFingerprint: string,
-  maxAgeMs: number,
-) => Pick<Replayed, 'call' | 'body'> | undefined;
+import type { Requests, Round, Sent } from './sent.ts';
 
 /** What to do about a call before anything is sent. */
 export type Before =
@@ -69,33 +32,30 @@ export type Before =
   | Readonly<{ send: true; forSecrets?: true }>;
 
 /** Whether a recorded response serves, by the rules of going on. */
-export function beforeSending(
-  step: CallStep,
-  address: string,
-  endpoint: Endpoint | undefined,
-  context: RunContext,
-): Before {
-  const { kept, fresh, redone } = context;
-  if (!kept && !(fresh && step.freshForMs !== undefined)) return SEND;
-  if (kept?.mode === 'only' && step.name === context.goal?.call) return SEND;
+export function beforeSending(site: CallSite): Before {
+  const { step, endpoint, context } = site;
+  const { key, recorded, redone, run } = context;
+  const { fresh } = run;
+  if (!recorded && !(fresh && step.freshForMs !== undefined)) return SEND;
+  if (recorded?.mode === 'only' && step.name === run.settings.goal?.call) return SEND;
   const first = new RequestBuilder(step.request, endpoint, context).first();
   context.host.beginAgain();
   // What cannot be built is told when it is sent.
   if ('problem' in first) return SEND;
   const { shown, isOwn } = first.value;
-  const print = requestFingerprint(shown, step, endpoint, context);
-  if (kept && kept.mode !== 'go-on') {
-    const call = kept.records.call(context.keyPrefix + step.name, true);
+  const print = requestFingerprint(shown, site);
+  if (recorded && recorded.mode !== 'go-on') {
+    const call = recorded.records.call(key, true);
     if (!call || call.exchanges.length === 0) return { notRecorded: true };
     const differences =
-      kept.mode === 'rehearse' && call.first ? differencesOf(shown, call.first.request, call.body) : [];
-    const saved = savedValue(step, call, kept.records);
+      recorded.mode === 'rehearse' && call.first ? differencesOf(shown, call.first.request, call.body) : [];
+    const saved = savedValue(step, call, recorded.records);
     return {
       replayed: { outcome: 'reused', call, body: call.body, isSameRun: false, isOwn, differences, ...saved },
     };
   }
-  if (kept && !step.isUndo) {
-    const before = goingOn(step, address, print, kept, endpoint, context);
+  if (recorded && !step.isUndo) {
+    const before = goingOn(site, print, recorded);
     if (before === 'made-anew') return { send: true, forSecrets: true };
     if (before) return 'call' in before ? { replayed: { ...before, isOwn } } : before;
   }
@@ -111,14 +71,11 @@ const SEND: Before = { send: true };
 
 /** By what was recorded of it; nothing when that says nothing. What is made anew for its secrets or cookies changes nothing. */
 function goingOn(
-  step: CallStep,
-  address: string,
+  { step, endpoint, context }: CallSite,
   print: string,
-  { records, isSameRun, sent, notSent }: Kept,
-  endpoint: Endpoint | undefined,
-  context: RunContext,
+  { records, isSameRun, sent, notSent }: Recorded,
 ): Omit<Replayed, 'isOwn'> | Exclude<Before, { replayed: Replayed }> | 'made-anew' | undefined {
-  const key = context.keyPrefix + step.name;
+  const { address, key } = context;
   const isRepeatable = mayRepeat(step);
   const open = records.unanswered(key);
   if (open && isSameRun && !isRepeatable) {
@@ -146,14 +103,16 @@ function goingOn(
   const { status } = call.exchanges.at(-1)!.answered;
   // The change was made, though what came of it was not as expected: it is not made twice.
   if (!isRepeatable && status >= 200 && status < 300 && !notSent.has(address)) return replayed;
-  return call.ended.assertionFingerprint === assertionFingerprint(step, endpoint, context) ? undefined : replayed;
+  return call.ended.assertionFingerprint === assertionFingerprint(step, endpoint, context.runHost)
+    ? undefined
+    : replayed;
 }
 
 /** Whether the file to which a response was saved is there as it was then. */
-function isSavedStill(step: CallStep, { ended }: RecordedCall, records: CallRecords, context: RunContext): boolean {
+function isSavedStill(step: CallStep, { ended }: RecordedCall, records: CallRecords, context: StepFrame): boolean {
   const saved = records.saved(ended.step);
-  const named = filling(() => fillFileName(step.save!, resolversFor(context).real));
-  if (!saved || 'diagnostic' in named) return false;
+  const named = filled(() => fillFileName(step.save!, resolversFor(context).real));
+  if (!saved || 'problem' in named) return false;
   const file = context.runHost.openFile(named.value);
   return !('message' in file) && file.size === saved.after.size && digestOf(file) === saved.after.sha256;
 }

@@ -1,17 +1,12 @@
 import { changesSomething } from '../../chain/changes.ts';
-import type { CallStep } from '../../chain/model.ts';
 import type { Authenticator, AuthProblem } from '../../http/auth/definition.ts';
-import { DEFAULT_TIMEOUTS, type Broken, type HttpRequest, type HttpResponse } from '../../http/message.ts';
-import type { PageRequest } from '../../http/build-request.ts';
-import type { Endpoint } from '../../http/endpoint.ts';
-import { redirectOf, type RefusedRedirect } from '../../http/redirect.ts';
+import { DEFAULT_TIMEOUTS, type HttpRequest } from '../../http/message.ts';
+import { redirectOf } from '../../http/redirect.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import type { ExchangeOptions } from '../../ports.ts';
-import type { RunContext } from '../context.ts';
-import { filling } from '../fill.ts';
+import { filled, filledDuring } from '../fill.ts';
 import type { Resolvers } from '../resolvers.ts';
-import { problemRecord } from '../places.ts';
 import { askedInWords, askedToWait } from './asked-to-wait.ts';
 import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
 import { connectionOf } from './connection.ts';
@@ -19,36 +14,12 @@ import { problemOf } from './problems.ts';
 import { authHost, exitOf, type Signer } from './auth-host.ts';
 import { requestFingerprint } from './fingerprint.ts';
 import { placeholdersOf } from './placeholders.ts';
-import { answeredEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
-import { brokenEvent } from './ending.ts';
+import { answeredEvent, brokenEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
 import { enter, limitersFor, type Entered } from './gate.ts';
 import { stopsAtRedirect } from './redirects.ts';
+import type { Answered, Requests, Round, Sent } from './sent.ts';
+import type { CallSite } from './site.ts';
 import { Tries } from './tries.ts';
-import type { Decision } from '../../pacing/retry.ts';
-
-/** What came of a request: a response, none, or a reason not to send it. `numbers` are its exchanges in the record. */
-export type Sent = Readonly<{
-  numbers: readonly number[];
-  tries?: number;
-  notAgain?: Decision | undefined;
-  tookMs?: number;
-}> &
-  (
-    | Readonly<{ x: number; request: HttpRequest; response: HttpResponse; refused?: RefusedRedirect; isOwn: boolean }>
-    | Readonly<{ x: number; broken: Broken }>
-    | Readonly<{ problem: ProblemRecord; exit: number }>
-    /** A person said no, for this call or for the run; or the run pauses before it is sent. */
-    | Readonly<{ declined: 'skip' | 'stop' | 'pause' }>
-  );
-
-/** Where the responses of one call come from. */
-export interface Requests {
-  readonly resolvers: Resolvers;
-  send(round?: Round): Promise<Sent>;
-}
-
-/** Which request of a call it is, where there are several: a page or a look, counted from 1. */
-export type Round = Readonly<{ page?: number; attempt?: number; next?: PageRequest }>;
 
 function isFull(sent: Sent): boolean {
   return 'response' in sent && sent.response.status === 429;
@@ -63,42 +34,43 @@ export class Sender implements Requests {
   private round: Round = {};
   private readonly tries: Tries;
   private tryNumber = 1;
-  private readonly key: string;
-  /** The fingerprint of what is sent for the call: of its first request. */
-  private print: string | undefined;
 
   constructor(
-    private readonly step: CallStep,
-    private readonly address: string,
-    private readonly endpoint: Endpoint | undefined,
-    private readonly context: RunContext,
+    private readonly site: CallSite,
     private readonly sinkFor: ExchangeOptions['sinkFor'],
   ) {
-    this.key = context.keyPrefix + step.name;
+    const { step, endpoint, context } = site;
     this.builder = new RequestBuilder(step.request, endpoint, context);
-    this.tries = new Tries(step, endpoint, context);
+    this.tries = new Tries(site);
   }
 
   private get signer(): Signer {
-    const { endpoint, resolvers, address, key } = this;
-    return { endpoint, resolvers, address, key };
+    const { endpoint, context } = this.site;
+    return { endpoint, context, resolvers: this.resolvers };
   }
 
   get resolvers(): Resolvers {
     return this.builder.resolvers;
   }
 
-  /** Sends, and again where it failed and may be sent again; each exchange is one of its own in the record. */
+  /**
+   * Sends, and again where it failed and may be sent again; each exchange is one of its own in the record. What cannot be
+   * filled on the way, as in a credential, is a problem of the call.
+   */
   async send(round: Round = {}): Promise<Sent> {
+    const sent = await filledDuring(() => this.sent(round));
+    return 'value' in sent ? sent.value : { numbers: this.numbers, problem: sent.problem, exit: 1 };
+  }
+
+  private async sent(round: Round): Promise<Sent> {
     this.round = round;
-    const { numbers, tries, context } = this;
-    const from = context.clock.monotonicMs();
-    if ((round.page ?? round.attempt ?? 1) > 1) context.host.beginAgain();
+    const { numbers, tries, site } = this;
+    const { address, host, run } = site.context;
+    const from = run.clock.monotonicMs();
+    if ((round.page ?? round.attempt ?? 1) > 1) host.beginAgain();
     const first = this.builder.first(round.next);
     if ('problem' in first) return { numbers, problem: first.problem, exit: 1 };
-    this.print =
-      context.printed.get(this.key) ?? requestFingerprint(first.value.shown, this.step, this.endpoint, context);
-    context.printed.set(this.key, this.print);
+    site.sent.fingerprint ??= requestFingerprint(first.value.shown, site);
     const declined = await this.declined(first.value);
     if (declined) return { numbers, declined };
     for (;;) {
@@ -106,31 +78,32 @@ export class Sender implements Requests {
       const sent = await this.follow(first.value);
       const decision = tries.decide(sent);
       if (!('again' in decision) && !(decision.not === 'so-long' && isFull(sent))) {
-        const tookMs = context.clock.monotonicMs() - from;
+        const tookMs = run.clock.monotonicMs() - from;
         return { tries: tries.count, notAgain: decision, tookMs, ...sent };
       }
       const { x } = sent as Extract<Sent, { x: number }>;
-      if ('response' in sent) await this.recordAnswer(sent);
-      else context.recorder.record(brokenEvent(x, (sent as Extract<Sent, { broken: object }>).broken));
+      if ('response' in sent) this.recordAnswer(sent);
+      else run.recorder.record(brokenEvent(x, (sent as Extract<Sent, { broken: object }>).broken));
       if (!('again' in decision)) {
         // Its quota is spent, as the server says: the run can go on later.
-        const until = context.clock.nowMs() + (decision as { retryAfterMs: number }).retryAfterMs;
-        context.pausing.begin({ why: 'quota', step: this.address, until, detail: 'the server answered 429' });
+        const until = run.clock.nowMs() + (decision as { retryAfterMs: number }).retryAfterMs;
+        run.pausing.begin({ why: 'quota', step: address, until, detail: 'the server answered 429' });
         return { numbers, declined: 'pause' };
       }
-      context.recorder.record({ type: 'again', x, why: decision.why, after: Math.round(decision.again) });
-      const until = context.clock.nowMs() + decision.again;
+      run.recorder.record({ type: 'again', x, why: decision.why, after: Math.round(decision.again) });
+      const until = run.clock.nowMs() + decision.again;
       const detail = ('response' in sent ? askedInWords(sent.response) : undefined) ?? decision.why;
-      const wait = context.waits.begin('retry', this.address, { detail, until });
-      if (decision.again > 0) await context.clock.sleep(decision.again, context.stopping);
-      context.recorder.record(...wait.end());
-      if (context.stopping.aborted) return { numbers, declined: 'pause' };
+      const wait = run.waits.begin('retry', address, { detail, until });
+      if (decision.again > 0) await run.clock.sleep(decision.again, run.stopping);
+      run.recorder.record(...wait.end());
+      if (run.stopping.aborted) return { numbers, declined: 'pause' };
     }
   }
 
   /** One try: the request, and where redirects lead. */
   private async follow(first: Pair): Promise<Sent> {
-    const { step, endpoint, numbers } = this;
+    const { numbers } = this;
+    const { step, endpoint } = this.site;
     const visited: HttpRequest[] = [];
     let pair = first;
     for (let hop = 0; ; hop++) {
@@ -140,7 +113,7 @@ export class Sender implements Requests {
       const redirect = stopsAtRedirect(step, endpoint) ? undefined : redirectOf(pair.sent, sent.response, visited);
       if (!redirect) return sent;
       if ('code' in redirect) return { ...sent, refused: redirect };
-      await this.recordAnswer(sent);
+      this.recordAnswer(sent);
       const outcome = this.builder.redirected(redirect);
       if ('problem' in outcome) return { numbers, problem: outcome.problem, exit: 1 };
       pair = outcome.value;
@@ -149,29 +122,30 @@ export class Sender implements Requests {
 
   /** Asks before a change, where the run was told to. */
   private async declined({ shown }: Pair): Promise<'skip' | 'stop' | undefined> {
-    const { ask, unasked } = this.context;
-    const { step } = this;
+    const { step, context } = this.site;
+    const { ask, unasked, waits, recorder } = context.run;
     if (!ask || unasked.has(step.name) || !changesSomething(step)) return undefined;
-    const waiting = this.context.waits.begin('ask', this.address);
+    const waiting = waits.begin('ask', context.address);
     const answer = await ask(step.name, shown);
-    this.context.recorder.record(...waiting.end());
+    recorder.record(...waiting.end());
     if (answer === 'all') unasked.add(step.name);
     return answer === 'skip' || answer === 'stop' ? answer : undefined;
   }
 
   /** One hop; a 401 is answered once with a new credential, where there is one to be had. */
   private async hop(pair: Pair, hop: number): Promise<Sent> {
-    const { step, endpoint, context, numbers } = this;
+    const { numbers } = this;
+    const { step, endpoint, context } = this.site;
     const auth = pair.isOwn ? authOf(step.request, endpoint) : undefined;
     const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
     const limiters = limitersFor(endpoint, pair.isOwn, pair.sent.url, step, context);
     for (let isSecond = false; ;) {
-      const unready = authenticator?.ready && (await authenticator.ready(authHost(this.signer, context)));
+      const unready = authenticator?.ready && (await authenticator.ready(authHost(this.signer)));
       if (unready) return { numbers, ...this.notReady(unready) };
-      const entered = await enter(limiters, this.address, context);
+      const entered = await enter(limiters, context);
       if (!entered) return { numbers, declined: 'pause' };
       // It waited so long that its credential has ended: another is fetched first, and nothing is held meanwhile.
-      if (authenticator?.isStale?.(context.clock)) {
+      if (authenticator?.isStale?.(context.run.clock)) {
         await entered.slots.drop();
         entered.leave();
         continue;
@@ -185,7 +159,7 @@ export class Sender implements Requests {
       }
       if (!('response' in sent) || !authenticator || sent.response.status !== 401 || isSecond) return sent;
       if (!authenticator.renewed?.(sent.response, generation)) return sent;
-      await this.recordAnswer(sent);
+      this.recordAnswer(sent);
       isSecond = true;
     }
   }
@@ -196,62 +170,63 @@ export class Sender implements Requests {
     authenticator: Authenticator | undefined,
     { slots, hear }: Entered,
   ): Promise<Sent> {
-    const { step, endpoint, context, numbers } = this;
+    const { numbers } = this;
+    const { step, endpoint, context } = this.site;
     const signed = this.builder.signed(bare, authenticator, this.cookiesFor(bare));
     const unsent = async (problem: ProblemRecord, exit: number): Promise<Sent> => {
       await slots.drop();
       return { numbers, problem, exit };
     };
     if ('problem' in signed) return unsent(signed.problem, 1);
-    const connection = filling(() => connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context));
-    if ('diagnostic' in connection) return unsent(problemRecord(connection.diagnostic), 2);
+    const connection = filled(() => connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context));
+    if ('problem' in connection) return unsent(connection.problem, 2);
     const pair = signed.value;
     const changed = this.fileChanged(pair);
     if (changed) return unsent(changed, 1);
-    const x = ++context.counters.exchanges;
+    const x = ++context.run.counters.exchanges;
     numbers.push(x);
     const { repeatable, changing } = purposeOf(step, hop, pair.sent.method);
     const purpose: Purpose = {
       purpose: context.purpose,
-      address: this.address,
-      key: this.key,
+      address: context.address,
+      key: context.key,
       repeatable,
       changing,
       api: endpoint?.api ?? '',
       idempotencyKey: this.builder.idempotencyKey,
       placeholders: hop === 0 ? placeholdersOf(step, context) : [],
       round: this.round,
-      requestFingerprint: this.print!,
+      requestFingerprint: this.site.sent.fingerprint!,
       tryNumber: this.tryNumber,
     };
-    const flushed = recordSent(purpose, { x, hop, pair }, context);
+    const flushed = recordSent(purpose, { x, hop, pair }, context.run.recorder);
     if (flushed) await flushed;
-    const sending = context.waits.sending();
+    const sending = context.run.waits.sending();
     const timeouts = step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS;
-    context.recorder.tell({ type: 'limited', x, limitMs: Math.min(timeouts.response, timeouts.whole ?? Infinity) });
-    const { response, broken } = await context.transport.exchange(
+    context.run.recorder.tell({ type: 'limited', x, limitMs: Math.min(timeouts.response, timeouts.whole ?? Infinity) });
+    const { response, broken } = await context.run.transport.exchange(
       pair.sent,
       {
         timeouts,
-        maxBodyBytes: step.maxBodyBytes ?? context.maxBodyBytes,
+        maxBodyBytes: step.maxBodyBytes ?? context.run.maxBodyBytes,
         connection: connection.value,
         ...(this.sinkFor ? { sinkFor: this.sinkFor } : {}),
         onSending: slots.sent,
       },
-      context.signal,
+      context.run.signal,
     );
     sending();
     slots.sent();
     if (broken) return { numbers, x, broken };
     const heard = hear(response);
     if (heard) await heard;
-    if (context.round) context.round.retryAfterMs = askedToWait(response, context.clock) ?? 0;
+    if (context.round) context.round.retryAfterMs = askedToWait(response, context.run.clock) ?? 0;
     if (bare.isOwn) context.sessions.jarOf(endpoint!).store(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
   }
 
   private cookiesFor({ sent, isOwn }: Pair): CookiePair | undefined {
-    const cookies = isOwn ? this.context.sessions.jarOf(this.endpoint!).cookiesFor(sent.url) : [];
+    const cookies = isOwn ? this.site.context.sessions.jarOf(this.site.endpoint!).cookiesFor(sent.url) : [];
     if (cookies.length === 0) return undefined;
     const joined = (value: (cookie: (typeof cookies)[number]) => string) =>
       cookies.map((cookie) => `${cookie.name}=${value(cookie)}`).join('; ');
@@ -259,8 +234,9 @@ export class Sender implements Requests {
   }
 
   /** A response that is not the last one of its call: recorded, and done with. */
-  async recordAnswer({ x, response }: Extract<Sent, { response: HttpResponse }>): Promise<void> {
-    this.context.recorder.record(answeredEvent(x, response, decodeBody(response), this.context));
+  private recordAnswer({ x, response }: Answered): void {
+    const { recorder } = this.site.context.run;
+    recorder.record(answeredEvent(x, response, decodeBody(response), recorder));
   }
 
   private fileChanged({ sent: { body } }: Pair): ProblemRecord | undefined {
@@ -268,11 +244,11 @@ export class Sender implements Requests {
     const digest = digestOf(body);
     const before = (this.digest ??= digest);
     if (before === digest) return undefined;
-    return problemOf(this.step, 'file-changed', 'The file of this request changed between two attempts');
+    return problemOf(this.site.step, 'file-changed', 'The file of this request changed between two attempts');
   }
 
   private notReady(problem: AuthProblem): { problem: ProblemRecord; exit: number } {
     const { code, message, advice } = problem;
-    return { problem: problemOf(this.step, code, message, advice), exit: exitOf(problem) };
+    return { problem: problemOf(this.site.step, code, message, advice), exit: exitOf(problem) };
   }
 }

@@ -4,8 +4,7 @@ import type { Endpoint } from '../../http/endpoint.ts';
 import type { ChainGiven } from '../../http/auth/definition.ts';
 import { fillValue } from '../../template/fill.ts';
 import type { ValueTemplate } from '../../template/template.ts';
-import type { RunContext } from '../context.ts';
-import { filling } from '../fill.ts';
+import type { StepFrame } from '../frame.ts';
 import { secretInTemplate } from '../secrecy.ts';
 import { resolversFor } from '../resolvers.ts';
 import { runInner } from '../inner-chain.ts';
@@ -14,18 +13,17 @@ import { runInner } from '../inner-chain.ts';
 export async function runSignInChain(
   file: Source,
   inputs: Readonly<Record<string, ValueTemplate>>,
-  context: RunContext,
+  context: StepFrame,
   endpoint: Endpoint | undefined,
 ): Promise<ChainGiven> {
-  const chain = context.chainAt(file);
+  const chain = context.run.chainAt(file);
   if (!chain) return { problem: { code: 'file-not-found', message: `The chain ${file.text} cannot be read` } };
   const { real } = resolversFor(context, endpoint);
   const given = new Map<string, Given>();
   const secretNames = new Map<string, string>();
   for (const [name, template] of Object.entries(inputs)) {
-    const filled = filling(() => fillValue(template, real));
-    if ('diagnostic' in filled) return { problem: filled.diagnostic };
-    if (filled.value !== 'left-out') given.set(name, { value: filled.value.value, source: file });
+    const filled = fillValue(template, real);
+    if (filled !== 'left-out') given.set(name, { value: filled.value, source: file });
     const secret = secretInTemplate(template, context.secretNames);
     if (secret !== undefined) secretNames.set(name, secret);
   }
@@ -34,7 +32,12 @@ export async function runSignInChain(
     return found && found.api === endpoint?.api ? { ...found, auth: undefined } : found;
   };
   const inner = { ...context, endpointOf: withoutAuth, purpose: 'sign-in' as const };
-  const outcome = await runInner(chain, { given, secretNames }, 's', inner, 'sign-in');
+  const outcome = await runInner(
+    chain,
+    { given, secretNames },
+    { inside: 's', keyPrefix: `${context.keyPrefix}sign-in/` },
+    inner,
+  );
   if ('diagnostics' in outcome) return { problem: outcome.diagnostics[0]! };
   if (outcome.exit === 0) return { outputs: Object.fromEntries(outcome.outputs) };
   const message = `The chain ${file.text} failed to sign in`;

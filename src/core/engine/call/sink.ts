@@ -1,19 +1,17 @@
-import type { CallStep } from '../../chain/model.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import { headerOf, type BodySink, type HttpResponse, type ResponseHead } from '../../http/message.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
-import type { Endpoint } from '../../http/endpoint.ts';
 import { EventSink } from '../../http/sinks.ts';
 import { fillFileName } from '../../template/fill.ts';
 import type { SavedFile, SavingFile } from '../../ports.ts';
 import type { BodyRef, EventBody, ProblemRecord } from '../../journal/events.ts';
-import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
-import { responseFrame, type RunContext } from '../context.ts';
-import { filling } from '../fill.ts';
+import { responseFrame } from '../frames.ts';
+import { filled } from '../fill.ts';
 import { judgeHead } from '../judge.ts';
-import { problemRecord } from '../places.ts';
+import { problemAt } from '../places.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { ResponseView } from '../response-names.ts';
+import type { CallSite } from './site.ts';
 
 /** Events and milliseconds until listening stops, where the call does not say when. */
 const AT_MOST = 1000;
@@ -28,16 +26,13 @@ export class CallSink {
   problem: ProblemRecord | undefined;
 
   constructor(
-    private readonly step: CallStep,
-    private readonly address: string,
-    private readonly endpoint: Endpoint | undefined,
-    private readonly context: RunContext,
+    private readonly site: CallSite,
     private readonly resolvers: () => Resolvers,
   ) {}
 
   /** Decides at the headers: a file is only written for a response that is wanted. */
   readonly sinkFor = (head: ResponseHead): BodySink | undefined => {
-    const { step } = this;
+    const { step } = this.site;
     const { type } = mediaTypeOf(headerOf(head.headers, 'content-type'));
     if (step.save) return this.wanted(head) ? this.begin() : undefined;
     const isEvents = step.readAs === 'events' || (step.readAs === undefined && type === 'text/event-stream');
@@ -47,7 +42,7 @@ export class CallSink {
   };
 
   private wanted(head: ResponseHead): boolean {
-    const { step, endpoint, context } = this;
+    const { step, endpoint, context } = this.site;
     const response: HttpResponse = { ...head, ...NO_BODY };
     const view = new ResponseView(response, { as: 'none', value: undefined }, { url: '', tookMs: 0 });
     return judgeHead(step, head.status, endpoint, responseFrame(context, endpoint, view));
@@ -56,24 +51,21 @@ export class CallSink {
   private begin(): BodySink | undefined {
     // A try before this one may have begun it.
     void this.saving?.abandon();
-    const template = this.step.save!;
-    const named = filling(() => fillFileName(template, this.resolvers().real));
-    if ('diagnostic' in named) {
-      this.problem = problemRecord(named.diagnostic);
+    const template = this.site.step.save!;
+    const named = filled(() => fillFileName(template, this.resolvers().real));
+    if ('problem' in named) {
+      this.problem = named.problem;
       return undefined;
     }
-    const file = this.context.runHost.saveFile(named.value);
-    if ('message' in file) {
-      const { source } = template;
-      this.problem = problemRecord(diagnosticIn(source, { code: 'outside-project', range: wholeOf(source), ...file }));
-      return undefined;
-    }
-    return (this.saving = file);
+    const file = this.site.context.runHost.saveFile(named.value);
+    if (!('message' in file)) return (this.saving = file);
+    this.problem = problemAt(template.source, 'outside-project', file.message, file.advice);
+    return undefined;
   }
 
   /** Asked after each event, with `$` as the list so far. */
   private isEnough(): EventSink['isEnough'] {
-    const { step, context, endpoint } = this;
+    const { step, context, endpoint } = this.site;
     const { until, maxEvents } = step.untilEvent ?? { until: undefined, maxEvents: AT_MOST };
     return (events) => {
       if (events.length >= maxEvents) return true;
@@ -99,12 +91,12 @@ export class CallSink {
       return {
         decoded: { as: 'bytes', value },
         body: { sha256, size, ...(type ? { type } : {}), dropped: 'saved' },
-        file: { type: 'file', step: this.address, path, op, after: { size, sha256 } },
+        file: { type: 'file', step: this.site.context.address, path, op, after: { size, sha256 } },
       };
     }
     if (!this.events) return undefined;
     const { events, text } = this.events;
-    const body = this.context.recorder.body({ content: text, type, as: 'events' });
+    const body = this.site.context.run.recorder.body({ content: text, type, as: 'events' });
     return { decoded: { as: 'events', value: events, text }, body };
   }
 

@@ -1,27 +1,21 @@
 import { mayRepeat } from '../../chain/changes.ts';
-import type { CallStep } from '../../chain/model.ts';
-import type { Endpoint } from '../../http/endpoint.ts';
 import { decideRetry, DEFAULT_MAX_WAIT_MS, type Decision, type Tried } from '../../pacing/retry.ts';
 import type { Clock } from '../../ports.ts';
-import type { RunContext } from '../context.ts';
 import { askedToWait } from './asked-to-wait.ts';
-import type { Sent } from './send.ts';
+import type { Sent } from './sent.ts';
+import type { CallSite } from './site.ts';
 
 /** The tries of one request: whether a further one is to be made, and how long the server was waited for so far. */
 export class Tries {
   count = 0;
   private waitedMs = 0;
 
-  constructor(
-    private readonly step: CallStep,
-    private readonly endpoint: Endpoint | undefined,
-    private readonly context: RunContext,
-  ) {}
+  constructor(private readonly site: CallSite) {}
 
   /** What to do after a try; nothing when it is not asked of retrying at all. */
   decide(sent: Sent): Decision {
-    const { step, endpoint, context } = this;
-    const tried = triedOf(sent, context.clock);
+    const { step, endpoint, context } = this.site;
+    const tried = triedOf(sent, context.run.clock);
     if (!tried) return { not: 'meant' };
     const [draw = 0, more = 0] = context.host.fixedBytes(`try ${this.count}`, 2);
     const decision = decideRetry(tried, {
@@ -33,7 +27,7 @@ export class Tries {
       random: (draw * 256 + more) / 65_536,
     });
     // A limit that opens so late pauses the run, unless it is told to stay.
-    if ('not' in decision && decision.not === 'so-long' && tried.outcome === 429 && context.waitForQuota)
+    if ('not' in decision && decision.not === 'so-long' && tried.outcome === 429 && context.run.settings.waitForQuota)
       return { again: decision.retryAfterMs, why: '429' };
     if ('again' in decision) this.waitedMs += decision.again;
     return decision;

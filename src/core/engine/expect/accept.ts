@@ -7,21 +7,20 @@ import { keysFound } from './equals.ts';
 import { filledText, isJudged } from './filled.ts';
 import type { Judging } from './definition.ts';
 
-/** Asks about a file that a response does not equal, and writes it when the answer is yes. */
-export type Accept = (
-  question: Readonly<{ file: string; content: string | Uint8Array; record: ExpectRecord }>,
-) => Promise<boolean>;
-
 /** Asks about a failed `equals` of a file. Gives its record as it is then: held when the new body was accepted. */
 export async function offered(expectation: Expectation, record: ExpectRecord, judging: Judging): Promise<ExpectRecord> {
-  const { accept } = judging.context;
+  const {
+    run: { accept },
+  } = judging.context;
   if (!accept || record.passed || expectation.form !== 'equals' || !('file' in expectation.wanted)) return record;
   const { body } = judging.frame;
   const filled = filledText(expectation.wanted.file, judging);
   if (isJudged(filled) || body === undefined) return record;
   const file = filled.value;
   const content = contentFor(file, body, expectation.except, judging);
-  const { waits, recorder } = judging.context;
+  const {
+    run: { waits, recorder },
+  } = judging.context;
   const waiting = waits.begin('ask', file);
   const isAccepted = await accept({ file, content, record });
   recorder.record(...waiting.end());
@@ -52,7 +51,7 @@ function contentFor(
   const { context, frame } = judging;
   if (body instanceof Bytes) return body.data;
   if (!file.toLowerCase().endsWith('.json')) {
-    return context.recorder.masked(typeof body === 'string' ? body : writeJson(body, 2));
+    return context.run.recorder.masked(typeof body === 'string' ? body : writeJson(body, 2));
   }
   const before = context.runHost.readFile(file);
   const old = 'bytes' in before ? readJson(new TextDecoder().decode(before.bytes)) : undefined;
@@ -62,7 +61,7 @@ function contentFor(
       for (const keys of keysFound(tree, { ...frame, body })) value = withOld(value, old.value, keys);
     }
   }
-  return context.recorder.maskedJson(`${writeJson(value, 2)}\n`);
+  return context.run.recorder.maskedJson(`${writeJson(value, 2)}\n`);
 }
 
 /** A value with one place as another value has it; unchanged where the other has nothing there. */

@@ -2,7 +2,7 @@ import type { Expectation } from '../../http/expectation.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import type { ExpectRecord } from '../../journal/events.ts';
-import type { RunContext } from '../context.ts';
+import type { StepFrame } from '../frame.ts';
 
 /** What an expectation is judged on. */
 export type Judging = Readonly<{
@@ -10,7 +10,7 @@ export type Judging = Readonly<{
   /** The number of the exchange whose response it is. */
   exchange: number;
   endpoint: Endpoint | undefined;
-  context: RunContext;
+  context: StepFrame;
 }>;
 
 /** What judging adds to the record of an expectation: whether it held, and why not. */

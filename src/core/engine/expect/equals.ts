@@ -83,7 +83,7 @@ function compareWith(
     passesOver: (keys) => excepted.has(JSON.stringify(keys)),
     // What is masked in the file equals what would be masked in the same way.
     alike: (a, b) =>
-      typeof a === 'string' && a.includes('‹') && typeof b === 'string' && context.recorder.masked(b) === a,
+      typeof a === 'string' && a.includes('‹') && typeof b === 'string' && context.run.recorder.masked(b) === a,
   });
   return { found, idle };
 }

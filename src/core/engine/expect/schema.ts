@@ -6,7 +6,8 @@ import type { Judge } from './definition.ts';
 
 /** The body fits a JSON Schema. */
 export const judgeSchema: Judge<'schema'> = ({ schema }, { frame, context }) => {
-  const compiled = 'file' in schema ? context.schemas.ofFile(schema.file.text) : context.schemas.ofValue(schema.inline);
+  const compiled =
+    'file' in schema ? context.run.schemas.ofFile(schema.file.text) : context.run.schemas.ofValue(schema.inline);
   if ('problem' in compiled) return { passed: false, ...compiled.problem };
   const { body } = frame;
   if (body === undefined) return noBody;

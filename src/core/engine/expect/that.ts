@@ -6,7 +6,8 @@ import type { Seen } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
 import { aType, showValue } from '../../value/show.ts';
 import { isList, typeOf, Mask, type Maybe } from '../../value/value.ts';
-import { readsOf, type RunContext } from '../context.ts';
+import { readsOf } from '../frames.ts';
+import type { StepFrame } from '../frame.ts';
 import { explainNothing, partsSeen, type Part } from '../explain.ts';
 import { offendersIn } from '../offenders.ts';
 import type { Judge, Judging } from './definition.ts';
@@ -62,7 +63,7 @@ function seenOf(parts: readonly Part[], { exchange, context }: Judging): Seen[] 
   });
 }
 
-function maskedIfSecret(value: Maybe, tree: Node, { secretNames }: RunContext): Maybe {
+function maskedIfSecret(value: Maybe, tree: Node, { secretNames }: StepFrame): Maybe {
   const name = value === undefined ? undefined : secretIn(tree, secretNames);
   return name === undefined ? value : new Mask(name);
 }

@@ -2,9 +2,9 @@ import { FewMap } from '../../few-map.ts';
 import { goneOverOnly } from '../../chain/gone-over.ts';
 import type { EachStep } from '../../chain/model.ts';
 import { allSteps } from '../../chain/steps/inside.ts';
-import { stepKey } from '../../chain/step-key.ts';
-import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
-import type { Bind, ProblemRecord } from '../../journal/events.ts';
+import { insideOfStep, itemAddress, itemIn, numbersOf, stepNumber, type Address } from '../../journal/address.ts';
+import type { ProblemRecord } from '../../journal/events.ts';
+import { bindReal, type Evaluated } from '../bind.ts';
 import { toStored } from '../../journal/stored.ts';
 import { aType, counted, grouped } from '../../value/show.ts';
 import { isList, isObject, LongList, Mask, type Items, type Value } from '../../value/value.ts';
@@ -12,13 +12,15 @@ import { NodeSet } from '../../value/xml.ts';
 import { fillValue } from '../../template/fill.ts';
 import { Callbacks } from '../callbacks.ts';
 import { valueNeeded } from '../condition.ts';
-import { plainFrame, readsOf, type RunContext } from '../context.ts';
-import { filling } from '../fill.ts';
+import { plainFrame, readsOf } from '../frames.ts';
+import type { StepFrame } from '../frame.ts';
+import { filled } from '../fill.ts';
 import { failureGroups } from '../failure-groups.ts';
 import { Gathered } from '../gathered.ts';
 import { Identities } from '../item-identity.ts';
-import { itemsAt, placesOf, selectedOf, type ItemAt } from '../loop-items.ts';
-import { placeOf, problemRecord } from '../places.ts';
+import { itemsAt, placesOf, selectedOf } from '../loop-items.ts';
+import type { ItemAt } from '../item-identity.ts';
+import { placeOf, problemAt } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
 import { Scope } from '../scope.ts';
@@ -27,57 +29,50 @@ import { MARKED, secretIn } from '../../expression/secrecy.ts';
 import type { RowsFile } from '../../ports.ts';
 import { rowsFileAt } from '../rows-file.ts';
 import { secretInTemplate } from '../secrecy.ts';
-import type { StepOutcome, StepRunner, StepsOutcome } from './definition.ts';
-import { ended } from './ended.ts';
-import { worse } from '../worse.ts';
+import type { StepRunner } from './definition.ts';
+import type { EndStep } from './start.ts';
+import { added, NO_TOTALS, outcomeOf, type StepOutcome, type StepsOutcome, type Totals } from '../outcome.ts';
 
 /** No item starts more than so many places ahead of the oldest one that is not finished. */
 const MAX_AHEAD = 1000;
 
 /** Runs the steps once for each item of a list, at most so many items at the same time. */
-export const runEach: StepRunner<EachStep> = async (step, address, context) => {
-  const end = ended(step, address, context);
+export const runEach: StepRunner<EachStep> = async (step, context, end) => {
+  const { address, key, run } = context;
   const advice = `Write ${step.list.source.text.trim()} ?? [] for an array that may be missing.`;
   const needed = valueNeeded(step.list, plainFrame(context), advice);
-  if ('problem' in needed) return { ...end({ problem: needed.problem }), stops: true };
+  if ('problem' in needed) return end(needed);
   const list = needed.value instanceof NodeSet ? [...needed.value] : needed.value;
-  if (!isList(list) && !(list instanceof LongList))
-    return { ...end({ problem: notAList(step, needed.value) }), stops: true };
+  if (!isList(list) && !(list instanceof LongList)) return end({ problem: notAList(step, needed.value) });
   const rejects = step.rejects && rowsFileAt(step.rejects, context);
-  if (rejects && 'problem' in rejects) return { ...end({ problem: rejects.problem }), stops: true };
-  const loop = new Loop(step, address, list, context, rejects);
-  const identities = new Identities(step, (item) => plainFrame(loop.contextOf(item)), loop.printOfItems());
+  if (rejects && 'problem' in rejects) return end(rejects);
+  const loop = new Loop(step, list, context, rejects);
+  const identities = new Identities(step, (item) => plainFrame(loop.frameOf(item)), loop.printOfItems());
   const problem = await identities.problem(list);
-  if (problem) return { ...end({ problem }), stops: true };
-  const places = placesOf(step, address, list.length, context);
-  if ('problem' in places) return { ...end({ problem: places.problem }), exit: 2, stops: true };
+  if (problem) return end({ problem });
+  const places = placesOf(step, list.length, context);
+  if ('problem' in places) return { ...end(places), exit: 2 };
   const selected = Array.isArray(places) ? places.length : selectedOf(list.length, context);
-  const reads = step.list.tree ? readsOf(step.list.tree, context.scope) : [];
-  context.recorder.record({
+  run.recorder.record({
     type: 'opened',
     step: address,
-    key: context.keyPrefix + stepKey(context.chain, step),
+    key,
     kind: 'each',
     text: `each ${step.head.text.trim()}`,
     total: list.length,
     ...(selected < list.length ? { selected } : {}),
     steps: step.steps.length,
-    reads,
+    reads: step.list.tree ? readsOf(step.list.tree, context.scope) : [],
   });
   await loop.run(identities, places);
   return loop.end(end);
 };
 
-function notAList({ list }: EachStep, value: Value): ProblemRecord {
-  const { source } = list;
+function notAList({ list: { source } }: EachStep, value: Value): ProblemRecord {
   const text = source.text.trim();
   const advice = isObject(value) ? `To loop over its members: entries(${text}).` : undefined;
-  const message = `A loop needs an array, and ${text} is ${aType(value)}`;
-  const problem = { code: 'not-an-array' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
-  return problemRecord(diagnosticIn(source, problem));
+  return problemAt(source, 'not-an-array', `A loop needs an array, and ${text} is ${aType(value)}`, advice);
 }
-
-const NOTHING_DONE: StepsOutcome = { exit: 0, calls: 0, expects: 0, passed: 0 };
 
 /** A loop under way: what has come of its items. */
 class Loop {
@@ -88,7 +83,7 @@ class Loop {
   /** What nobody foresaw, such as a full disk: it ends the run when what is in flight has ended. */
   private fault: unknown;
   private readonly failures: number[] = [];
-  private readonly totals = { exit: 0, calls: 0, expects: 0, passed: 0 };
+  private totals: Totals = NO_TOTALS;
   private done = 0;
   private skipped = 0;
   private inARow = 0;
@@ -98,8 +93,6 @@ class Loop {
   private isReached = false;
   /** Items were left out, or not done to their ends. */
   private isCutShort = false;
-  private readonly number: string;
-  private readonly key: string;
   /** Under which name items are masked, if they are secret. */
   private readonly secret: string | undefined;
   /** Whether items open addresses of their own. */
@@ -107,13 +100,10 @@ class Loop {
 
   constructor(
     private readonly step: EachStep,
-    private readonly address: string,
     private readonly list: Items,
-    private readonly context: RunContext,
+    private readonly context: StepFrame,
     private readonly rejects: RowsFile | undefined,
   ) {
-    this.number = address.slice(0, address.indexOf('/'));
-    this.key = context.keyPrefix + stepKey(context.chain, step);
     const secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
     this.secret = secret === MARKED ? step.name : secret;
     this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
@@ -133,10 +123,10 @@ class Loop {
   }
 
   /** The scope of an item sees the names around it. */
-  contextOf({ index, value, id, label }: ItemAt): RunContext {
-    const { step, context, number } = this;
+  frameOf({ index, value, id, label }: ItemAt): StepFrame {
+    const { step, context } = this;
     const scope = new Scope(context.scope);
-    scope.bind(step.name, value, `${number}#${index + 1}`);
+    scope.bind(step.name, value, this.addressOf(index));
     scope.bind('loop', { number: index + 1 });
     const secretNames = new SecretNames(context.secretNames);
     if (this.secret !== undefined) secretNames.set(step.name, this.secret);
@@ -145,12 +135,16 @@ class Loop {
       scope,
       secretNames,
       isHalted: () => this.isStopped || context.isHalted(),
-      keyPrefix: `${this.key}{${id}}/`,
+      keyPrefix: `${context.key}{${id}}/`,
       item: { number: index + 1, id, ...(label === undefined ? {} : { label }) },
       redone: new Redone(context.redone),
       callbacks: this.listens ? new Callbacks(context.callbacks) : context.callbacks,
       sessions: step.ownCookies ? context.sessions.withOwnCookies() : context.sessions,
     };
+  }
+
+  private addressOf(index: number): Address {
+    return itemAddress(this.context.address, index + 1);
   }
 
   /** Starts items in the order of the list, and a further one whenever one ends. */
@@ -196,18 +190,19 @@ class Loop {
   }
 
   private isOver(): boolean {
-    return this.isStopped || this.context.isHalted() || this.context.stopping.aborted;
+    return this.isStopped || this.context.isHalted() || this.context.run.stopping.aborted;
   }
 
   private async item(item: ItemAt, order: number): Promise<void> {
-    const { step, context, number } = this;
-    const inner = this.contextOf(item);
-    const inside = `${number}#${item.index + 1}`;
+    const { step, context } = this;
+    const inner = this.frameOf(item);
+    const inside = this.addressOf(item.index);
     if (this.staysFailed(item, order, inner)) return;
     const isLong = step.steps.length > 1;
     const key = inner.keyPrefix.slice(0, -1);
-    if (isLong) context.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
-    const running = context.runSteps(step.steps, `${inside}.`, inner);
+    if (isLong)
+      context.run.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
+    const running = context.run.runSteps(step.steps, insideOfStep(inside), inner);
     const outcome = await (this.listens ? running.finally(() => inner.callbacks.close()) : running);
     if (outcome.reached) this.isReached = true;
     this.itemEnded(item, order, inner, outcome);
@@ -215,27 +210,19 @@ class Loop {
 
   /** An item for which nothing is done, and nothing waited for. */
   private gatherAlone(item: ItemAt, order: number): void {
-    const inner = this.contextOf(item);
-    if (!this.staysFailed(item, order, inner)) this.itemEnded(item, order, inner, NOTHING_DONE);
+    const inner = this.frameOf(item);
+    if (!this.staysFailed(item, order, inner)) this.itemEnded(item, order, inner, NO_TOTALS);
   }
 
-  private itemEnded(item: ItemAt, order: number, inner: RunContext, outcome: StepsOutcome): void {
-    const { step, context, number } = this;
+  private itemEnded(item: ItemAt, order: number, inner: StepFrame, outcome: StepsOutcome): void {
+    const { step, context } = this;
     const isToGather = outcome.exit === 0 && !outcome.halted && !outcome.reached;
     const problem = this.gather(order, isToGather ? inner : undefined);
     if (step.steps.length > 1 || problem) {
-      const how = problem
-        ? 'failed'
-        : outcome.halted
-          ? 'cut'
-          : outcome.exit === 0
-            ? 'passed'
-            : outcome.exit === 130
-              ? 'cut'
-              : 'failed';
-      context.recorder.record({
+      const how = problem ? 'failed' : outcome.halted ? 'cut' : outcomeOf(outcome);
+      context.run.recorder.record({
         type: 'ended',
-        step: `${number}#${item.index + 1}`,
+        step: this.addressOf(item.index),
         key: inner.keyPrefix.slice(0, -1),
         kind: 'item',
         outcome: how,
@@ -247,7 +234,7 @@ class Loop {
   }
 
   /** Whether an item is left as it was in the run that is gone on with. */
-  private staysFailed(item: ItemAt, order: number, inner: RunContext): boolean {
+  private staysFailed(item: ItemAt, order: number, inner: StepFrame): boolean {
     const before = this.failedBefore(item, inner);
     if (!before) return false;
     this.gather(order, undefined);
@@ -256,27 +243,25 @@ class Loop {
   }
 
   /** An item that failed in the run that is gone on with stays failed, unless the failed ones are tried again. */
-  private failedBefore(item: ItemAt, { keyPrefix }: RunContext): StepsOutcome | undefined {
-    const { kept, failed } = this.context;
-    if (!kept?.isSameRun || kept.failed || this.step.onFailure !== 'continue') return undefined;
-    const [ended] = kept.records.failedIn(keyPrefix);
+  private failedBefore(item: ItemAt, { keyPrefix }: StepFrame): StepsOutcome | undefined {
+    const { recorded, failed } = this.context;
+    if (!recorded?.isSameRun || recorded.failed || this.step.onFailure !== 'continue') return undefined;
+    const [ended] = recorded.records.failedIn(keyPrefix);
     if (!ended) return undefined;
     const { step: address, problem } = ended;
     const { code = '', message: reason = '', source } = problem ?? {};
     const place = `${source?.file ?? ''}:${source?.line ?? 0}`;
     const name = ended.name ?? ended.kind;
     failed.push({ address, step: name, item: item.label ?? item.index + 1, code, reason, status: null, place });
-    return { exit: 1, calls: 0, expects: 0, passed: 0 };
+    return { ...NO_TOTALS, exit: 1 };
   }
 
   /** Counts an item that ended, and stops the loop where it has to be. */
-  private account(item: ItemAt, { exit, calls, expects, passed, halted, stops, reached }: StepsOutcome): void {
-    const { totals, step } = this;
-    totals.calls += calls;
-    totals.expects += expects;
-    totals.passed += passed;
+  private account(item: ItemAt, outcome: StepsOutcome): void {
+    const { step } = this;
+    const { exit, halted, stops, reached } = outcome;
+    this.totals = added(this.totals, halted ? { ...outcome, exit: 0 } : outcome);
     if (halted) return void (this.isCutShort = true);
-    totals.exit = worse(totals.exit, exit);
     // It was stopped, and has not failed.
     if (exit === 130) return void (this.isStopped = true);
     if (exit === 0) {
@@ -298,33 +283,30 @@ class Loop {
 
   /** Puts an item that failed into the file for them, where there is one. */
   private reject({ index, value }: ItemAt): void {
-    const { rejects, context, number, address } = this;
+    const { rejects, context } = this;
     if (!rejects) return;
-    const inside = `${number}#${index + 1}`;
-    const failed = context.failed.findLast(
-      (each) => each.address.startsWith(inside) && /^[./]|^$/.test(each.address.slice(inside.length)),
-    );
+    const { address } = context;
+    const failed = context.failed.findLast((each) => itemIn(address, each.address) === index + 1);
     const item = this.secret === undefined ? value : new Mask(this.secret);
-    const order = [...(address.match(/\d+/g) ?? []).map(Number), index];
+    const order = [...numbersOf(address), index];
     const reason = failed?.reason ?? '';
-    context.writtenFiles.reject(rejects, address, { order, item, step: failed?.step ?? '', reason });
+    context.run.writtenFiles.reject(rejects, address, { order, item, step: failed?.step ?? '', reason });
   }
 
   private tooManyFailures(count: number): ProblemRecord {
-    const { source } = this.step.list;
     const message = `The loop was stopped: ${counted(count, 'item')} failed in a row`;
     const advice = 'Find out why the first of them failed; max-consecutive-failures sets the limit.';
-    return problemRecord(diagnosticIn(source, { code: 'too-many-failures', range: wholeOf(source), message, advice }));
+    return problemAt(this.step.list.source, 'too-many-failures', message, advice);
   }
 
   /** What is gathered of an item that passed, with its context; an error in it fails the item. */
-  private gather(order: number, inner: RunContext | undefined): ProblemRecord | undefined {
+  private gather(order: number, inner: StepFrame | undefined): ProblemRecord | undefined {
     const values = new Map<string, Value>();
     let problem: ProblemRecord | undefined;
     for (const { name, value } of inner ? this.step.gather : []) {
-      const filled = filling(() => fillValue(value, resolversFor(inner!).real));
-      if ('diagnostic' in filled) problem ??= problemRecord(filled.diagnostic);
-      else values.set(name, filled.value === 'left-out' ? null : filled.value.value);
+      const cell = filled(() => fillValue(value, resolversFor(inner!).real));
+      if ('problem' in cell) problem ??= cell.problem;
+      else values.set(name, cell.value === 'left-out' ? null : cell.value.value);
       const secret = secretInTemplate(value, inner!.secretNames);
       if (secret !== undefined) this.context.secretNames.set(name, secret);
     }
@@ -333,15 +315,15 @@ class Loop {
   }
 
   /** The end of the loop: what was gathered is bound, failures are told. */
-  async end(end: ReturnType<typeof ended>): Promise<StepOutcome> {
-    const { totals, failures, done, skipped, context, address, list } = this;
-    const isInterrupted = totals.exit === 130 || context.stopping.aborted;
+  async end(end: EndStep): Promise<StepOutcome> {
+    const { totals, failures, done, skipped, context, list } = this;
+    const isInterrupted = totals.exit === 130 || context.run.stopping.aborted;
     const isHalted = this.isCutShort && !this.isStopped && !isInterrupted;
     const goesOn = !this.isStopped && !isInterrupted && !isHalted;
     const binds = goesOn || this.stopsChain ? this.binds() : [];
     // What secret items have in common is not told.
     const told = this.secret === undefined ? list : [];
-    const groups = await failureGroups(this.number, told, failures, context.failed);
+    const groups = await failureGroups(context.address, told, failures, context.failed);
     const outcome = isInterrupted || isHalted ? 'cut' : failures.length > 0 ? 'failed' : 'passed';
     const counts = { done, failed: failures.length, skipped };
     const ran = done + failures.length;
@@ -352,12 +334,11 @@ class Loop {
       outcome,
       why,
       counts,
-      binds: binds.map(({ real: _real, ...bind }) => bind),
+      binds: bindReal(binds, context),
       ...(groups.length > 0 ? { groups } : {}),
       ...(this.stopReason ? { problem: this.stopReason } : {}),
       quiet: !this.stopReason,
     });
-    for (const { name, real } of binds) context.scope.bind(name, real, address);
     const exit = isInterrupted ? 130 : totals.exit;
     const early = {
       ...(this.isReached ? { reached: true as const } : {}),
@@ -366,17 +347,17 @@ class Loop {
     return { ...totals, exit, outcome, ...early, ...(goesOn ? { goesOn: true } : { stops: true }) };
   }
 
-  private binds(): readonly (Bind & { real: Value })[] {
-    const { step, context, number } = this;
+  private binds(): Evaluated['binds'] {
+    const { step, context } = this;
     return step.gather.map(({ name, nameRange, file }) => {
       const real = this.gathered.get(name)!.finish();
       const secret = context.secretNames.get(name);
       const source = { file, text: name, locate: () => nameRange };
-      const stored = secret === undefined ? context.recorder.stored(real) : toStored(new Mask(secret));
+      const stored = secret === undefined ? context.run.recorder.stored(real) : toStored(new Mask(secret));
       return {
         name,
         value: stored,
-        text: `gather of ${number}`,
+        text: `gather of ${stepNumber(context.address)}`,
         source: placeOf(source),
         reads: [],
         ...(secret === undefined ? {} : { masked: true as const }),

@@ -1,58 +1,60 @@
-import { addressOf, type Step } from '../../chain/model.ts';
+import { nameOfStep, type Step } from '../../chain/model.ts';
 import { stepKey } from '../../chain/step-key.ts';
 import { assertNever } from '../../diagnostics/problem.ts';
+import { stepAddress, type Address } from '../../journal/address.ts';
 import { decide } from '../condition.ts';
-import { plainFrame, type RunContext } from '../context.ts';
+import { filledDuring } from '../fill.ts';
+import type { StepFrame } from '../frame.ts';
+import { plainFrame } from '../frames.ts';
 import { StepHost } from '../host.ts';
-import { worse } from '../worse.ts';
+import { added, NO_TOTALS, type StepOutcome, type StepsOutcome, type Totals } from '../outcome.ts';
 import { runCall } from './call.ts';
-import { plainOutcome, type StepOutcome, type StepsOutcome } from './definition.ts';
-import { ended } from './ended.ts';
 import { runChainStep } from './chain.ts';
 import { runEach } from './each.ts';
 import { runIf } from './if.ts';
 import { runLet } from './let.ts';
 import { runListen } from './listen.ts';
+import { runParallel } from './parallel.ts';
 import { runReceive } from './receive.ts';
 import { runRemember } from './remember.ts';
 import { runRepeat } from './repeat.ts';
 import { runSay } from './say.ts';
+import { startStep, type EndStep } from './start.ts';
 import { runStop } from './stop.ts';
-import { runParallel } from './parallel.ts';
-import { runWrite } from './write.ts';
 import { runWait } from './wait.ts';
+import { runWrite } from './write.ts';
 
 /** Runs a step by its kind; a new kind is a file here and a case below. */
-function runByKind(step: Step, address: string, context: RunContext): Promise<StepOutcome> {
+function runByKind(step: Step, context: StepFrame, end: EndStep): Promise<StepOutcome> {
   switch (step.kind) {
     case 'call':
-      return runCall(step, address, context);
+      return runCall(step, context, end);
     case 'let':
-      return runLet(step, address, context);
+      return runLet(step, context, end);
     case 'say':
-      return runSay(step, address, context);
+      return runSay(step, context, end);
     case 'if':
-      return runIf(step, address, context);
+      return runIf(step, context, end);
     case 'wait':
-      return runWait(step, address, context);
+      return runWait(step, context, end);
     case 'stop':
-      return runStop(step, address, context);
+      return runStop(step, context, end);
     case 'each':
-      return runEach(step, address, context);
+      return runEach(step, context, end);
     case 'parallel':
-      return runParallel(step, address, context);
+      return runParallel(step, context, end);
     case 'repeat':
-      return runRepeat(step, address, context);
+      return runRepeat(step, context, end);
     case 'chain':
-      return runChainStep(step, address, context);
+      return runChainStep(step, context, end);
     case 'listen':
-      return runListen(step, address, context);
+      return runListen(step, context, end);
     case 'receive':
-      return runReceive(step, address, context);
+      return runReceive(step, context, end);
     case 'remember':
-      return runRemember(step, address, context);
+      return runRemember(step, context, end);
     case 'write':
-      return runWrite(step, address, context);
+      return runWrite(step, context, end);
     case 'broken':
       throw new Error('A chain with a broken step is never run');
     default:
@@ -60,39 +62,35 @@ function runByKind(step: Step, address: string, context: RunContext): Promise<St
   }
 }
 
-/** Runs a step if its `when` holds. It draws from the seed by its own key. */
-export function runStep(step: Step, address: string, outer: RunContext): Promise<StepOutcome> {
+/**
+ * Runs a step if its `when` holds. It draws from the seed by its own key. A placeholder of it that cannot be filled, wherever
+ * that shows, is a failure of the step.
+ */
+export async function runStep(step: Step, address: Address, outer: StepFrame): Promise<StepOutcome> {
   const key = outer.keyPrefix + stepKey(outer.chain, step);
-  const context: RunContext = { ...outer, host: new StepHost(outer.runHost, key) };
+  const context: StepFrame = { ...outer, address, key, host: new StepHost(outer.runHost, key) };
+  const end = startStep(step, context);
   if (step.when) {
     const decided = decide(step.when, plainFrame(context));
-    const end = ended(step, address, context);
-    if ('problem' in decided) return Promise.resolve(end({ problem: decided.problem }));
-    if (!decided.holds) {
-      end({ outcome: 'skipped', why: `when ${step.when.source.text.trim()} is false` });
-      return Promise.resolve(plainOutcome('skipped'));
-    }
+    if ('problem' in decided) return end(decided);
+    if (!decided.holds) return end({ outcome: 'skipped', why: `when ${step.when.source.text.trim()} is false` });
   }
-  return runByKind(step, address, context);
+  const ran = await filledDuring(() => runByKind(step, context, end));
+  return 'value' in ran ? ran.value : end(ran);
 }
 
 /** Runs steps in order, up to the first that fails or ends the chain. `inside` begins their addresses. */
-export async function runSteps(steps: readonly Step[], inside: string, context: RunContext): Promise<StepsOutcome> {
-  const total = { exit: 0, calls: 0, expects: 0, passed: 0 };
+export async function runSteps(steps: readonly Step[], inside: Address, outer: StepFrame): Promise<StepsOutcome> {
+  let total: Totals = NO_TOTALS;
+  const { stopping, settings } = outer.run;
   for (const [i, step] of steps.entries()) {
-    const address = addressOf(inside, i, step);
-    if (context.stopping.aborted) {
-      return { ...total, exit: 130, stops: true };
-    }
-    if (context.isHalted()) return { ...total, stops: true, halted: true };
-    const ran = await runStep(step, address, context);
-    const { exit, calls, expects, passed, stops, outcome, goesOn, halted } = ran;
-    total.calls += calls;
-    total.expects += expects;
-    total.passed += passed;
-    total.exit = worse(total.exit, exit);
-    const isGoal = step.kind === 'call' && step.name === context.goal?.call && exit === 0;
-    if (isGoal || ran.reached) return { ...total, stops: true, reached: true };
+    if (stopping.aborted) return { ...total, exit: 130, stops: true };
+    if (outer.isHalted()) return { ...total, stops: true, halted: true };
+    const ran = await runStep(step, stepAddress(inside, i, nameOfStep(step)), outer);
+    const { exit, stops, outcome, goesOn, halted, reached } = ran;
+    total = added(total, ran);
+    const isGoal = step.kind === 'call' && step.name === settings.goal?.call && exit === 0;
+    if (isGoal || reached) return { ...total, stops: true, reached: true };
     const ends = stops || ((outcome === 'failed' || outcome === 'cut') && !goesOn);
     if (ends) return { ...total, stops: true, ...(halted ? { halted } : {}) };
   }

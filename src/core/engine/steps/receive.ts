@@ -1,116 +1,89 @@
+import type { Code } from '../../diagnostics/catalogue.ts';
 import type { ReceiveStep } from '../../chain/model.ts';
-import { stepKey } from '../../chain/step-key.ts';
-import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import { frameOf, type Frame } from '../../expression/frame.ts';
-import { decodeBody, mediaTypeOf, type Decoded } from '../../http/decode.ts';
+import { decodeBody, mediaTypeOf } from '../../http/decode.ts';
 import { HeaderFields, headerText } from '../../http/headers.ts';
 import { maskedByName } from '../../http/build-request.ts';
 import { headerOf, type Header } from '../../http/message.ts';
-import type { ProblemRecord } from '../../journal/events.ts';
 import type { CallbackAnswer, ReceivedRequest } from '../../ports.ts';
 import { fillFault, fillValue, type Resolver } from '../../template/fill.ts';
 import { Bytes, type Maybe } from '../../value/value.ts';
 import { bindAll } from '../bind.ts';
 import { failedExpectation } from '../call/problems.ts';
-import { plainFrame, type RunContext } from '../context.ts';
-import { filling } from '../fill.ts';
+import { plainFrame } from '../frames.ts';
+import type { StepFrame } from '../frame.ts';
+import { filled } from '../fill.ts';
 import { allOffered } from '../expect/accept.ts';
 import { judgeEntry } from '../judge.ts';
-import { problemRecord } from '../places.ts';
+import { problemAt } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
-import { notReached, type StepRunner } from './definition.ts';
-import { ended } from './ended.ts';
+import type { StepRunner } from './definition.ts';
+import type { EndStep } from './start.ts';
+import { notReached, type StepOutcome } from '../outcome.ts';
 
 /** Waits for a request at an address that was opened before, answers it, and keeps of it what the step says. */
-export const runReceive: StepRunner<ReceiveStep> = async (step, address, context) => {
-  const end = ended(step, address, context);
+export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) => {
+  const { address, run } = context;
   const server = context.callbacks.get(step.name);
-  const fail = (problem: ProblemRecord) => ({ ...end({ problem }), stops: true as const });
-  const before = receivedBefore(step, context);
-  if (before) return receivedAgain(step, address, before, context, end);
-  if (context.isTidying) return notReached;
-  if (!server && context.kept?.mode === 'rehearse')
-    return fail(problemOf(step, 'not-recorded', `There is no recorded callback`, 'Run the chain to record one.'));
-  if (!server) return fail(problemOf(step, 'no-listener', `No listen step opened "${step.name}"`));
-  // A body is decoded in a moment of its own, so what decides is asked of requests that were read already.
-  const read = new Map<ReceivedRequest, Frame>();
-  const frameFor = (request: ReceivedRequest, decoded: Decoded): Frame => {
-    const frame = receivedFrame(request, decoded, context);
-    read.set(request, frame);
-    return frame;
-  };
-  const fits = (request: ReceivedRequest): boolean => {
-    if (!step.until?.tree) return true;
-    const text = new TextDecoder().decode(request.body);
-    return evaluate(step.until.tree, frameFor(request, quickly(request, text))).value === true;
-  };
-  const { waits, clock, recorder } = context;
-  const waiting = waits.begin('receive', address, { detail: step.name, until: clock.nowMs() + step.withinMs });
+  const fail = (code: Code, message: string, advice?: string) =>
+    end({ problem: problemAt(step.nameSource, code, message, advice) });
+  const before = receivedBefore(context);
+  if (before) return receivedAgain(step, before, context, end);
+  if (context.cleanupOnly) return notReached;
+  if (!server && context.recorded?.mode === 'rehearse')
+    return fail('not-recorded', 'There is no recorded callback', 'Run the chain to record one.');
+  if (!server) return fail('no-listener', `No listen step opened "${step.name}"`);
+  const fits = (request: ReceivedRequest): boolean =>
+    !step.until?.tree || evaluate(step.until.tree, receivedFrame(request, context)).value === true;
+  const waiting = run.waits.begin('receive', address, {
+    detail: step.name,
+    until: run.clock.nowMs() + step.withinMs,
+  });
   const received = await server.next(fits, {
     milliseconds: step.withinMs,
-    signal: context.stopping,
-    passed: (request) => record(step, address, request, 202, context),
+    signal: run.stopping,
+    passed: (request) => record(step, request, 202, context),
   });
-  recorder.record(...waiting.end());
+  run.recorder.record(...waiting.end());
   if (!received) {
-    if (context.stopping.aborted) return { ...end({ outcome: 'cut' }), exit: 130, stops: true };
+    if (run.stopping.aborted) return { ...end({ outcome: 'cut' }), exit: 130, stops: true };
     return fail(
-      problemOf(
-        step,
-        'no-callback',
-        `No callback arrived within ${step.withinMs / 1000} s`,
-        'Check that its URL was sent to the server, and that the server can reach it.',
-      ),
+      'no-callback',
+      `No callback arrived within ${step.withinMs / 1000} s`,
+      'Check that its URL was sent to the server, and that the server can reach it.',
     );
   }
-  const decoded = decodeBody({ ...received, ...NO_RESPONSE });
-  const frame = frameFor(received, decoded);
-  const answer = filling(() => answerOf(step, frame, context));
-  if ('diagnostic' in answer) {
+  const frame = receivedFrame(received, context);
+  const answer = filled(() => answerOf(step, frame, context));
+  if ('problem' in answer) {
     received.answer({ status: 500, headers: [], body: '' });
-    return fail(problemRecord(answer.diagnostic));
+    return end(answer);
   }
   received.answer(answer.value);
-  record(step, address, received, answer.value.status, context);
+  record(step, received, answer.value.status, context);
   const judging = { frame, exchange: 0, endpoint: undefined, context };
   const judged = step.expect.map((each) => judgeEntry(each, judging));
   const expects = await allOffered(step.expect, judged, judging);
   const totals = { calls: 0, expects: expects.length, passed: expects.filter(({ passed }) => passed).length };
-  if (totals.passed < totals.expects) {
-    return { ...end({ expects, problem: failedExpectation(expects) }), ...totals, exit: 1, stops: true };
-  }
-  const { binds, problems } = bindAll(step.keep, undefined, address, frame, context);
-  const [problem] = problems;
-  if (problem) return { ...end({ expects, problem, problems }), ...totals, exit: 1, stops: true };
-  for (const { name, real } of binds) context.scope.bind(name, real, address);
-  return {
-    ...end({ expects, binds: binds.map(({ real: _real, ...bind }) => bind), why: `${received.method} received` }),
-    ...totals,
-  };
+  if (totals.passed < totals.expects) return { ...end({ expects, problem: failedExpectation(expects) }), ...totals };
+  const kept = bindAll(step.keep, frame, context);
+  const ended = end({ expects, ...kept, ...('problem' in kept ? {} : { why: `${received.method} received` }) });
+  return { ...ended, ...totals };
 };
 
 /** The request that was received before the run stopped, or in the run that is rehearsed or of which one call is sent again. */
-function receivedBefore(step: ReceiveStep, { kept, keyPrefix, chain }: RunContext): ReceivedRequest | undefined {
-  if (!kept || (!kept.isSameRun && kept.mode === 'go-on')) return undefined;
-  const request = kept.records.received(keyPrefix + stepKey(chain, step));
-  return request && { ...request, body: (request.body && kept.records.body(request.body)) ?? new Uint8Array() };
+function receivedBefore({ recorded, key }: StepFrame): ReceivedRequest | undefined {
+  if (!recorded || (!recorded.isSameRun && recorded.mode === 'go-on')) return undefined;
+  const { records } = recorded;
+  const request = records.received(key);
+  return request && { ...request, body: (request.body && records.body(request.body)) ?? new Uint8Array() };
 }
 
 /** What was received stays received, and was judged then; what is kept of it is read again. */
-async function receivedAgain(
-  step: ReceiveStep,
-  address: string,
-  request: ReceivedRequest,
-  context: RunContext,
-  end: ReturnType<typeof ended>,
-): ReturnType<typeof runReceive> {
-  const frame = receivedFrame(request, decodeBody({ ...request, ...NO_RESPONSE }), context);
-  const { binds, problems } = bindAll(step.keep, undefined, address, frame, context);
-  const [problem] = problems;
-  if (problem) return { ...end({ problem, problems }), stops: true };
-  for (const { name, real } of binds) context.scope.bind(name, real, address);
-  return end({ binds: binds.map(({ real: _real, ...bind }) => bind), why: `${request.method} received before` });
+function receivedAgain(step: ReceiveStep, request: ReceivedRequest, context: StepFrame, end: EndStep): StepOutcome {
+  const kept = bindAll(step.keep, receivedFrame(request, context), context);
+  return end({ ...kept, ...('problem' in kept ? {} : { why: `${request.method} received before` }) });
 }
 
 const NO_RESPONSE = {
@@ -122,18 +95,9 @@ const NO_RESPONSE = {
   timings: { blocked: 0, dns: 0, connect: 0, tls: 0, send: 0, wait: 0, receive: 0 },
 };
 
-/** The body as far as it can be read at once, for what chooses among requests: JSON, else text. */
-function quickly({ headers }: ReceivedRequest, text: string): Decoded {
-  if (!mediaTypeOf(headerOf(headers, 'content-type')).type.includes('json')) return { as: 'text', value: text, text };
-  try {
-    return { as: 'json', value: JSON.parse(text) as never, text };
-  } catch {
-    return { as: 'text', value: text, text };
-  }
-}
-
 /** `$`, `headers`, `method`, `url`, `query` and `raw` of the request received; other names are the chain's. */
-function receivedFrame(request: ReceivedRequest, decoded: Decoded, context: RunContext): Frame {
+function receivedFrame(request: ReceivedRequest, context: StepFrame): Frame {
+  const decoded = decodeBody({ ...request, ...NO_RESPONSE });
   const plain = plainFrame(context);
   const query = new URL(request.url).searchParams;
   const value = (name: string): Maybe => {
@@ -157,7 +121,7 @@ function receivedFrame(request: ReceivedRequest, decoded: Decoded, context: RunC
 }
 
 /** The answer: its placeholders see the request. */
-function answerOf({ respond }: ReceiveStep, frame: Frame, context: RunContext): CallbackAnswer {
+function answerOf({ respond }: ReceiveStep, frame: Frame, context: StepFrame): CallbackAnswer {
   if (!respond) return { status: 204, headers: [], body: '' };
   const resolver: Resolver = {
     ...resolversFor(context).real,
@@ -179,10 +143,9 @@ function answerOf({ respond }: ReceiveStep, frame: Frame, context: RunContext): 
 
 function record(
   { name }: ReceiveStep,
-  step: string,
   { method, url, headers, body }: ReceivedRequest,
   answered: number,
-  { recorder }: RunContext,
+  { address, run: { recorder } }: StepFrame,
 ): void {
   const shown = maskedByName({ method, url, headers }, new Set());
   const { type } = mediaTypeOf(headerOf(headers, 'content-type'));
@@ -191,18 +154,9 @@ function record(
   const kept = body.length > 0 ? { body: recorder.body({ content, type, as }) } : {};
   recorder.record({
     type: 'called-back',
-    name,
-    step,
+    name: name,
+    step: address,
     request: { method, url, headers: shown.headers, ...kept },
     answered,
   });
-}
-
-function problemOf(
-  { nameSource: source }: ReceiveStep,
-  code: 'no-listener' | 'no-callback' | 'not-recorded',
-  message: string,
-  advice?: string,
-): ProblemRecord {
-  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
 }

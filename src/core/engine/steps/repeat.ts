@@ -1,122 +1,120 @@
 import type { RepeatStep } from '../../chain/model.ts';
-import { stepKey } from '../../chain/step-key.ts';
 import { MARKED, secretIn } from '../../expression/secrecy.ts';
-import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
+import { insideOfStep, itemAddress } from '../../journal/address.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import { counted } from '../../value/show.ts';
 import type { Value } from '../../value/value.ts';
-import { valueNeeded } from '../condition.ts';
-import { plainFrame, type RunContext } from '../context.ts';
 import { States, verdictOf } from '../attempts.ts';
+import { valueNeeded } from '../condition.ts';
+import type { StepFrame } from '../frame.ts';
+import { plainFrame } from '../frames.ts';
+import { added, NO_TOTALS, outcomeOf, type Totals } from '../outcome.ts';
 import { pauseMs } from '../pause.ts';
-import { problemRecord } from '../places.ts';
+import { problemAt } from '../places.ts';
 import { Scope } from '../scope.ts';
 import { SecretNames } from '../secret-names.ts';
 import type { StepRunner } from './definition.ts';
-import { ended } from './ended.ts';
-import { worse } from '../worse.ts';
 
 /** Runs its steps in rounds, until a condition on what they keep holds. */
-export const runRepeat: StepRunner<RepeatStep> = async (step, address, context) => {
-  const end = ended(step, address, context);
-  const number = address.slice(0, address.indexOf('/'));
-  const total = { exit: 0, calls: 0, expects: 0, passed: 0 };
-  let carried = new Map<string, Value>();
-  for (const { name, value } of step.carry) {
-    const needed = valueNeeded(
-      value,
-      plainFrame(context),
-      'Write null for a name that has no value before the first round.',
-    );
-    if ('problem' in needed) return { ...end({ problem: needed.problem }), stops: true };
-    carried.set(name, needed.value);
-    const secret = value.tree && secretIn(value.tree, context.secretNames);
-    if (secret !== undefined) context.secretNames.set(name, secret === MARKED ? name : secret);
-  }
+export const runRepeat: StepRunner<RepeatStep> = async (step, context, end) => {
+  const { address, key, run } = context;
+  const first = carriedAtFirst(step, context);
+  if ('problem' in first) return end(first);
+  let carried = first.carried;
+  let total: Totals = NO_TOTALS;
   const states = new States();
-  const started = context.clock.monotonicMs();
-  const fail = (problem: ProblemRecord, inner: RunContext) => {
-    const seen = [...states.seen([step.giveUpWhen, step.until], plainFrame(inner), inner)];
-    return {
-      ...total,
-      ...end({ problem: { ...problem, seen } }),
-      ...total,
-      exit: worse(total.exit, 1),
-      stops: true as const,
-    };
-  };
-  const key = context.keyPrefix + stepKey(context.chain, step);
-  context.recorder.record({ type: 'opened', step: address, key, kind: 'repeat', text: `repeat ${step.name}` });
+  const conditions = [step.giveUpWhen, step.until];
+  const started = run.clock.monotonicMs();
+  run.recorder.record({ type: 'opened', step: address, key, kind: 'repeat', text: `repeat ${step.name}` });
   for (let round = 1; ; round++) {
-    const scope = new Scope(context.scope);
-    for (const [name, value] of carried) scope.bind(name, value, address);
-    scope.bind('loop', { number: round });
-    const secretNames = new SecretNames(context.secretNames);
     const asked = { retryAfterMs: 0 };
-    const inner: RunContext = {
-      ...context,
-      scope,
-      secretNames,
-      round: asked,
-      keyPrefix: `${key}{${round}}/`,
-    };
-    const inside = `${number}#${round}`;
-    context.recorder.record({ type: 'opened', step: inside, key: inner.keyPrefix, kind: 'round', round });
-    const outcome = await context.runSteps(step.steps, `${inside}.`, inner);
-    total.exit = worse(total.exit, outcome.exit);
-    total.calls += outcome.calls;
-    total.expects += outcome.expects;
-    total.passed += outcome.passed;
+    const inner = frameOfRound(round, carried, asked, context);
+    const inside = itemAddress(address, round);
+    run.recorder.record({ type: 'opened', step: inside, key: inner.keyPrefix, kind: 'round', round });
+    const outcome = await run.runSteps(step.steps, insideOfStep(inside), inner);
+    total = added(total, outcome);
     if (outcome.stops) {
-      const how = outcome.exit === 130 || outcome.halted ? 'cut' : outcome.exit === 0 ? 'passed' : 'failed';
+      const how = outcomeOf(outcome);
       end({ outcome: how, quiet: true });
       return { ...outcome, ...total, outcome: how, stops: true };
     }
     // What was secret in a round stays so behind it, and a carried name that was so once is so in every round.
-    for (const [name, secret] of secretNames.entries()) context.secretNames.set(name, secret);
-    carried = new Map(step.carry.map(({ name }) => [name, scope.get(name)!.value as Value]));
+    for (const [name, secret] of inner.secretNames.entries()) context.secretNames.set(name, secret);
+    carried = new Map(step.carry.map(({ name }) => [name, inner.scope.get(name)!.value as Value]));
     const frame = plainFrame(inner);
-    const seen = states.add([step.giveUpWhen, step.until], frame, inner);
+    const seen = states.add(conditions, frame, inner);
     const verdict = verdictOf(step.until, step.giveUpWhen, frame);
     const done = 'problem' in verdict ? 'no' : verdict.done;
-    context.recorder.record({ type: 'attempted', step: address, attempt: round, seen, done });
-    if ('problem' in verdict) return fail(verdict.problem, inner);
-    if (done === 'give-up-when')
-      return fail(problemAt(step.giveUpWhen!.source, 'gave-up', `give-up-when became true in round ${round}`), inner);
+    run.recorder.record({ type: 'attempted', step: address, attempt: round, seen, done });
     if (done === 'until') {
-      for (const [name, bound] of scope.own()) if (name !== 'loop') context.scope.bind(name, bound.value, bound.from);
+      for (const [name, bound] of inner.scope.own())
+        if (name !== 'loop') context.scope.bind(name, bound.value, bound.from);
       return { ...end({ why: counted(round, 'round') }), ...total, outcome: 'passed', goesOn: true };
     }
-    const place = (step.until ?? step.giveUpWhen)?.source;
-    if (round >= step.maxRounds)
-      return fail(
-        problemAt(
-          place,
-          'too-many-rounds',
-          `The limit of ${counted(round, 'round')} was reached, and the condition is still false`,
-        ),
-        inner,
-      );
-    const passed = context.clock.monotonicMs() - started;
     const wait = Math.max(asked.retryAfterMs, step.every ? pauseMs(step.every, round, context.host) : 0);
-    if (step.withinMs !== undefined && passed + wait > step.withinMs)
-      return fail(
-        problemAt(place, 'deadline-passed', `The time limit was reached after ${counted(round, 'round')}`),
-        inner,
-      );
+    const passedMs = run.clock.monotonicMs() - started + wait;
+    const problem = 'problem' in verdict ? verdict.problem : noFurtherRound(step, round, done, passedMs);
+    if (problem) {
+      const ended = end({ problem: { ...problem, seen: [...states.seen(conditions, plainFrame(inner), inner)] } });
+      return { ...ended, ...added(total, { ...NO_TOTALS, exit: 1 }), stops: true };
+    }
     if (wait > 0) {
-      const waiting = context.waits.begin('repeat', address, { until: context.clock.nowMs() + wait });
-      await context.clock.sleep(wait, context.stopping);
-      context.recorder.record(...waiting.end());
+      const waiting = run.waits.begin('repeat', address, { until: run.clock.nowMs() + wait });
+      await run.clock.sleep(wait, run.stopping);
+      run.recorder.record(...waiting.end());
     }
   }
 };
 
-function problemAt(
-  source: Source | undefined,
-  code: 'gave-up' | 'too-many-rounds' | 'deadline-passed',
-  message: string,
-): ProblemRecord {
-  if (!source) return { code, message };
-  return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message }));
+type Carried = ReadonlyMap<string, Value>;
+
+/** What is carried into the first round. */
+function carriedAtFirst(
+  { carry }: RepeatStep,
+  context: StepFrame,
+): Readonly<{ carried: Carried }> | Readonly<{ problem: ProblemRecord }> {
+  const carried = new Map<string, Value>();
+  for (const { name, value } of carry) {
+    const advice = 'Write null for a name that has no value before the first round.';
+    const needed = valueNeeded(value, plainFrame(context), advice);
+    if ('problem' in needed) return needed;
+    carried.set(name, needed.value);
+    const secret = value.tree && secretIn(value.tree, context.secretNames);
+    if (secret !== undefined) context.secretNames.set(name, secret === MARKED ? name : secret);
+  }
+  return { carried };
+}
+
+/** A round has a scope of its own, in which the carried names are. */
+function frameOfRound(
+  round: number,
+  carried: Carried,
+  asked: NonNullable<StepFrame['round']>,
+  context: StepFrame,
+): StepFrame {
+  const scope = new Scope(context.scope);
+  for (const [name, value] of carried) scope.bind(name, value, context.address);
+  scope.bind('loop', { number: round });
+  const secretNames = new SecretNames(context.secretNames);
+  return { ...context, scope, secretNames, round: asked, keyPrefix: `${context.key}{${round}}/` };
+}
+
+/** Why there is no further round, if there is none; `passedMs` takes in the pause before it. */
+function noFurtherRound(
+  { until, giveUpWhen, maxRounds, withinMs }: RepeatStep,
+  round: number,
+  done: 'no' | 'give-up-when',
+  passedMs: number,
+): ProblemRecord | undefined {
+  const source = (until ?? giveUpWhen)?.source;
+  const at = (code: 'too-many-rounds' | 'deadline-passed', message: string): ProblemRecord =>
+    source ? problemAt(source, code, message) : { code, message };
+  if (done === 'give-up-when')
+    return problemAt(giveUpWhen!.source, 'gave-up', `give-up-when became true in round ${round}`);
+  const rounds = counted(round, 'round');
+  if (round >= maxRounds)
+    return at('too-many-rounds', `The limit of ${rounds} was reached, and the condition is still false`);
+  if (withinMs !== undefined && passedMs > withinMs)
+    return at('deadline-passed', `The time limit was reached after ${rounds}`);
+  return undefined;
 }

@@ -1,3 +1,4 @@
+import { stepNumber } from '../../journal/address.ts';
 import type { VNode } from 'preact';
 import { crypto } from '../../packages.ts';
 import { counted, grouped, spent } from '../../value/show.ts';
@@ -276,7 +277,7 @@ function callPart(call: CallSummary, run: RunSummary): VNode {
     el(
       'summary',
       null,
-      el('span', { class: 'quiet' }, call.address.split('/')[0]!),
+      el('span', { class: 'quiet' }, stepNumber(call.address)),
       el('span', null, stableName(call)),
       el('span', { class: 'quiet' }, `${call.method} ${call.url}`),
       el('span', { class: color }, call.status ?? call.outcome),

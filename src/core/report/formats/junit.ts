@@ -1,3 +1,4 @@
+import { stepNumber } from '../../journal/address.ts';
 import {
   failureLines,
   reasonOf,
@@ -64,7 +65,7 @@ function callCase(call: CallSummary, { file }: RunSummary): string {
 }
 
 function otherCase({ name, address, failure }: FailureSummary, { file }: RunSummary): string {
-  const head = { name: `${name} (${address.split('/')[0]})`, classname: file, file: failure.place?.file ?? file };
+  const head = { name: `${name} (${stepNumber(address)})`, classname: file, file: failure.place?.file ?? file };
   const text = failureLines(failure).join('\n');
   return `    <testcase${attributes(head)}>\n      <failure${attributes({ message: reasonOf(failure) })}>${escaped(text)}</failure>\n    </testcase>\n`;
 }

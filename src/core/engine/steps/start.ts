@@ -1,8 +1,8 @@
-import { nameOfStep, type Step } from '../../chain/model.ts';
-import { stepKey } from '../../chain/step-key.ts';
+import { stepName } from '../../journal/address.ts';
+import type { Step } from '../../chain/model.ts';
 import type { EventBody, EventOf, Json, ProblemRecord } from '../../journal/events.ts';
-import type { RunContext } from '../context.ts';
-import { plainOutcome, type StepOutcome } from './definition.ts';
+import type { StepFrame } from '../frame.ts';
+import { plainOutcome, type StepOutcome } from '../outcome.ts';
 
 type EndedBody = Extract<EventBody, { type: 'ended' }>;
 
@@ -33,9 +33,13 @@ export type Ending = Partial<
     problems?: readonly ProblemRecord[];
   }>;
 
+/** Writes the end of a step, and gives its outcome. */
+export type EndStep = (ending: Ending) => StepOutcome;
+
 /** Starts the clock of a step; what it gives writes the step's end. */
-export function ended(step: Step, address: string, context: RunContext): (ending: Ending) => StepOutcome {
-  const started = context.clock.monotonicMs();
+export function startStep({ kind }: Step, context: StepFrame): EndStep {
+  const { address, key, run } = context;
+  const started = run.clock.monotonicMs();
   return ({ quiet = false, before = [], expects = [], binds = [], problem, problems = [], outcome: said, ...rest }) => {
     const outcome: EventOf<'ended'>['outcome'] = said ?? (problem ? 'failed' : 'passed');
     const others = problems.filter((each) => each !== problem);
@@ -43,25 +47,19 @@ export function ended(step: Step, address: string, context: RunContext): (ending
     if (outcome === 'failed' && !quiet) {
       const { code = 'expectation-false', message = '' } = problem ?? {};
       const status = before.find((event) => event.type === 'answered')?.status ?? null;
-      context.failed.push({
-        address,
-        step: nameOfStep(step),
-        item: itemOf(context),
-        code,
-        reason: message,
-        status,
-        place: placeText(problem),
-      });
+      const place = placeText(problem);
+      const item = itemOf(context);
+      context.failed.push({ address, step: stepName(address), item, code, reason: message, status, place });
     }
-    context.recorder.record(...before, {
+    run.recorder.record(...before, {
       type: 'ended',
       step: address,
-      key: context.keyPrefix + stepKey(context.chain, step),
-      kind: step.kind,
-      ...(step.kind === 'call' ? { name: step.name } : {}),
+      key,
+      kind,
+      ...(kind === 'call' ? { name: stepName(address) } : {}),
       outcome,
       ...(context.item && outcome === 'failed' ? { item: { ...context.item } } : {}),
-      ms: Math.round((context.clock.monotonicMs() - started) * 10) / 10,
+      ms: Math.round((run.clock.monotonicMs() - started) * 10) / 10,
       ...rest,
       ...(expects.length > 0 ? { expects } : {}),
       ...(binds.length > 0 ? { binds } : {}),
@@ -74,7 +72,7 @@ export function ended(step: Step, address: string, context: RunContext): (ending
 }
 
 /** How an item is told of: by what it is known by, else by its number. */
-function itemOf({ item }: RunContext): Json {
+function itemOf({ item }: StepFrame): Json {
   return item ? (item.label ?? item.number) : null;
 }
 

@@ -1,4 +1,10 @@
-import type { HttpRequest } from '../../http/message.ts';
+import type { HttpRequest } from '../http/message.ts';
+import type { ExpectRecord } from '../journal/events.ts';
+
+/** Asks about a file that a response does not equal, and writes it when the answer is yes. */
+export type Accept = (
+  question: Readonly<{ file: string; content: string | Uint8Array; record: ExpectRecord }>,
+) => Promise<boolean>;
 
 /** What a person answers about a request that changes something; `all` asks no more about this call. */
 export type ChangeAnswer = 'send' | 'skip' | 'all' | 'stop';

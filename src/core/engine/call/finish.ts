@@ -1,0 +1,172 @@
+import type { CallStep, Undo } from '../../chain/model.ts';
+import type { Code } from '../../diagnostics/catalogue.ts';
+import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
+import { moreSevereExit } from '../exit.ts';
+import type { StepOutcome } from '../outcome.ts';
+import type { Replayed } from '../recorded.ts';
+import type { EndStep, Ending } from '../steps/start.ts';
+import { assertionFingerprint } from './fingerprint.ts';
+import { brokenProblem, problemOf, whyNotAgain } from './problems.ts';
+import { brokenEvent, newEvents } from './record.ts';
+import type { Sent } from './sent.ts';
+import type { CallSite } from './site.ts';
+
+/** What came of a call, before it is written down. */
+export type CallResult = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem' | 'problems' | 'why' | 'waitedMs'> &
+  Readonly<{
+    x?: readonly number[];
+    exit: number;
+    cut?: true;
+    skipped?: true;
+    /** Requests of the try that needed most. */
+    tries?: number;
+  }>;
+
+/** Writes the end of a call, in one go with what came just before it, and says how it ended. */
+export function finishCall(site: CallSite, result: CallResult, end: EndStep): StepOutcome {
+  const { step, context, replayed } = site;
+  const { before = [], x, expects = [], exit, cut, skipped, tries = 1, ...rest } = result;
+  const { counters } = context.run;
+  if (skipped) return end({ outcome: 'skipped', why: 'you chose to skip it' });
+  if (exit === 0 && tries > 1) counters.retried++;
+  const outcome = exit === 0 ? 'passed' : cut ? 'cut' : 'failed';
+  const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
+  if (differs || outcome === 'failed') counters.failed++;
+  end({
+    outcome: differs ? 'failed' : replayed && outcome === 'passed' ? replayed.outcome : outcome,
+    before: [
+      ...newEvents(site, before),
+      ...(outcome === 'passed' ? undoKept(site) : []),
+      ...expects.flatMap((each) => notesOn(each, context.address)),
+      ...(outcome === 'failed' ? notTakenBack(step, context.address, before) : []),
+    ],
+    expects,
+    ...rest,
+    ...(differs ? { problem: differs } : {}),
+    ...(x === undefined ? {} : { x: [...x] }),
+    ...(tries > 1 ? { tries } : {}),
+    ...fingerprints(site),
+    ...(replayed && !replayed.isSameRun ? { from: fromOf(replayed) } : {}),
+  });
+  return {
+    outcome: differs ? 'failed' : outcome,
+    exit: cut ? 130 : differs ? moreSevereExit(exit, 1) : exit,
+    // What was stopped before it was sent is no call that was made.
+    calls: cut && x?.length === 0 ? 0 : 1,
+    expects: expects.length,
+    passed: expects.filter(({ passed }) => passed).length,
+    ...(cut ? { stops: true as const } : {}),
+    ...((differs && exit === 0) || (exit === 1 && step.onFailure === 'continue') ? { goesOn: true as const } : {}),
+  };
+}
+
+/** Keeps what takes back what the call made. */
+function undoKept({ step, context }: CallSite): readonly EventBody[] {
+  if (!step.undo) return NO_EVENTS;
+  const { undos } = context.run;
+  const n = undos.length + 1;
+  undos.push({ n, step: undoCall(step, step.undo), context });
+  return [{ type: 'undo', n, step: context.address, key: context.key }];
+}
+
+/** A call that failed although the server did what it asked for has no undo, since nothing was kept of it. */
+function notTakenBack({ name, undo }: CallStep, step: string, before: readonly EventBody[]): readonly EventBody[] {
+  const answered = before.findLast((event) => event.type === 'answered');
+  if (!undo || !answered || answered.status < 200 || answered.status > 299) return NO_EVENTS;
+  const message = `${name} was answered with ${answered.status} but failed: what it created was not undone and may still exist`;
+  return [{ type: 'note', code: 'undo-failed', level: 'warning', message, step }];
+}
+
+/** The recorded response is used all the same, so that all differences of a chain are told at once. */
+function recordedOtherwise(step: CallStep, differences: readonly string[]): ProblemRecord {
+  const message = `This request differs from the recorded one: ${differences.join('; ')}`;
+  return problemOf(step, 'recorded-otherwise', message, 'Run the chain to record the new request.');
+}
+
+/** The fingerprints by which a later run knows whether this call is to be done again. */
+function fingerprints({ step, endpoint, context, replayed, sent }: CallSite) {
+  const requestFingerprint = replayed?.call.ended.requestFingerprint ?? sent.fingerprint;
+  if (requestFingerprint === undefined) return {};
+  return { requestFingerprint, assertionFingerprint: assertionFingerprint(step, endpoint, context.runHost) };
+}
+
+function fromOf({ call }: Replayed): { run: string; x: number[] } {
+  return { run: call.run, x: call.exchanges.map(({ answered }) => answered.x) };
+}
+
+const NO_EVENTS: readonly EventBody[] = [];
+
+/** What is told of an expectation although it held: it said nothing of the response, or part of it had no effect. */
+function notesOn(
+  { text, source, overNone, idleExcept = [], accepted }: ExpectRecord,
+  step: string,
+): readonly EventBody[] {
+  const note = (code: Code, level: 'warning' | 'info', message: string): EventBody => ({
+    type: 'note',
+    code,
+    level,
+    message,
+    step,
+    ...(source ? { source } : {}),
+  });
+  if (!overNone && !accepted && idleExcept.length === 0) return NO_EVENTS;
+  return [
+    ...(overNone ? [note('nothing-to-check', 'warning', `${text} is true only because the array is empty`)] : []),
+    ...idleExcept.map((path) =>
+      note(
+        'except-finds-nothing',
+        'warning',
+        `except ${path} found nothing, neither in the response nor in the expected value`,
+      ),
+    ),
+    ...(accepted ? [note('accepted', 'info', `${text} was written from this response`)] : []),
+  ];
+}
+
+/** What came of a call that got no response, or was not sent; nothing when there is a response. */
+export function resultOfUnsent(site: CallSite, sent: Sent): CallResult | undefined {
+  const { numbers, tries = 1 } = sent;
+  if ('declined' in sent) {
+    if (sent.declined === 'skip') return { x: numbers, exit: 0, skipped: true };
+    if (sent.declined === 'stop') site.context.run.pausing.begin({ why: 'interrupt' });
+    return { x: numbers, exit: 130, cut: true };
+  }
+  if ('problem' in sent) return { x: numbers, problem: sent.problem, exit: sent.exit };
+  if ('broken' in sent) return { ...resultOfBroken(site, sent), tries };
+  return undefined;
+}
+
+function resultOfBroken(
+  { step, context: { address, run } }: CallSite,
+  { x, numbers, broken, notAgain }: Extract<Sent, { broken: object }>,
+): CallResult {
+  return {
+    before: [brokenEvent(x, broken), ...whyNotAgain(step, address, notAgain)],
+    x: numbers,
+    problem: brokenProblem(step, broken),
+    exit: 3,
+    ...(run.signal.aborted ? { cut: true as const } : {}),
+  };
+}
+
+/** The call that takes back what another made. */
+function undoCall(step: CallStep, { request, expect }: Undo): CallStep {
+  return {
+    ...step,
+    poll: undefined,
+    rateLimit: undefined,
+    freshForMs: undefined,
+    when: undefined,
+    request: { ...request, auth: step.request.auth },
+    expect,
+    keep: [],
+    undo: undefined,
+    isUndo: true,
+    paging: undefined,
+    save: undefined,
+    untilEvent: undefined,
+    readAs: undefined,
+    changes: undefined,
+    onFailure: 'continue',
+  };
+}

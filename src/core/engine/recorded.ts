@@ -1,0 +1,39 @@
+import type { CallRecords, RecordedCall } from '../journal/call-records.ts';
+import type { BodyRef } from '../journal/events.ts';
+import type { ObjectValue } from '../value/value.ts';
+
+/** A recorded call that stands for sending it: done before in this run, kept of another, or fresh enough. */
+export type Replayed = Readonly<{
+  outcome: 'reused' | 'fresh';
+  call: RecordedCall;
+  body(ref: BodyRef): Uint8Array | undefined;
+  /** Whether its exchanges are those of this very journal. */
+  isSameRun: boolean;
+  isOwn: boolean;
+  /** The file to which its response was saved: what `$` is then. */
+  saved?: ObjectValue;
+  /** Where the request of today is another one than was recorded. */
+  differences?: readonly string[];
+}>;
+
+/** What a run goes on from, and what was said about requests whose answers never came. */
+export type Recorded = Readonly<{
+  /**
+   * `go-on`: what was done and has not changed is not done again. `only`: everything but one call is taken as recorded.
+   * `rehearse`: nothing is sent at all, and requests are compared with what was recorded.
+   */
+  mode: 'go-on' | 'only' | 'rehearse';
+  records: CallRecords;
+  isSameRun: boolean;
+  /** Whether items that failed are tried again. */
+  failed: boolean;
+  /** Addresses of requests that are known to have been done, or not to have been. */
+  sent: ReadonlySet<string>;
+  notSent: ReadonlySet<string>;
+}>;
+
+/** Older responses of the project, by what was sent. */
+export type FreshRecords = (
+  requestFingerprint: string,
+  maxAgeMs: number,
+) => Pick<Replayed, 'call' | 'body'> | undefined;

@@ -1,0 +1,101 @@
+import { chainOf, coreRun } from '../support/engine.ts';
+import type { CallbackAnswer, CallbackServer, ReceivedRequest } from '../../src/core/ports.ts';
+
+/** A server that was called back with these bodies before anybody waited. */
+function calledBack(...bodies: readonly string[]): CallbackServer & { answers: CallbackAnswer[] } {
+  const answers: CallbackAnswer[] = [];
+  const requests = bodies.map((body): ReceivedRequest => ({
+    method: 'POST',
+    url: 'http://127.0.0.1:1/hook',
+    headers: [['Content-Type', 'application/json']],
+    body: new TextEncoder().encode(body),
+  }));
+  return {
+    url: 'http://127.0.0.1:1/hook',
+    port: 1,
+    answers,
+    next: async (fits) => {
+      const found = requests.find(fits);
+      return found && { ...found, answer: (answer) => void answers.push(answer) };
+    },
+    close: () => {},
+  };
+}
+
+/** One of each kind of place in which a text is filled; `{data.gone}` finds nothing. */
+const places: readonly (readonly [what: string, steps: string])[] = [
+  ['a target', '- call: a\n  request: GET /{data.gone}'],
+  ['a query parameter', "- call: a\n  request: GET /x\n  query: { x: '{data.gone}' }"],
+  ['a header', "- call: a\n  request: GET /x\n  headers: { x: '{data.gone}' }"],
+  ['a body', "- call: a\n  request: POST /x\n  json: { x: '{data.gone}' }"],
+  ['an idempotency key', "- call: a\n  request: POST /x\n  idempotency-key: 'k{data.gone}'"],
+  ['a bearer token', "- call: a\n  request: GET /x\n  auth: { bearer: '{data.gone}' }"],
+  ['a user name', "- call: a\n  request: GET /x\n  auth: { basic: { user: '{data.gone}', password: p } }"],
+  [
+    'a token request',
+    "- call: a\n  request: GET /x\n  auth: { oauth2: { grant: client-credentials, token-url: 'http://127.0.0.1:1/token', client-id: '{data.gone}', client-secret: s } }",
+  ],
+  ['said text', "- say: '{data.gone}'"],
+  ['the reason of a stop', "- stop: '{data.gone}'"],
+  ['an input of a chain', "- chain: inner.chain.yaml\n  inputs: { x: '{data.gone}' }"],
+  ['the file of a write', "- write: '{data.gone}.csv'\n  row: { a: b }"],
+  ['a cell of a write', "- write: rows.csv\n  row: { a: '{data.gone}' }"],
+  ['a file of rejects', "- each: x in [1]\n  rejects: '{data.gone}.csv'\n  steps: [{ say: '{x}' }]"],
+  ['a path to listen at', "- listen: hook\n  path: '/{data.gone}'\n- receive: hook"],
+  ['an answer to a callback', "- listen: hook\n- receive: hook\n  respond: { headers: { x: '{data.gone}' } }"],
+];
+const inner = { file: { path: 'inner.chain.yaml', text: '' }, inputs: [], steps: [], cleanup: [], outputs: [] };
+const options = {
+  answers: [{ body: '{}' }],
+  inputs: { data: '{}' },
+  openCallbacks: async () => calledBack('{}'),
+  chains: { 'inner.chain.yaml': { ...inner, name: 'inner', about: undefined, tags: [], api: undefined } },
+};
+const above = 'inputs: { data: json }\n';
+
+test.each(places)('%s that cannot be filled is a failure with a place, and the cleanup runs', async (_what, steps) => {
+  const { exit, events, ended } = await coreRun(`${chainOf(steps, above)}cleanup:\n  - say: cleaned up\n`, options);
+  const problem = events.flatMap((event) => (event.type === 'ended' && event.problem ? [event.problem] : []));
+  expect(problem[0]).toMatchObject({ code: 'found-nothing', source: { file: 'test.chain.yaml' } });
+  expect(problem[0]!.line).toContain('data.gone');
+  expect([exit, ended.at(-1)]).toEqual([1, 'passed c1/say']);
+  expect(events.at(-1)).toMatchObject({ type: 'finished', outcome: 'failed' });
+});
+
+test.each(places)('so it is in a cleanup, whose further steps run: %s', async (_what, steps) => {
+  const cleanup = `cleanup:\n${`${steps}\n- say: the last\n`.replace(/^(?=.)/gm, '  ')}`;
+  const { exit, ended } = await coreRun(chainOf('- say: first', above) + cleanup, options);
+  expect([exit, ended.at(-1)]).toEqual([1, expect.stringMatching(/^passed c\d\/say$/)]);
+});
+
+test('what decides among callbacks reads exact numbers, as responses do', async () => {
+  const chain = chainOf(`- listen: hook
+- receive: hook
+  until: $.n == 9007199254740993
+  keep: { n: $.n, word: $.word }`);
+  const { exit, events } = await coreRun(chain, {
+    openCallbacks: async () => calledBack('{"n":9007199254740992,"word":"near"}', '{"n":9007199254740993,"word":"it"}'),
+  });
+  const kept = events.flatMap((event) => (event.type === 'ended' && event.kind === 'receive' ? event.binds : []));
+  expect([exit, kept!.map((bind) => bind!.value)]).toEqual([0, [expect.anything(), { json: 'it' }]]);
+});
+
+test('a step is opened and ended under one key', async () => {
+  const { events } = await coreRun(
+    chainOf(
+      `- if: not(exists(data.gone))
+  steps: [{ parallel: [{ say: a }, { say: b }] }]
+- each: x in [1, 2]
+  steps: [{ say: '{x}' }, { say: again }]
+- repeat: rounds
+  carry: { n: '1' }
+  until: n > 2
+  steps: [{ let: { n: n + 1 } }]`,
+      above,
+    ),
+    options,
+  );
+  const keys = (type: 'opened' | 'ended') =>
+    events.flatMap((event) => (event.type === type && event.kind !== 'round' ? [`${event.step} ${event.key}`] : []));
+  expect(keys('ended')).toEqual(expect.arrayContaining(keys('opened')));
+});
