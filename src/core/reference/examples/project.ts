@@ -3,6 +3,15 @@ const HARBOUR = `apis:
   harbour:
     url: https://harbour.example/v1`;
 
+/** How examples of a client begin. */
+const OAUTH2 = `${HARBOUR}
+    auth:
+      oauth2:
+        grant: client-credentials
+        token-url: https://id.harbour.example/token
+        client-id: quay
+        client-secret: '{secret.CLIENT_SECRET}'`;
+
 /** Examples of the project file, by mapping; each is a whole file. The first that has a key is shown with it. */
 export const projectExamples: Readonly<Record<string, readonly string[]>> = {
   'The project file': [
@@ -94,13 +103,7 @@ apis:
     auth: { digest: { user: mole, password: '{secret.PASSWORD}' } }`,
     `${HARBOUR}
     auth: { api-key: { header: Harbour-Key, value: '{secret.KEY}' } }`,
-    `${HARBOUR}
-    auth:
-      oauth2:
-        grant: client-credentials
-        token-url: https://id.harbour.example/token
-        client-id: quay
-        client-secret: '{secret.CLIENT_SECRET}'`,
+    OAUTH2,
     `${HARBOUR}
     auth:
       signature:
@@ -132,13 +135,7 @@ apis:
     auth: { api-key: { cookie: session, value: '{secret.SESSION}' } }`,
   ],
   'auth: oauth2': [
-    `${HARBOUR}
-    auth:
-      oauth2:
-        grant: client-credentials
-        token-url: https://id.harbour.example/token
-        client-id: quay
-        client-secret: '{secret.CLIENT_SECRET}'
+    `${OAUTH2}
         client-auth: post
         scope: arrivals clearance
         parameters: { audience: harbour }`,
