@@ -16,7 +16,7 @@ import { counted } from '../core/value/show.ts';
 import { connectionWords } from './connection-words.ts';
 import type { Connecting } from './connector.ts';
 import { decompress } from './decompress.ts';
-import { SinkPump } from './sink-pump.ts';
+import { SinkPump, type Pumped } from './sink-pump.ts';
 
 /** Fields of a response's headers. */
 const MAX_HEADER_FIELDS = 200;
@@ -52,6 +52,7 @@ export class Exchange {
   private readonly chunks: Uint8Array[] = [];
   private size = 0;
   private pump: SinkPump | undefined;
+  private sink: BodySink | undefined;
   /** The sink has all that it wants: what is left of the body is not waited for. */
   private isEnough = false;
   private endTimer: NodeJS.Timeout | undefined;
@@ -96,7 +97,9 @@ export class Exchange {
 
   onResponseStart(controller: Dispatcher.DispatchController, status: number, _headers: unknown, reason = ''): void {
     // 1xx responses only announce the final one (RFC 9110 section 15.2).
-    if (status < 200) return;
+    if (status >= 100 && status < 200) return;
+    if (status < 200 || status > 999)
+      this.end({ code: 'not-decodable', message: `The response has the status ${status}, which is none` });
     this.headersAt = performance.now();
     this.status = status;
     this.reason = reason;
@@ -115,6 +118,7 @@ export class Exchange {
 
   /** From here on only the sink, or silence, ends the exchange; a limit on the whole of it ends at the headers. */
   private pumpInto(sink: BodySink, controller: Dispatcher.DispatchController): void {
+    this.sink = sink;
     this.pump = new SinkPump(sink, controller, headerOf(this.headers, 'content-encoding'));
     if (sink.endsAfterMs !== undefined) {
       this.clear();
@@ -122,7 +126,7 @@ export class Exchange {
     }
     void this.pump.done.then((pumped) => {
       if (pumped.outcome === 'enough') this.enough();
-      else if (pumped.outcome === 'damaged') this.end({ code: 'not-decodable', message: pumped.message });
+      else if (pumped.outcome !== 'complete') this.end(pumpingStop(pumped, sink));
     });
   }
 
@@ -159,11 +163,8 @@ export class Exchange {
     if (this.pump) {
       if (!this.isEnough) this.pump.ended();
       const pumped = await this.pump.done;
-      if (pumped.outcome === 'damaged' && !this.isEnough) {
-        return this.settle({
-          broken: this.broken({ code: 'not-decodable', message: pumped.message }, 'content-coding'),
-        });
-      }
+      if (pumped.outcome !== 'complete' && !this.isEnough)
+        return this.settle({ broken: this.broken(pumpingStop(pumped, this.sink!), 'content-coding') });
       return this.settle({ response: this.response(new Uint8Array(), ended) });
     }
     const coding = headerOf(this.headers, 'content-encoding');
@@ -306,11 +307,17 @@ function bytes(count: number): string {
   return counted(count, 'byte');
 }
 
-function tooBig({ maxBodyBytes }: ExchangeOptions): Stop {
+function tooBig({ maxBodyBytes }: Pick<ExchangeOptions, 'maxBodyBytes'>): Stop {
   return {
     code: 'body-too-big',
     message: `The body exceeds ${maxBodyBytes / 1024 / 1024} MiB after decompression`,
   };
+}
+
+/** Why a body did not go into its sink to its end. */
+function pumpingStop(pumped: Pumped, { maxBytes = 0 }: BodySink): Stop {
+  if (!('message' in pumped)) return tooBig({ maxBodyBytes: maxBytes });
+  return { code: pumped.outcome === 'damaged' ? 'not-decodable' : 'not-writable', message: pumped.message };
 }
 
 function unpackingStop(

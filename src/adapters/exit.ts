@@ -2,17 +2,15 @@ import { createHash } from 'node:crypto';
 import {
   closeSync,
   existsSync,
+  fchmodSync,
   fdatasync,
   fstatSync,
   mkdirSync,
   openSync,
   readFileSync,
   readSync,
-  realpathSync,
-  renameSync,
   statSync,
   truncateSync,
-  unlinkSync,
   writeSync,
 } from 'node:fs';
 import path from 'node:path';
@@ -20,6 +18,7 @@ import { isatty } from 'node:tty';
 import type { RowsFile, SavedFile, SavingFile } from '../core/ports.ts';
 import { Masker } from '../core/masking/masker.ts';
 import { FileLock } from './file-lock.ts';
+import { openBeside, OWNER_ONLY, replaceFile, type Beside } from './placing.ts';
 
 /** A file that is only appended to. */
 export type Appender = Readonly<{ write(data: string | Uint8Array): void; sync(): Promise<void>; close(): void }>;
@@ -43,8 +42,12 @@ export type Exit = Readonly<{
   writeFile(file: string, content: string | Uint8Array, mode?: number): void;
   /** The same from pieces, none of which a secret goes across; tells how many bytes it has. */
   writePieces(file: string, pieces: Iterable<string>, mode: number): number;
+  /** Writes pieces behind what a device, a pipe or a descriptor has had; tells how many bytes. */
+  writeInto(file: string, pieces: Iterable<string>): number;
   /** Begins a file for what a server sends, true values and all; it comes to its place when it is complete. */
   savingFile(file: string, shown: string): SavingFile;
+  /** The same for a device or a pipe, which takes it as it comes. */
+  savingStream(file: string, shown: string): SavingFile;
   /** A file of rows; what is secret is masked in it unless it is to be revealed. Its lock stands elsewhere, not beside it. */
   rowsFile(file: string, shown: string, lock: string): RowsFile;
   /** The file of secrets itself, for its owner alone: the one place where their values are meant to be. */
@@ -58,7 +61,7 @@ export function createExit(): Exit {
   const masked = (text: string) => (masker.isActive ? masker.inside(text) : text);
   const out = new Lines(1);
   let before = (): void => {};
-  process.once('exit', () => out.flush());
+  process.on('exit', () => out.flush());
   return {
     masker,
     beforeWriting: (listener) => void (before = listener),
@@ -81,7 +84,17 @@ export function createExit(): Exit {
       mkdirSync(path.dirname(file), { recursive: true });
       return replaceFromPieces(file, pieces, masked, mode);
     },
+    writeInto: (file, pieces) => {
+      out.flush();
+      const { descriptor, place } = streamAt(file);
+      try {
+        return writePiecesTo(descriptor, pieces, masked);
+      } finally {
+        place();
+      }
+    },
     savingFile: (file, shown) => new PartialFile(file, shown),
+    savingStream: (file, shown) => new StreamFile(file, shown),
     rowsFile: (file, shown, lock) => ({
       path: shown,
       read: (from, to) => (existsSync(file) ? bytesOf(file, from, to) : undefined),
@@ -90,12 +103,12 @@ export function createExit(): Exit {
         const { ino, size, mtimeMs } = statSync(file, { throwIfNoEntry: false }) ?? {};
         return `${ino} ${size} ${mtimeMs}`;
       },
-      append: (text, { reveal, encode }) => appendTo(file, encode(reveal ? text : masked(text))),
+      append: (text, { reveal, encode }) =>
+        appendTo(file, encode(reveal ? text : masked(text)), reveal ? OWNER_ONLY : 0o644),
       cut: (size) => truncateSync(file, size),
       replace: (text, { reveal, encode }) => {
         mkdirSync(path.dirname(file), { recursive: true });
-        const kept = statSync(file, { throwIfNoEntry: false })?.mode ?? 0o644;
-        replaceWith(realPlace(file), encode(reveal ? text : masked(text)), kept & 0o777);
+        replaceWith(file, encode(reveal ? text : masked(text)), reveal ? OWNER_ONLY : 0o644);
       },
       alone: (work) => {
         const fileLock = new FileLock(lock);
@@ -114,57 +127,71 @@ export function createExit(): Exit {
   };
 }
 
-/** A file beside its place, which is renamed when all of it is written and on disk. */
+/** A file beside its place, which is put there when all of it is written and on disk, and what it is of is as it should be. */
 class PartialFile implements SavingFile {
-  private readonly beside: string;
-  private readonly descriptor: number;
+  protected beside: Beside | undefined;
   private readonly hash = createHash('sha256');
   private size = 0;
 
   constructor(
-    private readonly file: string,
-    private readonly shown: string,
-  ) {
-    mkdirSync(path.dirname(file), { recursive: true });
-    this.beside = `${file}.${process.pid}.part`;
-    this.descriptor = openSync(this.beside, 'w', 0o644);
+    protected readonly file: string,
+    readonly path: string,
+  ) {}
+
+  get isThere(): boolean {
+    return existsSync(this.file);
   }
 
   write(chunk: Uint8Array): 'more' {
-    writeAll(this.descriptor, chunk);
+    writeAll(this.open().descriptor, chunk);
     this.hash.update(chunk);
     this.size += chunk.length;
     return 'more';
   }
 
+  protected open(): Beside {
+    if (this.beside) return this.beside;
+    mkdirSync(path.dirname(this.file), { recursive: true });
+    return (this.beside = openBeside(this.file, 0o644));
+  }
+
   async finish(): Promise<SavedFile> {
-    await synced(this.descriptor);
-    closeSync(this.descriptor);
-    const replaced = existsSync(this.file);
-    renameSync(this.beside, this.file);
-    return { path: this.shown, size: this.size, sha256: this.hash.digest('hex'), replaced };
+    await synced(this.open().descriptor).catch(ignoredByStreams);
+    return { path: this.path, size: this.size, sha256: this.hash.digest('hex'), replaced: this.isThere };
+  }
+
+  place(): void {
+    this.open().place();
   }
 
   async abandon(): Promise<void> {
-    closeSync(this.descriptor);
-    unlinkSync(this.beside);
+    this.beside?.abandon();
   }
+}
+
+/** A device, a pipe or a descriptor: what has gone there cannot be taken back. */
+class StreamFile extends PartialFile {
+  protected override open(): Beside {
+    return (this.beside ??= streamAt(this.file));
+  }
+}
+
+/** A pipe or a device has no disk to wait for. */
+function ignoredByStreams(error: NodeJS.ErrnoException): void {
+  if (error.code !== 'EINVAL' && error.code !== 'ENOTSUP') throw error;
+}
+
+/** A device or a pipe; what stands for a descriptor of this process is that descriptor. */
+function streamAt(file: string): Beside {
+  const own =
+    { '/dev/stdout': 1, '/dev/stderr': 2 }[file] ?? Number(/^\/(?:dev|proc\/self)\/fd\/(\d+)$/.exec(file)?.[1] ?? -1);
+  const descriptor = own < 0 ? openSync(file, 'a') : own;
+  const close = () => void (own < 0 && closeSync(descriptor));
+  return { descriptor, place: close, abandon: close };
 }
 
 function synced(descriptor: number): Promise<void> {
   return new Promise((resolve, reject) => fdatasync(descriptor, (error) => (error ? reject(error) : resolve())));
-}
-
-/** Writes a file beside its place, and puts it there when all of it is written. */
-function replaceFile(file: string, mode: number, write: (descriptor: number) => void): void {
-  const beside = `${file}.${process.pid}.part`;
-  const descriptor = openSync(beside, 'w', mode);
-  try {
-    write(descriptor);
-  } finally {
-    closeSync(descriptor);
-  }
-  renameSync(beside, file);
 }
 
 function replaceWith(file: string, content: string | Uint8Array, mode: number): void {
@@ -181,20 +208,24 @@ function replaceFromPieces(
   mode: number,
 ): number {
   let size = 0;
+  replaceFile(file, mode, (descriptor) => void (size = writePiecesTo(descriptor, pieces, masked)));
+  return size;
+}
+
+function writePiecesTo(descriptor: number, pieces: Iterable<string>, masked: (text: string) => string): number {
+  let size = 0;
   let waiting = '';
-  replaceFile(file, mode, (descriptor) => {
-    const write = (): void => {
-      const data = Buffer.from(waiting);
-      waiting = '';
-      writeAll(descriptor, data);
-      size += data.length;
-    };
-    for (const piece of pieces) {
-      waiting += masked(piece);
-      if (waiting.length > BATCH) write();
-    }
-    write();
-  });
+  const write = (): void => {
+    const data = Buffer.from(waiting);
+    waiting = '';
+    writeAll(descriptor, data);
+    size += data.length;
+  };
+  for (const piece of pieces) {
+    waiting += masked(piece);
+    if (waiting.length > BATCH) write();
+  }
+  write();
   return size;
 }
 
@@ -226,11 +257,6 @@ class Lines {
   }
 }
 
-/** Where a link leads to: what it stands for is replaced, and the link stays. */
-function realPlace(file: string): string {
-  return existsSync(file) ? realpathSync(file) : file;
-}
-
 /** The bytes of a file, or of its part from one up to another. */
 function bytesOf(file: string, from = 0, to = Infinity): Uint8Array {
   if (from === 0 && to === Infinity) return readFileSync(file);
@@ -243,9 +269,10 @@ function bytesOf(file: string, from = 0, to = Infinity): Uint8Array {
   }
 }
 
-function appendTo(file: string, content: string | Uint8Array): void {
-  const descriptor = openSync(file, 'a', 0o644);
+function appendTo(file: string, content: string | Uint8Array, mode: number): void {
+  const descriptor = openSync(file, 'a', mode);
   try {
+    if (mode === OWNER_ONLY) fchmodSync(descriptor, mode);
     writeAll(descriptor, content);
   } finally {
     closeSync(descriptor);
@@ -265,6 +292,15 @@ function openAppender(file: string): Appender {
 /** A reader that has gone away (`batharon ... | head`) is no error of ours; nothing more is written to it. */
 const gone = new Set<number>();
 let outGone = (): void => {};
+
+/** Standard output on a full disk or a closed device: said once, on standard error, and the status is that of no result. */
+function failed(descriptor: number, code: string | undefined): void {
+  gone.add(descriptor);
+  if (descriptor !== 1) return;
+  writeAll(2, `error not-writable: standard output could not be written (${code})\n`);
+  process.once('exit', () => (process.exitCode = 3));
+  process.exitCode = 3;
+}
 
 /** Bytes written: a text goes as it is, which is faster than by way of a buffer. */
 function write(descriptor: number, data: string | Uint8Array): number {
@@ -291,6 +327,7 @@ function writeAll(descriptor: number, data: string | Uint8Array): void {
         if (descriptor === 1) outGone();
         return;
       }
+      if (code !== 'EAGAIN' && descriptor <= 2) return failed(descriptor, code);
       if (code !== 'EAGAIN') throw error;
       Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 5);
     }

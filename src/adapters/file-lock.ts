@@ -1,6 +1,6 @@
 import { linkSync, mkdirSync, readFileSync, renameSync, rmSync, statSync, unlinkSync, writeFileSync } from 'node:fs';
-import { hostname } from 'node:os';
 import path from 'node:path';
+import { identityIn, stateOfProcess, thisProcess } from './process-identity.ts';
 
 /** A lock that is older than this is that of a process which is gone, or as good as gone. */
 const STALE_MS = 5000;
@@ -21,7 +21,7 @@ export class FileLock {
 
   private makeMark(): void {
     mkdirSync(path.dirname(this.mark), { recursive: true, mode: 0o700 });
-    writeFileSync(this.mark, JSON.stringify({ pid: process.pid, host: hostname() }), { mode: 0o600 });
+    writeFileSync(this.mark, JSON.stringify(thisProcess()), { mode: 0o600 });
   }
 
   tryLock(): boolean {
@@ -90,12 +90,12 @@ export class FileLock {
   }
 }
 
+/** What a lock says, and whether it holds no more. One that says nothing is given the time of one that cannot be seen. */
 function lockAsIs(file: string): Readonly<{ text: string; isStale: boolean }> | undefined {
   try {
     const text = readFileSync(file, 'utf8');
-    const { pid, host } = JSON.parse(text) as { pid: number; host: string };
     const isOld = Date.now() - statSync(file).ctimeMs > STALE_MS;
-    return { text, isStale: isOld || (host === hostname() && !isRunning(pid)) };
+    return { text, isStale: isOld || stateOfProcess(identityIn(text)) === 'gone' };
   } catch {
     return undefined;
   }
@@ -104,14 +104,4 @@ function lockAsIs(file: string): Readonly<{ text: string; isStale: boolean }> | 
 function isSameFile(left: string, right: string): boolean {
   const [one, other] = [left, right].map((file) => statSync(file, { throwIfNoEntry: false })?.ino);
   return one !== undefined && one === other;
-}
-
-/** Whether a process of this machine is there. */
-export function isRunning(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
 }

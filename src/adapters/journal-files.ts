@@ -1,4 +1,4 @@
-import { hash } from 'node:crypto';
+import { hash, randomBytes } from 'node:crypto';
 import {
   existsSync,
   mkdirSync,
@@ -8,14 +8,16 @@ import {
   statSync,
   truncateSync,
   unlinkSync,
+  utimesSync,
   writeFileSync,
 } from 'node:fs';
-import { hostname } from 'node:os';
 import path from 'node:path';
 import type { BodyRef } from '../core/journal/events.ts';
+import { RunUnderWay } from '../core/journal/run-under-way.ts';
 import type { JournalStore } from '../core/ports.ts';
 import type { Appender, Exit } from './exit.ts';
 import { lastLine } from './last-line.ts';
+import { identityIn, stateOfProcess, thisProcess } from './process-identity.ts';
 
 /** Bytes up to which a body stands in its event, and from which it gets a file of its own; bytes of one pack. */
 const MAX_INLINE = 2 * 1024;
@@ -24,9 +26,6 @@ const MAX_PACK = 256 * 1024 * 1024;
 /** Bodies that are remembered so that an equal one is stored once. */
 const MAX_REMEMBERED = 10_000;
 const SYNC_EVERY_MS = 200;
-
-/** Thrown when somebody else writes to a run. */
-export class RunUnderWay extends Error {}
 
 export function runFolder(recordFolder: string, run: string): string {
   return path.join(recordFolder, 'runs', run);
@@ -54,15 +53,21 @@ export function reopenJournalStore(recordFolder: string, run: string, exit: Exit
   return openStore(folder, exit, Math.max(0, ...packs));
 }
 
+/** Time after which a run whose process cannot be seen, and that did not renew its lock, is free. */
+const UNSEEN_MS = 60_000;
+const RENEW_EVERY_MS = 1000;
+
 /** The process that writes to a run at the moment, as far as can be known. */
 export function runOwner(folder: string): number | undefined {
+  const lock = path.join(folder, 'run.lock');
   try {
-    const { pid, host } = JSON.parse(readFileSync(path.join(folder, 'run.lock'), 'utf8')) as {
-      pid: number;
-      host: string;
-    };
-    if (host === hostname()) process.kill(pid, 0);
-    return pid === process.pid ? undefined : pid;
+    const identity = identityIn(readFileSync(lock, 'utf8'));
+    const state = stateOfProcess(identity);
+    const isQuiet = Date.now() - statSync(lock).mtimeMs > UNSEEN_MS;
+    const { pid } = identity;
+    // One that says nothing of a process is damaged, and nobody's.
+    if (pid === undefined || state === 'gone' || (state === 'unseen' && isQuiet)) return undefined;
+    return state === 'running' && pid === process.pid ? undefined : pid;
   } catch {
     return undefined;
   }
@@ -70,8 +75,8 @@ export function runOwner(folder: string): number | undefined {
 
 function openStore(folder: string, exit: Exit, packs: number): JournalStore {
   const lock = path.join(folder, 'run.lock');
-  const start = new Date().toISOString();
-  writeFileSync(lock, JSON.stringify({ pid: process.pid, host: hostname(), start }), { flag: 'wx', mode: 0o600 });
+  const token = JSON.stringify({ ...thisProcess(), token: randomBytes(9).toString('hex') });
+  writeFileSync(lock, token, { flag: 'wx', mode: 0o600 });
 
   const journal = exit.appender(path.join(folder, 'journal.ndjson'));
   const bodies = new BodyFiles(folder, exit, packs);
@@ -87,7 +92,16 @@ function openStore(folder: string, exit: Exit, packs: number): JournalStore {
       throw error;
     }
   };
+  /** Whoever took the lock meanwhile writes to the run now, and nothing more is sent for it here. */
+  const isOurs = () => {
+    try {
+      return readFileSync(lock, 'utf8') === token;
+    } catch {
+      return false;
+    }
+  };
   const sync = async () => {
+    if (!isOurs()) throw new RunUnderWay('Another process has taken this run over');
     unsynced = false;
     await bodies.sync();
     await journal.sync();
@@ -96,6 +110,10 @@ function openStore(folder: string, exit: Exit, packs: number): JournalStore {
     if (unsynced) sync().catch((error: unknown) => (fault ??= error));
   }, SYNC_EVERY_MS);
   background.unref();
+  const renewing = setInterval(() => {
+    if (isOurs()) utimesSync(lock, new Date(), new Date());
+  }, RENEW_EVERY_MS);
+  renewing.unref();
   return {
     append: (lines) => {
       guarded(() => journal.write(lines));
@@ -105,12 +123,13 @@ function openStore(folder: string, exit: Exit, packs: number): JournalStore {
     sync,
     close: async () => {
       clearInterval(background);
+      clearInterval(renewing);
       try {
-        await sync();
+        if (isOurs()) await sync();
       } finally {
         journal.close();
         bodies.close();
-        unlinkSync(lock);
+        if (isOurs()) unlinkSync(lock);
       }
     },
   };

@@ -15,6 +15,15 @@ export type RecordedRun = Readonly<{
   body(ref: BodyRef): Uint8Array | undefined;
 }>;
 
+/** Journals of which it was told that they are damaged. */
+const told = new Set<string>();
+let onDamage: (file: string, line: number | undefined) => void = () => {};
+
+/** Calls back once for each journal with a line that cannot be read, and is passed over. */
+export function onDamagedJournal(listener: typeof onDamage): void {
+  onDamage = listener;
+}
+
 /** Ids of recorded runs, newest first. */
 export function listRuns(recordFolder: string): readonly string[] {
   const folder = path.join(recordFolder, 'runs');
@@ -80,13 +89,21 @@ class JournalFile implements Journal {
     try {
       let rest: Buffer = Buffer.alloc(0);
       let offset = 0;
+      let line = 0;
+      let seq = -1;
       for (;;) {
         const piece = bytesAt(descriptor, offset + rest.length, PIECE);
         if (piece.length === 0) return;
         const data = rest.length === 0 ? piece : Buffer.concat([rest, piece]);
         let from = 0;
         for (let end = data.indexOf(10); end >= 0; end = data.indexOf(10, from)) {
-          if (end > from) yield [eventIn(data, from, end), offset + from];
+          line++;
+          const event = eventIn(data, from, end);
+          // What is out of order is told once, at its first place.
+          if (event && event.seq > seq) {
+            seq = event.seq;
+            yield [event, offset + from];
+          } else this.damaged(line);
           from = end + 1;
         }
         offset += from;
@@ -106,7 +123,9 @@ class JournalFile implements Journal {
       for (;;) {
         const before = data.length < 2 ? -1 : data.lastIndexOf(10, data.length - 2);
         if (before >= 0 || (offset === 0 && data.length > 1)) {
-          yield eventIn(data, before + 1, data.length - 1);
+          const event = eventIn(data, before + 1, data.length - 1);
+          if (event) yield event;
+          else this.damaged(undefined);
           data = data.subarray(0, before + 1);
         } else if (offset === 0) return;
         else {
@@ -125,30 +144,56 @@ class JournalFile implements Journal {
     for (let length = LINE; ; length *= 8) {
       const data = bytesAt(descriptor, place, length);
       const end = data.indexOf(10);
-      if (end >= 0) return eventIn(data, 0, end);
-      if (data.length < length) throw new Error(`The journal ${this.file} has no event at ${place}`);
+      const event = end >= 0 ? eventIn(data, 0, end) : undefined;
+      if (event) return event;
+      if (end >= 0 || data.length < length) throw new Error(`The journal ${this.file} has no event at ${place}`);
     }
   }
 
   last(): JournalEvent | undefined {
-    const { start, end } = lastLine(this.file);
-    return start === end ? undefined : this.at(start);
+    for (const event of this.backwards()) return event;
+    return undefined;
+  }
+
+  private damaged(line: number | undefined): void {
+    if (!told.has(this.file)) onDamage(this.file, line);
+    told.add(this.file);
   }
 }
 
-function eventIn(data: Buffer, from: number, end: number): JournalEvent {
-  return JSON.parse(data.toString('utf8', from, end)) as JournalEvent;
+/** The event of a line; nothing of one that is damaged, or of a journal that is none of ours. */
+function eventIn(data: Buffer, from: number, end: number): JournalEvent | undefined {
+  try {
+    const event = JSON.parse(data.toString('utf8', from, end)) as JournalEvent | null;
+    return typeof event?.type === 'string' && Number.isSafeInteger(event.seq) && Number.isFinite(event.at)
+      ? event
+      : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 function readBody(folder: string, ref: BodyRef): Uint8Array | undefined {
   if ('text' in ref) return Buffer.from(ref.text);
-  if ('file' in ref) return readFileSync(path.join(folder, path.basename(ref.file)));
+  if ('file' in ref) return quietly(() => readFileSync(path.join(folder, path.basename(ref.file))));
   if (!('at' in ref)) return undefined;
   const [pack, offset, length] = ref.at;
-  const descriptor = openSync(path.join(folder, packName(pack)), 'r');
+  return quietly(() => {
+    const descriptor = openSync(path.join(folder, packName(pack)), 'r');
+    try {
+      const bytes = bytesAt(descriptor, offset, length);
+      return bytes.length === length ? bytes : undefined;
+    } finally {
+      closeSync(descriptor);
+    }
+  });
+}
+
+/** A body that is gone is as if it had never been kept. */
+function quietly(read: () => Uint8Array | undefined): Uint8Array | undefined {
   try {
-    return bytesAt(descriptor, offset, length);
-  } finally {
-    closeSync(descriptor);
+    return read();
+  } catch {
+    return undefined;
   }
 }

@@ -11,7 +11,8 @@ import {
   type SharedLimiter,
   type Slot,
 } from '../core/pacing/limiter-state.ts';
-import { FileLock, isRunning } from './file-lock.ts';
+import { FileLock } from './file-lock.ts';
+import { stateOfProcess } from './process-identity.ts';
 
 /** Two places for the head, written in turn, so that one can always be read; and the slots behind them, in a ring. */
 const HEAD_BYTES = 2048;
@@ -32,7 +33,7 @@ export function limiterFiles(folder: string): LimiterStore {
     if (one === owner) return true;
     // Of a process on another machine nothing is known; its lock would be stale before long, and so is its slot.
     if (Math.floor(one / HOST_UNIT) !== HOST) return false;
-    return isRunning(one % HOST_UNIT);
+    return stateOfProcess({ pid: one % HOST_UNIT, host: hostname() }) === 'running';
   };
   return {
     owner,

@@ -2,6 +2,7 @@ import {
   closeSync,
   createReadStream,
   existsSync,
+  lstatSync,
   openSync,
   readdirSync,
   readFileSync,
@@ -10,6 +11,8 @@ import {
   statSync,
 } from 'node:fs';
 import path from 'node:path';
+import type { Code } from '../core/diagnostics/catalogue.ts';
+import { whyProtected } from '../core/value/file-names.ts';
 import type { FileRead } from '../core/expression/host.ts';
 import type { OpenedFile } from '../core/http/message.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
@@ -20,7 +23,7 @@ export const SECRETS_FILE = 'secrets.env';
 
 export type ReadFile =
   | Readonly<{ file: SourceFile; problem?: undefined }>
-  | Readonly<{ file?: undefined; problem: 'file-not-found' | 'not-utf8' | 'file-too-big' }>;
+  | Readonly<{ file?: undefined; problem: 'file-not-found' | 'not-a-file' | 'not-utf8' | 'file-too-big' }>;
 
 const MAX_BYTES = 4 * 1024 * 1024;
 
@@ -32,12 +35,19 @@ export function findProject(from: string): string | undefined {
   }
 }
 
+function plainStats(file: string): Readonly<{ size: number; isFile: boolean }> {
+  const stats = statSync(file);
+  return { size: stats.size, isFile: stats.isFile() };
+}
+
 /** A file of the project; its path is shown relative to the working folder. */
 export function readSourceFile(file: string, workingFolder: string): ReadFile {
   const shown = path.relative(workingFolder, file) || path.basename(file);
   let data: Buffer;
   try {
-    if (statSync(file).size > MAX_BYTES) return { problem: 'file-too-big' };
+    const { size, isFile } = plainStats(file);
+    if (!isFile) return { problem: 'not-a-file' };
+    if (size > MAX_BYTES) return { problem: 'file-too-big' };
     data = readFileSync(file);
   } catch {
     return { problem: 'file-not-found' };
@@ -91,19 +101,24 @@ function findFile(name: string, { folder, chainFile, allowed }: FileRules): Foun
   const file = path.resolve(path.dirname(chainFile), name);
   try {
     const real = realpathSync(file);
-    if (!isInside(folder, real) && !allowed.has(file)) {
-      const advice = 'Files are read inside the project folder only. Pass another file as an input of type file.';
-      return { message: `The file ${name} is outside the project`, advice };
+    if (!allowed.has(file)) {
+      if (!isInside(folder, real)) {
+        const advice = 'Files are read inside the project folder only. Pass another file as an input of type file.';
+        return { message: `The file ${name} is outside the project`, advice };
+      }
+      const why = whyProtected(inFolder(folder, file)) ?? whyProtected(inFolder(folder, real));
+      if (why !== undefined)
+        return { message: `The file ${name} is not for chains to read: ${why}`, code: 'file-protected' };
     }
     const stats = statSync(real);
-    if (!stats.isFile()) return { message: `${name} is not a regular file` };
+    if (!stats.isFile()) return { message: `${name} is not a regular file`, code: 'not-a-file' };
     return { real, size: stats.size };
   } catch (error) {
     return unreadable(name, error, 'Paths are relative to the chain file.');
   }
 }
 
-type Unreadable = Readonly<{ message: string; advice?: string }>;
+type Unreadable = Readonly<{ message: string; advice?: string; code?: Code }>;
 
 function unreadable(name: string, error: unknown, advice: string): Unreadable {
   const { code } = error as NodeJS.ErrnoException;
@@ -111,9 +126,16 @@ function unreadable(name: string, error: unknown, advice: string): Unreadable {
   return { message: `The file ${name} ${why}`, advice };
 }
 
-function isInside(folder: string, real: string): boolean {
+/** Whether a file, symbolic links resolved, is inside a folder. */
+export function isInside(folder: string, real: string): boolean {
   const relative = path.relative(realpathSync(folder), real);
-  return !relative.startsWith('..') && !path.isAbsolute(relative);
+  return relative !== '..' && !relative.startsWith(`..${path.sep}`) && !path.isAbsolute(relative);
+}
+
+/** The path of a file in its project, of a file as it is named or as it is. */
+function inFolder(folder: string, file: string): string {
+  const real = realpathSync(folder);
+  return path.relative(file.startsWith(`${real}${path.sep}`) ? real : path.resolve(folder), file);
 }
 
 /** Opens files that requests send, by the same rules. */
@@ -148,17 +170,51 @@ function* piecesOf(file: string): Generator<Uint8Array> {
   }
 }
 
-/** The place of a file that a chain writes: inside the project folder, symbolic links resolved. */
-export function placeToWrite(name: string, { folder, chainFile }: FileRules): Readonly<{ file: string }> | Unreadable {
+/**
+ * The place of a file that a chain writes: inside the project folder, symbolic links resolved, and none of the project's own.
+ * What is there already must be a plain file.
+ */
+export function placeToWrite(name: string, rules: FileRules): Readonly<{ file: string }> | Unreadable {
+  try {
+    return writablePlace(name, rules);
+  } catch (error) {
+    // A file where a folder would have to be, a name that is too long.
+    return { message: `The file ${name} cannot be written (${(error as NodeJS.ErrnoException).code})` };
+  }
+}
+
+function writablePlace(
+  name: string,
+  { folder, chainFile, allowed }: FileRules,
+): Readonly<{ file: string }> | Unreadable {
   const file = path.resolve(path.dirname(chainFile), name);
+  if (allowed.has(file)) return { file };
+  const there = lstatSync(file, { throwIfNoEntry: false });
   let above = path.dirname(file);
   while (!existsSync(above)) above = path.dirname(above);
-  const isLinkOut = existsSync(file) && !isInside(folder, realpathSync(file));
-  if (isInside(folder, realpathSync(above)) && !isLinkOut) return { file };
-  return {
-    message: `The file ${name} would be outside the project`,
-    advice: 'Files are written inside the project folder only.',
-  };
+  const real = path.join(realpathSync(above), path.relative(above, file));
+  // A link to nowhere would be made at the place to which it leads.
+  const target = there?.isSymbolicLink() ? (existsSync(file) ? realpathSync(file) : undefined) : real;
+  if (target === undefined || !isInside(folder, real) || !isInside(folder, target))
+    return {
+      message: `The file ${name} would be outside the project`,
+      advice: 'Files are written inside the project folder only.',
+    };
+  const why = [file, real, target]
+    .map((each) => whyProtected(inFolder(folder, each)))
+    .find((each) => each !== undefined);
+  if (why !== undefined)
+    return {
+      message: `The file ${name} is not for chains to write: ${why}`,
+      advice: 'Choose another name.',
+      code: 'file-protected',
+    };
+  if (existsSync(target) && !statSync(target).isFile())
+    return {
+      message: `${name} is ${statSync(target).isDirectory() ? 'a folder' : 'not a regular file'}`,
+      code: 'not-a-file',
+    };
+  return { file: target };
 }
 
 /** Reads a file that the project file names, wherever it is. */

@@ -1,5 +1,6 @@
 import { confirm, input, password, select } from '@inquirer/prompts';
 import { Writable } from 'node:stream';
+import { Interrupted } from '../core/engine/asking.ts';
 import type { Exit } from './exit.ts';
 
 /** A question: what is asked, and what is wrong with an answer, if anything. */
@@ -26,14 +27,27 @@ function outputTo(exit: Exit): NodeJS.WritableStream {
 export async function ask({ message, choices, secret, problem }: Question, exit: Exit): Promise<string> {
   const output = outputTo(exit);
   const validate = (answer: string) => problem(answer) ?? true;
-  if (choices) {
-    const named = choices.map((each) => (typeof each === 'string' ? { value: each, name: each } : each));
-    return select({ message, choices: named }, { output });
+  return interruptible(() => {
+    if (choices) {
+      const named = choices.map((each) => (typeof each === 'string' ? { value: each, name: each } : each));
+      return select({ message, choices: named }, { output });
+    }
+    return secret ? password({ message, validate }, { output }) : input({ message, validate }, { output });
+  });
+}
+
+/** Ctrl-C at a question is the wish to end, as it is at any other time. */
+async function interruptible<T>(answer: () => Promise<T>): Promise<T> {
+  try {
+    return await answer();
+  } catch (error) {
+    if ((error as Error).name !== 'ExitPromptError') throw error;
+    process.emit('SIGINT');
+    throw new Interrupted();
   }
-  return secret ? password({ message, validate }, { output }) : input({ message, validate }, { output });
 }
 
 /** A question for yes or no; no is what Enter means. */
 export function askYesNo(message: string, exit: Exit): Promise<boolean> {
-  return confirm({ message, default: false }, { output: outputTo(exit) });
+  return interruptible(() => confirm({ message, default: false }, { output: outputTo(exit) }));
 }

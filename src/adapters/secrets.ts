@@ -5,6 +5,10 @@ import { SECRETS_FILE } from './project-files.ts';
 
 export type SecretStore = Readonly<{
   find(name: string): string | undefined;
+  /** Every name in `secrets.env`, and its value as it is in force. */
+  all(): readonly (readonly [name: string, value: string])[];
+  /** Whether a name is in `secrets.env`, and not only in the environment. */
+  isInFile(name: string): boolean;
   /** Where a secret is, in words; never its value. */
   placeOf(name: string): string | undefined;
   /** Where secrets were looked for, in words. */
@@ -19,8 +23,12 @@ export function openSecrets(projectFolder: string | undefined, environment: Node
   const file = projectFolder === undefined ? undefined : path.join(projectFolder, SECRETS_FILE);
   const stats = file === undefined ? undefined : statSync(file, { throwIfNoEntry: false });
   const inFile = stats ? parse(readFileSync(file!, 'utf8')) : {};
+  const find = (name: string) => environment[name] ?? fromFile(environment[`${name}_FILE`]) ?? own(inFile, name);
   return {
-    find: (name) => environment[name] ?? fromFile(environment[`${name}_FILE`]) ?? own(inFile, name),
+    find,
+    all: () =>
+      Object.keys(inFile).flatMap((name) => [inFile[name]!, find(name)!].map((value) => [name, value] as const)),
+    isInFile: (name) => own(inFile, name) !== undefined,
     placeOf: (name) =>
       environment[name] !== undefined
         ? 'the environment'

@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { createServer, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { LoopbackListener, SignInHelp } from '../core/http/auth/help.ts';
+import { visible } from '../core/value/visible.ts';
 import type { Exit } from './exit.ts';
 
 /** A person at a terminal, whose browser is opened for them; addresses are shown as well. */
@@ -10,22 +11,31 @@ export function signInHelp(isPresent: boolean, exit: Exit): SignInHelp {
     isPresent,
     listen,
     open: (address, why) => {
-      exit.err(`${why}: ${address}\n`);
+      exit.err(`${visible(`${why}: ${address}`)}\n`);
       openBrowser(address);
     },
     showCode: (address, code) => {
-      exit.err(`Open ${address} and enter the code ${code}\n`);
+      exit.err(`${visible(`Open ${address} and enter the code ${code}`)}\n`);
       openBrowser(address);
     },
   };
 }
 
+/** Only pages of the web are opened, and plain http only on this machine: a server names the address. */
+function isForBrowsers(address: string): boolean {
+  if (!URL.canParse(address)) return false;
+  const { protocol, hostname } = new URL(address);
+  if (protocol === 'https:') return true;
+  return protocol === 'http:' && /^(?:localhost|127\.\d+\.\d+\.\d+|\[::1\])$/.test(hostname);
+}
+
 /** The program that opens addresses: `BROWSER`, as is usual, else the system's own. */
 function openBrowser(address: string): void {
+  if (!isForBrowsers(address)) return;
   const own: Readonly<Record<string, string>> = { darwin: 'open', win32: 'explorer' };
   const program = process.env['BROWSER'] ?? own[process.platform] ?? 'xdg-open';
   try {
-    const child = spawn(program, [address], { stdio: 'ignore', detached: true });
+    const child = spawn(program, [new URL(address).href], { stdio: 'ignore', detached: true });
     child.on('error', () => {});
     child.unref();
   } catch {

@@ -1,10 +1,12 @@
 import type { Dispatcher } from 'undici';
 import { Readable, type Transform } from 'node:stream';
 import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
-import type { BodySink } from '../core/http/message.ts';
+import type { BodySink, SinkState } from '../core/http/message.ts';
 
 /** What became of a body that went into a sink. */
-export type Pumped = Readonly<{ outcome: 'complete' | 'enough' }> | Readonly<{ outcome: 'damaged'; message: string }>;
+export type Pumped =
+  | Readonly<{ outcome: 'complete' | 'enough' | 'too-big' }>
+  | Readonly<{ outcome: 'damaged' | 'unwritten'; message: string }>;
 
 /** Takes a body from the connection as fast as its sink takes it, undoing content codings on the way. */
 export class SinkPump {
@@ -35,6 +37,15 @@ export class SinkPump {
     this.source.destroy();
   }
 
+  /** What the disk refuses is no damage of the body. */
+  private async taken(chunk: Uint8Array): Promise<SinkState | Extract<Pumped, { message: string }>> {
+    try {
+      return await this.sink.write(chunk);
+    } catch (error) {
+      return { outcome: 'unwritten', message: `The file cannot be written: ${(error as Error).message}` };
+    }
+  }
+
   private async run(transforms: readonly Transform[] | undefined): Promise<Pumped> {
     if (!transforms) return { outcome: 'damaged', message: 'The encoding of the body is not supported' };
     let stream: Readable = this.source;
@@ -44,7 +55,8 @@ export class SinkPump {
     }
     try {
       for await (const chunk of stream) {
-        if ((await this.sink.write(chunk as Uint8Array)) === 'enough') return { outcome: 'enough' };
+        const outcome = await this.taken(chunk as Uint8Array);
+        if (outcome !== 'more') return typeof outcome === 'string' ? { outcome } : outcome;
       }
       return { outcome: 'complete' };
     } catch (error) {

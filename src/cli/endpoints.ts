@@ -3,7 +3,8 @@ import { endpointLookup } from '../core/chain/check.ts';
 import type { CallStep, Chain } from '../core/chain/model.ts';
 import { callsOf } from '../core/chain/steps/inside.ts';
 import type { At } from '../core/chain/project-file.ts';
-import { checkSecrets, secretsAsked } from '../core/chain/secrets-asked.ts';
+import { checkDeclared, checkSecrets, secretsAsked } from '../core/chain/secrets-asked.ts';
+import { secretOwners } from '../core/chain/secret-owners.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { Workspace } from './workspace.ts';
@@ -28,7 +29,7 @@ export function secretsFor(
   workspace: Workspace,
   chains: readonly Chain[],
   at: At,
-  { find, places }: SecretStore,
+  { find, places, isInFile }: SecretStore,
 ): FoundSecrets {
   const asked = secretsAsked(chains, endpointsUsed(workspace, chains, at));
   const values: Record<string, string> = {};
@@ -36,5 +37,7 @@ export function secretsFor(
     const value = find(name);
     if (value !== undefined) values[name] = value;
   }
-  return { values, diagnostics: checkSecrets(asked, find, places) };
+  const owners = secretOwners(workspace.project);
+  const undeclared = (name: string) => find(name) !== undefined && !isInFile(name) && !owners.has(name);
+  return { values, diagnostics: [...checkSecrets(asked, find, places), ...checkDeclared(asked, undeclared)] };
 }

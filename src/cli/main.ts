@@ -1,5 +1,11 @@
 import { Command, CommanderError } from 'commander';
-import { findProject } from '../adapters/project-files.ts';
+import { existsSync } from 'node:fs';
+import path from 'node:path';
+import { onDamagedJournal } from '../adapters/journal-reader.ts';
+import { openSecrets } from '../adapters/secrets.ts';
+import { findProject, SECRETS_FILE } from '../adapters/project-files.ts';
+import { Interrupted } from '../core/engine/asking.ts';
+import { RunUnderWay } from '../core/journal/run-under-way.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import { givenExamples, type CommandEntry } from './commands/definition.ts';
 import { commandEntries } from './commands/list.ts';
@@ -14,6 +20,10 @@ import { paletteOf } from './view/palette.ts';
 export async function main(given: readonly string[], around: Io): Promise<ExitStatus> {
   let status: ExitStatus = 0;
   let io = around;
+  onDamagedJournal((file, line) => {
+    const where = `${path.relative(around.cwd, file)}${line === undefined ? '' : `:${line}`}`;
+    around.exit.err(`note: ${where} is damaged; what cannot be read is passed over\n`);
+  });
   try {
     const { rest: argv, global } = takeGlobalOptions(given);
     io = withGlobals(around, global);
@@ -36,6 +46,7 @@ export async function main(given: readonly string[], around: Io): Promise<ExitSt
         program,
         entry,
         async (execute) => {
+          maskSecrets(io);
           status = await execute(io);
         },
         io,
@@ -48,6 +59,11 @@ export async function main(given: readonly string[], around: Io): Promise<ExitSt
     }
     await program.parseAsync([...argv], { from: 'user' });
   } catch (error) {
+    if (error instanceof Interrupted) return 130;
+    if (error instanceof RunUnderWay) {
+      io.exit.err(`error run-under-way: ${error.message}\n`);
+      return 2;
+    }
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
     const fault = error instanceof CommandError ? error : fileFault(error);
     if (!fault) throw error;
@@ -75,6 +91,13 @@ function fileFault(error: unknown): CommandError | undefined {
     `The system refused to ${syscall} ${path} (${code})`,
     'Runs are recorded in .batharon/ next to batharon.yaml. The folder must be writable and the disk must have space left.',
   );
+}
+
+/** All secrets of the project are masked in every command, whatever it reads. */
+function maskSecrets({ cwd, environment, exit }: Io): void {
+  const folder = findProject(cwd);
+  if (folder === undefined || !existsSync(path.join(folder, SECRETS_FILE))) return;
+  for (const [name, value] of openSecrets(folder, environment).all()) exit.masker.add(name, value);
 }
 
 function createProgram(io: Io): Command {

@@ -27,6 +27,8 @@ export function chosenChains(
 ): readonly string[] {
   const files = new Set(
     said.flatMap((each) => {
+      if (each.trim() === '')
+        throw new CommandError('invalid-option', 'An empty name is no chain file', 'Name a chain file or a folder.');
       const full = path.resolve(io.cwd, each);
       const isFolder = existsSync(full) && statSync(full).isDirectory();
       return isFolder ? findChains(full).map((file) => path.relative(io.cwd, file)) : [each];

@@ -1,6 +1,5 @@
 import { sourceOf } from '../core/report/run-summary.ts';
 import { rmSync } from 'node:fs';
-import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
 import { newRunId, runFolder } from '../adapters/journal-files.ts';
 import { linesFilesIn } from '../adapters/lines-files.ts';
@@ -14,6 +13,7 @@ import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.t
 import type { Recorded } from '../core/engine/recorded.ts';
 import type { RunSettings } from '../core/engine/settings.ts';
 import type { OutlookOptions } from '../core/engine/outlook.ts';
+import { visibleJson } from '../core/value/visible.ts';
 import { isFact, type Listener } from '../core/journal/recorder.ts';
 import { writeJson } from '../core/value/json-write.ts';
 import type { ObjectValue, Value } from '../core/value/value.ts';
@@ -24,6 +24,7 @@ import { secretsFor } from './endpoints.ts';
 import { commandInputs, type InputOptions } from './inputs.ts';
 import { reachableGoal } from './goal.ts';
 import type { ExitStatus, Io } from './io.ts';
+import { writeResult } from './results.ts';
 import type { HostOptions } from './run-host.ts';
 import { writeReports, type WantedReport } from './reports.ts';
 import { secretsWarnings } from './secrets-warnings.ts';
@@ -201,17 +202,17 @@ export async function prepareAndRun(
 /** Each event as a line of JSON, as the journal has it. */
 function eventLines(io: Io): Listener {
   return (event) => {
-    if (isFact(event)) io.exit.out(`${JSON.stringify(event)}\n`);
+    if (isFact(event)) io.exit.out(`${visibleJson(JSON.stringify(event))}\n`);
   };
 }
 
 /** As JSON: into a file, or to standard output for `-`. */
 export function writeOutputs(out: string, outputs: ObjectValue, io: Io): void {
-  const text = `${writeJson(outputs, 2)}\n`;
+  const text = `${visibleJson(writeJson(outputs, 2))}\n`;
   if (out === '-') {
     io.exit.out(text);
     return;
   }
-  io.exit.writeFile(path.resolve(io.cwd, out), text, 0o644);
+  writeResult(out, [text], io);
   io.exit.out(`wrote   ${out}\n`);
 }

@@ -1,9 +1,10 @@
-import path from 'node:path';
 import { readRun } from '../adapters/journal-reader.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { reportFormats } from '../core/report/formats/list.ts';
-import { sourceOf, summarizeRun } from '../core/report/run-summary.ts';
+import { visibleReport } from '../core/value/visible.ts';
+import { sourceOf, summarizeRun, type RunSummary } from '../core/report/run-summary.ts';
 import type { Io } from './io.ts';
+import { writeResult } from './results.ts';
 import { CommandError } from './command-error.ts';
 import { VERSION } from './version.ts';
 import { sized } from './view/text.ts';
@@ -34,12 +35,19 @@ export function writeReports(
     return record ? [summarizeRun(sourceOf(record.journal, record.body))] : [];
   });
   for (const { kind, file } of wanted) {
-    const pieces = reportFormats.find((format) => format.kind === kind)!.render(runs, `batharon ${VERSION}`);
+    const pieces = reportPieces(kind, runs);
     if (file === '-') {
       for (const piece of pieces) io.exit.out(piece);
       continue;
     }
-    const size = io.exit.writePieces(path.resolve(io.cwd, file), pieces, 0o644);
+    const size = writeResult(file, pieces, io);
     io.exit.err(`wrote   ${file}   ${sized(size)}\n`);
   }
+}
+
+/** A report in pieces, with nothing in it that could hide or act where it is read. */
+export function* reportPieces(kind: string, runs: readonly RunSummary[]): Iterable<string> {
+  const isJson = kind === 'json' || kind === 'har';
+  const { render } = reportFormats.find((format) => format.kind === kind)!;
+  for (const piece of render(runs, `batharon ${VERSION}`)) yield visibleReport(piece, isJson);
 }

@@ -6,13 +6,14 @@ import { systemClock } from '../adapters/clock.ts';
 import { expectMuchWork } from '../adapters/compiler.ts';
 import { createJournalStore, newRunId, reopenJournalStore } from '../adapters/journal-files.ts';
 import type { Chain } from '../core/chain/model.ts';
+import { secretOwners } from '../core/chain/secret-owners.ts';
 import { signsInTo } from '../core/chain/uses.ts';
 import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { RunSettings } from '../core/engine/settings.ts';
-import type { StepFrame } from '../core/engine/frame.ts';
+import type { Run, StepFrame } from '../core/engine/frame.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
 import {
   openRun,
@@ -189,6 +190,7 @@ export async function withRecord<T>(
       chainAt: plan.used.chainAt,
       accept: plan.accept,
       ask: plan.ask,
+      mayCarry: carriage(workspace, plan.purpose),
       openCallbacks: async (where) => (await import('../adapters/callbacks.ts')).openCallbacks(where),
       userAgent: USER_AGENT,
       maxBodyBytes: DEFAULT_MAX_BODY_BYTES,
@@ -202,6 +204,16 @@ export async function withRecord<T>(
     limiters.close();
     await store.close().catch(() => {});
   }
+}
+
+/** A secret goes to the apis that it belongs to; one that belongs to none goes to any, and with `send` where a person says. */
+function carriage({ project }: Workspace, purpose: RunPlan['purpose']): Run['mayCarry'] {
+  const owners = secretOwners(project);
+  return (secret, api) => {
+    const own = owners.get(secret);
+    if (own) return api !== undefined && own.has(api);
+    return api !== undefined || purpose === 'send';
+  };
 }
 
 /** What is recorded before there is a run stays in its events. */

@@ -24,7 +24,10 @@ const noRows = (path: string): RowsFile => ({
 });
 
 const noFile = (path: string): SavingFile => ({
+  path,
+  isThere: false,
   write: () => 'more',
+  place: () => {},
   finish: async () => ({ path, size: 0, sha256: '', replaced: false }),
   abandon: async () => {},
 });

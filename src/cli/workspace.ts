@@ -92,6 +92,7 @@ export function inProject({ folder, cwd }: Pick<Workspace, 'folder' | 'cwd'>, fi
 /** What is wrong with a file that is there. */
 const UNREADABLE = {
   'not-utf8': { message: 'This file is not UTF-8', advice: 'Save it as UTF-8.' },
+  'not-a-file': { message: 'This is not a regular file', advice: 'Name a chain file.' },
   'file-too-big': { message: 'This file exceeds 4 MiB', advice: 'Put data into inputs and tables.' },
 } as const;
 
@@ -166,11 +167,19 @@ function projectAround(folder: string): ProjectSurroundings {
 export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv, project: Project | undefined): At {
   const said = given.length > 0 ? given : (environment['BATHARON_AT']?.split(',').filter(Boolean) ?? []);
   let all: string | undefined;
-  const byApi: Record<string, string> = {};
+  const byApi = Object.create(null) as Record<string, string>;
   for (const each of said) {
     const split = each.indexOf('=');
-    if (split < 0) all = each;
-    else byApi[each.slice(0, split)] = each.slice(split + 1);
+    const api = split < 0 ? undefined : each.slice(0, split);
+    const before = api === undefined ? all : byApi[api];
+    const wanted = each.slice(split + 1);
+    if (before !== undefined && before !== wanted)
+      throw new CommandError(
+        'invalid-option',
+        `--at names two deployments${api === undefined ? '' : ` of ${api}`}: ${before} and ${wanted}`,
+      );
+    if (api === undefined) all = wanted;
+    else byApi[api] = wanted;
   }
   const at: At = { all, byApi };
   const names = project?.apis.map(({ name }) => name) ?? [];
@@ -182,5 +191,10 @@ export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv,
     const endpoint = endpointAt(api, at);
     if ('code' in endpoint) throw new CommandError(endpoint.code, endpoint.message, endpoint.advice);
   }
+  const deployments = (project?.apis ?? []).flatMap(({ endpoints }) =>
+    endpoints.flatMap(({ deployment }) => deployment ?? []),
+  );
+  if (project && all !== undefined && !deployments.includes(all))
+    throw new CommandError('unknown-deployment', `No API has a deployment "${all}"`, 'These APIs have one URL each.');
   return at;
 }

@@ -96,8 +96,13 @@ export interface RowsFile {
 
 /** A file that a response's body is saved to. Nothing stands at its place before all of it has come. */
 export interface SavingFile extends BodySink {
-  /** Puts the file into its place, and tells its path in the project, its size in bytes and its digest. */
+  /** Its path in the project, and whether a file stands there. */
+  readonly path: string;
+  readonly isThere: boolean;
+  /** All of it has come: its path in the project, its size in bytes and its digest. It is not in its place yet. */
   finish(): Promise<SavedFile>;
+  /** Puts it into its place, after it is finished. */
+  place(): void;
   /** Leaves no trace. */
   abandon(): Promise<void>;
 }

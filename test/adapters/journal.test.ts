@@ -143,3 +143,51 @@ describe('a journal that is not held', () => {
     }
   });
 });
+
+describe('a damaged journal', () => {
+  const whole = async (run: string) => {
+    const { store, recorder } = open(run);
+    for (const word of ['one', 'two', 'three', 'four']) recorder.record(said(word));
+    await store.close();
+    return path.join(folder, 'runs', run, 'journal.ndjson');
+  };
+  const words = (run: string) => readRun(folder, run)!.events.map((event) => ('message' in event ? event.message : ''));
+
+  test.each([
+    ['that is not JSON', (lines: string[]) => lines.splice(1, 1, '{"seq": 2, "ty')],
+    ['that is no event', (lines: string[]) => lines.splice(1, 1, '["two"]')],
+    ['that is null', (lines: string[]) => lines.splice(1, 1, 'null')],
+    ['that is empty', (lines: string[]) => lines.splice(1, 1, '')],
+    ['of zeros', (lines: string[]) => lines.splice(1, 1, '\0'.repeat(40))],
+    ['without its number', (lines: string[]) => lines.splice(1, 1, lines[1]!.replace('"seq":2', '"seq":"2"'))],
+    ['out of order', (lines: string[]) => lines.splice(1, 1, lines[0]!)],
+  ])('with a line %s is read without it, from both ends', async (what, damage) => {
+    const run = `damaged-${what.replace(/\W+/g, '-')}`;
+    const file = await whole(run);
+    const lines = readFileSync(file, 'utf8').trimEnd().split('\n');
+    damage(lines);
+    writeFileSync(file, `${lines.join('\n')}\n`);
+    expect(words(run)).toEqual(['one', 'three', 'four']);
+    expect(readRun(folder, run)!.journal.last()).toMatchObject({ message: 'four' });
+    expect([...readRun(folder, run)!.journal.backwards()].at(0)).toMatchObject({ message: 'four' });
+  });
+
+  test('whose last line is damaged ends with the one before', async () => {
+    const file = await whole('damaged-end');
+    writeFileSync(file, readFileSync(file, 'utf8').replace(/"four".*\n$/, '\n'));
+    expect(readRun(folder, 'damaged-end')!.journal.last()).toMatchObject({ message: 'three' });
+  });
+
+  test('is read whatever stands in it', async () => {
+    const file = await whole('damaged-any');
+    const good = readFileSync(file);
+    fc.assert(
+      fc.property(fc.nat(good.length - 1), fc.uint8Array({ maxLength: 30 }), (at, bytes) => {
+        writeFileSync(file, Buffer.concat([good.subarray(0, at), bytes, good.subarray(at + bytes.length)]));
+        expect(readRun(folder, 'damaged-any')!.events.length).toBeLessThanOrEqual(5);
+        readRun(folder, 'damaged-any')!.journal.last();
+      }),
+      { numRuns: 300 },
+    );
+  });
+});

@@ -126,7 +126,7 @@ test.each(Object.keys(WAYS))(
         `  - call: c${i}\n    request: POST /${target}\n    on-failure: continue\n    ${call}\n    expect:\n      - $.nothing.here == 1\n      - length($.secrets[0]) == 1\n`,
     );
     const folder = folderWith({
-      'batharon.yaml': `apis:\n  echo:\n    url: ${echo}\n    headers: { X-Plain: "{base64(secret.C)}" }\n    auth:\n      ${auth.replace('ECHO', echo)}\n`,
+      'batharon.yaml': `apis:\n  echo:\n    url: ${echo}\n    headers: { X-Plain: "{base64(secret.C)}" }\n    auth:\n      ${auth.replace('ECHO', echo)}\nsecrets: { A: [echo], B: [echo], C: [echo] }\n`,
       'c.chain.yaml': `name: canaries\napi: echo\nsteps:\n${steps.join('')}  - say: "done {secret.A}"\noutputs: { b: secret.B }\n`,
       'body.json': '{"c": "sample"}',
     });

@@ -227,6 +227,7 @@ steps:
     expect: [status == 404, $.detail == secret.HARBOUR_TOKEN]
 `;
   const place = project({ 'a.chain.yaml': chain });
+  place.write('batharon.yaml', `secrets: { HARBOUR_KEY: [harbour] }\n${projectFile(harbour())}`);
   const ran = await place.run(['run', 'a.chain.yaml', '--out', 'given.json']);
   const looked = await place.run(['look']);
   const valued = await place.run(['value', '$.detail']);

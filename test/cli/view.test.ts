@@ -1,6 +1,7 @@
 import { paletteOf } from '../../src/cli/view/palette.ts';
 import { showDiagnostic, tally } from '../../src/cli/view/diagnostics.ts';
-import { cut, padded, sized, visible, wrapped } from '../../src/cli/view/text.ts';
+import { cut, padded, sized, wrapped } from '../../src/cli/view/text.ts';
+import { visible } from '../../src/core/value/visible.ts';
 import { diagnosticAt } from '../../src/core/diagnostics/source.ts';
 import { nearest } from '../../src/core/diagnostics/suggest.ts';
 import { counted, nameList, showValue, spent } from '../../src/core/value/show.ts';

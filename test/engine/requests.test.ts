@@ -1,3 +1,4 @@
+import type { HttpRequest } from '../../src/core/http/message.ts';
 import { createHash, createHmac } from 'node:crypto';
 import type { OpenedFile } from '../../src/core/http/message.ts';
 import { readChain } from '../../src/core/chain/chain-file.ts';
@@ -263,5 +264,44 @@ describe('responses', () => {
     // An absolute URL elsewhere is none of the api's.
     const elsewhere = await requestOf('request: GET https://elsewhere.example/a', { project, answers });
     expect(elsewhere.run.exit).toBe(0);
+  });
+});
+
+describe('secrets and other origins', () => {
+  const secrets = { TOKEN: 'tok-en-123456', KEY: 'k-e-y-123456' };
+  const project = `apis:
+  harbour: { url: http://127.0.0.1:1/v1, headers: { X-Api: '{secret.TOKEN}' } }
+`;
+  const headersTo = (sent: readonly HttpRequest[], part: string) =>
+    sent.filter(({ url }) => url.includes(part)).flatMap(({ headers }) => headers.map(([name]) => name.toLowerCase()));
+  const away = (request: HttpRequest) =>
+    request.url.includes('127.0.0.2')
+      ? {}
+      : { status: 302, headers: [['Location', 'http://127.0.0.2:1/x']] as [string, string][] };
+
+  test.each([
+    ['a header of the call', "headers: { X-Key: '{secret.KEY}', X-Plain: yes }"],
+    ['a header made of a secret', 'headers: { X-Key: "Key {base64(secret.KEY)}", X-Plain: yes }'],
+    ['Authorization, whatever it holds', 'headers: { Authorization: Basic bW9sZQ==, X-Plain: yes }'],
+    ['a cookie of the call', 'headers: { Cookie: a=b, X-Plain: yes }'],
+    ['an own credential', "auth: { bearer: '{secret.KEY}' }\n  headers: { X-Plain: yes }"],
+  ])('%s does not follow a redirect to another origin', async (_what, keys) => {
+    const { sent, exit } = await coreRun(chainOf(`- call: a\n  request: GET /x\n  ${keys}`), {
+      secrets,
+      project,
+      answerTo: away,
+    });
+    expect(exit).toBe(0);
+    const there = headersTo(sent, '127.0.0.2');
+    expect(there).toContain('x-plain');
+    expect(there.filter((name) => /key|api|authorization|cookie/.test(name))).toEqual([]);
+  });
+
+  test("on the api's own origin they do", async () => {
+    const answerTo = ({ url }: HttpRequest) =>
+      url.endsWith('/y') ? {} : { status: 302, headers: [['Location', '/y']] as [string, string][] };
+    const chain = chainOf("- call: a\n  request: GET /x\n  headers: { X-Key: '{secret.KEY}' }");
+    const { sent } = await coreRun(chain, { secrets, project, answerTo });
+    expect(headersTo(sent, '/y')).toEqual(expect.arrayContaining(['x-key', 'x-api']));
   });
 });

@@ -50,3 +50,52 @@ describe('I-Regexp, RFC 9485', () => {
     expect(compilePattern('a'.repeat(2000)).problem?.code).toBe('over-limit');
   });
 });
+
+describe('patterns of JSON Schemas (ECMA-262)', () => {
+  const fits = (pattern: string, text: string) => compilePattern(pattern, 'ecma').pattern?.occursIn(text);
+
+  test.each([
+    '^\\d{4}-\\d{2}$',
+    '^\\w+@\\w+\\.example$',
+    '\\s',
+    '^[\\w.-]+$',
+    '^[^\\s\\d]+$',
+    '^(?:N|S)\\d$',
+    '^(?<quay>[NS])\\d*?$',
+    '^\\x41\\u0042$',
+    '^[a-z-]+$',
+    '^[[]x]$',
+    'a{,3}',
+    '^\\/v1\\/',
+    '^.$',
+  ])('%s fits what the platform says fits', (pattern) => {
+    const own = new RegExp(pattern, 'u'.replace('u', pattern === 'a{,3}' || pattern === '^[[]x]$' ? '' : 'u'));
+    for (const text of [
+      '2026-05',
+      'mole@harbour.example',
+      'a b',
+      'N1',
+      'S',
+      'AB',
+      'a-b',
+      '[x]',
+      'a{,3}',
+      '/v1/x',
+      'ø',
+      '\u2028',
+      '',
+    ])
+      expect([text, fits(pattern, text)]).toEqual([text, own.test(text)]);
+  });
+
+  test.each(['(?=a)', '(?!a)', '(?<=a)b', '(a)\\1', '\\bword\\b'])(
+    '%s needs backtracking, and is not tested',
+    (pattern) => {
+      expect(compilePattern(pattern, 'ecma').problem).toMatchObject({ code: 'invalid-pattern' });
+    },
+  );
+
+  test('one that explodes when it backtracks takes steps by the length of the text', () => {
+    expect(fits('^(a+)+$', `${'a'.repeat(50_000)}!`)).toBe(false);
+  });
+});

@@ -1,3 +1,5 @@
+import fc from 'fast-check';
+import { chainOf, coreRun } from '../support/engine.ts';
 import { rateLimitOf, periodAt, readRateLimit, readResets, sharedRateLimit } from '../../src/core/pacing/rate-limit.ts';
 import { decideRetry, DEFAULT_RETRY, type Retrying, type Tried } from '../../src/core/pacing/retry.ts';
 import { httpDate, remainingIn, retryAfterMs } from '../../src/core/pacing/server-signals.ts';
@@ -115,3 +117,44 @@ describe('retry', () => {
     expect(decideRetry(how, retrying(more as Partial<Retrying>))).toMatchObject(expected);
   });
 });
+
+const DAY_MS = 24 * 60 * 60 * 1000;
+
+test.each([
+  ['2678400', 31 * DAY_MS],
+  ['2678401', undefined],
+  ['99999999999999999999999', undefined],
+  [String(NOW / 1000 + 90), 90_000],
+  [String(NOW + 90_000), 90_000],
+  ['Fri, 31 Dec 9999 23:59:59 GMT', undefined],
+  ['-99999999999999999999', 0],
+  ['00000000000000000000000000000001', 1000],
+])('a Retry-After of %s has bounds', (text, expected) => {
+  const found = retryAfterMs(fields({ 'retry-after': text }), NOW);
+  expect(found === undefined ? undefined : Math.round(found)).toBe(expected);
+});
+
+test('whatever a server says, no wait is negative, endless or no number', () => {
+  const field = fc.oneof(fc.string({ maxLength: 12 }), fc.bigInt().map(String), fc.double().map(String));
+  const names = ['retry-after', 'ratelimit', 'ratelimit-remaining', 'ratelimit-reset', 'x-ratelimit-remaining', 'date'];
+  fc.assert(
+    fc.property(fc.dictionary(fc.constantFrom(...names, 'x-ratelimit-reset'), field), (headers) => {
+      const waits = [
+        retryAfterMs(fields(headers), NOW),
+        ...remainingIn(fields(headers), NOW).map((each) => each.resetMs),
+      ];
+      for (const wait of waits) expect(wait === undefined || (wait >= 0 && wait <= 31 * DAY_MS)).toBe(true);
+    }),
+    { numRuns: 2000 },
+  );
+});
+
+test.each(['0', '-5', 'Sat, 23 May 2026 09:00:00 GMT'])(
+  'a server that says Retry-After: %s again and again is asked five times, ever more slowly',
+  async (value) => {
+    const answers = [{ status: 429, headers: [['Retry-After', value]] as [string, string][] }];
+    const { sent, waited, exit } = await coreRun(chainOf('- call: a\n  request: GET /x'), { answers });
+    expect([sent.length, exit]).toEqual([5, 1]);
+    expect(waited).toBeGreaterThanOrEqual(200 + 400 + 800 + 1600);
+  },
+);

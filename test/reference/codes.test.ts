@@ -123,6 +123,16 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
   // A run that was killed between a request and its answer; and one that a living process writes.
   doubtful: (folder) => recordedRun(folder, 'x'),
   'under-way': (folder) => recordedRun(folder, JSON.stringify({ pid: 1, host: hostname() })),
+  'environment-secret': (folder) =>
+    folder.write(
+      'chains/environment.chain.yaml',
+      "api: harbour\nsteps:\n  - call: list\n    request: GET /berths\n    headers: { X-Home: '{secret.PATH}' }\n",
+    ),
+  'leaving-secret': (folder) =>
+    folder.write(
+      'chains/leaving.chain.yaml',
+      "steps:\n  - call: list\n    request: GET http://127.0.0.1:1/\n    headers: { X-Key: '{secret.HARBOUR_TOKEN}' }\n",
+    ),
   rehearsed: () => {},
   edited: () => {},
   resaved: () => {},

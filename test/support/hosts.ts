@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { inputHost, StepHost, type RunHost } from '../../src/core/engine/host.ts';
 import type { OpenedFile } from '../../src/core/http/message.ts';
 import type { LinesFile, RowsFile } from '../../src/core/ports.ts';
-import type { Host } from '../../src/core/expression/host.ts';
+import { whyProtected } from '../../src/core/value/file-names.ts';
+import type { FileRefused, Host } from '../../src/core/expression/host.ts';
 import { readXml } from '../../src/core/value/xml.ts';
 
 let reads = 0;
@@ -58,7 +59,9 @@ export const testRunHost: RunHost = {
   namedFiles: new Set(),
   saveFile: (path) => ({ message: `The file ${path} would be outside the project` }),
   rowsFile: (path) =>
-    path.startsWith('..') ? { message: `The file ${path} would be outside the project` } : memoryFile(path),
+    path.startsWith('..')
+      ? { message: `The file ${path} would be outside the project` }
+      : memoryFile(path, path.startsWith('kept') ? 'a\n1\n' : undefined),
   openLines: memoryLines,
   print: (text) => createHash('sha256').update(text).digest('hex').slice(0, 16),
   inProject: ({ path }) => path,
@@ -93,8 +96,11 @@ export function testHost(xml = TIDES): Host {
 export const testAround = {
   readFile: testRunHost.readFile,
   openFile: testRunHost.openFile,
-  unwritable: (path: string) =>
-    path.startsWith('/') ? { message: `The file ${path} would be outside the project` } : undefined,
+  unwritable: (path: string): FileRefused | undefined => {
+    if (path.startsWith('/')) return { message: `The file ${path} would be outside the project` };
+    const why = whyProtected(path);
+    return why === undefined ? undefined : { message: `${path}: ${why}`, code: 'file-protected' };
+  },
   readNamedFile: testRunHost.readProjectFile,
   accepts: false,
 };

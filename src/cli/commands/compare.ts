@@ -6,7 +6,8 @@ import type { ExitStatus, Io } from '../io.ts';
 import { goodRunBeside, openRecord } from '../record.ts';
 import { openWorkspace } from '../workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
-import { padded, visible, wrapped } from '../view/text.ts';
+import { padded, wrapped } from '../view/text.ts';
+import { visible } from '../../core/value/visible.ts';
 import { examples, type CommandModule } from './definition.ts';
 import { formOption } from './options.ts';
 

@@ -13,7 +13,8 @@ import type { ExitStatus, Io } from '../io.ts';
 import { formOption } from './options.ts';
 import { CommandError } from '../command-error.ts';
 import { paletteOf } from '../view/palette.ts';
-import { cut, visible } from '../view/text.ts';
+import { cut } from '../view/text.ts';
+import { visible } from '../../core/value/visible.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Way = 'exact' | 'all' | 'field';

@@ -11,6 +11,7 @@ import { readRun } from '../../adapters/journal-reader.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { secretsFor } from '../endpoints.ts';
 import { runHost } from '../run-host.ts';
+import { placeOfResult, savingResult } from '../results.ts';
 import { apiOf, readSample } from '../samples.ts';
 import { startRun } from '../start-run.ts';
 import { CommandError } from '../command-error.ts';
@@ -124,6 +125,7 @@ async function execute(
   io: Io,
 ): Promise<ExitStatus> {
   const workspace = openWorkspace(io.cwd);
+  if (options.save !== undefined) placeOfResult(options.save, io);
   const call =
     options.curl === undefined
       ? await callOfOptions(method, target, options, io)
@@ -142,7 +144,8 @@ async function execute(
   const { chain, diagnostics, used } = checkedChain(workspace, file, at, false, namedFiles(options, io.cwd));
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const own = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
-  const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name) };
+  // What a person writes on the command line is declared by that.
+  const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name), isInFile: () => true };
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
   for (const each of chain ? [chain, ...used.steps] : [])
@@ -163,7 +166,10 @@ async function execute(
       purpose: 'send',
       listeners: [(event) => void (isFact(event) && events.push(event))],
       // What the command line names may be anywhere.
-      host: runHost(workspace, file.path, {}, io.exit, namedFiles(options, io.cwd)),
+      host: {
+        ...runHost(workspace, file.path, {}, io.exit, namedFiles(options, io.cwd)),
+        saveFile: (name) => savingResult(name, io),
+      },
       now: null,
     },
     io,
@@ -269,9 +275,9 @@ async function callOfSample(options: Options, workspace: Workspace, io: Io): Pro
   };
 }
 
-function namedFiles({ file, jsonFile, multipart }: Options, cwd: string): readonly string[] {
+function namedFiles({ file, jsonFile, save, multipart }: Options, cwd: string): readonly string[] {
   const fields = multipart.flatMap((each) => /=@([^;]*)/.exec(each)?.[1] ?? []);
-  return [file, jsonFile, ...fields].filter((each) => each !== undefined).map((each) => path.resolve(cwd, each));
+  return [file, jsonFile, save, ...fields].filter((each) => each !== undefined).map((each) => path.resolve(cwd, each));
 }
 
 function chainFile(lines: readonly string[], names: readonly string[]): SourceFile {

@@ -26,7 +26,8 @@ import { openWorkspace } from '../workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { prettyJson } from '../view/json.ts';
 import { paletteOf } from '../view/palette.ts';
-import { cut, padded, visible } from '../view/text.ts';
+import { cut, padded } from '../view/text.ts';
+import { visible } from '../../core/value/visible.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ file?: string; run?: string; call?: string; paths?: boolean; as: 'text' | 'json' }>;

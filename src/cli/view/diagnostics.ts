@@ -3,7 +3,8 @@ import { correctedLine } from '../../core/diagnostics/fix.ts';
 import type { Diagnostic } from '../../core/diagnostics/source.ts';
 import { counted } from '../../core/value/show.ts';
 import type { Palette } from './palette.ts';
-import { cut, visible, wrapped } from './text.ts';
+import { cut, wrapped } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 
 const MAX_SHOWN = 50;
 

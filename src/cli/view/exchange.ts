@@ -5,7 +5,8 @@ import { tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { stepName } from '../../core/journal/address.ts';
 import { prettyJson } from './json.ts';
 import type { Palette } from './palette.ts';
-import { padded, paddedLeft, sized, visible } from './text.ts';
+import { padded, paddedLeft, sized } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 import type { LineOfBody } from '../../core/path/lines.ts';
 import { showValue, spent } from '../../core/value/show.ts';
 

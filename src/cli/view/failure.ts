@@ -4,7 +4,8 @@ import { columnsOf } from './columns.ts';
 import { REPLY_LABELS, type Failure, type FailureRow, type FailureSection } from '../../core/report/failure.ts';
 import { shellQuoted } from '../../core/draft/shell-words.ts';
 import type { Palette } from './palette.ts';
-import { cut, padded, visible, wrapped, wrappedIndented } from './text.ts';
+import { cut, padded, wrapped, wrappedIndented } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 
 const INDENT = ' '.repeat(8);
 const MAX_REPLY_LINES = 20;

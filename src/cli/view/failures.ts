@@ -6,7 +6,8 @@ import { reasonOf } from '../../core/report/run-summary.ts';
 import { showFailure } from './failure.ts';
 import { groupLines } from './loops.ts';
 import type { Palette } from './palette.ts';
-import { visible, wrapped } from './text.ts';
+import { wrapped } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 
 /** Failures that are told; of more there is the journal. */
 const MAX_FAILURES = 200;

@@ -4,7 +4,8 @@ import { headerOf } from '../../core/http/message.ts';
 import { mediaTypeOf } from '../../core/http/decode.ts';
 import { headerLines, showBody } from './exchange.ts';
 import type { Palette } from './palette.ts';
-import { padded, sized, visible } from './text.ts';
+import { padded, sized } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 
 /** A request as it would go out, and where its values come from. */
 export function showPreviewed(call: PreviewedCall, palette: Palette): string {

@@ -18,7 +18,8 @@ import { UnderWay } from './under-way.ts';
 import { goOnWords } from './waits.ts';
 import type { Widths } from './widths.ts';
 import type { Palette } from './palette.ts';
-import { cut, sized, visible, wrapped } from './text.ts';
+import { cut, sized, wrapped } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 
 export type RunViewOptions = Readonly<{
   write(text: string): void;

@@ -5,7 +5,8 @@ import { headerOf } from '../../core/http/message.ts';
 import { counted, spent } from '../../core/value/show.ts';
 import { statusLine } from './exchange.ts';
 import type { Palette } from './palette.ts';
-import { padded, visible } from './text.ts';
+import { padded } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 
 export type SignInShown = Readonly<{
   place: string;

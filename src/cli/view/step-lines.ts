@@ -4,7 +4,8 @@ import { stepName, stepNumber } from '../../core/journal/address.ts';
 import { spent } from '../../core/value/show.ts';
 import { boundWords, doneBefore, outcomeWord } from './outcome-words.ts';
 import type { Palette } from './palette.ts';
-import { cut, cutBefore, padded, paddedLeft, visible, wrapped } from './text.ts';
+import { cut, cutBefore, padded, paddedLeft, wrapped } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 import type { Widths } from './widths.ts';
 
 export type StepLinesOptions = Readonly<{ widths: Widths; palette: Palette; columns(): number }>;

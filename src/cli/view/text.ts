@@ -75,21 +75,6 @@ function pieces(word: string, width: number): readonly string[] {
   );
 }
 
-/**
- * Control characters made visible, so that nothing a server sends can move the cursor, set a title or hide text:
- * C0 and C1 as their pictures or codes, and the characters that turn the direction of writing.
- */
-export function visible(text: string): string {
-  return text.replace(
-    /[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]/g,
-    (character) => {
-      const code = character.charCodeAt(0);
-      if (code < 0x20) return String.fromCharCode(0x2400 + code);
-      return `<U+${code.toString(16).toUpperCase().padStart(4, '0')}>`;
-    },
-  );
-}
-
 /** `340 B`, `1.2 kB`, `20 MB`. */
 export function sized(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`;

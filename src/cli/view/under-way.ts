@@ -5,7 +5,8 @@ import { grouped, spent } from '../../core/value/show.ts';
 import { columnsOf } from './columns.ts';
 import { bar, countWords, failedWords, leftWords, type Loops, type LoopState } from './loops.ts';
 import type { StepLines } from './step-lines.ts';
-import { cut, padded, visible } from './text.ts';
+import { cut, padded } from './text.ts';
+import { visible } from '../../core/value/visible.ts';
 import { attemptWords, progressBar, reasonWords, type Waiting } from './waits.ts';
 
 /** Lines of each sort that are shown; of more it is said how many there are. */

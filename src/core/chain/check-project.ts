@@ -107,6 +107,7 @@ function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep[
     namespaces: {},
     readAs: undefined,
     save: undefined,
+    replace: false,
     maxBodyBytes: undefined,
     untilEvent: undefined,
     paging: undefined,

@@ -72,8 +72,9 @@ export type CallStep = StepCommon &
     namespaces: Readonly<Record<string, string>>;
     /** What the body is read as, whatever its media type says. */
     readAs: ReadAs | undefined;
-    /** The file that the body goes into instead of being held. */
+    /** The file that the body goes into instead of being held, and whether a chosen name may replace one. */
     save: TextTemplate | undefined;
+    replace: boolean;
     /** Bytes of a body that is held; `undefined` for the default. */
     maxBodyBytes: number | undefined;
     untilEvent: UntilEvent | undefined;
@@ -168,8 +169,9 @@ export type EachStep = StepCommon &
     maxConsecutiveFailures: number | undefined;
     /** Lists of a value of each item that passed, in the order of the items. */
     gather: Named<ValueTemplate>;
-    /** The file of the items that failed. */
+    /** The file of the items that failed, and whether a chosen name may replace one. */
     rejects: TextTemplate | undefined;
+    replace: boolean;
     /** Each item has cookies of its own. */
     ownCookies: boolean;
   }>;
@@ -200,11 +202,14 @@ export type Pause = Readonly<{ firstMs: number; lastMs: number }>;
 export type ChainStep = StepCommon &
   Readonly<{ kind: 'chain'; file: Source; inputs: Named<ValueTemplate>; keep: Named<Expression> }>;
 
-/** Rows into a file: one row, or a list of them. */
+/** Rows into a file: one row, or a list of them; or a text. */
 export type WriteStep = StepCommon &
   Readonly<{
     kind: 'write';
     file: TextTemplate;
+    text: TextTemplate | undefined;
+    /** Whether a chosen name may replace a file. */
+    replace: boolean;
     row: readonly (readonly [name: string, value: ValueTemplate])[] | undefined;
     rows: Expression | undefined;
     /** The column by whose value rows are updated. */

@@ -108,3 +108,18 @@ export function checkSecrets(
   }
   return diagnostics;
 }
+
+/** Secrets that chains read of the environment although nothing in the project says that they are its own. */
+export function checkDeclared(
+  asked: readonly SecretAsked[],
+  undeclared: (name: string) => boolean,
+): readonly Diagnostic[] {
+  const first = new Map(asked.map((each) => [each.name, each] as const).reverse());
+  return [...first.values()]
+    .filter(({ name }) => undeclared(name))
+    .map(({ name, source, range }) => {
+      const message = `The environment has ${name}, and the project does not declare it as a secret`;
+      const advice = `If it is one of this project, add to batharon.yaml: secrets: {${name}: [API]}.`;
+      return diagnosticIn(source, { code: 'secret-not-declared', range, message, advice });
+    });
+}

@@ -11,3 +11,6 @@ export type ChangeAnswer = 'send' | 'skip' | 'all' | 'stop';
 
 /** Shows a request that would change something, as its record would show it, and asks. It holds no slot meanwhile. */
 export type AskChange = (call: string, shown: HttpRequest) => Promise<ChangeAnswer>;
+
+/** Thrown when a person ends a question instead of answering it: the run ends as by an interruption at any other time. */
+export class Interrupted extends Error {}

@@ -55,6 +55,8 @@ export type Run = Readonly<{
   /** What will take back what was made, in the order in which it was made; shared by used chains. */
   undos: UndoEntry[];
   counters: { exchanges: number; retried: number; failed: number };
+  /** Whether a secret may be part of a request to an api of the project, or to none of them. */
+  mayCarry(secret: string, api: string | undefined): boolean;
   userAgent: string;
   maxBodyBytes: number;
   /** The chain that a file of the project names. */

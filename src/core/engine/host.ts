@@ -1,5 +1,5 @@
 import type { SourceFile } from '../diagnostics/source.ts';
-import type { FileRead, Host, ResponseHost } from '../expression/host.ts';
+import type { FileRead, FileRefused, Host, ResponseHost } from '../expression/host.ts';
 import type { Json } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import { crypto } from '../packages.ts';
@@ -22,9 +22,9 @@ export type RunHost = Readonly<{
   /** Files that the command line named, as absolute paths: they may be read wherever they are. */
   namedFiles: ReadonlySet<string>;
   /** Begins a file for a response; inside the project folder, a path relative to the chain file. */
-  saveFile(path: string): SavingFile | Readonly<{ message: string; advice?: string }>;
+  saveFile(path: string): SavingFile | FileRefused;
   /** A file of rows, inside the project folder; a path relative to the chain file. */
-  rowsFile(path: string): RowsFile | Readonly<{ message: string; advice?: string }>;
+  rowsFile(path: string): RowsFile | FileRefused;
   /** Begins a file of lines, for a list that is too long to hold. */
   openLines: OpenLines;
   /** A fingerprint of a text, by the project's own key. */

@@ -8,6 +8,8 @@ import { keysOf, writtenPath } from '../path/normalized.ts';
 import { isList, type Maybe, type Value } from '../value/value.ts';
 import { partsSeen, type Part } from './explain.ts';
 
+const WHOLE = { range: [0, 0] } as const;
+
 /** An item for which the condition of an `all(...)` did not hold: where it stands, and what its condition read there. */
 export type Offender = Readonly<{ number: number; place: string; parts: readonly Part[] }>;
 
@@ -24,7 +26,7 @@ export function offendersIn(tree: Node, source: Source, frame: Frame): Offenders
   const list = evaluate(listNode, frame).value;
   if (!isList(list)) return undefined;
   const test = compileCondition(condition);
-  const outcomes = list.map((item): Maybe => guarded(() => test({ ...frame, item })).value);
+  const outcomes = list.map((item): Maybe => guarded(() => test({ ...frame, item }), WHOLE).value);
   const failing = outcomes.flatMap((outcome, i) => (outcome === true ? [] : [i]));
   const missing = failing.filter((i) => outcomes[i] === undefined);
   const shown = [...missing, ...failing.filter((i) => outcomes[i] !== undefined)].slice(0, MAX_SHOWN);

@@ -28,3 +28,9 @@ export function problemRecord({ code, message, advice, file, range }: Diagnostic
 export function problemAt(source: Source, code: Code, message: string, advice?: string): ProblemRecord {
   return problemRecord(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
 }
+
+/** A file that a chosen name would replace. */
+export function fileExists(source: Source, path: string): ProblemRecord {
+  const message = `${path} exists, and a name with a placeholder replaces no file`;
+  return problemAt(source, 'file-exists', message, 'Move it away, or allow it with replace: true.');
+}

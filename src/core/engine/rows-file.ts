@@ -14,5 +14,5 @@ export function rowsFileAt(
   const { source } = template;
   const file = context.runHost.rowsFile(fillFileName(template, resolversFor(context).real));
   if (!('message' in file)) return file;
-  return { problem: problemAt(source, 'outside-project', file.message, file.advice) };
+  return { problem: problemAt(source, file.code ?? 'outside-project', file.message, file.advice) };
 }

@@ -39,7 +39,7 @@ export type RunRequest = Readonly<{
     'id' | 'recorder' | 'transport' | 'clock' | 'signal' | 'stopping' | 'limiters' | 'secrets' | 'openCallbacks'
   > &
   Pick<Run, 'chainAt' | 'userAgent' | 'maxBodyBytes'> &
-  Partial<Pick<Run, 'accept' | 'ask' | 'fresh'>>;
+  Partial<Pick<Run, 'accept' | 'ask' | 'fresh' | 'mayCarry'>>;
 
 export type RunResult = Readonly<{
   exit: number;
@@ -119,6 +119,7 @@ export function openRun(request: RunRequest): StepFrame {
     accept: request.accept,
     ask: request.ask,
     fresh: request.fresh,
+    mayCarry: request.mayCarry ?? (() => true),
     pausing,
     stopping: pausing.signal,
     waits: new Waits(clock, recorder),

@@ -21,16 +21,18 @@ export function compiledOf(node: Node): Evaluate {
 
 /** Evaluates an expression. Never throws for what the expression or the data can bring about. */
 export function evaluate(node: Node, frame: Frame): Outcome {
-  return guarded(() => compiledOf(node)(frame));
+  return guarded(() => compiledOf(node)(frame), node);
 }
 
 /** Turns what ends an evaluation into data. */
-export function guarded(compute: () => Maybe): Outcome {
+export function guarded(compute: () => Maybe, { range }: Pick<Node, 'range'>): Outcome {
   try {
     return { value: compute() };
   } catch (error) {
     if (error instanceof EvaluationFault) return { problem: error.problem };
-    throw error;
+    // A text longer than any can be, a date beyond the calendar, values nested too deeply to go through.
+    if (!(error instanceof RangeError)) throw error;
+    return { problem: { code: 'over-limit', range, message: `This is beyond what can be computed: ${error.message}` } };
   }
 }
 

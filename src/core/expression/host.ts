@@ -1,3 +1,4 @@
+import type { Code } from '../diagnostics/catalogue.ts';
 import type { Value } from '../value/value.ts';
 import type { XmlDocument } from '../value/xml.ts';
 
@@ -20,7 +21,10 @@ export type ResponseHost = Readonly<{
   namespaces: Readonly<Record<string, string>>;
 }>;
 
-export type FileRead = Readonly<{ bytes: Uint8Array }> | Readonly<{ message: string; advice?: string }>;
+/** Why a file cannot be read or written; without a code it is not there. */
+export type FileRefused = Readonly<{ message: string; advice?: string; code?: Code }>;
+
+export type FileRead = Readonly<{ bytes: Uint8Array }> | FileRefused;
 
 /** What functions may ask of what is around an expression: never the disk, the clock or chance themselves. */
 export type Host = Readonly<{

@@ -21,6 +21,9 @@ export function secretIn(tree: Node, secretNames: SecretLookup): string | undefi
     const { name } = tree.start;
     const selector = tree.segments[0]?.selectors[0];
     if (name === 'secret') return selector?.kind === 'name' ? selector.name : 'secret';
+    // Cookies are credentials, whatever they hold.
+    if (name === 'cookies' || (name === 'response' && selector?.kind === 'name' && selector.name === 'cookies'))
+      return MARKED;
     const known = secretNames.get(name);
     if (known !== undefined) return known;
   }

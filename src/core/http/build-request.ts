@@ -31,6 +31,8 @@ export type BuildContext = Readonly<{
   resolver: Resolver;
   host: BodyHost;
   userAgent: string;
+  /** Of a request to which a server led: where the first one went, and which values are secret. */
+  led?: Readonly<{ from: string; isSecret(value: ValueTemplate): boolean; dropped(name: string): void }>;
 }>;
 
 /** A request without credentials, and whether it goes to the api's own origin, where alone they may go. */
@@ -113,9 +115,21 @@ function assembled(context: BuildContext, { method, url, body, isOwn }: Parts): 
     ['User-Agent', context.userAgent],
     ...type,
     ...(isOwn ? headersOf(endpoint!.headers, resolver) : []),
-    ...headersOf(request.headers, resolver).filter(([name]) => body !== undefined || !/^content-/i.test(name)),
+    ...headersOf(carried(context, url, isOwn), resolver).filter(
+      ([name]) => body !== undefined || !/^content-/i.test(name),
+    ),
   ]);
   return { request: { method, url, headers, ...(body === undefined ? {} : { body }) }, isOwn };
+}
+
+/** The headers of a call as far as they may go to a URL: where a server led to another origin, without what is secret. */
+function carried({ request, led }: BuildContext, url: string, isOwn: boolean): RequestTemplate['headers'] {
+  if (!led || isOwn || originKey(url) === originKey(led.from)) return request.headers;
+  return request.headers.filter(({ name, value }) => {
+    const isDropped = SECRET_HEADERS.has(name.toLowerCase()) || led.isSecret(value);
+    if (isDropped) led.dropped(name);
+    return !isDropped;
+  });
 }
 
 /** A request with its credentials: headers in place of those of the same name, parameters last, cookies beside others. */

@@ -1,3 +1,4 @@
+import type { FileRefused } from '../expression/host.ts';
 /** A request as it goes over the wire, or as a record shows it: the URL byte for byte, headers in order. */
 export type HttpRequest = Readonly<{
   method: string;
@@ -22,7 +23,7 @@ export type StreamedBody = Readonly<{
 export type RequestFile = StreamedBody & Readonly<{ name: string }>;
 
 /** A file that was opened, or why it cannot be. */
-export type OpenedFile = RequestFile | Readonly<{ message: string; advice?: string }>;
+export type OpenedFile = RequestFile | FileRefused;
 
 export type Header = readonly [name: string, value: string];
 
@@ -58,12 +59,17 @@ export type Timings = Readonly<{
   receive: number;
 }>;
 
+/** What a sink says of a piece: more may come, it has enough, or the body is too big. */
+export type SinkState = 'more' | 'enough' | 'too-big';
+
 /** Takes a body piece by piece as it arrives, instead of its being held. */
 export interface BodySink {
-  /** `enough` ends the exchange: what came so far is all of the body. */
-  write(chunk: Uint8Array): 'more' | 'enough' | Promise<'more' | 'enough'>;
+  /** `enough` ends the exchange: what came so far is all of the body. `too-big` ends it as a failure. */
+  write(chunk: Uint8Array): SinkState | Promise<SinkState>;
+  /** Bytes that it takes at most. */
+  readonly maxBytes?: number;
   /** Milliseconds after which what came is all of the body, however quiet the server is until then. */
-  readonly endsAfterMs?: number;
+  readonly endsAfterMs?: number | undefined;
 }
 
 /** Status and headers, before the body comes. */
@@ -87,7 +93,7 @@ export type Phase = 'lookup' | 'connect' | 'tls' | 'send' | 'response' | 'body';
 
 /** An exchange that gave no usable response. `reached` says whether the server may have acted on the request. */
 export type Broken = Readonly<{
-  code: 'no-connection' | 'timed-out' | 'body-too-big' | 'not-decodable' | 'over-limit';
+  code: 'no-connection' | 'timed-out' | 'body-too-big' | 'not-decodable' | 'not-writable' | 'over-limit';
   cause: string;
   phase: Phase;
   reached: 'no' | 'maybe';

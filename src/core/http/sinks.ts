@@ -1,6 +1,6 @@
 import type { Value } from '../value/value.ts';
 import { EventReader } from './event-stream.ts';
-import type { BodySink } from './message.ts';
+import type { BodySink, SinkState } from './message.ts';
 
 /** Hands each event of a stream on as it arrives, and keeps what came as text. */
 export class EventSink implements BodySink {
@@ -23,5 +23,24 @@ export class EventSink implements BodySink {
       if (this.isEnough(this.events)) return 'enough';
     }
     return 'more';
+  }
+}
+
+/** A sink that takes at most so many bytes. */
+export class BoundedSink implements BodySink {
+  private size = 0;
+
+  constructor(
+    private readonly sink: BodySink,
+    readonly maxBytes: number,
+  ) {}
+
+  get endsAfterMs(): number | undefined {
+    return this.sink.endsAfterMs;
+  }
+
+  write(chunk: Uint8Array): SinkState | Promise<SinkState> {
+    this.size += chunk.length;
+    return this.size > this.maxBytes ? 'too-big' : this.sink.write(chunk);
   }
 }

@@ -2,6 +2,7 @@ import { textOf } from '../value/text.ts';
 import { writeJson } from '../value/json-write.ts';
 import { isList, isObject, typeOf, LongList, type Value } from '../value/value.ts';
 import { LINES_TYPE, MAX_INLINE, toStored } from './stored.ts';
+import { visibleJson } from '../value/visible.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
 import { MASKABLE, type BodyContent } from './body.ts';
@@ -34,10 +35,10 @@ export class Recorder {
     let lines = '';
     for (const body of bodies) {
       let event: JournalEvent = { seq: ++this.seq, at: this.clock.nowMs(), ...body };
-      let line = JSON.stringify(event);
+      let line = visibleJson(JSON.stringify(event));
       if (this.masker.mayHoldInLine(line)) {
         event = this.masker.event(event as unknown as Json) as unknown as JournalEvent;
-        line = JSON.stringify(event);
+        line = visibleJson(JSON.stringify(event));
       }
       events.push(event);
       lines += `${line}\n`;

@@ -12,6 +12,8 @@ export function formsOf(name: string, secret: string): readonly Form[] {
     ...percentForms(secret, bytes),
     ...jsonForms(secret),
     secret.replace(/[&<>"']/g, (sign) => XML[sign]!),
+    // As messages quote a text.
+    secret.replaceAll("'", "\\'"),
     // Inside a quoted cell of CSV.
     secret.replaceAll('"', '""'),
     // UTF-8 in a header, whose bytes are read as Latin-1.

@@ -1,4 +1,5 @@
 import type { Json } from '../journal/events.ts';
+import { decodedOnce, ESCAPED, type Decoded } from './decoded.ts';
 import { formsOf, type Form } from './forms.ts';
 
 /** Characters from which a secret is found anywhere, and from which it is found as a whole value. */
@@ -8,7 +9,7 @@ const WHOLE = 3;
 const WORDS: ReadonlySet<string> = new Set(
   'type kind outcome purpose decoded phase level reached of code as sha256 why'.split(' '),
 );
-/** A mask that is there already: a name of a secret, a header or a parameter. */
+/** What may be a mask that is there already; one of a name that is no secret's is text of somebody else. */
 const MASK = /\u2039[\w.-]{1,80}\u203a/g;
 const NEVER_SECRET: ReadonlySet<string> = new Set(['true', 'false', 'null', '']);
 
@@ -20,6 +21,8 @@ export class Masker {
   private forms: readonly Form[] = [];
   private readonly whole = new Map<string, string>();
   private shortest = Infinity;
+  /** Names under which something is masked. */
+  private readonly names = new Set<string>();
   /** Finds whether any of them stands in a text of JSON; made when it is first asked. */
   private finder: RegExp | undefined;
 
@@ -32,6 +35,7 @@ export class Masker {
   add(name: string, secret: string): void {
     if (NEVER_SECRET.has(secret) || secret.length < WHOLE) return;
     this.whole.set(secret, name);
+    this.names.add(name);
     this.finder = undefined;
     if (secret.length < ANYWHERE) return;
     const known = new Set(this.forms.map(({ text }) => text));
@@ -48,8 +52,9 @@ export class Masker {
 
   /** The same without the secrets that count only as a whole value. */
   inside(text: string): string {
-    if (text.length < this.shortest) return text;
-    const hits = this.hits(text);
+    const isCut = text.includes(CUT);
+    if (text.length < this.shortest && !isCut) return text;
+    const hits = this.hits(text, isCut);
     if (hits.length === 0) return text;
     let masked = '';
     let at = 0;
@@ -64,7 +69,7 @@ export class Masker {
   mayHoldInLine(line: string): boolean {
     if (!this.isActive) return false;
     this.finder ??= anyOf([...this.whole.keys(), ...this.forms.map(({ text }) => text)].map(inJson));
-    return this.finder.test(line);
+    return this.finder.test(line) || ESCAPED.test(line) || line.includes(CUT);
   }
 
   /** A JSON text that stays JSON: a number that is or holds a secret becomes a string. */
@@ -103,31 +108,78 @@ export class Masker {
   }
 
   private mayHold(text: string): boolean {
+    if (ESCAPED.test(text) || text.includes(CUT)) return true;
     if (this.forms.some((form) => text.includes(form.text))) return true;
     for (const each of this.whole.keys()) if (text.includes(each)) return true;
     return false;
   }
 
-  /** Where secrets stand, without overlaps, longest forms first; never inside a mask that is there already. */
-  private hits(text: string): readonly { from: number; to: number; name: string }[] {
-    const hits: { from: number; to: number; name: string }[] = [];
-    let masks: readonly (readonly [number, number])[] | undefined;
-    for (const form of this.forms) {
-      for (let from = text.indexOf(form.text); from >= 0; from = text.indexOf(form.text, from + 1)) {
-        const to = from + form.text.length;
-        masks ??= [...text.matchAll(MASK)].map((match) => [match.index, match.index + match[0].length] as const);
-        if (masks.some(([start, end]) => from >= start && to <= end)) continue;
-        const overlapping = hits.find((hit) => from < hit.to && hit.from < to);
-        if (overlapping) {
-          overlapping.from = Math.min(overlapping.from, from);
-          overlapping.to = Math.max(overlapping.to, to);
-        } else {
-          hits.push({ from, to, name: form.name });
-        }
-      }
+  /**
+   * Where secrets stand, without overlaps, longest forms first: as they are, behind escapes that are decoded up to twice,
+   * and cut off before the sign that stands for what was left out. Never inside a mask that is there already.
+   */
+  private hits(text: string, isCut: boolean): readonly Hit[] {
+    const hits: Hit[] = [];
+    const masks = this.masksIn(text);
+    const add = (from: number, to: number, name: string): void => {
+      if (masks.some(([start, end]) => from >= start && to <= end)) return;
+      const overlapping = hits.find((hit) => from < hit.to && hit.from < to);
+      if (!overlapping) return void hits.push({ from, to, name });
+      overlapping.from = Math.min(overlapping.from, from);
+      overlapping.to = Math.max(overlapping.to, to);
+    };
+    for (const { text: form, name } of this.forms) {
+      for (let from = text.indexOf(form); from >= 0; from = text.indexOf(form, from + 1))
+        add(from, from + form.length, name);
+      if (isCut) for (const [from, to] of cutOff(text, form)) add(from, to, name);
     }
+    const once = decodedOnce(text);
+    const twice = once && decodedOnce(once.text);
+    if (once) this.addDecoded(once, (from, to, name) => add(once.from[from]!, once.to[to - 1]!, name));
+    if (once && twice)
+      this.addDecoded(twice, (from, to, name) =>
+        add(once.from[twice.from[from]!]!, once.to[twice.to[to - 1]! - 1]!, name),
+      );
     return hits.sort((a, b) => a.from - b.from);
   }
+
+  private addDecoded({ text }: Decoded, add: (from: number, to: number, name: string) => void): void {
+    for (const [secret, name] of this.whole) {
+      if (secret.length < ANYWHERE) continue;
+      for (let from = text.indexOf(secret); from >= 0; from = text.indexOf(secret, from + 1))
+        add(from, from + secret.length, name);
+    }
+  }
+
+  private masksIn(text: string): readonly (readonly [from: number, to: number])[] {
+    if (!text.includes('\u2039')) return NO_MASKS;
+    return [...text.matchAll(MASK)]
+      .filter(([mask]) => this.names.has(mask.slice(1, -1)))
+      .map((match) => [match.index, match.index + match[0].length] as const);
+  }
+}
+
+type Hit = { from: number; to: number; name: string };
+const NO_MASKS: readonly (readonly [number, number])[] = [];
+
+/** Stands where a text was cut. */
+const CUT = '\u2026';
+/** Characters of a secret that give it away where it is cut off. */
+const MIN_CUT = 4;
+
+/** Where a secret stands whose end was cut off: its beginning, right before the sign of the cut. */
+function cutOff(text: string, form: string): readonly (readonly [from: number, to: number])[] {
+  const found: (readonly [number, number])[] = [];
+  for (let at = text.indexOf(CUT); at >= 0; at = text.indexOf(CUT, at + 1)) {
+    const end = text.slice(0, at).trimEnd().replace(/\\$/, '').length;
+    for (let length = Math.min(form.length - 1, end); length >= MIN_CUT; length--) {
+      if (text.endsWith(form.slice(0, length), end)) {
+        found.push([end - length, end]);
+        break;
+      }
+    }
+  }
+  return found;
 }
 
 /** One pass over a text, however many are looked for. */

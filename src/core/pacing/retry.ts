@@ -14,6 +14,10 @@ export const DEFAULT_RETRY: Retry = {
   on: ['connection', 'timeout', 429, 502, 503, 504],
 };
 
+/** Requests in all that follow a server's `Retry-After` where no `retry` says how many, and the least pause before the second. */
+const MAX_TRIES_ASKED = 5;
+const LEAST_PAUSE_MS = 200;
+
 /** Time that waits for a server's `Retry-After` may take together, unless said. */
 export const DEFAULT_MAX_WAIT_MS = 60_000;
 
@@ -59,6 +63,7 @@ export function decideRetry(tried: Tried, retrying: Retrying): Decision {
   if (!retry) {
     const isAsked = tried.retryAfterMs !== undefined && (outcome === 429 || (outcome === 503 && isRepeatable));
     if (!isAsked) return { not: 'meant' };
+    if (tries >= MAX_TRIES_ASKED) return { not: 'tries-left' };
   } else {
     if (!retry.on.some((each) => fits(each, outcome))) return { not: 'meant' };
     if (tries >= retry.tries) return { not: 'tries-left' };
@@ -68,8 +73,10 @@ export function decideRetry(tried: Tried, retrying: Retrying): Decision {
   if (isTooLong) return { not: 'so-long', retryAfterMs };
   const { firstMs, lastMs } = retry?.wait ?? { firstMs: 0, lastMs: 0 };
   const bound = Math.min(lastMs, firstMs * 2 ** (tries - 1));
+  // Whatever a server says, it is never asked again at full speed.
+  const least = tried.retryAfterMs === undefined ? 0 : LEAST_PAUSE_MS * 2 ** Math.min(tries - 1, MAX_TRIES_ASKED);
   return {
-    again: Math.max(retryAfterMs, random * bound),
+    again: Math.max(retryAfterMs, random * bound, least),
     why: typeof outcome === 'number' ? String(outcome) : outcome,
   };
 }

@@ -35,9 +35,23 @@ function instant(year: string, month: string, day: string, time: readonly string
 export function retryAfterMs(fieldOf: FieldOf, nowMs: number): number | undefined {
   const text = fieldOf('retry-after')?.trim();
   if (text === undefined) return undefined;
-  if (/^-?\d+(\.\d+)?$/.test(text)) return Math.max(0, Number(text) * 1000);
+  if (/^-?\d+(\.\d+)?$/.test(text)) return boundedWaitMs(Number(text), nowMs);
   const until = httpDate(text);
-  return until === undefined ? undefined : Math.max(0, until - (httpDate(fieldOf('date') ?? '') ?? nowMs));
+  if (until === undefined) return undefined;
+  return boundedWaitMs((until - (httpDate(fieldOf('date') ?? '') ?? nowMs)) / 1000, nowMs);
+}
+
+/** The longest wait that a server can ask for: a longer one is a slip, or no wait at all. */
+const MAX_WAIT_MS = 31 * 24 * 60 * 60 * 1000;
+
+/**
+ * Seconds that a server names, in milliseconds from now; never negative. What is too long for a wait is taken for a time in
+ * seconds or milliseconds since 1970 where that is near enough, and for nothing otherwise.
+ */
+function boundedWaitMs(seconds: number, nowMs: number): number | undefined {
+  const wait = Math.max(0, seconds * 1000);
+  const candidates = [wait, seconds * 1000 - nowMs, seconds - nowMs];
+  return candidates.find((each) => each >= 0 && each <= MAX_WAIT_MS);
 }
 
 /**
@@ -48,23 +62,29 @@ export function remainingIn(fieldOf: FieldOf, nowMs: number): readonly Remaining
   const field = fieldOf('ratelimit');
   if (field !== undefined) {
     const items = listItems(field);
-    const modern = items.flatMap(({ name, parameters }) => remainingOf(name, parameters.get('r'), parameters.get('t')));
+    const modern = items.flatMap(({ name, parameters }) =>
+      remainingOf(name, parameters.get('r'), parameters.get('t'), nowMs),
+    );
     if (modern.length > 0) return modern;
     const pairs = new Map(items.flatMap(({ name }) => [name.split('=') as [string, string]]));
-    return remainingOf('RateLimit', pairs.get('remaining'), pairs.get('reset'));
+    return remainingOf('RateLimit', pairs.get('remaining'), pairs.get('reset'), nowMs);
   }
-  const separate = remainingOf('RateLimit', fieldOf('ratelimit-remaining'), fieldOf('ratelimit-reset'));
+  const separate = remainingOf('RateLimit', fieldOf('ratelimit-remaining'), fieldOf('ratelimit-reset'), nowMs);
   if (separate.length > 0) return separate;
-  const reset = Number(fieldOf('x-ratelimit-reset') ?? NaN);
-  const seconds = reset > 1e12 ? (reset - nowMs) / 1000 : reset > 1e9 ? reset - nowMs / 1000 : reset;
-  return remainingOf('X-RateLimit', fieldOf('x-ratelimit-remaining'), String(Math.max(0, seconds)));
+  return remainingOf('X-RateLimit', fieldOf('x-ratelimit-remaining'), fieldOf('x-ratelimit-reset'), nowMs);
 }
 
-function remainingOf(name: string, remaining: string | undefined, seconds: string | undefined): readonly Remaining[] {
+function remainingOf(
+  name: string,
+  remaining: string | undefined,
+  seconds: string | undefined,
+  nowMs: number,
+): readonly Remaining[] {
   const number = (text: string | undefined) =>
     text !== undefined && /^\d+(\.\d+)?$/.test(text.trim()) ? Number(text) : NaN;
   const [left, reset] = [number(remaining), number(seconds)];
-  return Number.isNaN(left) || Number.isNaN(reset) ? [] : [{ name, remaining: left, resetMs: reset * 1000 }];
+  const resetMs = Number.isNaN(reset) ? undefined : boundedWaitMs(reset, nowMs);
+  return Number.isNaN(left) || resetMs === undefined ? [] : [{ name, remaining: left, resetMs }];
 }
 
 type Item = Readonly<{ name: string; parameters: ReadonlyMap<string, string> }>;

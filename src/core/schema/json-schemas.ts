@@ -1,3 +1,6 @@
+import { cutAt } from '../value/show.ts';
+import { linearPatterns } from './linear-pattern.ts';
+import type { Code } from '../diagnostics/catalogue.ts';
 import { readJson } from '../value/json-read.ts';
 import { toPlain } from '../value/plain.ts';
 import { memberOf, type Value } from '../value/value.ts';
@@ -14,7 +17,7 @@ export type Misfit = Readonly<{
 }>;
 
 export type CompiledSchema = (value: Value) => readonly Misfit[];
-export type SchemaProblem = Readonly<{ code: 'file-not-found' | 'invalid-schema'; message: string; advice?: string }>;
+export type SchemaProblem = Readonly<{ code: Code; message: string; advice?: string }>;
 type Compiled = Readonly<{ misfits: CompiledSchema }> | Readonly<{ problem: SchemaProblem }>;
 
 type ReadFile = (path: string) => FileRead;
@@ -56,7 +59,11 @@ function readSchema(
   const file = readFile(path);
   if (!('bytes' in file)) {
     return {
-      problem: { code: 'file-not-found', message: file.message, ...(file.advice ? { advice: file.advice } : {}) },
+      problem: {
+        code: file.code ?? 'file-not-found',
+        message: file.message,
+        ...(file.advice ? { advice: file.advice } : {}),
+      },
     };
   }
   const json = readJson(new TextDecoder().decode(file.bytes));
@@ -69,7 +76,13 @@ function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
   if (typeof schema !== 'boolean' && (typeof schema !== 'object' || schema === null || Array.isArray(schema))) {
     return bad('A JSON Schema is an object, true or false');
   }
-  const ajv = jsonSchema().createValidator({ allErrors: true, strict: false, verbose: false, logger: false });
+  const ajv = jsonSchema().createValidator({
+    allErrors: true,
+    strict: false,
+    verbose: false,
+    logger: false,
+    code: { regExp: linearPatterns },
+  });
   for (let references = 0; references <= MAX_REFERENCES; references++) {
     try {
       const validate = ajv.compile(toPlain(schema) as object);
@@ -120,9 +133,9 @@ function wordsOf(keyword: string, params: Record<string, unknown>): string | und
     case 'additionalProperties':
       return `must not have the member "${String(params['additionalProperty'])}"`;
     case 'enum':
-      return `must be one of ${JSON.stringify(params['allowedValues']).slice(1, -1).slice(0, 200)}`;
+      return `must be one of ${cutAt(JSON.stringify(params['allowedValues']).slice(1, -1), 200)}`;
     case 'const':
-      return `must be ${JSON.stringify(params['allowedValue']).slice(0, 200)}`;
+      return `must be ${cutAt(JSON.stringify(params['allowedValue']), 200)}`;
     default:
       return undefined;
   }

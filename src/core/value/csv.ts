@@ -135,3 +135,8 @@ function faultOf(error: PackageError): Error {
       return error;
   }
 }
+
+/** A cell that a spreadsheet would run, made a text; numbers stay what they are. */
+export function neutral(cell: string): string {
+  return /^[=+\-@\t\r]/.test(cell) && !/^[+-]?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?$/.test(cell) ? `'${cell}` : cell;
+}

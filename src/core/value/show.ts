@@ -5,11 +5,11 @@ import { Bytes, DateTime, Duration, isList, isObject, typeOf, Mask, type Maybe, 
 /** A value as messages show it: texts in single quotes, long ones cut, big lists and objects by their size. */
 export function showValue(value: Maybe, maxLength = 120): string {
   if (value === undefined) return 'nothing';
-  if (typeof value === 'string') return cut(`'${value.replaceAll("'", "\\'")}'`, maxLength);
+  if (typeof value === 'string') return cutAt(`'${value.replaceAll("'", "\\'")}'`, maxLength);
   if (value instanceof Mask) return value.toString();
   if (value instanceof DateTime) return dateTimeText(value);
   if (value instanceof Duration) return durationText(value);
-  if (value instanceof XmlNode) return cut(xmlText(value), maxLength);
+  if (value instanceof XmlNode) return cutAt(xmlText(value), maxLength);
   if (value instanceof Bytes) return counted(value.data.length, 'byte');
   if (isList(value) && value.length > 20) return counted(value.length, 'item');
   if (isObject(value) && Object.keys(value).length > 40) return counted(Object.keys(value).length, 'member');
@@ -17,7 +17,7 @@ export function showValue(value: Maybe, maxLength = 120): string {
   if (text.length <= maxLength) return text;
   if (isList(value)) return counted(value.length, 'item');
   if (isObject(value)) return `an object with ${nameList(Object.keys(value))}`;
-  return cut(text, maxLength);
+  return cutAt(text, maxLength);
 }
 
 /** A value in as few words as fit beside a call: `6 items`, `'J-884'`. */
@@ -56,7 +56,8 @@ export function nameList(names: readonly string[], most = 8): string {
   return rest > 0 ? `${shown.join(', ')} and ${rest} more` : shown.join(', ');
 }
 
-function cut(text: string, maxLength: number): string {
+/** A text of at most so many characters; what is left out is shown by a sign, by which secrets that are cut off are found. */
+export function cutAt(text: string, maxLength: number): string {
   if (text.length <= maxLength) return text;
   return `${text.slice(0, maxLength - 1).replace(/[\ud800-\udbff]$/, '')}…`;
 }

@@ -34,7 +34,7 @@ export const filesAreThere: Rule = (context) => {
         const read = context.readFile(argument.value);
         if (!('bytes' in read)) {
           context.reportIn(source, {
-            code: 'file-not-found',
+            code: read.code ?? 'file-not-found',
             range: argument.range,
             message: read.message,
             ...adviceOf(read.advice),
@@ -66,5 +66,5 @@ function checkWanted(
   const read = readFile(name);
   if ('bytes' in read) return;
   const advice = 'Run with --accept to write it from the response.';
-  reportIn(source, { code: 'file-not-found', range: wholeOf(source), message: read.message, advice });
+  reportIn(source, { code: read.code ?? 'file-not-found', range: wholeOf(source), message: read.message, advice });
 }

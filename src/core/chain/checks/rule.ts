@@ -1,7 +1,7 @@
 import type { Problem } from '../../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../../diagnostics/source.ts';
 import { diagnosticAt, diagnosticIn, type Diagnostic } from '../../diagnostics/source.ts';
-import type { FileRead } from '../../expression/host.ts';
+import type { FileRead, FileRefused } from '../../expression/host.ts';
 import type { OpenedFile } from '../../http/message.ts';
 import type { Chain } from '../model.ts';
 import type { Project } from '../project-file.ts';
@@ -16,7 +16,7 @@ export type RuleContext = Readonly<{
   /** Opens a file that a request sends. */
   openFile(path: string): OpenedFile;
   /** What is wrong with a place that is to be written to, if anything. */
-  unwritable(path: string): Readonly<{ message: string; advice?: string }> | undefined;
+  unwritable(path: string): FileRefused | undefined;
   /** Whether files that responses should equal may be written. */
   accepts: boolean;
   /** Reports a problem of a text inside a file. */

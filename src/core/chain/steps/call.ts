@@ -68,7 +68,8 @@ function callShape() {
       .optional()
       .describe('The format to read the body as, whatever its media type.'),
     save: fileName().optional().describe('A file for the body; $ is then its path, size, type and sha256.'),
-    'max-body': byteSize().optional().describe('The largest body kept in memory. Default: 64MiB.'),
+    replace: flag().optional().describe('Whether a file name with a placeholder may replace a file that exists.'),
+    'max-body': byteSize().optional().describe('The largest body. Default: 64MiB in memory, 1GiB with save.'),
     paging: paging().optional().describe('How further pages of the response are requested.'),
     poll: poll().optional().describe('Sends the request again until a condition on the response is true.'),
     retry: retry().optional().describe('How the request is retried when it fails: tries, wait, on.'),
@@ -120,6 +121,7 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     namespaces: Object.fromEntries((given.namespaces ?? []).map(({ name, value }) => [name, value.text])),
     readAs: given['read-as'],
     save: given.save,
+    replace: given.replace ?? false,
     maxBodyBytes: given['max-body'],
     untilEvent: given['until-event'],
     paging: given.paging,
@@ -184,6 +186,7 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
           },
         ]
       : []),
+    ...(entryOf(node, 'save') ? [] : problem('replace', '"replace" requires save')),
     ...keysBesideBodies.flatMap((each) =>
       has(each.with) ? [] : problem(each.key, `"${each.key}" requires ${each.with}`),
     ),

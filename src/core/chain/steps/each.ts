@@ -1,4 +1,4 @@
-import { choice, expression, fileName, named, value } from '../../schema/leaves.ts';
+import { choice, expression, fileName, flag, named, value } from '../../schema/leaves.ts';
 import { eachHead } from '../../schema/each-head.ts';
 import { wholeNumber } from '../../schema/measures.ts';
 import { stepKind } from './definition.ts';
@@ -25,6 +25,7 @@ export const each = stepKind({
       .describe('Ends the loop after this many failed items in a row.'),
     gather: named(value()).optional().describe('Arrays with a value of each item that passed, by name.'),
     rejects: fileName().optional().describe('A file for the failed items, with the step and the reason.'),
+    replace: flag().optional().describe('Whether a rejects name with a placeholder may replace a file that exists.'),
     cookies: choice('own').optional().describe('own: each item has its own cookies.'),
   }),
   read: (given) => ({
@@ -40,6 +41,7 @@ export const each = stepKind({
     maxConsecutiveFailures: given['max-consecutive-failures'],
     gather: given.gather ?? [],
     rejects: given.rejects,
+    replace: given.replace ?? false,
     ownCookies: given.cookies === 'own',
   }),
   parts: (step) => [

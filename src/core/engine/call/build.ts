@@ -1,4 +1,8 @@
-import { wholeOf } from '../../diagnostics/source.ts';
+import { placeholdersOfPart, requestTexts } from '../../chain/parts.ts';
+import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
+import { secretIn } from '../../expression/secrecy.ts';
+import type { ProblemRecord } from '../../journal/events.ts';
+import type { ValueTemplate } from '../../template/template.ts';
 import { headerText } from '../../http/headers.ts';
 import type { Auth, Authenticator, Credential, Signing } from '../../http/auth/definition.ts';
 import {
@@ -17,6 +21,8 @@ import type { Redirect } from '../../http/redirect.ts';
 import { fillFault, fillText } from '../../template/fill.ts';
 import type { StepFrame } from '../frame.ts';
 import { filled, type Filled } from '../fill.ts';
+import { problemRecord } from '../places.ts';
+import { secretInTemplate } from '../secrecy.ts';
 import { resolversFor, type Resolvers } from '../resolvers.ts';
 
 /** A request, the record of it with masks in place of secrets, and whether it goes to the api's own origin. */
@@ -42,6 +48,9 @@ class StepBodyHost implements BodyHost {
 
 /** Builds the requests of one call: its placeholders are evaluated once, for all of its tries and hops. */
 export class RequestBuilder {
+  /** Headers that were left out because a redirect led to another origin. */
+  dropped: readonly string[] = [];
+  private firstUrl: string | undefined;
   /** What came to stand in the header that makes the request one and the same. */
   idempotencyKey: string | undefined;
 
@@ -53,11 +62,37 @@ export class RequestBuilder {
   ) {}
 
   first(page?: PageRequest): Filled<Pair> {
-    return this.pair((context) => buildRequest(context, page));
+    const pair = this.pair((context) => buildRequest(context, page));
+    if ('problem' in pair) return pair;
+    this.firstUrl ??= pair.value.sent.url;
+    return this.leavingSecret(pair.value.isOwn) ?? pair;
+  }
+
+  /** A secret of one api in a request to another, or to a server that is none of the project's. */
+  private leavingSecret(isOwn: boolean): Readonly<{ problem: ProblemRecord }> | undefined {
+    const { context, template, endpoint } = this;
+    const api = isOwn ? endpoint?.api : undefined;
+    for (const { part } of requestTexts(template)) {
+      for (const { node, source } of placeholdersOfPart(part)) {
+        const name = secretIn(node, context.secretNames);
+        if (name === undefined || context.run.mayCarry(name, api)) continue;
+        const where = api === undefined ? 'a server that is no API of the project' : `the API ${api}`;
+        const message = `The secret ${name} would be sent to ${where}`;
+        const advice = `If it belongs there, declare it in batharon.yaml: secrets: {${name}: [${api ?? 'API'}]}.`;
+        const problem = { code: 'secret-leaves-api' as const, range: node.range, message, advice };
+        return { problem: problemRecord(diagnosticIn(source, problem)) };
+      }
+    }
+    return undefined;
   }
 
   redirected(redirect: Extract<Redirect, { url: string }>): Filled<Pair> {
-    return this.pair((context) => buildRedirected(context, redirect));
+    const dropped = new Set<string>();
+    const isSecret = (value: ValueTemplate) => secretInTemplate(value, this.context.secretNames) !== undefined;
+    const led = { from: this.firstUrl!, isSecret, dropped: (name: string) => void dropped.add(name) };
+    const pair = this.pair((context) => buildRedirected({ ...context, led }, redirect));
+    this.dropped = [...dropped];
+    return pair;
   }
 
   /** The pair with what a credential adds, and cookies. */

@@ -164,6 +164,7 @@ function undoCall(step: CallStep, { request, expect }: Undo): CallStep {
     isUndo: true,
     paging: undefined,
     save: undefined,
+    replace: false,
     untilEvent: undefined,
     readAs: undefined,
     changes: undefined,

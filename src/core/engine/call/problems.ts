@@ -27,7 +27,8 @@ export function replyOf(decoded: Decoded, endpoint: Endpoint | undefined, frame:
     return reply('message', typeof message === 'string' ? shortened(message) : excerpt(message, MAX_LINES));
   if (decoded.as === 'json' && !decoded.problem && decoded.value !== undefined)
     return reply('body', excerpt(decoded.value, MAX_LINES));
-  return reply('body', shortened(decoded.text?.trim().split('\n').slice(0, 5).join('\n') ?? ''));
+  const lines = decoded.text?.trim().split('\n') ?? [];
+  return reply('body', shortened(lines.length > 5 ? `${lines.slice(0, 5).join('\n')} …` : lines.join('\n')));
 }
 
 function reply(part: Reply['part'], text: string): Reply | undefined {
@@ -113,6 +114,7 @@ export function brokenProblem(step: CallStep, { code, message, phase, reached }:
     'timed-out': 'The limit is set by timeout of the call, the API or the deployment.',
     'body-too-big': 'Increase max-body, or save the body to a file with save.',
     'not-decodable': undefined,
+    'not-writable': undefined,
     'over-limit': undefined,
   }[code];
   const doubt =

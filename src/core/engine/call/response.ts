@@ -30,21 +30,19 @@ export async function judgedResponse(
   const saved = replayed?.saved && { as: 'bytes' as const, value: replayed.saved };
   const around = { tookMs, tries, ...(polls === undefined ? {} : { polls }) };
   const { decoded, frame, judging } = readResponse(site, sent, around, saved ?? elsewhere?.decoded);
-  const ended = ({
+  const ended = async ({
     after = [],
     ...rest
-  }: Omit<CallResult, 'before' | 'x'> & { after?: readonly EventBody[] }): CallResult => ({
-    before: [
-      answeredEvent(x, response, decoded, context.run.recorder, elsewhere?.body),
-      ...(elsewhere?.file ? [elsewhere.file] : []),
-      ...after,
-    ],
-    x: numbers,
-    tries,
-    ...rest,
-  });
+  }: Omit<CallResult, 'before' | 'x'> & { after?: readonly EventBody[] }): Promise<CallResult> => {
+    // What is not as it should be replaces no file.
+    if (rest.exit === 0) sink.place();
+    else await sink.abandon();
+    const before = [answeredEvent(x, response, decoded, context.run.recorder, elsewhere?.body)];
+    if (elsewhere?.file && rest.exit === 0) before.push(elsewhere.file);
+    return { before: [...before, ...after], x: numbers, tries, ...rest };
+  };
   if (refused) return ended({ problem: problemOf(step, refused.code, refused.message, refused.advice), exit: 1 });
-  if (sink.problem) return ended({ problem: sink.problem, exit: 2 });
+  if (sink.problem) return ended({ problem: sink.problem, exit: 1 });
   const { status } = response;
   if (decoded.problem)
     return ended({ expects: judgeStatus(step, status, endpoint), problem: undecodable(step, decoded), exit: 3 });

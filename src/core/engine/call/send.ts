@@ -116,8 +116,17 @@ export class Sender implements Requests {
       this.recordAnswer(sent);
       const outcome = this.builder.redirected(redirect);
       if ('problem' in outcome) return { numbers, problem: outcome.problem, exit: 1 };
+      this.noteDropped(redirect.url);
       pair = outcome.value;
     }
+  }
+
+  private noteDropped(url: string): void {
+    const { dropped } = this.builder;
+    if (dropped.length === 0) return;
+    const { address, run } = this.site.context;
+    const message = `${dropped.join(' and ')} ${dropped.length === 1 ? 'was' : 'were'} not sent on to ${new URL(url).origin}, to which the server led`;
+    run.recorder.record({ type: 'note', code: 'secret-dropped', level: 'warning', message, step: address });
   }
 
   /** Asks before a change, where the run was told to. */

@@ -1,20 +1,23 @@
 import { evaluate } from '../../expression/evaluate.ts';
 import { headerOf, type BodySink, type HttpResponse, type ResponseHead } from '../../http/message.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
-import { EventSink } from '../../http/sinks.ts';
+import { BoundedSink, EventSink } from '../../http/sinks.ts';
+import { plainTextOf } from '../../template/template.ts';
 import { fillFileName } from '../../template/fill.ts';
 import type { SavedFile, SavingFile } from '../../ports.ts';
 import type { BodyRef, EventBody, ProblemRecord } from '../../journal/events.ts';
 import { responseFrame } from '../frames.ts';
 import { filled } from '../fill.ts';
 import { judgeHead } from '../judge.ts';
-import { problemAt } from '../places.ts';
+import { fileExists, problemAt } from '../places.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { ResponseView } from '../response-names.ts';
 import type { CallSite } from './site.ts';
 
 /** Events and milliseconds until listening stops, where the call does not say when. */
 const AT_MOST = 1000;
+/** Bytes of a file that a body is saved to, where the call does not say. */
+const MAX_SAVED_BYTES = 1024 * 1024 * 1024;
 const WITHIN_MS = 5 * 60_000;
 
 /** Where the body of a call goes as it arrives, when it is not held: a file, or a reader of events. */
@@ -34,10 +37,10 @@ export class CallSink {
   readonly sinkFor = (head: ResponseHead): BodySink | undefined => {
     const { step } = this.site;
     const { type } = mediaTypeOf(headerOf(head.headers, 'content-type'));
-    if (step.save) return this.wanted(head) ? this.begin() : undefined;
+    const { maxBodyBytes } = step;
+    if (step.save) return this.wanted(head) ? this.begin(maxBodyBytes ?? MAX_SAVED_BYTES) : undefined;
     const isEvents = step.readAs === 'events' || (step.readAs === undefined && type === 'text/event-stream');
-    if (isEvents || step.untilEvent)
-      return (this.events = new EventSink(this.isEnough(), step.untilEvent?.withinMs ?? WITHIN_MS));
+    if (isEvents || step.untilEvent) return this.listen(maxBodyBytes ?? this.site.context.run.maxBodyBytes);
     return undefined;
   };
 
@@ -48,7 +51,12 @@ export class CallSink {
     return judgeHead(step, head.status, endpoint, responseFrame(context, endpoint, view));
   }
 
-  private begin(): BodySink | undefined {
+  private listen(maxBytes: number): BodySink {
+    this.events = new EventSink(this.isEnough(), this.site.step.untilEvent?.withinMs ?? WITHIN_MS);
+    return new BoundedSink(this.events, maxBytes);
+  }
+
+  private begin(maxBytes: number): BodySink | undefined {
     // A try before this one may have begun it.
     void this.saving?.abandon();
     const template = this.site.step.save!;
@@ -58,9 +66,20 @@ export class CallSink {
       return undefined;
     }
     const file = this.site.context.runHost.saveFile(named.value);
-    if (!('message' in file)) return (this.saving = file);
-    this.problem = problemAt(template.source, 'outside-project', file.message, file.advice);
+    if (!('message' in file)) {
+      if (!file.isThere || this.mayReplace(file.path)) return new BoundedSink((this.saving = file), maxBytes);
+      this.problem = fileExists(template.source, file.path);
+      return undefined;
+    }
+    this.problem = problemAt(template.source, file.code ?? 'outside-project', file.message, file.advice);
     return undefined;
+  }
+
+  /** A name that the chain alone chose, what the step allows, or what this very run saved there. */
+  private mayReplace(path: string): boolean {
+    const { step, context } = this.site;
+    const before = context.recorded?.isSameRun ? context.recorded.records.saved(context.address)?.path : undefined;
+    return step.replace || plainTextOf(step.save!) !== undefined || before === path;
   }
 
   /** Asked after each event, with `$` as the list so far. */
@@ -98,6 +117,11 @@ export class CallSink {
     const { events, text } = this.events;
     const body = this.site.context.run.recorder.body({ content: text, type, as: 'events' });
     return { decoded: { as: 'events', value: events, text }, body };
+  }
+
+  /** Puts the file into its place: what came is as it should be. */
+  place(): void {
+    if (this.saved) this.saving?.place();
   }
 
   async abandon(): Promise<void> {

@@ -44,7 +44,7 @@ function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
   const read = judging.context.runHost.readFile(name);
   if (!('bytes' in read)) {
     const advice = 'To create it from the response: --accept.';
-    return { passed: false, code: 'file-not-found', message: read.message, advice };
+    return { passed: false, code: read.code ?? 'file-not-found', message: read.message, advice };
   }
   const value = contentOf(name, read, judging.frame.body);
   if (value !== undefined) return { value, file: name };

@@ -3,6 +3,7 @@ import {
   csvLayoutOf,
   csvNames,
   csvText,
+  neutral,
   onceEach,
   PLAIN_CSV,
   readCsv,
@@ -17,12 +18,15 @@ import type { RowsForm, RowsFormOptions } from './rows-form.ts';
 export class CsvRows implements RowsForm {
   readonly grows = true;
   private columns: Set<string> | undefined;
-  private layout: CsvLayout = PLAIN_CSV;
+  private layout: CsvLayout;
 
   constructor(
     private readonly path: string,
     private readonly options: RowsFormOptions,
-  ) {}
+  ) {
+    const { separator = /\.tsv$/i.test(path) ? '\t' : PLAIN_CSV.separator } = options;
+    this.layout = { ...PLAIN_CSV, separator };
+  }
 
   read(text: string, names: readonly string[]): readonly ObjectValue[] {
     return this.reading(() => {
@@ -75,7 +79,7 @@ export class CsvRows implements RowsForm {
     const text = textOf(value);
     if (typeof text !== 'string')
       throw new RowFault('invalid-value', `The cell ${name} is ${text.what}, which CSV cannot represent`);
-    return this.options.spreadsheet && /^[=+\-@]/.test(text) ? `'${text}` : text;
+    return this.options.spreadsheet && typeof value === 'string' ? neutral(text) : text;
   }
 
   private reading<T>(read: () => T): T {

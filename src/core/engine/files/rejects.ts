@@ -1,14 +1,17 @@
+import { rowFormatOf } from '../../chain/row-format.ts';
 import type { Clock, RowsFile } from '../../ports.ts';
 import { writeJson } from '../../value/json-write.ts';
 import { textOf } from '../../value/text.ts';
 import { isList, isObject, type ObjectValue, type Value } from '../../value/value.ts';
 import { Rewriting } from './rewriting.ts';
 import { rowsFormOf } from './list.ts';
-import { rowKindOf } from './rows-form.ts';
 import { TextFile } from './text-file.ts';
 
 /** An item that failed: its place among the items of the run, the step that failed and why. */
 export type Reject = Readonly<{ order: readonly number[]; item: Value; step: string; reason: string }>;
+
+/** How the table is laid out of which the rejected items are rows. */
+export type RejectedTable = Readonly<{ separator: string | undefined; charset: string | undefined }>;
 
 /**
  * The failed items of a loop, in the order of the list, with all their columns: their file can be taken again as the
@@ -21,6 +24,7 @@ export class RejectedItems {
   constructor(
     private readonly file: RowsFile,
     clock: Clock,
+    private readonly table: RejectedTable | undefined,
   ) {
     this.rewriting = new Rewriting(clock, () => this.rewrite());
   }
@@ -44,7 +48,7 @@ export class RejectedItems {
     const known = new Set(items.flatMap((item) => Object.keys(item)));
     const step = known.has('step') ? 'failed_step' : 'step';
     const reason = known.has('reason') ? 'failed_reason' : 'reason';
-    const isCsv = rowKindOf(this.file.path) === 'csv';
+    const isCsv = rowFormatOf(this.file.path) === 'csv';
     const rows = items.map((item, i): ObjectValue => {
       const { step: failed, reason: why } = this.rejects[i]!;
       const told = { [step]: failed, [reason]: why };
@@ -52,8 +56,9 @@ export class RejectedItems {
       const all = isCsv && i === 0 ? { ...Object.fromEntries([...known].map((name) => [name, null])), ...item } : item;
       return isCsv ? { ...asCells(all), ...told } : { ...all, ...told };
     });
-    const form = rowsFormOf(this.file.path, { mayWiden: false, spreadsheet: false });
-    new TextFile(this.file, false, undefined).replace(form.whole(rows));
+    const { separator, charset } = this.table ?? {};
+    const form = rowsFormOf(this.file.path, { mayWiden: false, spreadsheet: true, separator });
+    new TextFile(this.file, false, charset, charset).replace(form.whole(rows));
   }
 }
 

@@ -14,18 +14,12 @@ export interface RowsForm {
   more(rows: readonly ObjectValue[]): string;
 }
 
-export type RowKind = 'csv' | 'ndjson' | 'json';
-
-/** How rows are written, by the end of a file's name. */
-export function rowKindOf(path: string): RowKind {
-  const end = /\.([A-Za-z]+)$/.exec(path)?.[1]?.toLowerCase();
-  return end === 'json' ? 'json' : end === 'ndjson' || end === 'jsonl' ? 'ndjson' : 'csv';
-}
-
 /** What there is to say of a form beside its kind. */
 export type RowsFormOptions = Readonly<{
   /** Whether a row may bring further columns. */
   mayWiden: boolean;
   /** Whether cells that a spreadsheet would run are made texts. */
   spreadsheet: boolean;
+  /** How a new CSV file is laid out, where that is known. */
+  separator?: string | undefined;
 }>;

@@ -7,14 +7,18 @@ const START_BYTES = 64 * 1024;
 
 /** A file of rows as text: what is put into it goes there in the charset that it has, its byte-order mark stays. */
 export class TextFile {
-  private form: TextForm = PLAIN_TEXT;
+  private form: TextForm;
 
   constructor(
     private readonly file: RowsFile,
     private readonly reveal: boolean,
     /** The charset that the chain names for its tables: that of a file that is no UTF-8. */
     private readonly charset: string | undefined,
-  ) {}
+    /** That of a new file. */
+    fresh?: string,
+  ) {
+    this.form = (fresh === undefined ? undefined : textFormOf(new Uint8Array(), fresh)) ?? PLAIN_TEXT;
+  }
 
   /** All of its text; empty when it is not there. Throws `RowFault`. */
   read(): string {

@@ -3,9 +3,10 @@ import { crypto } from '../../packages.ts';
 import type { Clock, RowsFile } from '../../ports.ts';
 import type { ObjectValue } from '../../value/value.ts';
 import { AppendedRows } from './appended-rows.ts';
-import { RejectedItems, type Reject } from './rejects.ts';
+import { RejectedItems, type Reject, type RejectedTable } from './rejects.ts';
 import { RowFault } from './row-fault.ts';
 import { rowsFormOf } from './list.ts';
+import { TextRows } from './text-rows.ts';
 import { TextFile } from './text-file.ts';
 import { UpdatedRows } from './updated-rows.ts';
 
@@ -15,6 +16,10 @@ export type WriteForm = Readonly<{
   append: boolean;
   reveal: boolean;
   spreadsheet: boolean;
+  /** Whether what is written are texts, and no rows of a format. */
+  isText?: boolean;
+  /** Whether the name was chosen by a placeholder, and no file that is there may be replaced. */
+  isChosen?: boolean;
 }>;
 
 /** A file that rows go to, and how many have gone there. */
@@ -73,6 +78,7 @@ export class WrittenFiles {
       throw new RowFault('written-file-changed', message, 'Move it away, or restore it as the run left it.');
     }
     const op = opOf(form);
+    if (op === 'replaced' && form.isChosen && now > 0 && !recorded) throw chosenFault(path);
     const isNew = (recorded?.sizeBefore ?? now) === 0;
     // Rows that this very run has put there already are written again, and so are cut off first.
     if (op === 'appended' && recorded && recorded.sizeBefore < now) file.cut(recorded.sizeBefore);
@@ -81,22 +87,27 @@ export class WrittenFiles {
     return { step, op: isNew ? 'wrote' : op, file, form, writer: this.writer(file, form, charset), count: 0 };
   }
 
-  private writer(file: RowsFile, { updateBy, append, reveal, spreadsheet }: WriteForm, charset?: string): Writer {
+  private writer(
+    file: RowsFile,
+    { updateBy, append, reveal, spreadsheet, isText }: WriteForm,
+    charset?: string,
+  ): Writer {
     const text = new TextFile(file, reveal, charset);
-    const form = rowsFormOf(file.path, { mayWiden: updateBy !== undefined, spreadsheet });
+    const form = isText ? new TextRows() : rowsFormOf(file.path, { mayWiden: updateBy !== undefined, spreadsheet });
     return updateBy === undefined
       ? new AppendedRows(text, form, append)
       : new UpdatedRows(file, text, form, updateBy, this.clock);
   }
 
   /** Puts a failed item of a loop into its file. */
-  reject(file: RowsFile, step: string, reject: Reject): void {
+  reject(file: RowsFile, step: string, reject: Reject, how: RejectsForm): void {
     let rejected = this.rejected.get(file.path);
-    if (!rejected)
-      this.rejected.set(
-        file.path,
-        (rejected = { step, file, items: new RejectedItems(file, this.clock), isNew: file.size() === 0 }),
-      );
+    if (!rejected) {
+      const isNew = file.size() === 0;
+      if (how.isChosen && !isNew && !this.recorded(file.path)) throw chosenFault(file.path);
+      rejected = { step, file, items: new RejectedItems(file, this.clock, how.table), isNew };
+      this.rejected.set(file.path, rejected);
+    }
     rejected.items.add(reject);
   }
 
@@ -124,6 +135,14 @@ export class WrittenFiles {
     this.rejected.clear();
     return told;
   }
+}
+
+/** How rejected items are written: like the table that they are of; to a file whose name was chosen or not. */
+export type RejectsForm = Readonly<{ isChosen: boolean; table: RejectedTable | undefined }>;
+
+function chosenFault(path: string): RowFault {
+  const message = `${path} exists, and a name with a placeholder replaces no file`;
+  return new RowFault('file-exists', message, 'Move it away, or allow it with replace: true.');
 }
 
 /** A file as it is: its size in bytes, and its digest where that is quickly had. */

@@ -1,6 +1,7 @@
 import { FewMap } from '../../few-map.ts';
-import { goneOverOnly } from '../../chain/gone-over.ts';
-import type { EachStep } from '../../chain/model.ts';
+import { bareName, goneOverOnly } from '../../chain/gone-over.ts';
+import type { EachStep, TableForm } from '../../chain/model.ts';
+import { plainTextOf } from '../../template/template.ts';
 import { allSteps } from '../../chain/steps/inside.ts';
 import { insideOfStep, itemAddress, itemIn, numbersOf, stepNumber, type Address } from '../../journal/address.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
@@ -72,6 +73,12 @@ function notAList({ list: { source } }: EachStep, value: Value): ProblemRecord {
   const text = source.text.trim();
   const advice = isObject(value) ? `To loop over its members: entries(${text}).` : undefined;
   return problemAt(source, 'not-an-array', `A loop needs an array, and ${text} is ${aType(value)}`, advice);
+}
+
+/** How the table is laid out that a loop goes over. */
+function tableOf({ list }: EachStep, { chain }: StepFrame): TableForm | undefined {
+  const name = bareName(list);
+  return chain.inputs.find((input) => input.name === name && input.type === 'table')?.table;
 }
 
 /** A loop under way: what has come of its items. */
@@ -290,7 +297,10 @@ class Loop {
     const item = this.secret === undefined ? value : new Mask(this.secret);
     const order = [...numbersOf(address), index];
     const reason = failed?.reason ?? '';
-    context.run.writtenFiles.reject(rejects, address, { order, item, step: failed?.step ?? '', reason });
+    const { step: each } = this;
+    const isChosen = plainTextOf(each.rejects!) === undefined && !each.replace;
+    const told = { order, item, step: failed?.step ?? '', reason };
+    context.run.writtenFiles.reject(rejects, address, told, { isChosen, table: tableOf(each, context) });
   }
 
   private tooManyFailures(count: number): ProblemRecord {

@@ -2,7 +2,9 @@ import { nameOfStep, type Step } from '../../chain/model.ts';
 import { stepKey } from '../../chain/step-key.ts';
 import { assertNever } from '../../diagnostics/problem.ts';
 import { stepAddress, type Address } from '../../journal/address.ts';
+import { Interrupted } from '../asking.ts';
 import { decide } from '../condition.ts';
+import { faultOf } from '../fault.ts';
 import { filledDuring } from '../fill.ts';
 import type { StepFrame } from '../frame.ts';
 import { plainFrame } from '../frames.ts';
@@ -75,8 +77,18 @@ export async function runStep(step: Step, address: Address, outer: StepFrame): P
     if ('problem' in decided) return end(decided);
     if (!decided.holds) return end({ outcome: 'skipped', why: `when ${step.when.source.text.trim()} is false` });
   }
-  const ran = await filledDuring(() => runByKind(step, context, end));
-  return 'value' in ran ? ran.value : end(ran);
+  try {
+    const ran = await filledDuring(() => runByKind(step, context, end));
+    return 'value' in ran ? ran.value : end(ran);
+  } catch (error) {
+    if (error instanceof Interrupted) {
+      context.run.pausing.begin({ why: 'interrupt' });
+      return { ...end({ outcome: 'cut' }), stops: true };
+    }
+    // Where the record itself cannot be written this throws anew, and the run stops as it is.
+    const { problem, exit } = faultOf(error, step);
+    return { ...end({ problem }), exit, stops: true };
+  }
 }
 
 /** Runs steps in order, up to the first that fails or ends the chain. `inside` begins their addresses. */

@@ -1,7 +1,7 @@
 import type { WriteStep } from '../../chain/model.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
-import { fillValue } from '../../template/fill.ts';
+import { fillText, fillValue } from '../../template/fill.ts';
 import { counted, showValue } from '../../value/show.ts';
 import { isList, isObject, LongList, Mask, piecesOf, type Items, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
@@ -9,7 +9,9 @@ import { plainFrame } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';
 import { rowsFileAt } from '../rows-file.ts';
 import { RowFault } from '../files/row-fault.ts';
-import { rowKindOf } from '../files/rows-form.ts';
+import { rowFormatOf } from '../../chain/row-format.ts';
+import { TEXT_COLUMN } from '../files/text-rows.ts';
+import { plainTextOf } from '../../template/template.ts';
 import { problemAt } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { secretIn } from '../../expression/secrecy.ts';
@@ -22,10 +24,14 @@ export const runWrite: StepRunner<WriteStep> = async (step, context, end) => {
   if ('problem' in file) return end(file);
   const rows = rowsOf(step, context);
   if ('problem' in rows) return end(rows);
+  const isChosen = plainTextOf(step.file) === undefined && !step.replace;
+  const form = { ...step, isText: step.text !== undefined, isChosen };
   // A file that is no UTF-8 is a table that the chain takes, or it cannot be known what it is.
   const charset = context.chain.inputs.find(({ table }) => table.charset !== undefined)?.table.charset;
   try {
-    for await (const piece of piecesOf(rowKindOf(file.path) === 'json' ? await held(rows.rows) : rows.rows)) {
+    for await (const piece of piecesOf(
+      rowFormatOf(file.path) === 'json' && !step.text ? await held(rows.rows) : rows.rows,
+    )) {
       if (!piece.every(isObject)) {
         const other = showValue(
           piece.find((row) => !isObject(row)),
@@ -33,13 +39,14 @@ export const runWrite: StepRunner<WriteStep> = async (step, context, end) => {
         );
         throw new RowFault('not-an-array', `rows needs an array of objects, and one item is ${other}`);
       }
-      context.run.writtenFiles.write(file, context.address, step, charset, piece);
+      context.run.writtenFiles.write(file, context.address, form, charset, piece);
     }
   } catch (error) {
     if (!(error instanceof RowFault)) throw error;
     return end({ problem: problemOf(source, error) });
   }
-  return end({ why: `${file.path}   ${counted(rows.rows.length, 'row')}` });
+  const what = step.text ? 'line' : 'row';
+  return end({ why: `${file.path}   ${counted(rows.rows.length, what)}` });
 };
 
 function problemOf(source: Source, { code, message, advice }: RowFault): ProblemRecord {
@@ -57,9 +64,10 @@ type Rows = Readonly<{ rows: Items }> | Readonly<{ problem: ProblemRecord }>;
 
 /** The rows as they are written: secrets masked, unless the step reveals them. */
 function rowsOf(step: WriteStep, context: StepFrame): Rows {
+  const { real, masked } = resolversFor(context);
+  const resolver = step.reveal ? real : masked;
+  if (step.text) return { rows: [{ [TEXT_COLUMN]: fillText(step.text, resolver) }] };
   if (step.row) {
-    const { real, masked } = resolversFor(context);
-    const resolver = step.reveal ? real : masked;
     const cells = step.row.map(([name, value]): [string, Value] => {
       const cell = fillValue(value, resolver);
       return [name, cell === 'left-out' ? null : cell.value];

@@ -1,7 +1,7 @@
 import { SyntaxFault, type Problem } from '../../diagnostics/problem.ts';
 import { Finder, type Groups } from './captures.ts';
 import { Matcher, PatternTooLarge } from './automaton.ts';
-import { parsePattern } from './parse.ts';
+import { parsePattern, type Dialect } from './parse.ts';
 
 export type Pattern = Readonly<{
   matches(text: string): boolean;
@@ -21,21 +21,22 @@ const MAX_REMEMBERED = 200;
 const compiled = new Map<string, Compiled>();
 
 /** An I-Regexp (RFC 9485), compiled once and kept. A bad one is a problem that quotes the pattern and its place. */
-export function compilePattern(source: string): Compiled {
-  let result = compiled.get(source);
+export function compilePattern(source: string, dialect: Dialect = 'i-regexp'): Compiled {
+  const key = `${dialect} ${source}`;
+  let result = compiled.get(key);
   if (!result) {
     if (compiled.size >= MAX_REMEMBERED) compiled.clear();
-    compiled.set(source, (result = compile(source)));
+    compiled.set(key, (result = compile(source, dialect)));
   }
   return result;
 }
 
-function compile(source: string): Compiled {
+function compile(source: string, dialect: Dialect): Compiled {
   if (source.length > MAX_PATTERN) {
     return { problem: { code: 'over-limit', message: `A pattern can have at most ${MAX_PATTERN} characters` } };
   }
   try {
-    const tree = parsePattern(source);
+    const tree = parsePattern(source, dialect);
     // A matcher for each use: searching goes on from the start at every character, which gives other steps.
     const whole = new Matcher(tree);
     let part: Matcher | undefined;

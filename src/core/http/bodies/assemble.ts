@@ -48,7 +48,12 @@ export function joined(pieces: Iterable<Uint8Array>, size: number): Uint8Array {
 export function opened(path: string, source: Source, host: BodyHost): RequestFile {
   const file = host.openFile(path);
   if ('pieces' in file) return file;
-  const { message, advice } = file;
-  const problem = { code: 'file-not-found' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
+  const { message, advice, code } = file;
+  const problem = {
+    code: code ?? ('file-not-found' as const),
+    range: wholeOf(source),
+    message,
+    ...(advice ? { advice } : {}),
+  };
   throw new FillFault(diagnosticIn(source, problem));
 }

@@ -81,8 +81,13 @@ function missingFiles(names: readonly TextTemplate[], host: BodyHost): readonly 
     const { source } = text;
     const file = host.openFile(name);
     if ('pieces' in file) return [];
-    const { message, advice } = file;
-    const problem = { code: 'file-not-found' as const, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
+    const { message, advice, code } = file;
+    const problem = {
+      code: code ?? ('file-not-found' as const),
+      range: wholeOf(source),
+      message,
+      ...(advice ? { advice } : {}),
+    };
     return [{ source, problem }];
   });
 }

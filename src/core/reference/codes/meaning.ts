@@ -101,6 +101,35 @@ export const meaningCodes: CodePages = {
     about: 'Files are written only inside the project folder, after symbolic links are resolved.',
     example: { steps: '- call: chart\n  request: GET /soundings/N1\n  save: /srv/chart.png' },
   },
+  'secret-not-declared': {
+    about:
+      "A chain reads a secret that only the environment has and that the project says nothing of. Declare it under secrets in batharon.yaml, so that nobody can have a chain read what is not the project's.",
+    example: { command: '@environment-secret run chains/environment.chain.yaml' },
+  },
+  'secret-leaves-api': {
+    about:
+      'A secret belongs to the APIs whose keys read it, and to those that secrets in batharon.yaml names for it. It is never sent to another server.',
+    example: { command: '@leaving-secret run chains/leaving.chain.yaml' },
+  },
+  'unknown-format': {
+    about:
+      'Rows are written as CSV, TSV, NDJSON or JSON, which the extension of the file decides. Any other file takes a text.',
+    example: { steps: '- write: rows.txt\n  row: { a: 1 }' },
+  },
+  'file-protected': {
+    about:
+      'A chain reads and writes no hidden files, no files of the project itself (batharon.yaml, *.chain.yaml, secrets.env), nothing below .git, .batharon and node_modules, and no names that mean something else on another system.',
+    example: { steps: '- call: chart\n  request: GET /soundings/N1\n  save: .git/config' },
+  },
+  'file-exists': {
+    about:
+      'A file name with a placeholder never replaces a file that is there already, since a response may have chosen it. replace: true allows it.',
+    example: { run: '- let: { day: "\'kept\'" }\n- write: "{day}.csv"\n  row: { a: 1 }' },
+  },
+  'not-a-file': {
+    about: 'A folder, a device or a pipe stands where a regular file is read or written.',
+    example: { command: 'run /dev/zero' },
+  },
   'duplicate-file': {
     about: 'Two steps save to the same file, and the second would replace what the first saved.',
     example: {

@@ -10,6 +10,14 @@ export const runningCodes: CodePages = {
       'A path found nothing where a value is needed. The message shows how far it got and what is there instead. A path that finds nothing never satisfies an expectation, whatever the operator: write exists(x), or x ?? ... with a value for that case.',
     example: { run: call('expect:', '  - $.job.state == 1'), answer: { body: '{"job": {"status": 1}}' } },
   },
+  'secret-dropped': {
+    about:
+      'A redirect led to another origin. Headers that hold a secret, cookies and Authorization are not sent on to it.',
+    example: {
+      run: call('headers: { Authorization: Basic bW9sZQ== }'),
+      answer: { status: 302, headers: [['Location', 'http://127.0.0.2:1/list']] },
+    },
+  },
   'expectation-false': {
     about:
       'An expectation is false. The message shows the value of each path and name in it, and where the values came from.',

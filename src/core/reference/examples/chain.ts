@@ -113,7 +113,8 @@ steps:
   keep: { high: "xpath('string(//t:height)')" }`,
     `- call: sounding
   request: GET /soundings/N1
-  save: ../out/sounding.png
+  save: ../out/sounding-{berth}.png
+  replace: true
   max-body: 20MiB`,
     `- call: berths
   request: GET /berths
@@ -219,7 +220,8 @@ steps:
     `- each: arrival in due
   when: length(due) > 0
   cookies: own
-  rejects: ../out/rejected.csv
+  rejects: '../out/rejected-{day}.csv'
+  replace: true
   on-failure: continue
   steps:
     - call: vessel
@@ -308,6 +310,9 @@ steps:
   row: { day: '{day}', vessel: '{vessel}', token: '{secret.PASSWORD}' }
   append: true
   reveal: true`,
+    `- write: '../out/note-{day}.txt'
+  text: '{length(due)} vessels are due on {day}.'
+  replace: true`,
   ],
   'The step remember': [
     `- remember: { last_day: day }

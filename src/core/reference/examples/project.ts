@@ -18,7 +18,8 @@ export const projectExamples: Readonly<Record<string, readonly string[]>> = {
     `zone: Europe/Lisbon
 apis:
   harbour:
-    url: https://harbour.example/v1`,
+    url: https://harbour.example/v1
+secrets: { QUAY_KEY: [harbour] }`,
   ],
   'An API': [
     `apis:

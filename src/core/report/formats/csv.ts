@@ -1,4 +1,4 @@
-import { csvText } from '../../value/csv.ts';
+import { csvText, neutral } from '../../value/csv.ts';
 import { reasonOf, type CallSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
@@ -26,7 +26,7 @@ export const csv: ReportFormat = {
   about: 'a row for each call, for spreadsheets',
   render: function* (runs) {
     yield csvText([COLUMNS]);
-    for (const run of runs) for (const call of run.calls) yield csvText([rowOf(call, run)]);
+    for (const run of runs) for (const call of run.calls) yield csvText([rowOf(call, run).map(neutral)]);
   },
 };
 
