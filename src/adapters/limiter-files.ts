@@ -1,5 +1,14 @@
 import { createHash } from 'node:crypto';
-import { closeSync, existsSync, mkdirSync, openSync, readSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  readSync,
+  writeSync,
+} from 'node:fs';
 import { hostname } from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -38,10 +47,11 @@ export function limiterFiles(folder: string): LimiterStore {
   return {
     owner,
     isAlive,
+    names: () => namesIn(folder),
     has: (name) => existsSync(fileOf(name)),
     open: (name, slots, windowMs) => {
       let limiter = open.get(name);
-      if (!limiter) open.set(name, (limiter = new LimiterFile(fileOf(name), slots, windowMs)));
+      if (!limiter) open.set(name, (limiter = new LimiterFile(fileOf(name), name, slots, windowMs)));
       return limiter;
     },
     close: () => {
@@ -71,7 +81,23 @@ function digest(name: string): string {
   return createHash('sha256').update(name).digest('hex').slice(0, 8);
 }
 
-type StoredHead = LimiterHead & { version: number; slots: number };
+type StoredHead = LimiterHead & { version: number; slots: number; name?: string };
+
+/** The names of the rate limiters in a folder, as far as they can be read. */
+function namesIn(folder: string): readonly string[] {
+  if (!existsSync(folder)) return [];
+  return readdirSync(folder)
+    .filter((file) => file.endsWith('.limiter'))
+    .sort()
+    .flatMap((file) => newestHead(readFileSync(path.join(folder, file)))?.name ?? []);
+}
+
+function newestHead(heads: Buffer): StoredHead | undefined {
+  const texts = [0, 1].map((i) => heads.toString('latin1', i * HEAD_BYTES, (i + 1) * HEAD_BYTES));
+  // Each begins with its version, of one width: the later of two texts is the newer head.
+  const [newer = '', older = ''] = texts[0]! > texts[1]! ? texts : texts.reverse();
+  return parsed(newer) ?? parsed(older);
+}
 
 class LimiterFile implements SharedLimiter {
   private readonly descriptor: number;
@@ -84,6 +110,7 @@ class LimiterFile implements SharedLimiter {
 
   constructor(
     file: string,
+    private readonly name: string,
     slots: number,
     /** The longest window: for so long it is taken as full when nothing of it can be read. */
     private readonly windowMs: number,
@@ -115,14 +142,11 @@ class LimiterFile implements SharedLimiter {
   private readHead(): LimiterHead {
     const read = readSync(this.descriptor, this.heads, 0, 2 * HEAD_BYTES, 0);
     if (read === 0) return emptyHead();
-    const texts = [0, 1].map((i) => this.heads.toString('latin1', i * HEAD_BYTES, (i + 1) * HEAD_BYTES));
-    // Each begins with its version, of one width: the later of two texts is the newer head.
-    const [newer = '', older = ''] = texts[0]! > texts[1]! ? texts : texts.reverse();
-    const newest = parsed(newer) ?? parsed(older);
+    const newest = newestHead(this.heads);
     // Nothing can be read: whatever was sent, a whole window of it may just have been.
     if (!newest) return { ...emptyHead(), closedUntil: Date.now() + this.windowMs };
     this.version = newest.version;
-    const { version: _version, slots, ...head } = newest;
+    const { version: _version, name: _name, slots, ...head } = newest;
     if (slots !== this.ring) this.resize(head, slots);
     return head;
   }
@@ -145,7 +169,7 @@ class LimiterFile implements SharedLimiter {
   }
 
   keep(head: LimiterHead): void {
-    const stored: StoredHead = { ...head, version: ++this.version, slots: this.ring };
+    const stored: StoredHead = { ...head, version: ++this.version, slots: this.ring, name: this.name };
     const text = `${String(this.version).padStart(VERSION_DIGITS, '0')}${JSON.stringify(stored)}\n`;
     writeSync(this.descriptor, text, (this.version % 2) * HEAD_BYTES, 'latin1');
   }

@@ -41,7 +41,7 @@ async function reached(
       arrivals.push(at);
       const [status, headers] = answer(at, arrivals.length);
       await clock.sleep(latencyMs, NEVER);
-      await limiter.hear(status, (name) => headers[name], taken.slots.number);
+      await limiter.recordServerLimits(status, (name) => headers[name], taken.slots.number, 'test');
       taken.slots.ended();
       limiter.places.give();
     }

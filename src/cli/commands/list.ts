@@ -113,6 +113,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     heading: 'Credentials',
     commands: [
       {
+        name: 'limits',
+        summary: 'show the rate limits and quotas of the project, and open a closed one',
+        uses: 'local',
+        load: () => import('./limits.ts'),
+      },
+      {
         name: 'secrets',
         summary: 'list the secrets that the project needs, or set one',
         uses: 'local',

@@ -9,12 +9,16 @@ export type Slot = Readonly<{
 /** What a server's own counting leaves: no sending from the slot `limit` on before `until`. */
 export type Budget = Readonly<{ limit: number; until: number; name: string }>;
 
+/** Why nothing goes out: what a server answered, when and in which run. */
+export type Closing = Readonly<{ status: number; field: string; at: number; run: string }>;
+
 /** What is known of a rate limiter beside its slots. */
 export type LimiterHead = {
   /** Slots that were ever taken; the number of the next one. */
   taken: number;
-  /** Nothing goes out before this instant. */
+  /** Nothing goes out before this instant, and why. */
   closedUntil: number;
+  closedBy?: Closing | undefined;
   quotas: Record<string, { from: number; used: number }>;
   /** By the response to which slot the server was heard last, and what it left. */
   heardBy: number;
@@ -42,6 +46,8 @@ export interface LimiterStore {
   readonly owner: number;
   /** Whether who took a slot may still send it. */
   isAlive(owner: number): boolean;
+  /** The names of all that are kept. */
+  names(): readonly string[];
   /** Whether a rate limiter is kept already. */
   has(name: string): boolean;
   /** Opens a rate limiter that remembers so many slots; its longest window in milliseconds. */
@@ -66,6 +72,10 @@ export class MemoryLimiters implements LimiterStore {
 
   has(name: string): boolean {
     return this.limiters.has(name);
+  }
+
+  names(): readonly string[] {
+    return [...this.limiters.keys()];
   }
 
   open(name: string, slots: number): SharedLimiter {

@@ -46,7 +46,7 @@ export class RateLimiter {
   }
 
   /** Takes in what a response says of its server's limits. `slot` is that of its request. */
-  async hear(status: number, fieldOf: FieldOf, slot: number | undefined): Promise<void> {
+  async recordServerLimits(status: number, fieldOf: FieldOf, slot: number | undefined, run: string): Promise<void> {
     const now = this.clock.nowMs();
     const closes = status === 429 || status === 503 ? retryAfterMs(fieldOf, now) : undefined;
     const left = remainingIn(fieldOf, now);
@@ -54,7 +54,10 @@ export class RateLimiter {
     const limiter = this.share();
     await this.store.alone([limiter], ([state]) => {
       const { head } = state!;
-      if (closes !== undefined) head.closedUntil = Math.max(head.closedUntil, now + closes);
+      if (closes !== undefined && now + closes > head.closedUntil) {
+        head.closedUntil = now + closes;
+        head.closedBy = { status, field: `Retry-After: ${(fieldOf('retry-after') ?? '').slice(0, 60)}`, at: now, run };
+      }
       const by = slot ?? Math.min(head.taken, ...this.underWay) - 1;
       if (by < head.heardBy) return;
       head.heardBy = by;

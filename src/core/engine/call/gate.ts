@@ -74,7 +74,8 @@ export async function enter(limiters: readonly RateLimiter[], context: StepFrame
         slots.ended();
         places.give();
       };
-      return { slots, leave, hear: (response) => hear(outer!, response, slots.number) };
+      const { id } = context.run;
+      return { slots, leave, hear: (response) => hear(outer!, response, slots.number, id) };
     }
     if ('stopped' in taken || pausing.signal.aborted) break;
     if (!context.run.settings.waitForQuota) {
@@ -94,8 +95,9 @@ function hear(
   limiter: RateLimiter,
   { status, headers }: HttpResponse,
   slot: number | undefined,
+  run: string,
 ): Promise<void> | undefined {
   const speaks = headers.some(([name]) => /^(x-)?rate-?limit|^retry-after$/i.test(name));
   if (!speaks) return undefined;
-  return limiter.hear(status, (name) => headerOf(headers, name), slot);
+  return limiter.recordServerLimits(status, (name) => headerOf(headers, name), slot, run);
 }
