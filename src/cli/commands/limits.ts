@@ -39,7 +39,8 @@ function list(as: Form, io: Io): ExitStatus {
   const states = limitStates(store, (name) => rulesOf(name, workspace), now);
   store.close();
   if (as === 'json') io.exit.out(`${JSON.stringify(states, null, 2)}\n`);
-  else if (states.length === 0) io.exit.out('Nothing has counted against a limit yet: no API has a rate limit, or none was called.\n');
+  else if (states.length === 0)
+    io.exit.out('Nothing has counted against a limit yet: no API has a rate limit, or none was called.\n');
   else io.exit.out(`${states.map((state) => shown(state, now, paletteOf(io.colors))).join('\n\n')}\n`);
   return 0;
 }
@@ -61,7 +62,8 @@ function shown({ name, rate, quotas, closed }: LimitState, now: number, palette:
   if (closed) {
     const { until, by } = closed;
     rows.push(['closed', palette.bad(`until ${at(until)}, in ${spent(until - now)}`)]);
-    if (by) rows.push(['because', `the server answered ${by.status} with ${by.field} at ${at(by.at)}, in run ${by.run}`]);
+    if (by)
+      rows.push(['because', `the server answered ${by.status} with ${by.field} at ${at(by.at)}, in run ${by.run}`]);
     if (!name.startsWith('origin ')) rows.push(['to open', `batharon limits reset ${said(name)}`]);
   } else rows.push(['state', palette.good('open')]);
   const lines = rows.map(([label, text]) => `  ${palette.quiet(label.padEnd(9))}${text}`);

@@ -59,7 +59,11 @@ export class Pausing {
 
 function spentNote({ detail = '', until, step }: Pause): EventBody {
   const when = until === undefined ? '' : `; it starts again at ${dateTimeText(new DateTime(until))}`;
-  return noteOn({ step }, 'quota-spent', `${detail} is spent${when}. To see it: batharon limits. To wait for it: --wait-for-quota`);
+  return noteOn(
+    { step },
+    'quota-spent',
+    `${detail} is spent${when}. To see it: batharon limits. To wait for it: --wait-for-quota`,
+  );
 }
 
 function noteOn({ step }: Readonly<{ step?: string | undefined }>, code: Code, message: string): EventBody {
