@@ -1,5 +1,6 @@
+import { existsSync, realpathSync } from 'node:fs';
 import path from 'node:path';
-import { readSourceFile } from '../adapters/project-files.ts';
+import { isInside, readSourceFile } from '../adapters/project-files.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import { changesIn, checkChoices } from '../core/chain/choices.ts';
 import { endpointOfCalls } from '../core/chain/check.ts';
@@ -25,7 +26,7 @@ const MAX_DEPTH = 16;
 
 /** Reads the chains that a chain uses; a chain that comes to use itself is an error. `check` looks at each of them whole. */
 export function usedChains(
-  { cwd, project }: Readonly<{ cwd: string; project: Project | undefined }>,
+  { cwd, folder, project }: Readonly<{ cwd: string; folder: string; project: Project | undefined }>,
   chain: Chain,
   at: At,
   check: (chain: Chain) => readonly Diagnostic[],
@@ -43,8 +44,11 @@ export function usedChains(
   ): void => {
     for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn ?? signsInTo(using, project))) {
       const place = placeOf(use.file);
-      const report = (code: 'file-not-found' | 'circular-chain' | 'over-limit', message: string, advice: string) =>
-        diagnostics.push(diagnosticIn(use.file, { code, range: wholeOf(use.file), message, advice }));
+      const report = (
+        code: 'file-not-found' | 'outside-project' | 'circular-chain' | 'over-limit',
+        message: string,
+        advice: string,
+      ) => diagnostics.push(diagnosticIn(use.file, { code, range: wholeOf(use.file), message, advice }));
       if (under.length > MAX_DEPTH) {
         report(
           'over-limit',
@@ -58,6 +62,14 @@ export function usedChains(
           'circular-chain',
           `${use.file.text} uses itself, directly or through another chain`,
           'Remove one of these steps.',
+        );
+        continue;
+      }
+      if (existsSync(place) && !isInside(folder, realpathSync(place))) {
+        report(
+          'outside-project',
+          `The chain ${use.file.text} is outside the project`,
+          'Chains use those of their project only.',
         );
         continue;
       }

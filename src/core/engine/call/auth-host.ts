@@ -2,9 +2,10 @@ import type { AuthHost, AuthProblem } from '../../http/auth/definition.ts';
 import { maskedByName, shownUrl } from '../../http/build-request.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import { DEFAULT_TIMEOUTS, originKey, PLAIN_CONNECTION, type HttpRequest } from '../../http/message.ts';
+import { DEFAULT_TIMEOUTS, originKey, type HttpRequest } from '../../http/message.ts';
 import type { StepFrame } from '../frame.ts';
 import { enter, limitersFor } from './gate.ts';
+import { connectionOf } from './connection.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { answeredEvent, brokenEvent, recordSent, type Purpose } from './record.ts';
 import { runSignInChain } from './sign-in-chain.ts';
@@ -34,7 +35,7 @@ export function authHost({ endpoint, resolvers, context }: Signer): AuthHost {
     mark: (name, value) => recorder.mark(name, value),
     made: (credential) => recorder.record({ type: 'credential', api, deployment, ...credential }),
     runChain: (file, inputs) => runSignInChain(file, inputs, context, endpoint),
-    send: (request) => sendToken(request, purpose, context, endpoint),
+    send: (request) => sendToken(request, purpose, { endpoint, resolvers, context }),
   };
 }
 
@@ -48,8 +49,7 @@ export function exitOf({ code }: AuthProblem): number {
 async function sendToken(
   bare: HttpRequest,
   purpose: Purpose,
-  context: StepFrame,
-  endpoint: Endpoint | undefined,
+  { endpoint, resolvers, context }: Signer,
 ): ReturnType<AuthHost['send']> {
   const isOwn = endpoint !== undefined && originKey(bare.url) === originKey(shownUrl(endpoint));
   const entered = await enter(limitersFor(endpoint, isOwn, bare.url, undefined, context), context);
@@ -64,7 +64,8 @@ async function sendToken(
   const options = {
     timeouts: endpoint?.timeouts ?? DEFAULT_TIMEOUTS,
     maxBodyBytes: context.run.maxBodyBytes,
-    connection: PLAIN_CONNECTION,
+    // As any request of the api: by its proxy, with its certificates.
+    connection: connectionOf(endpoint, resolvers.real, context),
     onSending: entered.slots.sent,
   };
   const sending = context.run.waits.sending();
