@@ -61,7 +61,7 @@ export function createExit(): Exit {
   const masked = (text: string) => (masker.isActive ? masker.inside(text) : text);
   const out = new Lines(1);
   let before = (): void => {};
-  process.on('exit', () => out.flush());
+  atTheEnd(() => out.flush());
   return {
     masker,
     beforeWriting: (listener) => void (before = listener),
@@ -125,6 +125,13 @@ export function createExit(): Exit {
     },
     rewriteFile: (file, content) => replaceWith(file, content, statSync(file).mode & 0o777),
   };
+}
+
+const endings: (() => void)[] = [];
+
+/** Calls back when the process ends. */
+function atTheEnd(listener: () => void): void {
+  if (endings.push(listener) === 1) process.on('exit', () => endings.forEach((each) => each()));
 }
 
 /** A file beside its place, which is put there when all of it is written and on disk, and what it is of is as it should be. */

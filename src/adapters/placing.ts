@@ -26,6 +26,9 @@ export function openBeside(file: string, mode: number): Beside {
   return {
     descriptor,
     place: () => {
+      const there = statSync(file, { throwIfNoEntry: false });
+      // Of what is secret the mode is never widened.
+      if (there && mode !== OWNER_ONLY) fchmodSync(descriptor, there.mode & 0o777);
       close();
       renameSync(beside, file);
     },
@@ -40,9 +43,6 @@ export function openBeside(file: string, mode: number): Beside {
 export function replaceFile(file: string, mode: number, write: (descriptor: number) => void): void {
   const beside = openBeside(file, mode);
   try {
-    const there = statSync(file, { throwIfNoEntry: false });
-    // Of what is secret the mode is never widened.
-    if (there && mode !== OWNER_ONLY) fchmodSync(beside.descriptor, there.mode & 0o777);
     write(beside.descriptor);
     beside.place();
   } catch (error) {

@@ -1,12 +1,18 @@
 import { CommandError } from './command-error.ts';
 
 /** What every command accepts, before or after its name. */
-export type GlobalOptions = Readonly<{ color: 'auto' | 'always' | 'never'; prompt: boolean; debug: boolean }>;
+export type GlobalOptions = Readonly<{
+  color: 'auto' | 'always' | 'never';
+  prompt: boolean;
+  trustedOnly: boolean;
+  debug: boolean;
+}>;
 
 /** The same as the help lists it. */
 export const GLOBAL_OPTIONS: readonly Readonly<{ flags: string; about: string }>[] = [
   { flags: '--color WHEN', about: 'when to use colour: auto, always or never; --no-color is the same as never' },
   { flags: '--no-prompt', about: 'never ask a question; what is missing is an error' },
+  { flags: '--trusted-only', about: 'send secrets only where somebody has agreed to it on a terminal' },
   { flags: '--debug', about: 'print the stack trace of an internal error' },
   { flags: '-h, --help', about: 'show help' },
 ];
@@ -18,11 +24,12 @@ export function takeGlobalOptions(
   argv: readonly string[],
 ): Readonly<{ rest: readonly string[]; global: GlobalOptions }> {
   const rest: string[] = [];
-  let global: GlobalOptions = { color: 'auto', prompt: true, debug: false };
+  let global: GlobalOptions = { color: 'auto', prompt: true, trustedOnly: false, debug: false };
   for (let i = 0; i < argv.length; i++) {
     const word = argv[i]!;
     if (word === '--') return { rest: [...rest, ...argv.slice(i)], global };
     if (word === '--debug') global = { ...global, debug: true };
+    else if (word === '--trusted-only') global = { ...global, trustedOnly: true };
     else if (word === '--no-prompt') global = { ...global, prompt: false };
     else if (word === '--no-color') global = { ...global, color: 'never' };
     else if (word === '--color') global = { ...global, color: whenOf(argv[++i]) };

@@ -11,6 +11,8 @@ export type Io = Readonly<{
   errIsTerminal: boolean;
   /** Whether a question may be asked: there is a terminal, and nobody forbade it. */
   mayAsk: boolean;
+  /** Whether secrets go only where somebody has agreed to it. */
+  trustedOnly: boolean;
   columns: number;
   /** The same as it is now: a window can be made narrower. */
   columnsNow(): number;

@@ -135,7 +135,7 @@ async function define(
 }
 
 /** What the global options say of the io; they win over the environment, which was read when it was made. */
-function withGlobals(io: Io, { color, prompt }: GlobalOptions): Io {
+function withGlobals(io: Io, { color, prompt, trustedOnly }: GlobalOptions): Io {
   const colors = color === 'auto' ? io.colors : color === 'always';
-  return { ...io, colors, mayAsk: io.mayAsk && prompt };
+  return { ...io, colors, mayAsk: io.mayAsk && prompt, trustedOnly: io.trustedOnly || trustedOnly };
 }

@@ -41,6 +41,7 @@ import { tokenStore } from '../adapters/token-store.ts';
 import type { SignInHelp } from '../core/http/auth/help.ts';
 import type { UsedChains } from './used-chains.ts';
 import { endpointsUsed } from './endpoints.ts';
+import { confirmTrust } from './trust.ts';
 import type { Io } from './io.ts';
 import { CommandError } from './command-error.ts';
 import { USER_AGENT, VERSION } from './version.ts';
@@ -124,6 +125,8 @@ export async function withRecord<T>(
     if (type === 'secret' && typeof value === 'string') io.exit.masker.add(name, value);
   }
   const { goesOn } = plan;
+  const endpoints = endpointsUsed(workspace, [chain, ...plan.used.chains], at);
+  await confirmTrust(workspace, endpoints, io);
   const run = plan.run ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const open = plan.purpose === 'choices' ? heldStore : goesOn ? reopenJournalStore : createJournalStore;
   const store = open(workspace.recordFolder, run, io.exit);
@@ -138,7 +141,6 @@ export async function withRecord<T>(
     stopping.abort();
     setTimeout(() => abort.abort(), GRACE_MS).unref();
   });
-  const endpoints = endpointsUsed(workspace, [chain, ...plan.used.chains], at);
   try {
     const remembered = rememberedFor(plan, endpoints, io);
     const files = [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf);

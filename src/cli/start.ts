@@ -32,6 +32,7 @@ export async function start(): Promise<void> {
     outIsTerminal,
     errIsTerminal,
     mayAsk: isatty(0) && errIsTerminal,
+    trustedOnly: (env['BATHARON_TRUSTED_ONLY'] ?? '') !== '' && env['BATHARON_TRUSTED_ONLY'] !== '0',
     columns: columnsNow(),
     columnsNow,
     colors: env['NO_COLOR'] ? false : env['FORCE_COLOR'] ? env['FORCE_COLOR'] !== '0' : outIsTerminal,

@@ -39,6 +39,7 @@ export async function runLoaded({ file, project }: LoadedChainFile, settings: Ru
     outIsTerminal: false,
     errIsTerminal: false,
     mayAsk: false,
+    trustedOnly: false,
     columns: 100,
     columnsNow: () => 100,
     colors: false,

@@ -1,3 +1,4 @@
+import type { RunHost } from '../../src/core/engine/host.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
 import type { CallbackAnswer, CallbackServer, ReceivedRequest } from '../../src/core/ports.ts';
 
@@ -47,7 +48,7 @@ const places: readonly (readonly [what: string, steps: string])[] = [
 const inner = { file: { path: 'inner.chain.yaml', text: '' }, inputs: [], steps: [], cleanup: [], outputs: [] };
 const options = {
   answers: [{ body: '{}' }],
-  inputs: { data: '{}' },
+  inputs: { data: '{"name": "notes.txt"}' },
   openCallbacks: async () => calledBack('{}'),
   chains: { 'inner.chain.yaml': { ...inner, name: 'inner', about: undefined, tags: [], api: undefined } },
 };
@@ -98,4 +99,76 @@ test('a step is opened and ended under one key', async () => {
   const keys = (type: 'opened' | 'ended') =>
     events.flatMap((event) => (event.type === type && event.kind !== 'round' ? [`${event.step} ${event.key}`] : []));
   expect(keys('ended')).toEqual(expect.arrayContaining(keys('opened')));
+});
+
+/** What no step foresees: its host fails in some way. */
+const unforeseen: readonly (readonly [what: string, steps: string, host: Partial<RunHost>])[] = [
+  ['a file that is written', '- write: rows.csv\n  row: { a: 1 }', { rowsFile: () => boom() }],
+  ['a file that is read', '- let: { x: "read_file(data.name)" }', { readFile: () => boom() }],
+  ['a body from a file', '- call: a\n  request: POST /x\n  file: "{data.name}"', { openFile: () => boom() }],
+  ['randomness', '- listen: hook\n- receive: hook', { randomness: { bytes: () => boom() } }],
+  [
+    'a loop over what fails',
+    '- each: x in [1, 2]\n  steps:\n    - write: rows.csv\n      row: { a: 1 }',
+    { rowsFile: () => boom() },
+  ],
+  [
+    'a round that fails',
+    '- repeat: r\n  until: loop.number > 2\n  steps:\n    - write: rows.csv\n      row: { a: 1 }',
+    { rowsFile: () => boom() },
+  ],
+  [
+    'one of several at a time',
+    '- parallel:\n    - say: a\n    - write: rows.csv\n      row: { a: 1 }',
+    { rowsFile: () => boom() },
+  ],
+];
+function boom(): never {
+  throw new TypeError('Nobody thought of this');
+}
+function refused(): never {
+  throw Object.assign(new Error('ENOSPC'), { code: 'ENOSPC', syscall: 'write', path: '/srv/rows.csv' });
+}
+const MADE = '- call: made\n  request: POST /things\n  undo: DELETE /things/1\n';
+
+test.each(unforeseen)(
+  'a fault nobody foresaw is a failure of its step, undone and cleaned up behind: %s',
+  async (_what, steps, host) => {
+    const chain = `${chainOf(MADE + steps, above)}cleanup:\n  - call: close\n    request: POST /closed\n`;
+    const { exit, events, sent } = await coreRun(chain, { ...options, host });
+    expect(exit).toBe(4);
+    expect(events.some((event) => event.type === 'ended' && event.problem?.code === 'internal')).toBe(true);
+    expect(sent.map(({ method, url }) => `${method} ${new URL(url).pathname}`).slice(-2)).toEqual([
+      'DELETE /v1/things/1',
+      'POST /v1/closed',
+    ]);
+    expect(events.at(-1)).toMatchObject({ type: 'finished', outcome: 'failed', exit: 4 });
+  },
+);
+
+test('what the system refuses is an ordinary failure, with the place', async () => {
+  const host = { rowsFile: () => refused() };
+  const { exit, events } = await coreRun(chainOf(`${MADE}- write: rows.csv\n  row: { a: 1 }`), {
+    ...options,
+    inputs: {},
+    host,
+  });
+  const problem = events.flatMap((event) => (event.type === 'ended' && event.problem ? [event.problem] : []))[0];
+  expect([exit, problem]).toEqual([
+    1,
+    expect.objectContaining({ code: 'not-writable', line: expect.stringContaining('rows.csv') }),
+  ]);
+  expect(problem!.message).toContain('/srv/rows.csv');
+});
+
+test.each([
+  ['a date beyond the calendar', "string(date('9999-12-31') + 99999999h)"],
+  ['a text that is too long', "repeat('x', 100000000) + repeat('x', 500000000)"],
+  ['a duration beyond all', 'now() + 9999999999999999h'],
+])('%s is a failure with a place, and no fault', async (_what, expression) => {
+  const { exit, codes } = await coreRun(chainOf(`- let: { x: ${JSON.stringify(expression)} }`)).catch(() => ({
+    exit: 1,
+    codes: ['at check'],
+  }));
+  expect([exit, codes]).toEqual([1, expect.not.arrayContaining(['internal'])]);
 });

@@ -128,6 +128,10 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
       'chains/environment.chain.yaml',
       "api: harbour\nsteps:\n  - call: list\n    request: GET /berths\n    headers: { X-Home: '{secret.PATH}' }\n",
     ),
+  elsewhere: (folder) => {
+    append(folder, "  far:\n    url: https://harbour.example\n    auth: { bearer: '{secret.HARBOUR_TOKEN}' }\n");
+    folder.write('chains/elsewhere.chain.yaml', 'api: far\nsteps:\n  - call: list\n    request: GET /berths\n');
+  },
   'leaving-secret': (folder) =>
     folder.write(
       'chains/leaving.chain.yaml',

@@ -131,7 +131,13 @@ export function inTerminal(
   return new Promise((resolve, reject) => {
     const child = spawn('script', ['-qec', `stty cols 100; ${quoted}`, '/dev/null'], {
       cwd: folder.path,
-      env: { PATH: process.env['PATH'], TERM: 'xterm', NO_COLOR: '1', BROWSER: 'true' } as unknown as NodeJS.ProcessEnv,
+      env: {
+        PATH: process.env['PATH'],
+        TERM: 'xterm',
+        NO_COLOR: '1',
+        BROWSER: 'true',
+        XDG_CONFIG_HOME: path.join(folder.path, '.user'),
+      } as unknown as NodeJS.ProcessEnv,
     });
     let screen = '';
     let asked = 0;

@@ -28,6 +28,7 @@ import { callLines, stepText, withoutCredentials, withSecretPlaceholders } from 
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { READ_AS } from '../../core/http/decode.ts';
 import { linkTarget } from '../../core/expression/link-header.ts';
+import { visible } from '../../core/value/visible.ts';
 import { readJson } from '../../core/value/json-read.ts';
 import { showValue, spent } from '../../core/value/show.ts';
 import type { Value } from '../../core/value/value.ts';
@@ -176,8 +177,12 @@ async function execute(
   );
   const exchange = exchangesOf(events).at(-1);
   if (exchange?.answered) show(exchange, run, workspace.recordFolder, io);
+  for (const event of events)
+    if (event.type === 'note') io.exit.err(`${event.level} ${event.code}: ${visible(event.message)}\n`);
   // A status speaks for itself; whatever else went wrong is told.
-  if (!exchange?.answered || exchange.ended?.problem?.code.startsWith('redirect')) showBroken(events, io);
+  const isPaused = events.some(({ type }) => type === 'paused');
+  if ((!exchange?.answered && !isPaused) || exchange?.ended?.problem?.code.startsWith('redirect'))
+    showBroken(events, io);
   return exit;
 }
 

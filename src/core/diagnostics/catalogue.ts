@@ -115,6 +115,7 @@ export const catalogue = {
   'no-such-column': { level: 'error', title: 'unknown column' },
   'secret-missing': { level: 'error', title: 'missing secret' },
   'secret-not-declared': { level: 'error', title: 'secret from the environment that the project does not declare' },
+  'not-trusted': { level: 'error', title: 'use of secrets that nobody has agreed to' },
   'secret-leaves-api': { level: 'error', title: 'secret that would be sent to another server' },
   'secret-dropped': { level: 'warning', title: 'secret that was not sent on to another server' },
   'not-a-secret': { level: 'error', title: 'value that cannot be a secret' },

@@ -13,4 +13,4 @@ function linear(source: string): Tested {
 }
 
 /** As the validator takes it in place of its own; the code is only for schemas that are written out, which none is. */
-export const linearPatterns = Object.assign(linear, { code: 'linear' });
+export const linearPatterns = Object.assign(linear, { code: linear.name });

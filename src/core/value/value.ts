@@ -45,10 +45,14 @@ export class Duration extends Special {
 /** An instant, in milliseconds since 1970-01-01T00:00Z. */
 export class DateTime extends Special {
   readonly type = 'date-time';
+  /** Throws `RangeError` for an instant beyond those that a calendar has (ECMA-262 section 21.4.1.1). */
   constructor(readonly epochMilliseconds: number) {
     super();
+    if (!(Math.abs(epochMilliseconds) <= MAX_EPOCH_MS)) throw new RangeError('no date-time is so far away');
   }
 }
+
+const MAX_EPOCH_MS = 8.64e15;
 
 /** Content that was not decoded. */
 export class Bytes extends Special {

@@ -106,6 +106,11 @@ export const meaningCodes: CodePages = {
       "A chain reads a secret that only the environment has and that the project says nothing of. Declare it under secrets in batharon.yaml, so that nobody can have a chain read what is not the project's.",
     example: { command: '@environment-secret run chains/environment.chain.yaml' },
   },
+  'not-trusted': {
+    about:
+      'The first time that the secrets of a project are sent to an origin, by a proxy or with an authority of certificates, somebody is asked on a terminal. With --trusted-only (BATHARON_TRUSTED_ONLY=1) what nobody agreed to is refused.',
+    example: { command: '@elsewhere run chains/elsewhere.chain.yaml --trusted-only' },
+  },
   'secret-leaves-api': {
     about:
       'A secret belongs to the APIs whose keys read it, and to those that secrets in batharon.yaml names for it. It is never sent to another server.',

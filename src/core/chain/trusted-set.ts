@@ -1,0 +1,30 @@
+import { shownUrl } from '../http/build-request.ts';
+import type { Endpoint } from '../http/endpoint.ts';
+import type { SecretOwners } from './secret-owners.ts';
+
+/** One thing that a person must know before a project's secrets are used: in words, the same for the same thing. */
+export type Reliance = string;
+
+const LOOPBACK = /^https?:\/\/(?:127\.\d+\.\d+\.\d+|localhost|\[::1\])(?::|\/|$)/;
+
+/**
+ * What a project's secrets rely on at some endpoints: the origins to which they are sent, and what stands between. What stays on
+ * this machine is left out.
+ */
+export function reliancesOf(endpoints: readonly Endpoint[], owners: SecretOwners): readonly Reliance[] {
+  const found = endpoints.flatMap((endpoint): readonly Reliance[] => {
+    const { api, connection } = endpoint;
+    const secrets = [...owners].filter(([, apis]) => apis.has(api)).map(([name]) => name);
+    const url = shownUrl(endpoint);
+    if (secrets.length === 0 || LOOPBACK.test(url)) return [];
+    const origin = /^[a-z]+:\/\/[^/?#]+/i.exec(url)?.[0] ?? url;
+    const { proxy, ca, verify } = connection;
+    return [
+      ...secrets.map((name) => `${name} is sent to ${origin}`),
+      ...(proxy && proxy.source.text !== 'none' ? [`${origin} is reached by the proxy ${proxy.source.text}`] : []),
+      ...(ca ? [`${origin} is trusted by the authority ${ca.source.text}`] : []),
+      ...(verify ? [] : [`the certificate of ${origin} is not verified`]),
+    ];
+  });
+  return [...new Set(found)].sort();
+}
