@@ -5,7 +5,7 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
-execFileSync('npx', ['jest', 'properties', 'yaml', '--testTimeout=3600000'], {
+execFileSync('npx', ['jest', 'properties', 'yaml', 'fuzz', '--testTimeout=3600000'], {
   cwd: root,
   stdio: 'inherit',
   env: { ...process.env, SOAK: process.env.SOAK ?? '300000' },

@@ -1,7 +1,7 @@
-import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
+import { diagnosticIn, type Source } from '../../diagnostics/source.ts';
 import { FillFault } from '../../template/fill.ts';
 import type { RequestBody, RequestFile } from '../message.ts';
-import type { BodyHost } from './definition.ts';
+import { refusedFile, type BodyHost } from './definition.ts';
 
 /** Bytes up to which a body is held; a larger one is read while it is sent. */
 const MAX_HELD = 1024 * 1024;
@@ -48,12 +48,5 @@ export function joined(pieces: Iterable<Uint8Array>, size: number): Uint8Array {
 export function opened(path: string, source: Source, host: BodyHost): RequestFile {
   const file = host.openFile(path);
   if ('pieces' in file) return file;
-  const { message, advice, code } = file;
-  const problem = {
-    code: code ?? ('file-not-found' as const),
-    range: wholeOf(source),
-    message,
-    ...(advice ? { advice } : {}),
-  };
-  throw new FillFault(diagnosticIn(source, problem));
+  throw new FillFault(diagnosticIn(source, refusedFile(file, source)));
 }

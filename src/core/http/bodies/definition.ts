@@ -1,6 +1,7 @@
 import type * as z from 'zod';
 import type { Problem } from '../../diagnostics/problem.ts';
 import { wholeOf, type Source } from '../../diagnostics/source.ts';
+import type { FileRefused } from '../../expression/host.ts';
 import type { Resolver } from '../../template/fill.ts';
 import { plainTextOf, type TextTemplate } from '../../template/template.ts';
 import type { OpenedFile, RequestBody } from '../message.ts';
@@ -77,17 +78,12 @@ export function bindBody<T>(kind: BodyKind<T, string>, value: T, ownType: Source
 function missingFiles(names: readonly TextTemplate[], host: BodyHost): readonly BodyProblem[] {
   return names.flatMap((text) => {
     const name = plainTextOf(text);
-    if (name === undefined) return [];
-    const { source } = text;
-    const file = host.openFile(name);
-    if ('pieces' in file) return [];
-    const { message, advice, code } = file;
-    const problem = {
-      code: code ?? ('file-not-found' as const),
-      range: wholeOf(source),
-      message,
-      ...(advice ? { advice } : {}),
-    };
-    return [{ source, problem }];
+    const file = name === undefined ? undefined : host.openFile(name);
+    return !file || 'pieces' in file ? [] : [{ source: text.source, problem: refusedFile(file, text.source) }];
   });
+}
+
+/** Why a file cannot be part of a body, as a problem of the text that names it. */
+export function refusedFile({ message, advice, code = 'file-not-found' }: FileRefused, source: Source): Problem {
+  return { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) };
 }
