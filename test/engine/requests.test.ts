@@ -305,3 +305,19 @@ describe('secrets and other origins', () => {
     expect(headersTo(sent, '/y')).toEqual(expect.arrayContaining(['x-key', 'x-api']));
   });
 });
+
+test.each([
+  'ftp://files.harbour.example/a',
+  'file:///etc/hostname',
+  'javascript:alert(1)',
+  'mailto:pilot@harbour.example',
+  'http://[',
+])('%s from a response is a target that is refused, and no fault of ours', async (link) => {
+  const chain = chainOf(
+    '- call: found\n  request: GET /links\n  keep: { link: $.link }\n- call: a\n  request: GET {link}',
+  );
+  const { events, sent } = await coreRun(chain, { answers: [{ status: 200, body: JSON.stringify({ link }) }] });
+  expect(sent).toHaveLength(1);
+  const codes = events.flatMap((event) => (event.type === 'ended' && event.problem ? [event.problem] : []));
+  expect(codes.map(({ code }) => code)).toEqual(['invalid-target']);
+});

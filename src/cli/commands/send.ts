@@ -26,6 +26,7 @@ import { changesNotAllowed } from '../../core/chain/changes.ts';
 import { endpointOfCalls } from '../../core/chain/check.ts';
 import { callLines, stepText, withoutCredentials, withSecretPlaceholders } from '../../core/draft/write-call.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
+import { isHttpUrl } from '../../core/http/message.ts';
 import { READ_AS } from '../../core/http/decode.ts';
 import { linkTarget } from '../../core/expression/link-header.ts';
 import { visible } from '../../core/value/visible.ts';
@@ -356,7 +357,8 @@ function nextPage({ sent, answered }: ExchangeRecord): string | undefined {
   if (links.length === 0) return undefined;
   try {
     const target = linkTarget(links.join(', '), 'next');
-    return target === undefined ? undefined : new URL(target, sent.request.url).href;
+    const page = target === undefined ? undefined : new URL(target, sent.request.url).href;
+    return page !== undefined && isHttpUrl(page) ? page : undefined;
   } catch {
     // A header that cannot be read is shown with the others, and is not this line's to judge.
     return undefined;

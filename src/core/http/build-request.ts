@@ -1,5 +1,5 @@
 import type { Problem, Range } from '../diagnostics/problem.ts';
-import type { Source } from '../diagnostics/source.ts';
+import { wholeOf, type Source } from '../diagnostics/source.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import { frameOf } from '../expression/frame.ts';
 import { secretIn } from '../expression/secrecy.ts';
@@ -8,12 +8,14 @@ import { FillFault, fillFault, fillText, fillValue, parameterValues, type Resolv
 import { fillTarget, queryPair } from '../template/target.ts';
 import type { ValueTemplate } from '../template/template.ts';
 import { NoUriForm } from '../template/uri-template.ts';
+import { showValue } from '../value/show.ts';
 import { Mask, type Value } from '../value/value.ts';
 import type { Credential } from './auth/definition.ts';
 import type { Endpoint, RequestTemplate } from './endpoint.ts';
 import { headerText, SECRET_HEADERS } from './headers.ts';
 import {
   headerOf,
+  isHttpUrl,
   isSameName,
   originKey,
   splitUrl,
@@ -63,6 +65,7 @@ export function buildRequest(context: BuildContext, page?: PageRequest): BuiltRe
           page.query.map(({ name }) => name),
         )
       : filled;
+  if (!resolver.forRecord && !isHttpUrl(target)) refuseTarget(target, line.source);
   const isOwn = isOwnOrigin(target, base);
   const query = queryOf(isOwn ? endpoint!.query : [], request.query, resolver);
   const body = request.body?.build(resolver, host);
@@ -149,6 +152,12 @@ export function withCredentials(request: HttpRequest, credentials: readonly Cred
   };
 }
 
+/** A URL that a response gave may be of any scheme, or none. */
+function refuseTarget(target: string, source: Source): never {
+  const message = `This is ${showValue(target, 60)}, and requests are sent to http and https URLs only`;
+  return fillFault(source, { code: 'invalid-target', range: wholeOf(source), message });
+}
+
 function resolveTarget({ request }: BuildContext, base: string | undefined, target: string): string {
   const { target: template, source } = request.line!;
   if (template.kind === 'absolute') return target;
@@ -164,6 +173,7 @@ function resolveTarget({ request }: BuildContext, base: string | undefined, targ
   if (template.kind === 'path') return base + target;
   // A reference resolves against the api's URL with "/" at its end (RFC 3986 section 5); masks are not URLs.
   if (target.startsWith('‹') || /^https?:\/\//i.test(target)) return target;
+  if (!URL.canParse(target, `${base}/`)) refuseTarget(target, source);
   return new URL(target, `${base}/`).href;
 }
 

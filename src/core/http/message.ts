@@ -138,6 +138,11 @@ export function originKey(url: string): string {
   return key;
 }
 
+/** Whether a text is a whole URL to which a request can be sent. */
+export function isHttpUrl(text: string): boolean {
+  return /^https?:\/\//i.test(text) && URL.canParse(text);
+}
+
 /** Every request asks for the origins of two URLs, which are the same few all along. */
 const originKeys = new Map<string, string>();
 const MAX_REMEMBERED = 100;

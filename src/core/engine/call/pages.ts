@@ -4,7 +4,7 @@ import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { PageRequest } from '../../http/build-request.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import { originKey } from '../../http/message.ts';
+import { isHttpUrl, originKey } from '../../http/message.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import { fillFault, parameterValues, type Resolver } from '../../template/fill.ts';
 import { equalValues } from '../../value/compare.ts';
@@ -85,11 +85,11 @@ export class Pages {
     const { value, problem } = evaluate(tree!, frame);
     if (problem) return { problem: this.problem(problem.code, problem.message, problem.advice) };
     if (value === undefined || value === null || value === '') return { end: true };
-    if (typeof value !== 'string' || !URL.canParse(value, url)) {
+    if (typeof value !== 'string' || !URL.canParse(value, url) || !isHttpUrl(new URL(value, url).href)) {
       return {
         problem: this.problem(
           'invalid-value',
-          `${source.text.trim()} is ${showValue(value, 60)} on page ${this.count}, which is not a URL`,
+          `${source.text.trim()} is ${showValue(value, 60)} on page ${this.count}, which is not an http or https URL`,
         ),
       };
     }
