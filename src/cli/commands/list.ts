@@ -110,7 +110,7 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     ],
   },
   {
-    heading: 'Credentials',
+    heading: 'Limits and credentials',
     commands: [
       {
         name: 'limits',
