@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { createServer, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { LoopbackListener, SignInHelp } from '../core/http/auth/help.ts';
+import { isLoopbackUrl } from '../core/http/message.ts';
 import { visible } from '../core/value/visible.ts';
 import type { Exit } from './exit.ts';
 
@@ -24,9 +25,8 @@ export function signInHelp(isPresent: boolean, exit: Exit): SignInHelp {
 /** Only pages of the web are opened, and plain http only on this machine: a server names the address. */
 function isForBrowsers(address: string): boolean {
   if (!URL.canParse(address)) return false;
-  const { protocol, hostname } = new URL(address);
-  if (protocol === 'https:') return true;
-  return protocol === 'http:' && /^(?:localhost|127\.\d+\.\d+\.\d+|\[::1\])$/.test(hostname);
+  const { protocol, origin } = new URL(address);
+  return protocol === 'https:' || isLoopbackUrl(origin);
 }
 
 /** The program that opens addresses: `BROWSER`, as is usual, else the system's own. */

@@ -75,3 +75,14 @@ test('what stays on this machine is nobody else’s business', async () => {
   const { err, status } = await place.run(['run', 'a.chain.yaml', '--trusted-only']);
   expect([status, err]).toEqual([0, expect.not.stringContaining('New')]);
 });
+
+test.each(['http://127.0.0.1:1@192.0.2.1:9', 'http://localhost.harbour.example', 'http://localhost{setting.port}'])(
+  '%s only looks like this machine, and has to be agreed to',
+  async (url) => {
+    const place = project();
+    const text = place.read('batharon.yaml').replace(/url: .*/, `url: '${url}'`);
+    place.write('batharon.yaml', `${text}    settings: { port: ':1@192.0.2.1' }\n`);
+    const { err, status } = await place.run(['run', 'a.chain.yaml', '--trusted-only']);
+    expect([status, err]).toEqual([2, expect.stringContaining('error not-trusted')]);
+  },
+);

@@ -1,11 +1,10 @@
 import { shownUrl } from '../http/build-request.ts';
 import type { Endpoint } from '../http/endpoint.ts';
+import { isLoopbackUrl } from '../http/message.ts';
 import type { SecretOwners } from './secret-owners.ts';
 
 /** One thing that a person must know before a project's secrets are used: in words, the same for the same thing. */
 export type Reliance = string;
-
-const LOOPBACK = /^https?:\/\/(?:127\.\d+\.\d+\.\d+|localhost|\[::1\])(?::|\/|$)/;
 
 /**
  * What a project's secrets rely on at some endpoints: the origins to which they are sent, and what stands between. What stays on
@@ -16,7 +15,7 @@ export function reliancesOf(endpoints: readonly Endpoint[], owners: SecretOwners
     const { api, connection } = endpoint;
     const secrets = [...owners].filter(([, apis]) => apis.has(api)).map(([name]) => name);
     const url = shownUrl(endpoint);
-    if (secrets.length === 0 || LOOPBACK.test(url)) return [];
+    if (secrets.length === 0 || isLoopbackUrl(url)) return [];
     const origin = /^[a-z]+:\/\/[^/?#]+/i.exec(url)?.[0] ?? url;
     const { proxy, ca, verify } = connection;
     return [

@@ -1,4 +1,5 @@
 import type { FileRefused } from '../expression/host.ts';
+
 /** A request as it goes over the wire, or as a record shows it: the URL byte for byte, headers in order. */
 export type HttpRequest = Readonly<{
   method: string;
@@ -138,11 +139,16 @@ export function originKey(url: string): string {
   return key;
 }
 
+/** Every request asks for the origins of two URLs, which are the same few all along. */
+const originKeys = new Map<string, string>();
+const MAX_REMEMBERED = 100;
+
 /** Whether a text is a whole URL to which a request can be sent. */
 export function isHttpUrl(text: string): boolean {
   return /^https?:\/\//i.test(text) && URL.canParse(text);
 }
 
-/** Every request asks for the origins of two URLs, which are the same few all along. */
-const originKeys = new Map<string, string>();
-const MAX_REMEMBERED = 100;
+/** Whether a URL leads to this machine, whatever stands around its host: user information or a name that goes on do not. */
+export function isLoopbackUrl(url: string): boolean {
+  return /^https?:\/\/(?:127\.\d+\.\d+\.\d+|localhost|\[::1\])(?::\d+)?(?:[/?#]|$)/.test(url);
+}
