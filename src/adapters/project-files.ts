@@ -35,19 +35,14 @@ export function findProject(from: string): string | undefined {
   }
 }
 
-function plainStats(file: string): Readonly<{ size: number; isFile: boolean }> {
-  const stats = statSync(file);
-  return { size: stats.size, isFile: stats.isFile() };
-}
-
 /** A file of the project; its path is shown relative to the working folder. */
 export function readSourceFile(file: string, workingFolder: string): ReadFile {
   const shown = path.relative(workingFolder, file) || path.basename(file);
   let data: Buffer;
   try {
-    const { size, isFile } = plainStats(file);
-    if (!isFile) return { problem: 'not-a-file' };
-    if (size > MAX_BYTES) return { problem: 'file-too-big' };
+    const stats = statSync(file);
+    if (!stats.isFile()) return { problem: 'not-a-file' };
+    if (stats.size > MAX_BYTES) return { problem: 'file-too-big' };
     data = readFileSync(file);
   } catch {
     return { problem: 'file-not-found' };

@@ -5,7 +5,7 @@ import { SECRETS_FILE } from './project-files.ts';
 
 export type SecretStore = Readonly<{
   find(name: string): string | undefined;
-  /** Every name in `secrets.env`, and its value as it is in force. */
+  /** Every name in `secrets.env`, with its value there and with the one that is in force. */
   all(): readonly (readonly [name: string, value: string])[];
   /** Whether a name is in `secrets.env`, and not only in the environment. */
   isInFile(name: string): boolean;

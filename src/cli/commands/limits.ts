@@ -84,14 +84,14 @@ async function reset(wanted: string | undefined, io: Io): Promise<ExitStatus> {
   const store = storeOf(workspace);
   const names = store.names();
   const known = [...new Set(names.map((name) => said(name).split(/[= ]/)[0]!))];
-  if (wanted === undefined)
-    throw new CommandError('invalid-option', 'limits reset needs an API', `Those with limits are ${known.join(', ')}.`);
+  const choice = known.length > 0 ? `Those with limits are ${known.join(', ')}.` : undefined;
+  if (wanted === undefined) throw new CommandError('invalid-option', 'limits reset needs an API', choice);
   const found = names.filter((name) => said(name) === wanted || said(name).split(/[= ]/)[0] === wanted);
   if (found.length === 0)
     throw new CommandError(
       'unknown-api',
       `Nothing has counted against a limit of "${wanted}"`,
-      didYouMean(wanted, known) ?? (known.length > 0 ? `Those with limits are ${known.join(', ')}.` : undefined),
+      didYouMean(wanted, known) ?? choice,
     );
   for (const name of found) await openLimiter(store, name);
   store.close();

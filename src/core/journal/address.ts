@@ -56,11 +56,6 @@ export function itemOf(address: Address): Address {
   return /^(.*#\d+)(?:\.[^#]*)?$/.exec(stepNumber(address))?.[1] ?? '';
 }
 
-/** The numbers of the items and rounds that a step is in, the outermost first: `5.2` of `2#5.1#2.1/look`. */
-export function itemsOf(address: Address): string {
-  return itemNumbers(address).join('.');
-}
-
 /** The loop of which an address is an item or a round itself, and which one; nothing of an address inside of one. */
 export function asItem(address: Address): Readonly<{ loop: Address; number: number }> | undefined {
   const found = /^(.*)#(\d+)$/.exec(stepNumber(address));
@@ -70,6 +65,11 @@ export function asItem(address: Address): Readonly<{ loop: Address; number: numb
 /** The item of which an address is the first step: `2#5` of `2#5.1/ask`. */
 export function itemBegunBy(address: Address): Address | undefined {
   return /^(.*#\d+)\.1$/.exec(stepNumber(address))?.[1];
+}
+
+/** The numbers of the items and rounds that a step is in, the outermost first: `5.2` of `2#5.1#2.1/look`. */
+export function itemsOf(address: Address): string {
+  return itemNumbers(address).join('.');
 }
 
 /** The same as numbers. */

@@ -11,7 +11,6 @@ export function joined(folder: string, path: string): string {
 /** Names that Windows takes for devices, whatever ending they have. */
 const DEVICE = /^(?:con|prn|aux|nul|conin\$|conout\$|com[0-9\u00b9\u00b2\u00b3]|lpt[0-9\u00b9\u00b2\u00b3])(?:\.|$)/;
 /** Characters that are shown as nothing, and that some file systems pass over. */
-
 const UNSEEN = /[\u00ad\u200b-\u200f\u202a-\u202e\u2060-\u206f\ufeff]/g;
 /** `GIT~1`: the short form under which a long name can be had. */
 const SHORT_FORM = /~\d+(?:\.[^.]{0,3})?$/;
@@ -39,7 +38,6 @@ export function whyProtected(path: string): string | undefined {
 /** Why a name means something else than a file on some system. */
 function whyUnusable(segment: string): string | undefined {
   if (DEVICE.test(segment)) return 'it is the name of a device';
-
   if (/[:\u0000-\u001f\u007f]/.test(segment)) return 'a file name can have no colon and no control characters';
   return /[. ]$/.test(segment) ? 'a file name can end neither with a dot nor with a space' : undefined;
 }
