@@ -1,7 +1,8 @@
 import { readFileSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { parse } from 'dotenv';
-import { SECRETS_FILE } from './project-files.ts';
+import { isCommon } from '../core/masking/common.ts';
+import { findChains, PROJECT_FILE, SECRETS_FILE } from './project-files.ts';
 
 export type SecretStore = Readonly<{
   find(name: string): string | undefined;
@@ -9,6 +10,8 @@ export type SecretStore = Readonly<{
   all(): readonly (readonly [name: string, value: string])[];
   /** Whether a name is in `secrets.env`, and not only in the environment. */
   isInFile(name: string): boolean;
+  /** Whether a value would be found where it is not meant, and so is masked only where it stands by itself. */
+  isCommon(value: string): boolean;
   /** Where a secret is, in words; never its value. */
   placeOf(name: string): string | undefined;
   /** Where secrets were looked for, in words. */
@@ -28,6 +31,7 @@ export function openSecrets(projectFolder: string | undefined, environment: Node
     find,
     all: () =>
       Object.keys(inFile).flatMap((name) => [inFile[name]!, find(name)!].map((value) => [name, value] as const)),
+    isCommon: (value) => isCommon(value, () => textsOf(projectFolder)),
     isInFile: (name) => own(inFile, name) !== undefined,
     placeOf: (name) =>
       environment[name] !== undefined
@@ -41,6 +45,13 @@ export function openSecrets(projectFolder: string | undefined, environment: Node
     hasFile: stats !== undefined,
     readableByOthers: stats !== undefined && process.platform !== 'win32' && (stats.mode & 0o077) !== 0,
   };
+}
+
+/** The texts of a project: its own file, and its chains. */
+function* textsOf(folder: string | undefined): Iterable<string> {
+  if (folder === undefined) return;
+  for (const file of [path.join(folder, PROJECT_FILE), ...findChains(folder)])
+    if (statSync(file, { throwIfNoEntry: false })?.isFile()) yield readFileSync(file, 'utf8');
 }
 
 function fromFile(file: string | undefined): string | undefined {

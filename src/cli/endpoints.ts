@@ -29,7 +29,7 @@ export function secretsFor(
   workspace: Workspace,
   chains: readonly Chain[],
   at: At,
-  { find, places, isInFile }: SecretStore,
+  { find, places, isInFile, isCommon }: SecretStore,
 ): FoundSecrets {
   const asked = secretsAsked(chains, endpointsUsed(workspace, chains, at));
   const values: Record<string, string> = {};
@@ -39,5 +39,8 @@ export function secretsFor(
   }
   const owners = secretOwners(workspace.project);
   const undeclared = (name: string) => find(name) !== undefined && !isInFile(name) && !owners.has(name);
-  return { values, diagnostics: [...checkSecrets(asked, find, places), ...checkDeclared(asked, undeclared)] };
+  return {
+    values,
+    diagnostics: [...checkSecrets(asked, { find, places, isCommon }), ...checkDeclared(asked, undeclared)],
+  };
 }

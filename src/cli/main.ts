@@ -97,7 +97,8 @@ function fileFault(error: unknown): CommandError | undefined {
 function maskSecrets({ cwd, environment, exit }: Io): void {
   const folder = findProject(cwd);
   if (folder === undefined || !existsSync(path.join(folder, SECRETS_FILE))) return;
-  for (const [name, value] of openSecrets(folder, environment).all()) exit.masker.add(name, value);
+  const store = openSecrets(folder, environment);
+  for (const [name, value] of store.all()) exit.masker.add(name, value, store.isCommon(value));
 }
 
 function createProgram(io: Io): Command {

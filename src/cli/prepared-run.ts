@@ -4,7 +4,7 @@ import { systemClock } from '../adapters/clock.ts';
 import { newRunId, runFolder } from '../adapters/journal-files.ts';
 import { linesFilesIn } from '../adapters/lines-files.ts';
 import { listRuns, type RecordedRun } from '../adapters/journal-reader.ts';
-import { openSecrets } from '../adapters/secrets.ts';
+import { projectSecrets } from './project-secrets.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
 import { changesNotAllowed } from '../core/chain/changes.ts';
 import { endpointOfCalls } from '../core/chain/check.ts';
@@ -99,7 +99,7 @@ export async function prepareAndRun(
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at, options.accept);
-  const store = openSecrets(workspace.folder, io.environment);
+  const store = projectSecrets(workspace, io);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));

@@ -208,13 +208,14 @@ export async function withRecord<T>(
   }
 }
 
-/** A secret goes to the apis that it belongs to; one that belongs to none goes to any, and with `send` where a person says. */
+/** What is secret goes to the servers that it belongs to; what belongs to none goes to any api, and with `send` where a person says. */
 function carriage({ project }: Workspace, purpose: RunPlan['purpose']): Run['mayCarry'] {
   const owners = secretOwners(project);
-  return (secret, api) => {
-    const own = owners.get(secret);
-    if (own) return api !== undefined && own.has(api);
-    return api !== undefined || purpose === 'send';
+  const apis = new Set(project?.apis.map(({ name }) => name));
+  return (mark, to) => {
+    if (mark.secret !== undefined && owners.has(mark.secret)) return owners.get(mark.secret)!.has(to);
+    if (mark.secret === undefined && mark.from !== undefined) return mark.from === to || mark.also.includes(to);
+    return apis.has(to) || purpose === 'send';
   };
 }
 

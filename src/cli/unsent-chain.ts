@@ -1,4 +1,4 @@
-import { openSecrets } from '../adapters/secrets.ts';
+import { projectSecrets } from './project-secrets.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { hasErrors, sorted } from '../core/diagnostics/source.ts';
 import type { StepFrame } from '../core/engine/frame.ts';
@@ -24,7 +24,7 @@ export async function unsentChain(
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
-  const store = openSecrets(workspace.folder, io.environment);
+  const store = projectSecrets(workspace, io);
   const found = [...workspace.diagnostics, ...diagnostics];
   const secrets = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};
   const checked = hasErrors(found) ? undefined : chain;

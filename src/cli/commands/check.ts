@@ -2,7 +2,7 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { expectMuchWork } from '../../adapters/compiler.ts';
 import { findChains } from '../../adapters/project-files.ts';
-import { openSecrets } from '../../adapters/secrets.ts';
+import { projectSecrets } from '../project-secrets.ts';
 import { correctedLine, fixed } from '../../core/diagnostics/fix.ts';
 import { hasErrors, positionOf, sorted, type Diagnostic } from '../../core/diagnostics/source.ts';
 import { sarifLog } from '../../core/report/sarif.ts';
@@ -70,7 +70,7 @@ function checkAll(
   const at = readAt(options.at, io.environment, workspace.project);
   const files = given.length > 0 ? given : findChains(workspace.folder).map((file) => path.relative(io.cwd, file));
   if (files.length > MANY_FILES) expectMuchWork();
-  const store = openSecrets(workspace.folder, io.environment);
+  const store = projectSecrets(workspace, io);
   const found: Diagnostic[] = [...workspace.diagnostics, ...secretsWarnings(workspace, store)];
   for (const file of files) {
     const { chain, diagnostics, used } = loadChain(workspace, file, at);

@@ -8,7 +8,7 @@ import type { ExitStatus, Io } from '../io.ts';
 import { newestRunOf, openRecord } from '../record.ts';
 import { deploymentsOf, keptOf, recordedInputs } from '../recorded-run.ts';
 import { rehearse } from '../rehearsal.ts';
-import { openSecrets } from '../../adapters/secrets.ts';
+import { projectSecrets } from '../project-secrets.ts';
 import { CommandError } from '../command-error.ts';
 import { loadChain, openProject, readAt } from '../workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
@@ -50,7 +50,7 @@ async function execute(file: string, options: Options, around: Io): Promise<Exit
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
   const found = [...workspace.diagnostics, ...diagnostics];
   const checked = hasErrors(found) ? undefined : chain;
-  const store = openSecrets(workspace.folder, io.environment);
+  const store = projectSecrets(workspace, io);
   const secrets = chain ? Object.keys(secretsFor(workspace, [chain, ...used.chains], at, store).values) : [];
   const clock = { seed: first.seed, now: first.now ?? new Date(first.at).toISOString() };
   const given = { ...options, ...clock };

@@ -2,16 +2,19 @@ import { Argument, type Command } from 'commander';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { findChains, SECRETS_FILE } from '../../adapters/project-files.ts';
-import { openSecrets } from '../../adapters/secrets.ts';
+import { projectSecrets } from '../project-secrets.ts';
 import { secretsAsked, secretsInTexts, textsOfEndpoint } from '../../core/chain/secrets-asked.ts';
 import type { ExitStatus, Io } from '../io.ts';
+import { declarationOf, declared } from '../declaring.ts';
 import { dotenvValue } from '../new-project.ts';
 import { CommandError } from '../command-error.ts';
 import { formOption, type Form } from './options.ts';
 import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
 import { paletteOf } from '../view/palette.ts';
 import { padded } from '../view/text.ts';
-import { examples, type CommandModule } from './definition.ts';
+import { examples, several, type CommandModule } from './definition.ts';
+
+type Options = Readonly<{ as: Form; for: readonly string[] }>;
 
 /** `secrets`: the names that the project asks for and where each is found; `secrets set NAME` asks for one and keeps it. */
 export const command: CommandModule = {
@@ -19,13 +22,15 @@ export const command: CommandModule = {
     formOption(sub)
       .addArgument(new Argument('[action]', 'set a secret').choices(['set']))
       .argument('[name]', 'name of the secret')
-      .action((action: string | undefined, name: string | undefined, { as }: Readonly<{ as: Form }>) =>
-        run((io) => (action === 'set' ? set(name, io) : Promise.resolve(list(as, io)))),
+      .option('--for <api>', 'with set, an API that it belongs to (repeatable)', several, [])
+      .action((action: string | undefined, name: string | undefined, options: Options) =>
+        run((io) => (action === 'set' ? set(name, options.for, io) : Promise.resolve(list(options.as, io)))),
       );
     examples(
       sub,
       'batharon secrets',
       'batharon secrets set HARBOUR_TOKEN',
+      'batharon secrets set WEBHOOK_KEY --for harbour',
       'batharon secrets set HARBOUR_TOKEN < token.txt',
     );
   },
@@ -34,7 +39,7 @@ export const command: CommandModule = {
 /** Each name with who asks for it and where it was found; never a value. */
 function list(as: Form, io: Io): ExitStatus {
   const workspace = openProject(io.cwd);
-  const store = openSecrets(workspace.folder, io.environment);
+  const store = projectSecrets(workspace, io);
   const asked = askedIn(workspace, io);
   if (as === 'json') {
     const rows = [...asked].map(([name, by]) => ({ name, for: [...by], in: store.placeOf(name) ?? null }));
@@ -65,6 +70,7 @@ function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<
     const by = endpoint.deployment === undefined ? endpoint.api : `${endpoint.api} at ${endpoint.deployment}`;
     for (const name of secretsInTexts(textsOfEndpoint(endpoint))) note(name, by);
   }
+  for (const { name, apis } of workspace.project?.secrets ?? []) for (const { text } of apis) note(name, text);
   const at = readAt([], io.environment, workspace.project);
   for (const file of findChains(workspace.folder)) {
     const { chain } = loadChain(workspace, file, at);
@@ -74,7 +80,7 @@ function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<
 }
 
 /** Asks without echo, or reads standard input, and writes the value into `secrets.env`; other lines stay as they are. */
-async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
+async function set(name: string | undefined, apis: readonly string[], io: Io): Promise<ExitStatus> {
   if (name === undefined || !/^[A-Za-z_][A-Za-z0-9_]*$/.test(name)) {
     throw new CommandError(
       'invalid-option',
@@ -83,6 +89,7 @@ async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
     );
   }
   const workspace = openProject(io.cwd);
+  const declaration = declarationOf(name, apis, workspace, io);
   const value = await valueOf(name, io);
   if (value === '') throw new CommandError('not-a-secret', `The value of ${name} is empty`);
   const file = path.join(workspace.folder, SECRETS_FILE);
@@ -94,6 +101,7 @@ async function set(name: string | undefined, io: Io): Promise<ExitStatus> {
     : `${before.replace(/([^\n])$/, '$1\n')}${line}\n`;
   io.exit.writeSecrets(file, after);
   io.exit.out(`Saved ${name} to ${path.relative(io.cwd, file)}\n`);
+  io.exit.out(declared(declaration, workspace, io));
   return 0;
 }
 

@@ -1,7 +1,7 @@
 import { isFact } from '../../core/journal/recorder.ts';
 import { Option, type Command } from 'commander';
 import path from 'node:path';
-import { openSecrets } from '../../adapters/secrets.ts';
+import { projectSecrets } from '../project-secrets.ts';
 import { hasErrors, sorted, type Diagnostic, type SourceFile } from '../../core/diagnostics/source.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
@@ -145,7 +145,7 @@ async function execute(
   const file = chainFile(call.lines, [...names.keys()]);
   const { chain, diagnostics, used } = checkedChain(workspace, file, at, false, namedFiles(options, io.cwd));
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
-  const own = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
+  const own = projectSecrets(workspace, io);
   // What a person writes on the command line is declared by that.
   const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name), isInFile: () => true };
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);

@@ -1,6 +1,6 @@
 import { isFact } from '../../core/journal/recorder.ts';
 import type { Command } from 'commander';
-import { openSecrets } from '../../adapters/secrets.ts';
+import { projectSecrets } from '../project-secrets.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
 import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
@@ -58,7 +58,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
     text: `name: sign-in\nsteps:\n  - call: sign-in\n    api: ${name}\n    request: GET /\n`,
   };
   const { chain, diagnostics, used } = checkedChain(workspace, { ...file, path: '(sign-in)' }, at);
-  const store = openSecrets(workspace.folder, io.environment);
+  const store = projectSecrets(workspace, io);
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   const found = [...workspace.diagnostics, ...diagnostics, ...(secrets?.diagnostics ?? [])];
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);

@@ -142,6 +142,20 @@ export function requestTexts({ line, query, headers, body, idempotencyKey }: Req
   ];
 }
 
+const filledIn = new WeakMap<RequestTemplate, readonly Placeholder[]>();
+
+/** Every placeholder of a request, those of its own credential too; worked out once for each request. */
+export function placeholdersOfRequest(request: RequestTemplate): readonly Placeholder[] {
+  let found = filledIn.get(request);
+  if (!found) {
+    const { auth } = request;
+    const own = auth === undefined || auth === 'none' ? [] : auth.texts.flatMap(placeholdersOf);
+    found = [...requestTexts(request).flatMap(({ part }) => placeholdersOfPart(part)), ...own];
+    filledIn.set(request, found);
+  }
+  return found;
+}
+
 /** A request with its credentials. `key` is that of the step's file key where it is not the call's own request. */
 export function requestPart(request: RequestTemplate, key?: string): Part {
   const { auth } = request;

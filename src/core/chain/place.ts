@@ -1,6 +1,7 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
 import type { Node } from '../expression/model.ts';
+import type { SecretLookup } from '../expression/secrecy.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Expectation } from '../http/expectation.ts';
 import type { TextTemplate } from '../template/template.ts';
@@ -25,8 +26,8 @@ export type Place = Readonly<{
   meanings: readonly string[];
   /** The api whose settings `setting.NAME` means there; `undefined` when that is not known. */
   endpoint: Endpoint | undefined;
-  /** Names whose values are secret, and what each is masked as. */
-  secretNames: ReadonlyMap<string, string>;
+  /** Names whose values are secret, and why. */
+  secretNames: SecretLookup;
   /** Names that were kept inside a loop which ended before, and that loop. */
   gone: ReadonlyMap<string, string>;
   /** Conditions, as they are written, that hold wherever this runs. */

@@ -1,4 +1,4 @@
-import type { Range } from '../diagnostics/problem.ts';
+import type { Problem, Range } from '../diagnostics/problem.ts';
 import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/source.ts';
 import { textsOf, type TextTemplate } from '../template/template.ts';
 import type { Node } from '../expression/model.ts';
@@ -55,11 +55,17 @@ function secretsIn(tree: Node, source: Source): readonly SecretAsked[] {
   return found;
 }
 
+/** Where secrets are found: their values, the places in words, and whether a value is one that stands in ordinary text. */
+export type SecretsFound = Readonly<{
+  find(name: string): string | undefined;
+  places: readonly string[];
+  isCommon(value: string): boolean;
+}>;
+
 /** What is wrong with the secrets that were found: missing ones all in one, and values that can be no secret. */
 export function checkSecrets(
   asked: readonly SecretAsked[],
-  find: (name: string) => string | undefined,
-  places: readonly string[],
+  { find, places, isCommon }: SecretsFound,
 ): readonly Diagnostic[] {
   const names = [...new Set(asked.map(({ name }) => name))];
   const firstOf = (name: string) => asked.find((each) => each.name === name)!;
@@ -81,32 +87,31 @@ export function checkSecrets(
     const value = find(name);
     if (value === undefined) continue;
     const { source, range } = firstOf(name);
-    if (/^(?:true|false|null|)$/.test(value)) {
-      const message =
-        value === ''
-          ? `The secret ${name} is empty`
-          : `The secret ${name} is the word ${value}, which cannot be a secret`;
-      diagnostics.push(
-        diagnosticIn(source, {
-          code: 'not-a-secret',
-          range,
-          message,
-          advice: 'Set its real value. Values that are not secret belong under settings.',
-        }),
-      );
-    } else if (value.length < 6) {
-      const message = `The secret ${name} has fewer than 6 characters, too few to be masked inside other text`;
-      diagnostics.push(
-        diagnosticIn(source, {
-          code: 'secret-too-short',
-          range,
-          message,
-          advice: 'It is masked where it is sent and where it is a whole value.',
-        }),
-      );
-    }
+    const wrong = wrongValue(name, value, isCommon);
+    if (wrong) diagnostics.push(diagnosticIn(source, { ...wrong, range }));
   }
   return diagnostics;
+}
+
+/** Why a value cannot be a secret, or cannot be masked everywhere. */
+function wrongValue(
+  name: string,
+  value: string,
+  isCommon: SecretsFound['isCommon'],
+): Omit<Problem, 'range'> | undefined {
+  if (/^(?:true|false|null|)$/.test(value)) {
+    const what = value === '' ? 'is empty' : `is the word ${value}, which cannot be a secret`;
+    const advice = 'Set its real value. Values that are not secret belong under settings.';
+    return { code: 'not-a-secret', message: `The secret ${name} ${what}`, advice };
+  }
+  const advice = 'It is masked where it is sent and where it is a whole value.';
+  if (value.length < 6) {
+    const message = `The secret ${name} has fewer than 6 characters, too few to be masked inside other text`;
+    return { code: 'secret-too-short', message, advice };
+  }
+  if (!isCommon(value)) return undefined;
+  const message = `The secret ${name} is an ordinary word, or stands in the files of the project, and is not masked inside other text`;
+  return { code: 'secret-is-common', message, advice: `${advice} Have the server issue a longer, random one.` };
 }
 
 /** Secrets that chains read of the environment although nothing in the project says that they are its own. */

@@ -1,7 +1,7 @@
 import type { Source } from '../diagnostics/source.ts';
 import { assertNever } from '../diagnostics/problem.ts';
 import type { Node } from '../expression/model.ts';
-import { secretIn } from '../expression/secrecy.ts';
+import { boundTo, secretIn, type Secrecy } from '../expression/secrecy.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Expression } from '../schema/leaves.ts';
 import { leavesOutOf, targetPlaceholders } from '../template/request-line.ts';
@@ -11,6 +11,7 @@ import type { NameInfo } from './names.ts';
 import type { At, BindingPart, Part } from './parts.ts';
 import type { Binding, Condition, Place, Surroundings, Visitor } from './place.ts';
 import { partsOf } from './steps/inside.ts';
+import { secrecyOfInput } from './inputs.ts';
 import { TYPE_OF_INPUT, typeOfTree } from './value-types.ts';
 
 export { eachNode, type Inside } from './each-node.ts';
@@ -33,7 +34,7 @@ const GOT_THAT_FAR: Condition = {
 
 class Walk {
   private readonly names = new Map<string, NameInfo>();
-  private readonly secretNames = new Map<string, string>();
+  private readonly secretNames = new Map<string, Secrecy>();
   private readonly gone = new Map<string, string>();
   private under: readonly Condition[] = [];
   private meanings: readonly string[] = [];
@@ -56,7 +57,7 @@ class Walk {
       for (const visitor of this.visitors) visitor.input?.(input);
       if (input.default) for (const text of textsOf(input.default)) this.text(text, this.place('inputs', endpoint));
       const { optional } = input;
-      if (input.type === 'secret') this.secretNames.set(input.name, input.name);
+      this.secret(input.name, secrecyOfInput(input, this.secretNames));
       const info = { by: 'an input', kind: TYPE_OF_INPUT[input.type], optional, under: [] };
       this.bind({ name: input.name, range: input.nameRange, what: 'input' }, info);
     }
@@ -240,10 +241,13 @@ class Walk {
     if (value) this.expression(value, place);
     // What a round binds again may be of another kind.
     const kind = value && what !== 'carry' ? typeOfTree(value.tree, this.names, place.response) : part.kind;
-    const secret = from.map((tree) => secretIn(tree, this.secretNames)).find((each) => each !== undefined);
-    if (secret !== undefined) this.secretNames.set(name, secret);
+    for (const tree of from) this.secret(name, secretIn(tree, this.secretNames));
     const under = what === 'item' || what === 'carry' ? [] : [...this.under.map(({ text }) => text), ...part.under];
     this.bind(part, { by, kind, optional: false, under });
+  }
+
+  private secret(name: string, secrecy: Secrecy | undefined): void {
+    if (secrecy) this.secretNames.set(name, boundTo(name, secrecy));
   }
 
   private bind({ name, range, what }: Pick<Binding, 'name' | 'range' | 'what'>, info: NameInfo): void {

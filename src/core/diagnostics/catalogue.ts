@@ -119,6 +119,7 @@ export const catalogue = {
   'secret-leaves-api': { level: 'error', title: 'secret that would be sent to another server' },
   'secret-dropped': { level: 'warning', title: 'secret that was not sent on to another server' },
   'not-a-secret': { level: 'error', title: 'value that cannot be a secret' },
+  'secret-is-common': { level: 'warning', title: 'secret that stands in ordinary text' },
   'secret-too-short': { level: 'warning', title: 'secret too short to be masked inside text' },
   'secrets-in-git': { level: 'warning', title: 'secrets.env is not ignored by git' },
   'looks-like-secret': { level: 'warning', title: 'literal that looks like a credential' },

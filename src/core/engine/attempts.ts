@@ -64,7 +64,7 @@ export class States {
     const seen = new Map<string, Seen & { before?: string }>();
     for (const { text, value, node } of parts) {
       if (seen.has(text)) continue;
-      const secret = value === undefined ? undefined : secretIn(node, context.secretNames);
+      const secret = value === undefined ? undefined : secretIn(node, context.secretNames)?.name;
       const before = this.sequence(text);
       seen.set(text, {
         text,

@@ -1,7 +1,7 @@
 import { diagnosticIn } from '../diagnostics/source.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
-import { MARKED, secretIn } from '../expression/secrecy.ts';
+import { boundTo, secretIn } from '../expression/secrecy.ts';
 import type { Bind, ProblemRecord } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
@@ -15,16 +15,19 @@ import { placeOf, problemRecord } from './places.ts';
 /** What came of the entries of a `keep` or `let`: every one is tried, in order, and sees those before it. */
 export type Evaluated = Readonly<{ binds: readonly (Bind & { real: Value })[]; problems: readonly ProblemRecord[] }>;
 
+/** The server whose response is read, and its exchange: a long value is only pointed to in the record, where one holds all of it. */
+export type AnsweredBy = Readonly<{ by: string; exchange?: number }>;
+
 /** What was bound, for the record; or why nothing was. */
 export type Bound =
   Readonly<{ binds: Bind[] }> | Readonly<{ problem: ProblemRecord; problems: readonly ProblemRecord[] }>;
 
 /**
- * Evaluates the entries of a `keep` or `let`, and binds them when all of them have a value. `exchange` is the one whose
- * response they read, so that a long value is only pointed to in the record.
+ * Evaluates the entries of a `keep` or `let`, and binds them when all of them have a value. `answered` says whose response
+ * they read.
  */
-export function bindAll(entries: Named<Expression>, frame: Frame, context: StepFrame, exchange?: number): Bound {
-  const evaluated = evaluateAll(entries, frame, context, exchange);
+export function bindAll(entries: Named<Expression>, frame: Frame, context: StepFrame, answered?: AnsweredBy): Bound {
+  const evaluated = evaluateAll(entries, frame, context, answered);
   const [problem] = evaluated.problems;
   return problem ? { problem, problems: evaluated.problems } : { binds: bindReal(evaluated.binds, context) };
 }
@@ -42,7 +45,7 @@ export function evaluateAll(
   entries: Named<Expression>,
   frame: Frame,
   context: StepFrame,
-  exchange?: number,
+  answered?: AnsweredBy,
 ): Evaluated {
   const binds: (Bind & { real: Value })[] = [];
   const problems: ProblemRecord[] = [];
@@ -70,16 +73,18 @@ export function evaluateAll(
       };
       problems.push(problemRecord(diagnosticIn(source, problem)));
     } else {
-      const found = secretIn(tree!, context.secretNames);
-      const secret = found === MARKED ? name : found;
+      const found = secretIn(tree!, context.secretNames, answered?.by);
+      const secret = found && boundTo(name, found).name;
       const real = detached(outcome.value);
       const shown = secret === undefined ? real : new Mask(secret);
       if (secret !== undefined) {
-        context.secretNames.set(name, secret);
+        context.secretNames.set(name, found);
         context.run.recorder.mark(secret, real);
       }
       const stored =
-        exchange === undefined ? context.run.recorder.stored(shown) : toStored(shown, { exchange, expr: source.text });
+        answered?.exchange === undefined
+          ? context.run.recorder.stored(shown)
+          : toStored(shown, { exchange: answered.exchange, expr: source.text });
       const masked = secret === undefined ? {} : { masked: true as const };
       const reads = readsOf(tree!, context.scope).map((read) =>
         binds.some((bind) => bind.name === read.name) ? { ...read, from: context.address } : read,

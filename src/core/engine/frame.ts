@@ -1,5 +1,6 @@
 import type { Chain, CallStep, Step } from '../chain/model.ts';
 import type { Source } from '../diagnostics/source.ts';
+import type { Mark } from '../expression/secrecy.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Address } from '../journal/address.ts';
 import type { EventOf, Json } from '../journal/events.ts';
@@ -55,8 +56,8 @@ export type Run = Readonly<{
   /** What will take back what was made, in the order in which it was made; shared by used chains. */
   undos: UndoEntry[];
   counters: { exchanges: number; retried: number; failed: number };
-  /** Whether a secret may be part of a request to an api of the project, or to none of them. */
-  mayCarry(secret: string, api: string | undefined): boolean;
+  /** Whether something secret may be part of a request to an api of the project, or to the origin of another server. */
+  mayCarry(mark: Mark, to: string): boolean;
   userAgent: string;
   maxBodyBytes: number;
   /** The chain that a file of the project names. */
@@ -72,7 +73,7 @@ export type StepFrame = Readonly<{
   run: Run;
   chain: Chain;
   scope: Scope;
-  /** Names whose values are secret, and the name under which they are masked. */
+  /** Names whose values are secret. */
   secretNames: SecretNames;
   /** Where the step stands, and what it is known by when steps are moved; both empty outside of steps. */
   address: Address;

@@ -1,7 +1,9 @@
+import { secrecyOfInput } from '../chain/inputs.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
 import type { Frame } from '../expression/frame.ts';
 import { frameOf } from '../expression/frame.ts';
 import type { Node } from '../expression/model.ts';
+import type { Secrecy } from '../expression/secrecy.ts';
 import { namesRead } from '../expression/names-read.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Read } from '../journal/events.ts';
@@ -18,14 +20,14 @@ export function chainFrame(
   outer: Omit<StepFrame, 'scope' | 'secretNames' | 'host' | 'failed' | 'redone' | 'address' | 'key'> &
     Readonly<{ redone?: Redone }>,
   inputs: ReadonlyMap<string, Maybe>,
-  secretInputs: ReadonlyMap<string, string>,
+  secretInputs: ReadonlyMap<string, Secrecy>,
 ): StepFrame {
   const { chain, runHost } = outer;
   const scope = new Scope();
   for (const [name, value] of inputs) scope.bind(name, value);
   const secretNames = new SecretNames();
-  for (const { name, type } of chain.inputs) if (type === 'secret') secretNames.set(name, name);
-  for (const [name, secret] of secretInputs) secretNames.set(name, secret);
+  for (const input of chain.inputs) secretNames.set(input.name, secrecyOfInput(input, secretNames));
+  for (const [name, secrecy] of secretInputs) secretNames.set(name, secrecy);
   return {
     ...outer,
     scope,

@@ -1,6 +1,7 @@
 import { resolveInputs, type Given } from '../chain/inputs.ts';
 import type { Chain } from '../chain/model.ts';
 import type { Diagnostic } from '../diagnostics/source.ts';
+import type { Secrecy } from '../expression/secrecy.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { Value } from '../value/value.ts';
 import type { Address } from '../journal/address.ts';
@@ -15,17 +16,17 @@ import type { StepsOutcome } from './outcome.ts';
 /** A used chain remembers nothing of its own. */
 const NO_MEMORY = (): StepFrame['memory'] => ({ before: {}, later: new Map() });
 
-/** What a used chain is given: its inputs, and which of them are secret under which name. */
+/** What a used chain is given: its inputs, and which of them are secret. */
 export type InnerInputs = Readonly<{
   given: ReadonlyMap<string, Given>;
-  secretNames: ReadonlyMap<string, string>;
+  secretNames: ReadonlyMap<string, Secrecy>;
 }>;
 
 export type InnerOutcome =
   | (StepsOutcome &
       Readonly<{
         outputs: ReadonlyMap<string, Value>;
-        secretNames: ReadonlyMap<string, string>;
+        secretNames: ReadonlyMap<string, Secrecy>;
         /** The steps of it that failed. */
         failed: readonly FailedStep[];
       }>)

@@ -81,7 +81,7 @@ function previewResolvers(context: StepFrame, endpoint: Endpoint | undefined): R
       return context.chain.inputs.some((input) => input.name === name && input.optional) && isUnbound(name, context);
     },
     value: (placeholder): Maybe => {
-      const secret = secretIn(placeholder.node, context.secretNames);
+      const secret = secretIn(placeholder.node, context.secretNames)?.name;
       if (secret !== undefined) return new Mask(secret);
       if (masked.leavesOut(placeholder)) return undefined;
       if (unknownIn(placeholder.node, context))
@@ -112,8 +112,7 @@ function bindKnown(
 ): void {
   for (const { name, value, by, what } of bindingsOf(step)) {
     keptBy.set(name, what === 'keep' && value ? `${by} from ${value.source.text}` : by);
-    const secret = value?.tree && secretIn(value.tree, context.secretNames);
-    if (secret !== undefined) context.secretNames.set(name, secret);
+    if (value?.tree) context.secretNames.set(name, secretIn(value.tree, context.secretNames));
     const before = known.get(name);
     if (what === 'let') {
       if (!value?.tree || unknownIn(value.tree, context)) continue;

@@ -43,7 +43,7 @@ export function resolversFor(
   };
   let holdsSecret = false;
   const maskOf = (placeholder: Placeholder) => {
-    const name = secretIn(placeholder.node, context.secretNames);
+    const name = secretIn(placeholder.node, context.secretNames)?.name;
     holdsSecret ||= name !== undefined;
     return name;
   };

@@ -93,7 +93,7 @@ function shownOutputs(context: StepFrame, exit: number): ReadonlyMap<string, Val
   const { real, secrets } = evaluateOutputs(context, exit === 0 ? 'passed' : 'failed');
   return new Map(
     [...real].map(([name, value]): [string, Value] => {
-      const secret = secrets.get(name);
+      const secret = secrets.get(name)?.name;
       return [name, secret === undefined ? value : new Mask(secret)];
     }),
   );

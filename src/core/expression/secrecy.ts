@@ -4,32 +4,62 @@ import { isCondition } from './typing.ts';
 /** Functions whose results say too little of their argument to give it away. */
 const TELLING_LITTLE: ReadonlySet<string> = new Set(['length', 'count', 'exists', 'type_of']);
 
-/** What stands for a value that only `secret(...)` marks; a `keep` gives it its own name. */
-export const MARKED = 'secret';
-
-/** Says under which name the value of a name is masked; nothing for one that is no secret. */
-export type SecretLookup = Readonly<{ get(name: string): string | undefined }>;
+/** What stands for a value that only `secret(...)` marks; a name that is bound to it gives it its own. */
+const MARKED = 'secret';
 
 /**
- * The secret that an expression's value depends on, decided by its text alone: what it reads of `secret.*`, or of
- * names that were bound from secrets. `undefined` when its value is not secret.
+ * One thing that makes a value secret, and so decides where it may be sent: a secret of the project, or a mark by the
+ * chain. A marked value belongs to the server that gave it (`from`: an api, or the origin of a server that is none), and to
+ * the apis named with it; one that no server gave belongs to the project.
  */
-export function secretIn(tree: Node, secretNames: SecretLookup): string | undefined {
+export type Mark = Readonly<{ secret: string }> | Readonly<{ secret?: never; from?: string; also: readonly string[] }>;
+
+/** Why a value is secret, and under which name it is masked. */
+export type Secrecy = Readonly<{ name: string; marks: readonly Mark[] }>;
+
+/** Says why the value of a name is secret; nothing for one that is not. */
+export type SecretLookup = Readonly<{ get(name: string): Secrecy | undefined }>;
+
+/** The secrecy of what a person or the chain itself makes secret, which no server gave. */
+export const ownSecret = (name: string): Secrecy => ({ name, marks: [{ also: [] }] });
+
+/** A secrecy for a name that is bound to its value: what is only marked is masked under that name. */
+export function boundTo(name: string, secrecy: Secrecy): Secrecy {
+  return secrecy.name === MARKED ? { ...secrecy, name } : secrecy;
+}
+
+/** Of two values that are put together: secret by both, masked under the first that has a name. */
+export function joined(one: Secrecy | undefined, other: Secrecy | undefined): Secrecy | undefined {
+  if (!one || !other) return one ?? other;
+  return { name: one.name === MARKED ? other.name : one.name, marks: [...one.marks, ...other.marks] };
+}
+
+/**
+ * Why an expression's value is secret, decided by its text alone: what it reads of `secret.*`, of cookies, or of names
+ * that were bound from secrets. `undefined` when it is not. `from` is the server whose response it reads.
+ */
+export function secretIn(tree: Node, secretNames: SecretLookup, from?: string): Secrecy | undefined {
   if (isCondition(tree) || (tree.kind === 'call' && TELLING_LITTLE.has(tree.name))) return undefined;
-  if (tree.kind === 'call' && tree.name === 'secret') return MARKED;
-  if (tree.kind === 'path' && tree.start.kind === 'name') {
-    const { name } = tree.start;
-    const selector = tree.segments[0]?.selectors[0];
-    if (name === 'secret') return selector?.kind === 'name' ? selector.name : 'secret';
-    // Cookies are credentials, whatever they hold.
-    if (name === 'cookies' || (name === 'response' && selector?.kind === 'name' && selector.name === 'cookies'))
-      return MARKED;
-    const known = secretNames.get(name);
-    if (known !== undefined) return known;
+  const here = secretAt(tree, secretNames, from);
+  return partsOf(tree).reduce((found, part) => joined(found, secretIn(part, secretNames, from)), here);
+}
+
+/** What makes this very node secret, its parts aside. */
+function secretAt(tree: Node, secretNames: SecretLookup, from: string | undefined): Secrecy | undefined {
+  const marked = (also: readonly string[]): Secrecy => ({
+    name: MARKED,
+    marks: [from === undefined ? { also } : { from, also }],
+  });
+  if (tree.kind === 'call' && tree.name === 'secret') {
+    const [, also] = tree.args;
+    return marked(also?.kind === 'literal' && typeof also.value === 'string' ? [also.value] : []);
   }
-  for (const part of partsOf(tree)) {
-    const found = secretIn(part, secretNames);
-    if (found !== undefined) return found;
-  }
-  return undefined;
+  if (tree.kind !== 'path' || tree.start.kind !== 'name') return undefined;
+  const { name } = tree.start;
+  const selector = tree.segments[0]?.selectors[0];
+  const member = selector?.kind === 'name' ? selector.name : undefined;
+  if (name === 'secret') return { name: member ?? name, marks: [{ secret: member ?? name }] };
+  // Cookies are credentials, whatever they hold.
+  if (name === 'cookies' || (name === 'response' && member === 'cookies')) return marked([]);
+  return secretNames.get(name);
 }

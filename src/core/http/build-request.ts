@@ -268,7 +268,7 @@ export function shownUrl({ url, settings }: Endpoint): string {
   const frame = frameOf(undefined, (name) => (name === 'setting' ? settings : undefined));
   const resolver: Resolver = {
     value: (placeholder) => {
-      const name = secretIn(placeholder.node, new Map());
+      const name = secretIn(placeholder.node, new Map())?.name;
       return name === undefined ? evaluate(placeholder.node, frame).value : new Mask(name);
     },
     leavesOut: () => false,

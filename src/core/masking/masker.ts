@@ -20,6 +20,7 @@ const NEVER_SECRET: ReadonlySet<string> = new Set(['true', 'false', 'null', ''])
 export class Masker {
   private forms: readonly Form[] = [];
   private readonly whole = new Map<string, string>();
+  private readonly common = new Set<string>();
   private shortest = Infinity;
   /** Names under which something is masked. */
   private readonly names = new Set<string>();
@@ -31,13 +32,17 @@ export class Masker {
     return this.forms.length > 0 || this.whole.size > 0;
   }
 
-  /** Makes a value secret from now on. Values too short to be told from other text are left to the other mechanisms. */
-  add(name: string, secret: string): void {
+  /**
+   * Makes a value secret from now on. Values too short to be told from other text are left to the other mechanisms. One
+   * that is common, here or when it was first added, is masked only where it stands by itself.
+   */
+  add(name: string, secret: string, isCommon = false): void {
     if (NEVER_SECRET.has(secret) || secret.length < WHOLE) return;
+    if (isCommon) this.common.add(secret);
     this.whole.set(secret, name);
     this.names.add(name);
     this.finder = undefined;
-    if (secret.length < ANYWHERE) return;
+    if (secret.length < ANYWHERE || this.common.has(secret)) return;
     const known = new Set(this.forms.map(({ text }) => text));
     const added = formsOf(name, secret).filter(({ text }) => !known.has(text));
     this.forms = [...this.forms, ...added].sort((a, b) => b.text.length - a.text.length);
@@ -145,7 +150,7 @@ export class Masker {
 
   private addDecoded({ text }: Decoded, add: (from: number, to: number, name: string) => void): void {
     for (const [secret, name] of this.whole) {
-      if (secret.length < ANYWHERE) continue;
+      if (secret.length < ANYWHERE || this.common.has(secret)) continue;
       for (let from = text.indexOf(secret); from >= 0; from = text.indexOf(secret, from + 1))
         add(from, from + secret.length, name);
     }

@@ -9,21 +9,29 @@ export function edited({ text }: SourceFile, { range: [from, to], text: by }: Ed
 }
 
 /**
- * Puts an entry `name: text` into the mapping under `key` of a mapping, which is made when it is not there. Comments and
- * layout stay; the new line is indented as those beside it.
+ * Puts an entry `name: said` into the mapping under `key` of a mapping, which is made when it is not there: a text, or a
+ * list of texts. Comments and layout stay; the new line is indented as those beside it.
  */
-export function withNamed(file: SourceFile, step: YamlMap, key: string, name: string, text: string): Edit {
+export function withNamed(
+  file: SourceFile,
+  step: YamlMap,
+  key: string,
+  name: string,
+  said: string | readonly string[],
+): Edit {
+  const value = (inFlow: boolean) =>
+    typeof said === 'string' ? yamlScalar(said, inFlow) : `[${said.map((each) => yamlScalar(each, true)).join(', ')}]`;
   const entry = entryOf(step, key);
   const target = entry?.value;
   if (target?.kind === 'map' && target.entries.length > 0) {
     const isFlow = target.flow === true;
-    const written = `${name}: ${yamlScalar(text, isFlow)}`;
+    const written = `${name}: ${value(isFlow)}`;
     const last = target.entries.at(-1)!;
     if (isFlow) return insertion(endOfEntry(last), `, ${written}`);
     return lineBehind(file, endOfEntry(last), `${indentOf(file, target.entries[0]!)}${written}`);
   }
   const indent = indentOf(file, step.entries[0]!);
-  const line = `${indent}  ${name}: ${yamlScalar(text)}`;
+  const line = `${indent}  ${name}: ${value(false)}`;
   if (entry) return lineBehind(file, entry.keyRange[1], line);
   return lineBehind(file, endOfMap(step), `${indent}${key}:\n${line}`);
 }

@@ -1,25 +1,38 @@
 import { wholeOf, type Source } from '../../diagnostics/source.ts';
 import { nearest } from '../../diagnostics/suggest.ts';
+import type { Node } from '../../expression/model.ts';
 import type { CallStep } from '../model.ts';
+import { eachNode } from '../walk.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
-/** The api of every call is one of the project's, and it is clear which. */
+/** The api of every call, and every one that a marked value may go to, is one of the project's, and it is clear which. */
 export const apisAreKnown: Rule = (context) => {
-  if (context.chain.api) checkApi(context, context.chain.api);
+  if (context.chain.api) checkApi(context, context.chain.api.text, context.chain.api);
   return {
     call(step) {
-      if (step.api) checkApi(context, step.api);
+      if (step.api) checkApi(context, step.api.text, step.api);
       else if (!context.chain.api) checkSaid(context, step);
     },
+    expression: (tree, source) => eachNode(tree, (node) => checkAllowed(node, source, context)),
   };
 };
 
-function checkApi({ project, reportIn }: RuleContext, api: Source): void {
-  const names = (project?.apis ?? []).map(({ name }) => name);
-  if (!project || names.includes(api.text)) return;
-  const near = nearest(api.text, names);
+/** `secret(x, 'office')` says by its text where the value may go. */
+function checkAllowed(node: Node, source: Source, context: RuleContext): void {
+  const api = node.kind === 'call' && node.name === 'secret' ? node.args[1] : undefined;
+  if (!api) return;
+  const { range } = api;
+  if (api.kind === 'literal' && typeof api.value === 'string') return checkApi(context, api.value, source, range);
+  const message = 'secret() takes the name of an API as it is written, in quotes';
+  context.reportIn(source, { code: 'wrong-argument', range, message, advice: "Write secret(x, 'NAME')." });
+}
+
+function checkApi({ project, reportIn }: RuleContext, name: string, source: Source, range = wholeOf(source)): void {
+  const names = (project?.apis ?? []).map((api) => api.name);
+  if (!project || names.includes(name)) return;
+  const near = nearest(name, names);
   const advice = near ? `Did you mean "${near}"?` : `Its APIs are ${names.join(', ')}.`;
-  reportIn(api, { code: 'unknown-api', range: wholeOf(api), message: `The project has no API "${api.text}"`, advice });
+  reportIn(source, { code: 'unknown-api', range, message: `The project has no API "${name}"`, advice });
 }
 
 function checkSaid({ project, reportIn }: RuleContext, step: CallStep): void {

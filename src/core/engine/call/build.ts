@@ -1,6 +1,6 @@
-import { placeholdersOfPart, requestTexts } from '../../chain/parts.ts';
+import { placeholdersOfRequest } from '../../chain/parts.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
-import { secretIn } from '../../expression/secrecy.ts';
+import { secretIn, type Mark } from '../../expression/secrecy.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import type { ValueTemplate } from '../../template/template.ts';
 import { headerText } from '../../http/headers.ts';
@@ -22,7 +22,8 @@ import { fillFault, fillText } from '../../template/fill.ts';
 import type { StepFrame } from '../frame.ts';
 import { filled, type Filled } from '../fill.ts';
 import { problemRecord } from '../places.ts';
-import { secretInTemplate } from '../secrecy.ts';
+import { secretInTemplate } from '../../template/secrecy.ts';
+import { serverOf } from './site.ts';
 import { resolversFor, type Resolvers } from '../resolvers.ts';
 
 /** A request, the record of it with masks in place of secrets, and whether it goes to the api's own origin. */
@@ -65,23 +66,23 @@ export class RequestBuilder {
     const pair = this.pair((context) => buildRequest(context, page));
     if ('problem' in pair) return pair;
     this.firstUrl ??= pair.value.sent.url;
-    return this.leavingSecret(pair.value.isOwn) ?? pair;
+    return this.leavingSecret(pair.value) ?? pair;
   }
 
   /** A secret of one api in a request to another, or to a server that is none of the project's. */
-  private leavingSecret(isOwn: boolean): Readonly<{ problem: ProblemRecord }> | undefined {
+  private leavingSecret({ sent: { url }, isOwn }: Pair): Readonly<{ problem: ProblemRecord }> | undefined {
     const { context, template, endpoint } = this;
-    const api = isOwn ? endpoint?.api : undefined;
-    for (const { part } of requestTexts(template)) {
-      for (const { node, source } of placeholdersOfPart(part)) {
-        const name = secretIn(node, context.secretNames);
-        if (name === undefined || context.run.mayCarry(name, api)) continue;
-        const where = api === undefined ? 'a server that is no API of the project' : `the API ${api}`;
-        const message = `The secret ${name} would be sent to ${where}`;
-        const advice = `If it belongs there, declare it in batharon.yaml: secrets: {${name}: [${api ?? 'API'}]}.`;
-        const problem = { code: 'secret-leaves-api' as const, range: node.range, message, advice };
-        return { problem: problemRecord(diagnosticIn(source, problem)) };
-      }
+    const to = serverOf(url, isOwn, endpoint);
+    for (const { node, source } of placeholdersOfRequest(template)) {
+      const secrecy = secretIn(node, context.secretNames);
+      const mark = secrecy?.marks.find((each) => !context.run.mayCarry(each, to));
+      if (!secrecy || !mark) continue;
+      const name = mark.secret ?? secrecy.name;
+      const where = to.includes('://') ? 'a server that is no API of the project' : `the API ${to}`;
+      const message = `The secret ${name} would be sent to ${where}`;
+      const advice = howToLet(mark, name, to);
+      const problem = { code: 'secret-leaves-api' as const, range: node.range, message, advice };
+      return { problem: problemRecord(diagnosticIn(source, problem)) };
     }
     return undefined;
   }
@@ -174,6 +175,15 @@ export class RequestBuilder {
     bytes[8] = (bytes[8]! & 0x3f) | 0x80;
     return hexOf(bytes).replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5');
   }
+}
+
+/** What says that a secret may go where a request takes it. */
+function howToLet(mark: Mark, name: string, to: string): string {
+  const isApi = !to.includes('://');
+  if (mark.secret !== undefined)
+    return `If it belongs there, declare it in batharon.yaml: secrets: {${name}: [${isApi ? to : 'API'}]}.`;
+  if (!isApi) return 'If it belongs there, declare that server as an API of the project in batharon.yaml.';
+  return `It belongs to ${mark.from}. If ${to} may have it, say so where it is marked: secret(..., '${to}').`;
 }
 
 /** Cookies of the jar as they are sent, and for the record. */

@@ -82,7 +82,7 @@ export async function pagedResult(site: CallSite, paging: Paging): Promise<CallR
 async function resultOfAllPages(
   { step, endpoint, context }: CallSite,
   pages: Pages,
-  { decoded, frame, judging }: ReadResponse,
+  { decoded, frame, judging, by }: ReadResponse,
   expects: readonly ExpectRecord[],
 ): Promise<CallResult> {
   const wrong = listOfLastPage(step, frame);
@@ -97,7 +97,7 @@ async function resultOfAllPages(
   if (records.some(({ passed }) => !passed))
     return { expects: told, exit: 1, problem: failedExpectation(records, replyOf(decoded, endpoint, frame)) };
   // What is kept of several pages stands in no single body, so the record holds it itself.
-  const kept = bindAll(step.keep, frame, context);
+  const kept = bindAll(step.keep, frame, context, { by });
   return {
     expects: told,
     exit: 'problem' in kept ? 1 : 0,

@@ -29,7 +29,7 @@ export async function judgedResponse(
   const elsewhere = sink.isUsed ? await sink.finished(type) : undefined;
   const saved = replayed?.saved && { as: 'bytes' as const, value: replayed.saved };
   const around = { tookMs, tries, ...(polls === undefined ? {} : { polls }) };
-  const { decoded, frame, judging } = readResponse(site, sent, around, saved ?? elsewhere?.decoded);
+  const { decoded, frame, judging, by } = readResponse(site, sent, around, saved ?? elsewhere?.decoded);
   const ended = async ({
     after = [],
     ...rest
@@ -57,6 +57,6 @@ export async function judgedResponse(
         : failedExpectation(expects, answer);
     return ended({ expects, exit: 1, problem, after: whyNotAgain(step, context.address, notAgain) });
   }
-  const kept = bindAll(step.keep, frame, context, x);
+  const kept = bindAll(step.keep, frame, context, { by, exchange: x });
   return ended({ expects, exit: 'problem' in kept ? 1 : 0, ...kept });
 }

@@ -1,11 +1,12 @@
 import type { Given } from '../../chain/inputs.ts';
 import type { Source } from '../../diagnostics/source.ts';
+import type { Secrecy } from '../../expression/secrecy.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import type { ChainGiven } from '../../http/auth/definition.ts';
 import { fillValue } from '../../template/fill.ts';
 import type { ValueTemplate } from '../../template/template.ts';
 import type { StepFrame } from '../frame.ts';
-import { secretInTemplate } from '../secrecy.ts';
+import { secretInTemplate } from '../../template/secrecy.ts';
 import { resolversFor } from '../resolvers.ts';
 import { runInner } from '../inner-chain.ts';
 
@@ -20,7 +21,7 @@ export async function runSignInChain(
   if (!chain) return { problem: { code: 'file-not-found', message: `The chain ${file.text} cannot be read` } };
   const { real } = resolversFor(context, endpoint);
   const given = new Map<string, Given>();
-  const secretNames = new Map<string, string>();
+  const secretNames = new Map<string, Secrecy>();
   for (const [name, template] of Object.entries(inputs)) {
     const filled = fillValue(template, real);
     if (filled !== 'left-out') given.set(name, { value: filled.value, source: file });

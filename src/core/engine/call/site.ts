@@ -14,6 +14,11 @@ export type CallSite = Readonly<{
   sent: { fingerprint: string | undefined };
 }>;
 
+/** Who a request goes to, as secrets belong to: an api of the project, or the origin of a server that is none. */
+export function serverOf(url: string, isOwn: boolean, endpoint: Endpoint | undefined): string {
+  return (isOwn && endpoint?.api) || (URL.canParse(url) ? new URL(url).origin : url);
+}
+
 /** The place of a call whose step runs in a frame. */
 export function callSite(step: CallStep, context: StepFrame): CallSite {
   const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);

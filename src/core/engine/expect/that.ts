@@ -64,6 +64,6 @@ function seenOf(parts: readonly Part[], { exchange, context }: Judging): Seen[] 
 }
 
 function maskedIfSecret(value: Maybe, tree: Node, { secretNames }: StepFrame): Maybe {
-  const name = value === undefined ? undefined : secretIn(tree, secretNames);
+  const name = value === undefined ? undefined : secretIn(tree, secretNames)?.name;
   return name === undefined ? value : new Mask(name);
 }

@@ -2,6 +2,7 @@ import type { Given } from '../../chain/inputs.ts';
 import type { ChainStep } from '../../chain/model.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { Node } from '../../expression/model.ts';
+import { joined, type Secrecy } from '../../expression/secrecy.ts';
 import { eachPath } from '../../expression/names-read.ts';
 import { insideOfStep } from '../../journal/address.ts';
 import type { Bind } from '../../journal/events.ts';
@@ -14,7 +15,7 @@ import { runInner, type InnerInputs } from '../inner-chain.ts';
 import { outcomeOf } from '../outcome.ts';
 import { problemAt, problemRecord } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
-import { secretInTemplate } from '../secrecy.ts';
+import { secretInTemplate } from '../../template/secrecy.ts';
 import { SecretNames } from '../secret-names.ts';
 import type { StepRunner } from './definition.ts';
 
@@ -45,7 +46,7 @@ export const runChainStep: StepRunner<ChainStep> = async (step, context, end) =>
 /** What the chain takes, filled; an optional input that was not given is not passed on. */
 function inputsOf({ inputs }: ChainStep, context: StepFrame): InnerInputs {
   const given = new Map<string, Given>();
-  const secretNames = new Map<string, string>();
+  const secretNames = new Map<string, Secrecy>();
   const { real } = resolversFor(context);
   for (const { name, value, nameRange, file } of inputs) {
     const filled = fillValue(value, real);
@@ -57,7 +58,7 @@ function inputsOf({ inputs }: ChainStep, context: StepFrame): InnerInputs {
   return { given, secretNames };
 }
 
-type GivenByChain = Readonly<{ outputs: ReadonlyMap<string, Value>; secretNames: ReadonlyMap<string, string> }>;
+type GivenByChain = Readonly<{ outputs: ReadonlyMap<string, Value>; secretNames: ReadonlyMap<string, Secrecy> }>;
 
 /** Each entry of `keep`, with `outputs` as what the chain gave; one that reads a secret of it is secret too. */
 function keepOf(step: ChainStep, { outputs, secretNames }: GivenByChain, context: StepFrame): Bound {
@@ -69,20 +70,20 @@ function keepOf(step: ChainStep, { outputs, secretNames }: GivenByChain, context
     const secret = entry.value.tree && secretGiven(entry.value.tree, secretNames);
     const names = new SecretNames({ get: (name) => (name === 'outputs' ? secret : context.secretNames.get(name)) });
     const kept = bindAll([entry], frame, { ...context, secretNames: names });
-    for (const [name, masked] of names.entries()) context.secretNames.set(name, masked);
+    for (const [name, secrecy] of names.entries()) context.secretNames.set(name, secrecy);
     if ('problem' in kept) return kept;
     binds.push(...kept.binds);
   }
   return { binds };
 }
 
-/** The name under which something that an expression reads of `gives` is secret. */
-function secretGiven(tree: Node, secretNames: ReadonlyMap<string, string>): string | undefined {
-  let found: string | undefined;
+/** Why something that an expression reads of `outputs` is secret. */
+function secretGiven(tree: Node, secretNames: ReadonlyMap<string, Secrecy>): Secrecy | undefined {
+  let found: Secrecy | undefined;
   eachPath(tree, (path) => {
     if (path.start.kind !== 'name' || path.start.name !== 'outputs') return;
     const selector = path.segments[0]?.selectors[0];
-    if (selector?.kind === 'name') found ??= secretNames.get(selector.name);
+    if (selector?.kind === 'name') found = joined(found, secretNames.get(selector.name));
   });
   return found;
 }

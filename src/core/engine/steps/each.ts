@@ -26,10 +26,10 @@ import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
 import { Scope } from '../scope.ts';
 import { SecretNames } from '../secret-names.ts';
-import { MARKED, secretIn } from '../../expression/secrecy.ts';
+import { secretIn, type Secrecy } from '../../expression/secrecy.ts';
 import type { RowsFile } from '../../ports.ts';
 import { rowsFileAt } from '../rows-file.ts';
-import { secretInTemplate } from '../secrecy.ts';
+import { secretInTemplate } from '../../template/secrecy.ts';
 import type { StepRunner } from './definition.ts';
 import type { EndStep } from './start.ts';
 import { added, NO_TOTALS, outcomeOf, type StepOutcome, type StepsOutcome, type Totals } from '../outcome.ts';
@@ -101,7 +101,7 @@ class Loop {
   /** Items were left out, or not done to their ends. */
   private isCutShort = false;
   /** Under which name items are masked, if they are secret. */
-  private readonly secret: string | undefined;
+  private readonly secret: Secrecy | undefined;
   /** Whether items open addresses of their own. */
   private readonly listens: boolean;
 
@@ -111,8 +111,7 @@ class Loop {
     private readonly context: StepFrame,
     private readonly rejects: RowsFile | undefined,
   ) {
-    const secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
-    this.secret = secret === MARKED ? step.name : secret;
+    this.secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
     this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
     for (const { name, value } of step.gather) {
       // What is secret stays where nothing is written.
@@ -136,7 +135,7 @@ class Loop {
     scope.bind(step.name, value, this.addressOf(index));
     scope.bind('loop', { number: index + 1 });
     const secretNames = new SecretNames(context.secretNames);
-    if (this.secret !== undefined) secretNames.set(step.name, this.secret);
+    secretNames.set(step.name, this.secret);
     return {
       ...context,
       scope,
@@ -294,7 +293,7 @@ class Loop {
     if (!rejects) return;
     const { address } = context;
     const failed = context.failed.findLast((each) => itemIn(address, each.address) === index + 1);
-    const item = this.secret === undefined ? value : new Mask(this.secret);
+    const item = this.secret === undefined ? value : new Mask(this.secret.name);
     const order = [...numbersOf(address), index];
     const reason = failed?.reason ?? '';
     const { step: each } = this;
@@ -317,8 +316,7 @@ class Loop {
       const cell = filled(() => fillValue(value, resolversFor(inner!).real));
       if ('problem' in cell) problem ??= cell.problem;
       else values.set(name, cell.value === 'left-out' ? null : cell.value.value);
-      const secret = secretInTemplate(value, inner!.secretNames);
-      if (secret !== undefined) this.context.secretNames.set(name, secret);
+      this.context.secretNames.set(name, secretInTemplate(value, inner!.secretNames));
     }
     for (const [name, gathered] of this.gathered) gathered.put(order, problem ? undefined : values.get(name));
     return problem;
@@ -361,7 +359,7 @@ class Loop {
     const { step, context } = this;
     return step.gather.map(({ name, nameRange, file }) => {
       const real = this.gathered.get(name)!.finish();
-      const secret = context.secretNames.get(name);
+      const secret = context.secretNames.get(name)?.name;
       const source = { file, text: name, locate: () => nameRange };
       const stored = secret === undefined ? context.run.recorder.stored(real) : toStored(new Mask(secret));
       return {

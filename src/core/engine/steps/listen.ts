@@ -3,7 +3,7 @@ import { fillText } from '../../template/fill.ts';
 import { base64UrlText } from '../../value/json-write.ts';
 import { problemAt } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
-import { secretInTemplate } from '../secrecy.ts';
+import { secretInTemplate } from '../../template/secrecy.ts';
 import type { StepRunner } from './definition.ts';
 
 /** Opens an address to be called back at; its path is one that nobody guesses, unless the file says another. */
@@ -43,7 +43,7 @@ export const runListen: StepRunner<ListenStep> = async (step, context, end) => {
       path: told,
     });
     context.scope.bind(step.name, { url }, address);
-    if (secret !== undefined) context.secretNames.set(step.name, secret);
+    context.secretNames.set(step.name, secret);
     return end({ why: base + told });
   } catch (error) {
     const message = `Port ${port} at ${bind} cannot be opened: ${(error as Error).message}`;

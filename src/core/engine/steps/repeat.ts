@@ -1,5 +1,5 @@
 import type { RepeatStep } from '../../chain/model.ts';
-import { MARKED, secretIn } from '../../expression/secrecy.ts';
+import { secretIn } from '../../expression/secrecy.ts';
 import { insideOfStep, itemAddress } from '../../journal/address.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import { counted } from '../../value/show.ts';
@@ -39,7 +39,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, context, end) => {
       return { ...outcome, ...total, outcome: how, stops: true };
     }
     // What was secret in a round stays so behind it, and a carried name that was so once is so in every round.
-    for (const [name, secret] of inner.secretNames.entries()) context.secretNames.set(name, secret);
+    for (const [name, secrecy] of inner.secretNames.entries()) context.secretNames.set(name, secrecy);
     carried = new Map(step.carry.map(({ name }) => [name, inner.scope.get(name)!.value as Value]));
     const frame = plainFrame(inner);
     const seen = states.add(conditions, frame, inner);
@@ -79,8 +79,7 @@ function carriedAtFirst(
     const needed = valueNeeded(value, plainFrame(context), advice);
     if ('problem' in needed) return needed;
     carried.set(name, needed.value);
-    const secret = value.tree && secretIn(value.tree, context.secretNames);
-    if (secret !== undefined) context.secretNames.set(name, secret === MARKED ? name : secret);
+    if (value.tree) context.secretNames.set(name, secretIn(value.tree, context.secretNames));
   }
   return { carried };
 }

@@ -77,7 +77,7 @@ function rowsOf(step: WriteStep, context: StepFrame): Rows {
   const { source, tree } = step.rows!;
   const needed = valueNeeded(step.rows!, plainFrame(context), 'Write x ?? [] for rows that may be missing.');
   if ('problem' in needed) return needed;
-  const secret = step.reveal ? undefined : secretIn(tree!, context.secretNames);
+  const secret = step.reveal ? undefined : secretIn(tree!, context.secretNames)?.name;
   const { value } = needed;
   if (value instanceof LongList && secret === undefined) return { rows: value };
   if (!isList(value) || !value.every(isObject)) {

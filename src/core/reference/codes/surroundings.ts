@@ -48,6 +48,11 @@ export const surroundingCodes: CodePages = {
       'A secret of fewer than 6 characters occurs in ordinary text too often to be searched for. It is masked where it is sent and where it is a whole value.',
     example: { command: '@secret=abcde check' },
   },
+  'secret-is-common': {
+    about:
+      'A secret is an ordinary word, or a plain text that the project file or a chain holds too. Masking it wherever it stands would hide what is no secret, so it is masked where it is sent and where it is a whole value.',
+    example: { command: '@secret=harbour check' },
+  },
   'secrets-readable': {
     about: 'secrets.env can be read by other users of the machine: chmod 600 secrets.env.',
     example: { command: '@readable check' },
