@@ -8,7 +8,7 @@ export default {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|json-p3|oauth4webapi)/)',
+    '/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|json-p3|oauth4webapi|preact|preact-render-to-string|d3-[a-z-]+|internmap)/)',
   ],
   testTimeout: 60_000,
   maxWorkers: '100%',

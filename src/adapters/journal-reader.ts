@@ -2,6 +2,7 @@ import { closeSync, openSync, readdirSync, readFileSync, statSync } from 'node:f
 import path from 'node:path';
 import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
 import type { Journal } from '../core/journal/journal.ts';
+import { isEvent } from '../core/journal/shape.ts';
 import { bytesAt, lastLine } from './last-line.ts';
 import { packName, runFolder } from './journal-files.ts';
 
@@ -164,10 +165,8 @@ class JournalFile implements Journal {
 /** The event of a line; nothing of one that is damaged, or of a journal that is none of ours. */
 function eventIn(data: Buffer, from: number, end: number): JournalEvent | undefined {
   try {
-    const event = JSON.parse(data.toString('utf8', from, end)) as JournalEvent | null;
-    return typeof event?.type === 'string' && Number.isSafeInteger(event.seq) && Number.isFinite(event.at)
-      ? event
-      : undefined;
+    const event: unknown = JSON.parse(data.toString('utf8', from, end));
+    return isEvent(event) ? event : undefined;
   } catch {
     return undefined;
   }

@@ -9,7 +9,7 @@ import { moreSevereExit } from '../core/engine/exit.ts';
 import { counted } from '../core/value/show.ts';
 import type { ObjectValue } from '../core/value/value.ts';
 import type { ExitStatus, Io } from './io.ts';
-import { prepareAndRun, writeOutputs, type Ran, type RunOptions } from './prepared-run.ts';
+import { prepareAndRun, showLimits, writeOutputs, type Ran, type RunOptions } from './prepared-run.ts';
 import { writeReports } from './reports.ts';
 import { fractionOf } from './run-parts.ts';
 import { CommandError } from './command-error.ts';
@@ -97,6 +97,7 @@ export async function runMany(
     writeOutputs(options.out, outputs, io);
   }
   showEnd(results, width, options, write, io);
+  if (!options.quiet) showLimits(options, io);
   const runs = results.flatMap(({ run }) => (run === undefined ? [] : [run]));
   if (options.reports?.length) writeReports(recordFolder, runs, options.reports, io);
   return results.reduce((exit, each) => moreSevereExit(exit, each.exit), 0);

@@ -4,6 +4,7 @@ import { systemClock } from '../adapters/clock.ts';
 import { newRunId, runFolder } from '../adapters/journal-files.ts';
 import { linesFilesIn } from '../adapters/lines-files.ts';
 import { listRuns, type RecordedRun } from '../adapters/journal-reader.ts';
+import { limitLines } from './limits-now.ts';
 import { projectSecrets } from './project-secrets.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
 import { changesNotAllowed } from '../core/chain/changes.ts';
@@ -83,9 +84,16 @@ export type Together = Readonly<{ batch: string; write(text: string): void }>;
 export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
   const ran = await prepareAndRun(file, options, io, from);
   if (ran.run === undefined) return ran.exit;
+  if (!options.quiet) showLimits(options, io);
   if (options.out !== undefined) writeOutputs(options.out, Object.fromEntries(ran.outputs), io);
   if (options.reports?.length) writeReports(openProject(io.cwd).recordFolder, [ran.run], options.reports, io);
   return ran.exit;
+}
+
+/** What a run has left of quotas, below its last line. */
+export function showLimits({ out, events }: Pick<RunOptions, 'out' | 'events'>, io: Io): void {
+  const write = out === '-' || events ? io.exit.err : io.exit.out;
+  for (const line of limitLines(openProject(io.cwd), paletteOf(io.colors))) write(`${line}\n`);
 }
 
 /** Checks the files, and runs the chain when nothing is wrong with them. */
@@ -166,7 +174,7 @@ export async function prepareAndRun(
     const { heading } = from;
     const outlook = { chain, chainAt: used.chainAt, endpointOf, host };
     view.goOn(
-      from.record && sourceOf(from.record.journal, from.record.body),
+      from.record && sourceOf(from.record),
       typeof heading === 'string' ? heading : heading(outlook),
     );
   }

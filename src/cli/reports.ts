@@ -32,7 +32,7 @@ export function writeReports(
 ): void {
   const runs = ids.flatMap((id) => {
     const record = readRun(recordFolder, id);
-    return record ? [summarizeRun(sourceOf(record.journal, record.body))] : [];
+    return record ? [summarizeRun(sourceOf(record))] : [];
   });
   for (const { kind, file } of wanted) {
     const pieces = reportPieces(kind, runs);

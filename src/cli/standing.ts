@@ -3,6 +3,7 @@ import { findChains } from '../adapters/project-files.ts';
 import { counted } from '../core/value/show.ts';
 import { listedRuns, runLine } from './commands/runs.ts';
 import type { ExitStatus, Io } from './io.ts';
+import { limitLines } from './limits-now.ts';
 import { paletteOf } from './view/palette.ts';
 import { cut } from './view/text.ts';
 import { openProject } from './workspace.ts';
@@ -27,6 +28,7 @@ export function showStanding(io: Io): ExitStatus {
   io.exit.out(`APIs     ${apis.join(', ') || 'none yet'}\n`);
   const named = chains.length > 0 ? `: ${chains.join(', ')}` : '';
   io.exit.out(`${cut(`chains   ${counted(chains.length, 'chain')}${named}`, io.columns)}\n`);
+  for (const line of limitLines(workspace, palette)) io.exit.out(`${cut(line, io.columns)}\n`);
   if (runs.length > 0)
     io.exit.out(
       `\n${runs

@@ -24,6 +24,6 @@ export function openJournal(folder: string, run: string): Journal | undefined {
       return recorded.events;
     },
     body,
-    summary: () => summarizeRun(sourceOf(journal, body)),
+    summary: () => summarizeRun(sourceOf({ id: run, journal, body })),
   };
 }

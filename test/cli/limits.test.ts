@@ -44,3 +44,23 @@ test('limits shows what is used and left, and why a limiter is closed; reset ope
     ['office@live', undefined],
   ]);
 });
+
+test('a run, several runs, and batharon alone say what is left of quotas and what is closed', async () => {
+  const place = folderWith({
+    'batharon.yaml': `apis:\n  harbour: { url: '${url}', rate-limit: 1000/day }\n`,
+    'a.chain.yaml': 'steps:\n  - call: a\n    request: GET /free\n',
+    'b.chain.yaml': 'steps:\n  - call: b\n    request: GET /free\n',
+  });
+  const left = (used: number) => `quota    harbour, 1000/day: ${used} of 1,000 used, ${1000 - used} left; resets at `;
+  expect((await place.run(['run', 'a.chain.yaml'])).out).toContain(left(1));
+  expect((await place.run(['run', 'a.chain.yaml', 'b.chain.yaml'])).out).toContain(left(3));
+  expect((await place.run(['run', 'a.chain.yaml', '--quiet'])).out).not.toContain('quota');
+  const { out } = await place.run(['run', 'a.chain.yaml', '--out', '-']);
+  expect(out).toBe('{}\n');
+  await place.run(['send', 'GET', '/busy']);
+  const alone = (await place.run([])).out;
+  expect(alone).toContain(left(5));
+  expect(alone).toMatch(/limit {4}harbour: closed until \S+, in [^\n]+; for the reason: batharon limits\n/);
+  const closed = await place.run(['run', 'a.chain.yaml']);
+  expect(closed.all).toContain('warning quota-spent: the server closed this rate limit; it starts again at');
+});

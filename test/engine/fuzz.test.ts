@@ -52,6 +52,13 @@ const names = [
   'Date',
 ];
 const fields = fc.array(fc.tuple(fc.constantFrom(...names), fc.string({ maxLength: 40 })), { maxLength: 4 });
+const CANARY = "can'ary-4711&x";
+const canaries = [
+  CANARY,
+  encodeURIComponent(CANARY),
+  JSON.stringify({ a: CANARY }),
+  `<b>${CANARY.replace('&', '&amp;')}</b>`,
+];
 const CHAIN = chainOf(`- call: a
   request: GET /x
   expect: [status < 600, $.a != null, "length($..b) >= 0"]
@@ -71,10 +78,13 @@ test('whatever a server answers, a run ends with a status that says so', async (
       bodies,
       fields,
       fc.constantFrom(200, 201, 204, 301, 401, 429, 500, 503),
-      async (type, body, headers, status) => {
-        const { exit, codes } = await coreRun(CHAIN, { answers: [{ status, type, body, headers }] });
+      fc.constantFrom(...canaries),
+      async (type, body, headers, status, canary) => {
+        const answer = { status, type, body: `${body} ${canary}`, headers: [...headers, ['X-Said', canary] as const] };
+        const { exit, codes, events } = await coreRun(CHAIN, { answers: [answer], secrets: { TOKEN: CANARY } });
         expect([0, 1, 3, 5]).toContain(exit);
         expect(codes).not.toContain('internal');
+        expect(JSON.stringify(events)).not.toContain('y-4711');
       },
     ),
     options,

@@ -28,7 +28,7 @@ async function execute(before: string, after: string, { as }: Options, io: Io): 
   const workspace = openWorkspace(io.cwd);
   const second = openRecord(workspace, after);
   const first = before === 'last-good' ? goodRunBeside(workspace, second) : openRecord(workspace, before);
-  const [old, now] = [first, second].map(({ journal, body }) => summarizeRun(sourceOf(journal, body)));
+  const [old, now] = [first, second].map((record) => summarizeRun(sourceOf(record)));
   const compared = compareRuns(old!, now!);
   const differing = compared.filter(({ changes, only }) => only !== undefined || changes.length > 0);
   if (as === 'json') io.exit.out(`${JSON.stringify({ before: old!.id, after: now!.id, calls: compared }, null, 2)}\n`);

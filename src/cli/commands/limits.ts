@@ -1,17 +1,12 @@
 import { Argument, type Command } from 'commander';
-import path from 'node:path';
 import { systemClock } from '../../adapters/clock.ts';
-import { limiterFiles } from '../../adapters/limiter-files.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
-import { limitStates, openLimiter, type LimitState } from '../../core/pacing/limits.ts';
-import type { LimiterRules } from '../../core/pacing/schedule.ts';
-import { dateTimeText } from '../../core/value/json-write.ts';
-import { grouped, spent } from '../../core/value/show.ts';
-import { DateTime } from '../../core/value/value.ts';
+import { openLimiter, type LimitState } from '../../core/pacing/limits.ts';
 import { CommandError } from '../command-error.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
-import { openProject, type Workspace } from '../workspace.ts';
+import { limiterName, limiterStore, limitsAt, quotaWords, timeText, untilWords } from '../limits-now.ts';
+import { openProject } from '../workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 import { formOption, type Form } from './options.ts';
 
@@ -28,16 +23,10 @@ export const command: CommandModule = {
   },
 };
 
-function storeOf({ recordFolder }: Workspace) {
-  return limiterFiles(path.join(recordFolder, 'limiters'));
-}
-
 function list(as: Form, io: Io): ExitStatus {
   const workspace = openProject(io.cwd);
-  const store = storeOf(workspace);
   const now = systemClock.nowMs();
-  const states = limitStates(store, (name) => rulesOf(name, workspace), now);
-  store.close();
+  const states = limitsAt(workspace, now);
   if (as === 'json') io.exit.out(`${JSON.stringify(states, null, 2)}\n`);
   else if (states.length === 0)
     io.exit.out('Nothing has counted against a limit yet: no API has a rate limit, or none was called.\n');
@@ -45,48 +34,35 @@ function list(as: Form, io: Io): ExitStatus {
   return 0;
 }
 
-/** The rules of an api at a deployment, which a limiter is named after. */
-function rulesOf(name: string, { project }: Workspace): LimiterRules | undefined {
-  const endpoints = (project?.apis ?? []).flatMap((api) => api.endpoints);
-  return endpoints.find(({ api, deployment }) => `${api}@${deployment ?? ''}` === name);
-}
-
 function shown({ name, rate, quotas, closed }: LimitState, now: number, palette: Palette): string {
   const rows: (readonly [label: string, text: string])[] = [];
   if (rate !== undefined) rows.push(['rate', rate]);
   for (const { text, count, used, resetsAt } of quotas) {
-    const left = Math.max(0, count - used);
-    const words = `${grouped(used)} of ${grouped(count)} used, ${grouped(left)} left; resets at ${at(resetsAt)}`;
-    rows.push([text, left === 0 ? palette.bad(words) : words]);
+    const words = quotaWords(count, used, resetsAt);
+    rows.push([text, used >= count ? palette.bad(words) : words]);
   }
   if (closed) {
     const { until, by } = closed;
-    rows.push(['closed', palette.bad(`until ${at(until)}, in ${spent(until - now)}`)]);
+    rows.push(['closed', palette.bad(untilWords(until, now))]);
     if (by)
-      rows.push(['because', `the server answered ${by.status} with ${by.field} at ${at(by.at)}, in run ${by.run}`]);
-    if (!name.startsWith('origin ')) rows.push(['to open', `batharon limits reset ${said(name)}`]);
+      rows.push([
+        'because',
+        `the server answered ${by.status} with ${by.field} at ${timeText(by.at)}, in run ${by.run}`,
+      ]);
+    if (!name.startsWith('origin ')) rows.push(['to open', `batharon limits reset ${limiterName(name)}`]);
   } else rows.push(['state', palette.good('open')]);
   const lines = rows.map(([label, text]) => `  ${palette.quiet(label.padEnd(9))}${text}`);
-  return [palette.strong(said(name)), ...lines].join('\n');
-}
-
-/** `harbour=live` of `harbour@live`, as `reset` takes it. */
-function said(name: string): string {
-  return name.replace(/@(?=$| )/, '').replace('@', '=');
-}
-
-function at(milliseconds: number): string {
-  return dateTimeText(new DateTime(Math.floor(milliseconds / 1000) * 1000));
+  return [palette.strong(limiterName(name)), ...lines].join('\n');
 }
 
 async function reset(wanted: string | undefined, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
-  const store = storeOf(workspace);
+  const store = limiterStore(workspace);
   const names = store.names();
-  const known = [...new Set(names.map((name) => said(name).split(/[= ]/)[0]!))];
+  const known = [...new Set(names.map((name) => limiterName(name).split(/[= ]/)[0]!))];
   const choice = known.length > 0 ? `Those with limits are ${known.join(', ')}.` : undefined;
   if (wanted === undefined) throw new CommandError('invalid-option', 'limits reset needs an API', choice);
-  const found = names.filter((name) => said(name) === wanted || said(name).split(/[= ]/)[0] === wanted);
+  const found = names.filter((name) => limiterName(name) === wanted || limiterName(name).split(/[= ]/)[0] === wanted);
   if (found.length === 0)
     throw new CommandError(
       'unknown-api',
@@ -95,6 +71,6 @@ async function reset(wanted: string | undefined, io: Io): Promise<ExitStatus> {
     );
   for (const name of found) await openLimiter(store, name);
   store.close();
-  io.exit.out(`Opened ${found.map(said).join(', ')}. What was used of quotas stays counted.\n`);
+  io.exit.out(`Opened ${found.map(limiterName).join(', ')}. What was used of quotas stays counted.\n`);
   return 0;
 }

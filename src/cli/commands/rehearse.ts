@@ -80,7 +80,7 @@ async function execute(file: string, options: Options, around: Io): Promise<Exit
     nowMs: systemClock.nowMs,
     moves: false,
   });
-  view.know(sourceOf(record.journal, record.body));
+  view.know(sourceOf(record));
   const plan = { workspace, chain, used, at, inputs, host };
   const { exit } = await rehearse(
     { ...plan, secrets: masks },

@@ -364,8 +364,7 @@ export class RunView {
     }
     // Notes are not shown then, and this one says what is wrong.
     if (ended.type !== 'paused' || ended.why === 'only' || ended.why === 'watch') return;
-    if (this.options.quiet && ended.detail !== undefined && ended.why !== 'to')
-      write(`${visible(ended.why === 'quota' ? `${ended.detail} is spent` : ended.detail)}\n`);
+    if (this.options.quiet && ended.detail !== undefined && ended.why !== 'to') write(`${visible(ended.detail)}\n`);
     write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
   }
 

@@ -11,10 +11,8 @@ import { didYouMean } from '../diagnostics/suggest.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import { frameOf } from '../expression/frame.ts';
 import type { Host } from '../expression/host.ts';
-import { joined, ownSecret, type Secrecy, type SecretLookup } from '../expression/secrecy.ts';
 import type { OpenLines } from '../ports.ts';
 import { FillFault, fillFault, fillValue, type Resolver } from '../template/fill.ts';
-import { secretInTemplate } from '../template/secrecy.ts';
 import { equalValues } from '../value/compare.ts';
 import { showValue } from '../value/show.ts';
 import { isList, LongList, type Maybe, type Value } from '../value/value.ts';
@@ -148,12 +146,6 @@ function choiceProblem(
     message: `The input "${name}" is ${showValue(value)}, which is not one of its choices`,
     advice: near ?? `The choices are ${texts.slice(0, 20).join(', ')}.`,
   };
-}
-
-/** Why an input is secret: by its type, or by what its default reads. */
-export function secrecyOfInput(input: InputDefinition, earlier: SecretLookup): Secrecy | undefined {
-  const own = input.type === 'secret' ? ownSecret(input.name) : undefined;
-  return joined(own, input.default && secretInTemplate(input.default, earlier));
 }
 
 /** The default of an input, which may read inputs before it; nothing without one. */

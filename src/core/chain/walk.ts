@@ -11,7 +11,7 @@ import type { NameInfo } from './names.ts';
 import type { At, BindingPart, Part } from './parts.ts';
 import type { Binding, Condition, Place, Surroundings, Visitor } from './place.ts';
 import { partsOf } from './steps/inside.ts';
-import { secrecyOfInput } from './inputs.ts';
+import { secrecyOfInput } from './input-secrecy.ts';
 import { TYPE_OF_INPUT, typeOfTree } from './value-types.ts';
 
 export { eachNode, type Inside } from './each-node.ts';

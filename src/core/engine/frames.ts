@@ -1,4 +1,4 @@
-import { secrecyOfInput } from '../chain/inputs.ts';
+import { secrecyOfInput } from '../chain/input-secrecy.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
 import type { Frame } from '../expression/frame.ts';
 import { frameOf } from '../expression/frame.ts';

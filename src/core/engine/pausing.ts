@@ -62,7 +62,7 @@ function spentNote({ detail = '', until, step }: Pause): EventBody {
   return noteOn(
     { step },
     'quota-spent',
-    `${detail} is spent${when}. To see it: batharon limits. To wait for it: --wait-for-quota`,
+    `${detail}${when}. To see it: batharon limits. To wait for it: --wait-for-quota`,
   );
 }
 

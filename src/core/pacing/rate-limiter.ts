@@ -92,8 +92,8 @@ export interface Slots {
 
 export type Taken =
   | Readonly<{ slots: Slots }>
-  /** A quota is spent; it begins anew at an instant. */
-  | Readonly<{ spent: string; until: number }>
+  /** A quota is spent, or the server has closed the limiter for long; it begins anew at an instant. */
+  | Readonly<{ spent: string | undefined; until: number }>
   | Readonly<{ stopped: true }>;
 
 /** Told when something begins to wait, and once more with nothing when that wait is over. */
@@ -156,7 +156,7 @@ async function takeShared(
     if (hold.why === 'server' && hold.until - now > longestMs) {
       if (isTold) told(undefined);
       await slots.drop();
-      return { spent: hold.detail, until: hold.until };
+      return { spent: undefined, until: hold.until };
     }
     told(hold);
     isTold = true;

@@ -70,13 +70,14 @@ export type ExchangeSummary = {
 
 /** Where a run is told from: its events, and all of an exchange when it is asked for, once they were gone over. */
 export type RunSource = Readonly<{
+  id: string;
   events: Iterable<JournalEvent>;
   body(ref: BodyRef): Uint8Array | undefined;
   exchange(x: number): ExchangeRecord | undefined;
 }>;
 
 /** A journal as a source: exchanges are read again where they stand. */
-export function sourceOf(journal: Journal, body: RunSource['body']): RunSource {
+export function sourceOf({ id, journal, body }: Pick<RunSource, 'id' | 'body'> & { readonly journal: Journal }): RunSource {
   const places = new Map<number, number[]>();
   function* events(): Generator<JournalEvent> {
     places.clear();
@@ -87,7 +88,7 @@ export function sourceOf(journal: Journal, body: RunSource['body']): RunSource {
     }
   }
   const exchange = (x: number) => exchangesOf((places.get(x) ?? []).map((place) => journal.at(place)))[0];
-  return { events: { [Symbol.iterator]: events }, body, exchange };
+  return { id, events: { [Symbol.iterator]: events }, body, exchange };
 }
 
 /** Tells a run. */
@@ -109,10 +110,12 @@ class Summarizing {
   private readonly labels = new Map<string, string>();
   private run: EventOf<'run'> | undefined;
   private end: EventOf<'finished' | 'paused'> | undefined;
+  private firstMs: number | undefined;
   private lastMs = 0;
 
   add(event: JournalEvent): void {
     this.history.add(event);
+    this.firstMs ??= event.at;
     this.lastMs = event.at;
     switch (event.type) {
       case 'run':
@@ -165,17 +168,17 @@ class Summarizing {
     else if (failure && event.problem) this.others.push({ address: event.step, name: stepName(event.step), failure });
   }
 
-  finish({ exchange, body }: RunSource): RunSummary {
-    const { end, others, groups, waits, notes, files } = this;
-    const run = this.run!;
+  finish({ id, exchange, body }: RunSource): RunSummary {
+    const { run, end, others, groups, waits, notes, files } = this;
     return {
-      id: run.run,
-      name: run.name,
-      file: run.chain,
-      where: run.apis
+      id,
+      // A damaged record may have lost its first line.
+      name: run?.name ?? id,
+      file: run?.chain ?? '',
+      where: (run?.apis ?? [])
         .map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`))
         .join(', '),
-      startedMs: run.at,
+      startedMs: this.firstMs ?? 0,
       endedMs: this.lastMs,
       outcome: end?.type === 'finished' ? end.outcome : 'open',
       exit: end?.exit,

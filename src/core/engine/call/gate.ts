@@ -79,10 +79,14 @@ export async function enter(limiters: readonly RateLimiter[], context: StepFrame
     }
     if ('stopped' in taken || pausing.signal.aborted) break;
     if (!context.run.settings.waitForQuota) {
-      pausing.begin({ why: 'quota', step, until: taken.until, detail: taken.spent });
+      const detail = taken.spent === undefined ? 'the server closed this rate limit' : `the quota ${taken.spent} is spent`;
+      pausing.begin({ why: 'quota', step, until: taken.until, detail });
       break;
     }
-    const quota = waits.begin('quota', step, { detail: taken.spent, until: taken.until });
+    const quota = waits.begin('quota', step, {
+      ...(taken.spent === undefined ? {} : { detail: taken.spent }),
+      until: taken.until,
+    });
     await clock.sleep(Math.max(1, taken.until - clock.nowMs()), pausing.signal);
     recorder.record(...quota.end());
   }
