@@ -173,10 +173,7 @@ export async function prepareAndRun(
     const endpointOf = endpointsFor(chain, workspace, at);
     const { heading } = from;
     const outlook = { chain, chainAt: used.chainAt, endpointOf, host };
-    view.goOn(
-      from.record && sourceOf(from.record),
-      typeof heading === 'string' ? heading : heading(outlook),
-    );
+    view.goOn(from.record && sourceOf(from.record), typeof heading === 'string' ? heading : heading(outlook));
   }
   const plan = {
     run,

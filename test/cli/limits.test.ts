@@ -59,7 +59,7 @@ test('a run, several runs, and batharon alone say what is left of quotas and wha
   expect(out).toBe('{}\n');
   await place.run(['send', 'GET', '/busy']);
   const alone = (await place.run([])).out;
-  expect(alone).toContain(left(5));
+  expect(alone).toContain(left(6));
   expect(alone).toMatch(/limit {4}harbour: closed until \S+, in [^\n]+; for the reason: batharon limits\n/);
   const closed = await place.run(['run', 'a.chain.yaml']);
   expect(closed.all).toContain('warning quota-spent: the server closed this rate limit; it starts again at');

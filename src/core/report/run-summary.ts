@@ -77,7 +77,11 @@ export type RunSource = Readonly<{
 }>;
 
 /** A journal as a source: exchanges are read again where they stand. */
-export function sourceOf({ id, journal, body }: Pick<RunSource, 'id' | 'body'> & { readonly journal: Journal }): RunSource {
+export function sourceOf({
+  id,
+  journal,
+  body,
+}: Pick<RunSource, 'id' | 'body'> & { readonly journal: Journal }): RunSource {
   const places = new Map<number, number[]>();
   function* events(): Generator<JournalEvent> {
     places.clear();

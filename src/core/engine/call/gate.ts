@@ -79,7 +79,8 @@ export async function enter(limiters: readonly RateLimiter[], context: StepFrame
     }
     if ('stopped' in taken || pausing.signal.aborted) break;
     if (!context.run.settings.waitForQuota) {
-      const detail = taken.spent === undefined ? 'the server closed this rate limit' : `the quota ${taken.spent} is spent`;
+      const detail =
+        taken.spent === undefined ? 'the server closed this rate limit' : `the quota ${taken.spent} is spent`;
       pausing.begin({ why: 'quota', step, until: taken.until, detail });
       break;
     }
