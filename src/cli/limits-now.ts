@@ -29,20 +29,23 @@ function rulesOf(name: string, { project }: Workspace): LimiterRules | undefined
   return endpoints.find(({ api, deployment }) => `${api}@${deployment ?? ''}` === name);
 }
 
-/** What is used of each quota and what is closed now, a line each; nothing where there is neither. */
-export function limitLines(workspace: Workspace, palette: Palette): readonly string[] {
+/** What is used of each quota and what is closed now, a line each, of all apis or of some; nothing where there is neither. */
+export function limitLines(workspace: Workspace, palette: Palette, apis?: ReadonlySet<string>): readonly string[] {
   const now = systemClock.nowMs();
-  return limitsAt(workspace, now).flatMap(({ name, quotas, closed }) => [
-    ...quotas.map(({ text, count, used, resetsAt }) => {
-      const words = quotaWords(count, used, resetsAt);
-      return `quota    ${limiterName(name)}, ${text}: ${used >= count ? palette.bad(words) : words}`;
-    }),
-    ...(closed
-      ? [
-          `limit    ${limiterName(name)}: ${palette.bad(`closed ${untilWords(closed.until, now)}`)}; for the reason: batharon limits`,
-        ]
-      : []),
-  ]);
+  const isAsked = ({ name }: LimitState) => !apis || apis.has(limiterName(name).split('=')[0]!);
+  return limitsAt(workspace, now)
+    .filter(isAsked)
+    .flatMap(({ name, quotas, closed }) => [
+      ...quotas.map(({ text, count, used, resetsAt }) => {
+        const words = quotaWords(count, used, resetsAt);
+        return `quota    ${limiterName(name)}, ${text}: ${used >= count ? palette.bad(words) : words}`;
+      }),
+      ...(closed
+        ? [
+            `limit    ${limiterName(name)}: ${palette.bad(`closed ${untilWords(closed.until, now)}`)}; for the reason: batharon limits`,
+          ]
+        : []),
+    ]);
 }
 
 export function quotaWords(count: number, used: number, resetsAt: number): string {

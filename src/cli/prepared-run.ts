@@ -21,7 +21,7 @@ import type { ObjectValue, Value } from '../core/value/value.ts';
 import { acceptIn } from './accept.ts';
 import { askChange } from './ask-change.ts';
 import { ChoicesOfChains } from './choices.ts';
-import { secretsFor } from './endpoints.ts';
+import { endpointsUsed, secretsFor } from './endpoints.ts';
 import { commandInputs, type InputOptions } from './inputs.ts';
 import { reachableGoal } from './goal.ts';
 import type { ExitStatus, Io } from './io.ts';
@@ -71,6 +71,8 @@ export type Ran = Readonly<{
   name: string;
   run?: string;
   outputs: ReadonlyMap<string, Value>;
+  /** The apis that it calls. */
+  apis: ReadonlySet<string>;
   /** How it ended in words. */
   outcome?: Outcome;
   /** What is wrong with the files. */
@@ -84,16 +86,20 @@ export type Together = Readonly<{ batch: string; write(text: string): void }>;
 export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
   const ran = await prepareAndRun(file, options, io, from);
   if (ran.run === undefined) return ran.exit;
-  if (!options.quiet) showLimits(options, io);
+  if (!options.quiet) showLimits(ran.apis, options, io);
   if (options.out !== undefined) writeOutputs(options.out, Object.fromEntries(ran.outputs), io);
   if (options.reports?.length) writeReports(openProject(io.cwd).recordFolder, [ran.run], options.reports, io);
   return ran.exit;
 }
 
-/** What a run has left of quotas, below its last line. */
-export function showLimits({ out, events }: Pick<RunOptions, 'out' | 'events'>, io: Io): void {
+/** What is left of the quotas of apis, below the last line of a run. */
+export function showLimits(
+  apis: ReadonlySet<string>,
+  { out, events }: Pick<RunOptions, 'out' | 'events'>,
+  io: Io,
+): void {
   const write = out === '-' || events ? io.exit.err : io.exit.out;
-  for (const line of limitLines(openProject(io.cwd), paletteOf(io.colors))) write(`${line}\n`);
+  for (const line of limitLines(openProject(io.cwd), paletteOf(io.colors), apis)) write(`${line}\n`);
 }
 
 /** Checks the files, and runs the chain when nothing is wrong with them. */
@@ -155,7 +161,7 @@ export async function prepareAndRun(
     if (!together)
       io.exit.err(`${tally(found)}; ${choices?.events.length ? 'the run was not started' : 'nothing was sent'}\n`);
     if (!from?.record) rmSync(folder, { recursive: true, force: true });
-    return { exit: 2, name: chain?.name ?? file, outputs: new Map(), diagnostics: shown };
+    return { exit: 2, name: chain?.name ?? file, outputs: new Map(), apis: new Set(), diagnostics: shown };
   }
   const view = new RunView({
     write,
@@ -201,7 +207,8 @@ export async function prepareAndRun(
     goesOn: from?.record,
   };
   const { exit, outputs } = await startRun(plan, io);
-  return { exit, outputs, run, name: chain.name, outcome: view.outcome(), diagnostics: shown };
+  const apis = new Set(endpointsUsed(workspace, [chain, ...used.chains], at).map(({ api }) => api));
+  return { exit, outputs, apis, run, name: chain.name, outcome: view.outcome(), diagnostics: shown };
 }
 
 /** Each event as a line of JSON, as the journal has it. */

@@ -170,8 +170,9 @@ function recordedRun(folder: Folder, lock: string): void {
   const events = [
     {
       type: 'run',
-      v: 1,
+      v: 2,
       run: 'r',
+      tool: 'batharon',
       chain: 'chains/add.chain.yaml',
       name: 'add',
       files: [],

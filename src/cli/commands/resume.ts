@@ -50,7 +50,7 @@ export const command: CommandModule = {
         [],
       )
       .option('--wait-for-quota', 'wait for a spent quota instead of pausing the run')
-      .option('--strict', 'count a call that needed several attempts as failed')
+      .option('--strict', 'count a call that needed several attempts, and notes, as failed')
       .option('--out <file>', "write the chain's outputs as JSON; - for standard output")
       .option('--quiet', 'show failures only')
       .option('--verbose', 'show every request, and every step inside loops')

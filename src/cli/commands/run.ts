@@ -64,7 +64,7 @@ export const command: CommandModule = {
       )
       .option('--ask', 'show every request that changes something and ask before sending it')
       .option('--accept', 'ask whether to write files that a response does not equal')
-      .option('--strict', 'count a call that needed several attempts as failed')
+      .option('--strict', 'count a call that needed several attempts, and notes, as failed')
       .option('--within <duration>', 'pause after this time; no further request starts then')
       .option('--wait-for-quota', 'wait for a spent quota instead of pausing the run')
       .option('--limit-share <part>', 'use only a part of every rate limit and quota, such as 1/3')

@@ -62,7 +62,7 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
       io,
       2,
     );
-  const { value: document, host } = await documentOf(options, io);
+  const { value: document, host, step } = await documentOf(options, io);
   const frame = frameOf(document, () => undefined, host);
   const name = unknownName(tree);
   if (name !== undefined) {
@@ -70,6 +70,7 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
   }
   if (options.paths) return printPaths(tree, text, frame, options, io);
   const outcome = evaluate(tree, frame);
+  for (const { note } of step.notes) fail([diagnosticIn(source, note)], io, 0);
   if (outcome.problem) return fail([diagnosticIn(source, outcome.problem)], io, 1);
   if (outcome.value === undefined) {
     const { message, advice, part } = explainNothing(tree, source, frame);
@@ -126,21 +127,21 @@ function printPaths(tree: Node, text: string, frame: Frame, { as }: Options, io:
 }
 
 /** What `$` is, and what functions may ask for beside it. */
-async function documentOf(options: Options, io: Io): Promise<Readonly<{ value: Maybe; host: Host }>> {
+async function documentOf(options: Options, io: Io): Promise<Readonly<{ value: Maybe; host: Host; step: StepHost }>> {
   const document = await openDocument(options, io);
   const { text, response } = document;
   const workspace = openWorkspace(io.cwd);
   const step = new StepHost(runHost(workspace, path.join(workspace.folder, 'batharon.yaml'), {}, io.exit), 'value');
   const beside = (xml: XmlDocument | undefined): Host =>
     step.beside({ url: response?.url ?? '', links: response && linksOf(response), document: xml, namespaces: {} });
-  if (text.trim() === '') return { value: undefined, host: step };
+  if (text.trim() === '') return { value: undefined, host: step, step };
   const isXml = response ? response.answered.decoded === 'xml' : text.trimStart().startsWith('<');
   const xml = isXml ? readXml(text) : undefined;
-  if (xml && 'document' in xml) return { value: new XmlNode(xml.document), host: beside(xml.document) };
-  if (!response) return { value: jsonOf(document), host: step };
+  if (xml && 'document' in xml) return { value: new XmlNode(xml.document), host: beside(xml.document), step };
+  if (!response) return { value: jsonOf(document), host: step, step };
   // A response may well be text that is no JSON; a file that is asked for is meant to be JSON.
   const json = readJson(text);
-  return { value: json.ok ? json.value : text, host: beside(undefined) };
+  return { value: json.ok ? json.value : text, host: beside(undefined), step };
 }
 
 function linksOf({ answered }: RecordedResponse): string | undefined {

@@ -72,6 +72,7 @@ export class RunView {
   /** Failures that are not those of expectations, by code. */
   private readonly others = new Map<string, number>();
   private readonly lines: StepLines;
+  private readonly noted = new Set<string>();
   private summary = '';
   private run: EventOf<'run'> | undefined;
   /** What was recorded before the run went on. */
@@ -137,8 +138,16 @@ export class RunView {
     }
   };
 
-  private note({ level, code, message }: EventOf<'note'>): void {
-    this.line(this.lines.paragraph('', `${this.options.palette.warning(`${level} ${code}`)}: ${visible(message)}`));
+  /** A note, with its place; in a loop each place is told of once. */
+  private note({ level, code, message, source }: EventOf<'note'>): void {
+    const { palette } = this.options;
+    const place = source ? `${source.file}:${source.line}` : undefined;
+    if (place !== undefined) {
+      if (this.noted.has(`${code} ${place}`)) return;
+      this.noted.add(`${code} ${place}`);
+    }
+    const where = place === undefined ? '' : ` ${palette.quiet(`(${place})`)}`;
+    this.line(this.lines.paragraph('', `${palette.warning(`${level} ${code}`)}: ${visible(message)}${where}`));
   }
 
   private said({ step, text }: EventOf<'said'>): void {

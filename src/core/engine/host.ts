@@ -1,5 +1,7 @@
 import type { SourceFile } from '../diagnostics/source.ts';
 import type { FileRead, FileRefused, Host, ResponseHost } from '../expression/host.ts';
+import type { Problem } from '../diagnostics/problem.ts';
+import type { Node } from '../expression/model.ts';
 import type { Json } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import { crypto } from '../packages.ts';
@@ -35,6 +37,9 @@ export type RunHost = Readonly<{
   readProjectFile(path: string): FileRead;
 }>;
 
+/** What an expression of a step met, by the tree of the whole expression. */
+export type StepNote = Readonly<{ tree: Node; note: Problem }>;
+
 /** A value that a volatile function drew, and the function. */
 export type Drawn = [name: string, value: Json];
 
@@ -45,6 +50,8 @@ export type Drawn = [name: string, value: Json];
 export class StepHost implements Host {
   readonly drew: Drawn[] = [];
   readonly response: ResponseHost | undefined;
+  /** What its expressions met that is worth knowing although they have a value. */
+  readonly notes: StepNote[] = [];
   private count = 0;
   private now: number | undefined;
 
@@ -69,6 +76,10 @@ export class StepHost implements Host {
     this.drew.push([name, 'json' in stored ? stored.json : 'text' in stored ? stored.text : null]);
     return value;
   };
+
+  noted(tree: Node, notes: readonly Problem[]): void {
+    this.notes.push(...notes.map((note) => ({ tree, note })));
+  }
 
   get unrecorded(): Host {
     return this.unrecordedWith(undefined);
@@ -131,6 +142,10 @@ class ResponseStepHost implements Host {
 
   readFile(path: string): FileRead {
     return this.step.readFile(path);
+  }
+
+  noted(tree: Node, notes: readonly Problem[]): void {
+    this.step.noted(tree, notes);
   }
 }
 

@@ -8,6 +8,8 @@ import { Callbacks } from './callbacks.ts';
 import { runToEnd } from './chain-end.ts';
 import { evaluateOutputs } from './chain-outputs.ts';
 import { WrittenFiles } from './files/written-files.ts';
+import { callsOf } from '../chain/steps/inside.ts';
+import type { StepsOutcome } from './outcome.ts';
 import type { Run, StepFrame } from './frame.ts';
 import { chainFrame } from './frames.ts';
 import type { RunHost } from './host.ts';
@@ -69,6 +71,10 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   }
   const outcome = await runToEnd(context, '', runUndos);
   ended.abort();
+  if (outcome.exit === 0 && didNothing(outcome, request, run)) {
+    recorder.record({ type: 'note', code: 'nothing-to-check', level: 'warning', message: DID_NOTHING });
+    run.counters.notes++;
+  }
   context.callbacks.close();
   for (const event of run.writtenFiles.close()) recorder.record(event);
   const why = pausing.pause?.why;
@@ -76,16 +82,24 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const exit = isPaused && outcome.exit === 130 ? pausing.exit : strictly(outcome.exit, run);
   const outputs = shownOutputs(context, exit);
   const { calls, expects, passed } = outcome;
-  const { exchanges: last, retried, failed } = run.counters;
+  const { exchanges: last, retried, failed, notes } = run.counters;
   const exchanges = last - firstExchange(request);
   const ms = Math.round(clock.monotonicMs() - started);
-  const totals = { calls, failed, exchanges, expects, passed, retried, ms, waited: run.waits.totals() };
+  const totals = { calls, failed, exchanges, expects, passed, retried, notes, ms, waited: run.waits.totals() };
   const stored = Object.fromEntries([...outputs].map(([name, value]) => [name, toStored(value)]));
   if (isPaused) recorder.record({ type: 'paused', ...pausing.pause!, exit, totals });
   else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, outputs: stored, totals });
   await recorder.sync();
   const isWhole = exit === 0 && !settings.part && !settings.goal && request.recorded?.mode !== 'rehearse';
   return { exit, outputs, remembers: isWhole ? context.memory.later : new Map<string, Value>() };
+}
+
+const DID_NOTHING = 'Nothing was sent and nothing was expected: every call was skipped';
+
+/** Whether a chain that has calls made none, and expected nothing. */
+function didNothing({ calls, expects }: StepsOutcome, { chain, settings }: RunRequest, { counters }: Run): boolean {
+  const isAll = !settings.part && !settings.goal && !settings.cleanupOnly;
+  return isAll && calls + expects + counters.exchanges === 0 && callsOf(chain).length > 0;
 }
 
 /** What the chain gives, with masks in place of secrets. */
@@ -104,9 +118,9 @@ function firstExchange({ recorded, exchanges = 0 }: RunRequest): number {
   return recorded?.isSameRun ? recorded.records.last : exchanges;
 }
 
-/** With `--strict` a call that passed only after more than one try has failed. */
+/** With `--strict` a call that passed only after more than one try has failed, and so has what passed with a note. */
 function strictly(exit: number, { settings, counters }: Run): number {
-  return settings.strict && exit === 0 && counters.retried > 0 ? 1 : exit;
+  return settings.strict && exit === 0 && counters.retried + counters.notes > 0 ? 1 : exit;
 }
 
 /** A run, and the frame in which its chain begins. */
@@ -131,7 +145,7 @@ export function openRun(request: RunRequest): StepFrame {
     ),
     undos: [],
     unasked: new Set<string>(),
-    counters: { exchanges: firstExchange(request), retried: 0, failed: 0 },
+    counters: { exchanges: firstExchange(request), retried: 0, failed: 0, notes: 0 },
     runStep,
     runSteps,
   };

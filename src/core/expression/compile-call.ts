@@ -2,12 +2,13 @@ import { ManyNodes, nodesAsText, NodeSet, XmlNode } from '../value/xml.ts';
 import { manyNodes, withNodes } from './nodes.ts';
 import { aType } from '../value/show.ts';
 import { isSingular } from '../path/model.ts';
-import { isList, numberOf, type Value } from '../value/value.ts';
+import { isList, numberOf, type Maybe, type Value } from '../value/value.ts';
 import { fault } from './fault.ts';
 import type { Evaluate, Frame } from './frame.ts';
 import { FunctionFault, type Argument, type FunctionDefinition, type Parameter } from './functions/definition.ts';
 import { findFunction } from './functions/list.ts';
 import { ungrouped, type CallNode, type Node } from './model.ts';
+import { noteUnread, readersOf } from './unmet.ts';
 
 /** How arguments over `@` are compiled wherever the call stands. */
 export type PlainCompilers = Readonly<{
@@ -27,6 +28,8 @@ export function compileCall(node: CallNode, compile: (argument: Node) => Evaluat
     const parameter = definition.parameters[i];
     return parameter ? compileArgument(argument, parameter, definition, compile, plain) : compile(argument);
   });
+  const over = definition.parameters.findIndex(({ sort }) => sort === 'itemCondition');
+  const readers = over < 0 || !node.args[over] ? [] : readersOf(node.args[over], false);
   const mayBeNothing = definition.parameters.map(({ sort }) => sort === 'maybe');
   return (frame) => {
     const values: Argument[] = [];
@@ -35,6 +38,7 @@ export function compileCall(node: CallNode, compile: (argument: Node) => Evaluat
       if (value === undefined && !mayBeNothing[i]) return undefined;
       values[i] = value;
     }
+    if (readers.length > 0 && isList(values[0] as Maybe)) noteUnread(readers, values[0] as readonly Value[], frame);
     try {
       const given = definition.needsHost ? [frame.host, ...values] : values;
       return definition.evaluate(...(given as never[]));

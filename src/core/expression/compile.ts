@@ -2,11 +2,12 @@ import { aType } from '../value/show.ts';
 import { assertNever } from '../diagnostics/problem.ts';
 import { compilePath, TooManyNodes, type CompiledPath } from '../path/evaluate.ts';
 import { isSingular } from '../path/model.ts';
-import { isList, type Value } from '../value/value.ts';
+import { isList, isObject, type Value } from '../value/value.ts';
 import { compileFilter, outerPathsOf } from './compile-filter.ts';
 import { compileCall, type PlainCompilers } from './compile-call.ts';
 import { compileStart } from './compile-start.ts';
 import { fault } from './fault.ts';
+import { compileUnmet } from './unmet.ts';
 import type { Evaluate, Frame } from './frame.ts';
 import { isComparison, ungrouped, type BinaryNode, type Node, type PathNode } from './model.ts';
 import { besideText } from './nodes.ts';
@@ -168,22 +169,42 @@ export function compileParts(node: PathNode): Readonly<{
 }
 
 export function compilePathNode(node: PathNode): Evaluate {
-  const { root, path, singular, within } = compileParts(node);
+  const { root, path, singular } = compileParts(node);
   if (node.segments.length === 0) return root;
-  if (singular) {
-    return (frame) => {
-      const from = root(frame);
-      return from === undefined ? undefined : path.one(from, frame);
-    };
-  }
+  if (!singular) return compileMany(node);
   return (frame) => {
     const from = root(frame);
-    if (from === undefined) return undefined;
+    return from === undefined ? undefined : path.one(from, frame);
+  };
+}
+
+/**
+ * A path that gives a list: nothing where that list could not be looked for, since what stands before its first
+ * wildcard, filter or slice is not there or can have no items. A filter that lets nothing through, and an array that is
+ * empty, give an empty list.
+ */
+function compileMany(node: PathNode): Evaluate {
+  const split = node.segments.findIndex((segment) => !isSingular([segment]));
+  const start = compilePathNode({ ...node, segments: node.segments.slice(0, split) });
+  const rest = { ...node, segments: node.segments.slice(split) };
+  const { path, within } = compileParts(rest);
+  const [first] = rest.segments;
+  const unmet = compileUnmet(rest);
+  return (frame) => {
+    const from = start(frame);
+    if (from === undefined || !mayHave(first!, from)) return undefined;
     try {
-      return within(frame, () => path.all(from, frame));
+      const found = within(frame, () => path.all(from, frame));
+      return found && unmet(from, found, frame) ? undefined : found;
     } catch (error) {
       if (!(error instanceof TooManyNodes)) throw error;
       return fault('over-limit', node.range, 'This path finds more than 5,000,000 nodes', 'Use a narrower path.');
     }
   };
+}
+
+/** Whether a value can have what a segment that finds many looks for. */
+function mayHave({ descends, selectors }: PathNode['segments'][number], value: Value): boolean {
+  if (descends || isList(value)) return true;
+  return isObject(value) && selectors.some(({ kind }) => kind !== 'slice');
 }

@@ -21,7 +21,12 @@ export function compiledOf(node: Node): Evaluate {
 
 /** Evaluates an expression. Never throws for what the expression or the data can bring about. */
 export function evaluate(node: Node, frame: Frame): Outcome {
-  return guarded(() => compiledOf(node)(frame), node);
+  const outcome = guarded(() => compiledOf(node)(frame), node);
+  if (frame.notes) {
+    frame.host.noted?.(node, frame.notes);
+    frame.notes = undefined;
+  }
+  return outcome;
 }
 
 /** Turns what ends an evaluation into data. */

@@ -1,4 +1,5 @@
 import { noHost, type Host } from './host.ts';
+import type { Problem } from '../diagnostics/problem.ts';
 import type { Maybe, Value } from '../value/value.ts';
 
 /** What an expression is evaluated in. Made once for an evaluation; `item` and `outer` move while filters run. */
@@ -13,6 +14,10 @@ export type Frame = {
   item: Maybe;
   /** Values of the outer names that the filters of the present path read, evaluated once before its first item. */
   outer: readonly Value[];
+  /** Whether it is judged: what no item has is nothing then, where else it is a note. */
+  judges?: boolean;
+  /** What is worth saying of the evaluation although it has a value. */
+  notes?: Problem[] | undefined;
 };
 
 export function frameOf(body: Maybe, name: (name: string) => Maybe, host: Host = noHost): Frame {

@@ -1,5 +1,7 @@
 import type { Code } from '../diagnostics/catalogue.ts';
 import type { Value } from '../value/value.ts';
+import type { Problem } from '../diagnostics/problem.ts';
+import type { Node } from './model.ts';
 import type { XmlDocument } from '../value/xml.ts';
 
 /** Where a volatile function takes its value from: bytes of the run's seed, and the run's clock. */
@@ -35,6 +37,8 @@ export type Host = Readonly<{
   /** The same without a record, from the system's own randomness: for what `secret(...)` holds. */
   unrecorded: Host;
   response: ResponseHost | undefined;
+  /** Takes down what an evaluation of an expression met. */
+  noted?(tree: Node, notes: readonly Problem[]): void;
   /** Reads a file that an expression names, relative to the chain file. */
   readFile(path: string): FileRead;
 }>;

@@ -66,8 +66,6 @@ export type ExpectRecord = {
   idleExcept?: readonly string[];
   /** The response was accepted as what it should be. */
   accepted?: true;
-  /** It held only because the list of an `all(...)` was empty. */
-  overNone?: true;
 };
 
 export type Bind = { name: string; value: Stored; text: string; source: PlaceRef; reads: Read[]; masked?: true };
@@ -279,6 +277,8 @@ export type Totals = {
   passed: number;
   /** Calls that passed only after more than one try of the same request. */
   retried: number;
+  /** Notes that something passed which may say nothing. */
+  notes?: number;
   ms: number;
   waited: Partial<Record<WaitReason, number>>;
 };

@@ -102,7 +102,6 @@ const expectation = members<ExpectRecord>({
   places: maybe(places),
   idleExcept: maybe(list(text)),
   accepted: maybe(isTrue),
-  overNone: maybe(isTrue),
 });
 const bind = members<Bind>({
   name: text,
@@ -141,6 +140,7 @@ const totals = members<Totals>({
   expects: number,
   passed: number,
   retried: number,
+  notes: maybe(number),
   ms: number,
   waited: record(number) as Check<Totals['waited']>,
 });

@@ -20,7 +20,7 @@ const WORDS: Readonly<Record<string, (count: number) => string>> = {
  * Where the run failed the figures are those that failed: `1 of 15 calls, 5 of 31 expectations; ...`.
  */
 export function summaryOf(totals: Totals, others: OtherFailures, hasFailed: boolean): string {
-  const { calls, failed, expects, passed, exchanges, ms } = totals;
+  const { calls, failed, expects, passed, exchanges, notes = 0, ms } = totals;
   const named = [...others].map(([code, count]) => WORDS[code]?.(count) ?? (count === 1 ? code : `${count} × ${code}`));
   const why = !hasFailed || named.length === 0 ? '' : ` (${named.join(', ')})`;
   const ofCalls = calls === 0 ? 'no calls' : counted(calls, 'call');
@@ -31,7 +31,8 @@ export function summaryOf(totals: Totals, others: OtherFailures, hasFailed: bool
         ? `${ofCalls} passed`
         : ofCalls;
   const requests = exchanges === 0 ? spent(ms) : `${counted(exchanges, 'request')} in ${spent(ms)}`;
-  return `${callWords}${why}${expectationWords(expects, expects - passed, hasFailed)}; ${requests}${waitedWords(totals)}`;
+  const noteWords = notes > 0 ? `, ${counted(notes, 'note')}` : '';
+  return `${callWords}${why}${expectationWords(expects, expects - passed, hasFailed)}${noteWords}; ${requests}${waitedWords(totals)}`;
 }
 
 function expectationWords(expects: number, failed: number, hasFailed: boolean): string {

@@ -1,7 +1,9 @@
 import { evaluate } from '../../expression/evaluate.ts';
 import { frameOf } from '../../expression/frame.ts';
 import { findFunction } from '../../expression/functions/list.ts';
-import { isComparison, partsOf, ungrouped, type Node } from '../../expression/model.ts';
+import { isComparison, partsOf, ungrouped, type BinaryNode, type Node, type PathNode } from '../../expression/model.ts';
+import type { Range } from '../../diagnostics/problem.ts';
+import { isSingular } from '../../path/model.ts';
 import { articled } from '../../value/show.ts';
 import type { ValueType } from '../../value/value.ts';
 import { typeOfTree } from '../value-types.ts';
@@ -25,15 +27,11 @@ export const comparisonsCanDiffer: Rule = ({ reportIn }) => ({
       return;
     }
     eachNode(tree, (node, inside) => {
-      if (
-        node.kind !== 'binary' ||
-        !isComparison(node.operator) ||
-        node.operator === 'in' ||
-        inside.filter ||
-        inside.item
-      )
-        return;
+      if (node.kind !== 'binary' || !isComparison(node.operator) || inside.filter) return;
       const [left, right] = [typeOfTree(node.left, names, response), typeOfTree(node.right, names, response)];
+      const compared = arrayCompared(node, [left, right], source.text);
+      if (compared) return reportIn(source, { code: 'array-compared', range: node.range, ...compared });
+      if (node.operator === 'in' || inside.item) return;
       if (left === undefined || right === undefined || left === right || mayMeet(left, right)) return;
       const text = (part: Node) => source.text.slice(...part.range);
       const outcome = node.operator === '!=' ? 'true' : 'false';
@@ -47,6 +45,38 @@ export const comparisonsCanDiffer: Rule = ({ reportIn }) => ({
     });
   },
 });
+
+/** What is wrong where a path that gives a list stands beside one value: it never equals it, whatever is in the list. */
+function arrayCompared(
+  { left, right, operator }: BinaryNode,
+  [leftType, rightType]: readonly (ValueType | undefined)[],
+  text: string,
+): Readonly<{ message: string; advice: string }> | undefined {
+  const isOne = (type: ValueType | undefined) => type !== undefined && type !== 'array' && type !== 'node';
+  const isMany = (node: Node) => ungrouped(node).kind === 'path' && !isSingular((ungrouped(node) as PathNode).segments);
+  const many =
+    isMany(left) && (operator === 'in' || isOne(rightType))
+      ? left
+      : isMany(right) && operator !== 'in' && isOne(leftType)
+        ? right
+        : undefined;
+  if (!many) return undefined;
+  const path = ungrouped(many) as PathNode;
+  const written = (range: Range) => text.slice(...range);
+  const at = path.segments.findIndex((segment) => !isSingular([segment]));
+  const split = path.segments[at]!;
+  const isPlain = !split.descends && split.selectors.every(({ kind }) => kind === 'wildcard');
+  // What stands behind `[*]` is of each item; a filter or a slice belongs to the list.
+  const end = isPlain ? split.range[0] : split.range[1];
+  const list = text.slice(path.range[0], end);
+  const item = `@${text.slice(split.range[1], path.range[1])}`;
+  const sides = [left, right].map((node) => (node === many ? item : written(node.range)));
+  const condition = `${sides[0]} ${operator} ${sides[1]}`;
+  return {
+    message: `${written(path.range)} gives an array, and is compared with one value`,
+    advice: `Write all(${list}, ${condition}), or any(${list}, ${condition}).`,
+  };
+}
 
 /** Kinds of which one stands for the other in comparisons; null says that something is not there. */
 function mayMeet(left: ValueType, right: ValueType): boolean {

@@ -97,10 +97,7 @@ function fromOf({ call }: Replayed): { run: string; x: number[] } {
 const NO_EVENTS: readonly EventBody[] = [];
 
 /** What is told of an expectation although it held: it said nothing of the response, or part of it had no effect. */
-function notesOn(
-  { text, source, overNone, idleExcept = [], accepted }: ExpectRecord,
-  step: string,
-): readonly EventBody[] {
+function notesOn({ text, source, idleExcept = [], accepted }: ExpectRecord, step: string): readonly EventBody[] {
   const note = (code: Code, level: 'warning' | 'info', message: string): EventBody => ({
     type: 'note',
     code,
@@ -109,9 +106,8 @@ function notesOn(
     step,
     ...(source ? { source } : {}),
   });
-  if (!overNone && !accepted && idleExcept.length === 0) return NO_EVENTS;
+  if (!accepted && idleExcept.length === 0) return NO_EVENTS;
   return [
-    ...(overNone ? [note('nothing-to-check', 'warning', `${text} is true only because the array is empty`)] : []),
     ...idleExcept.map((path) =>
       note(
         'except-finds-nothing',

@@ -1,3 +1,5 @@
+import type { Problem } from '../../diagnostics/problem.ts';
+import type { Source } from '../../diagnostics/source.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import { isComparison, ungrouped, type Node } from '../../expression/model.ts';
@@ -17,16 +19,21 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
   const { source } = expression;
   const tree = expression.tree!;
   const { frame } = judging;
-  const outcome = evaluate(tree, frame);
-  if (outcome.value === true) return { passed: true, ...overNone(tree, frame) };
-  const seen = seenOf(partsSeen(tree, source, frame), judging);
+  const judged = { ...frame, judges: true };
+  const outcome = evaluate(tree, judged);
+  if (outcome.value === true) {
+    const notes = [...overNone(tree, source, frame), ...typesDiffer(tree, frame)];
+    if (notes.length > 0) judging.context.host.noted(tree, notes);
+    return { passed: true };
+  }
+  const seen = seenOf(partsSeen(tree, source, judged), judging);
   if (outcome.problem) {
     const { code, message, advice } = outcome.problem;
     return { passed: false, code, message, ...(advice ? { advice } : {}), seen };
   }
   const offenders = offendersIn(tree, source, frame);
   if (outcome.value === undefined && !offenders) {
-    const { message, advice } = explainNothing(tree, source, frame);
+    const { message, advice } = explainNothing(tree, source, judged);
     return { passed: false, code: 'found-nothing', foundNothing: true, message, ...(advice ? { advice } : {}), seen };
   }
   if (outcome.value === false || outcome.value === undefined) {
@@ -48,12 +55,45 @@ function typesApart(tree: Node, frame: Frame): string | undefined {
   return `${showValue(left, 40)} is ${aType(left)}, ${showValue(right, 40)} is ${aType(right)}`;
 }
 
-/** Whether an expectation says something only of the items of a list that has none. */
-function overNone(tree: Node, frame: Frame): { overNone?: true } {
+/** The parts of an expectation that hold only because the list of an `all(...)`, or of a `not(any(...))`, has no items. */
+function overNone(tree: Node, source: Source, frame: Frame): readonly Problem[] {
   const inner = ungrouped(tree);
-  if (inner.kind !== 'call' || inner.name !== 'all') return {};
-  const list = evaluate(inner.args[0]!, frame).value;
-  return isList(list) && list.length === 0 ? { overNone: true } : {};
+  if (inner.kind === 'binary' && inner.operator === '&&')
+    return [...overNone(inner.left, source, frame), ...overNone(inner.right, source, frame)];
+  if (inner.kind === 'binary' && inner.operator === '||') {
+    const holding = [inner.left, inner.right].filter((side) => evaluate(side, frame).value === true);
+    const all = holding.map((side) => overNone(side, source, frame));
+    return all.every((each) => each.length > 0) ? all.flat() : [];
+  }
+  const negated = inner.kind === 'not' ? ungrouped(inner.operand) : undefined;
+  const call = negated?.kind === 'call' && negated.name === 'any' ? negated : inner;
+  if (call.kind !== 'call' || call.name !== (negated ? 'any' : 'all')) return [];
+  const list = evaluate(call.args[0]!, frame).value;
+  if (!isList(list) || list.length > 0) return [];
+  const advice = 'If that is meant, expect it: length(...) == 0.';
+  return [
+    {
+      code: 'nothing-to-check',
+      range: call.args[0]!.range,
+      message: `${source.text.slice(...inner.range)} is true only because the array is empty`,
+      advice,
+    },
+  ];
+}
+
+/** An `!=` that holds only because its sides are of two types; null is of any. */
+function typesDiffer(tree: Node, frame: Frame): readonly Problem[] {
+  const inner = ungrouped(tree);
+  if (inner.kind === 'binary' && inner.operator === '&&')
+    return [...typesDiffer(inner.left, frame), ...typesDiffer(inner.right, frame)];
+  if (inner.kind !== 'binary' || inner.operator !== '!=') return [];
+  const [left, right] = [inner.left, inner.right].map((side) => evaluate(side, frame).value);
+  if (left === undefined || right === undefined || left === null || right === null) return [];
+  if (typeOf(left) === typeOf(right)) return [];
+  const message = `${showValue(left, 40)} is ${aType(left)} and ${showValue(right, 40)} is ${aType(right)}`;
+  return [
+    { code: 'types-differ', range: inner.range, message, advice: 'Compare values of one type: number(x), string(x).' },
+  ];
 }
 
 function seenOf(parts: readonly Part[], { exchange, context }: Judging): Seen[] {

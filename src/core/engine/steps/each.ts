@@ -26,6 +26,7 @@ import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
 import { Scope } from '../scope.ts';
 import { SecretNames } from '../secret-names.ts';
+import { wholeOf } from '../../diagnostics/source.ts';
 import { secretIn, type Secrecy } from '../../expression/secrecy.ts';
 import type { RowsFile } from '../../ports.ts';
 import { rowsFileAt } from '../rows-file.ts';
@@ -111,6 +112,10 @@ class Loop {
     private readonly context: StepFrame,
     private readonly rejects: RowsFile | undefined,
   ) {
+    if (list.length === 0 && step.list.tree) {
+      const message = `There is no ${step.name} to go over: the array is empty`;
+      context.host.noted(step.list.tree, [{ code: 'nothing-to-check', range: wholeOf(step.list.source), message }]);
+    }
     this.secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
     this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
     for (const { name, value } of step.gather) {

@@ -3,6 +3,7 @@ import type { Step } from '../../chain/model.ts';
 import type { EventBody, EventOf, Json, ProblemRecord } from '../../journal/events.ts';
 import type { StepFrame } from '../frame.ts';
 import { plainOutcome, type StepOutcome } from '../outcome.ts';
+import { noteEvents } from '../step-notes.ts';
 
 type EndedBody = Extract<EventBody, { type: 'ended' }>;
 
@@ -37,7 +38,8 @@ export type Ending = Partial<
 export type EndStep = (ending: Ending) => StepOutcome;
 
 /** Starts the clock of a step; what it gives writes the step's end. */
-export function startStep({ kind }: Step, context: StepFrame): EndStep {
+export function startStep(step: Step, context: StepFrame): EndStep {
+  const { kind } = step;
   const { address, key, run } = context;
   const started = run.clock.monotonicMs();
   return ({ quiet = false, before = [], expects = [], binds = [], problem, problems = [], outcome: said, ...rest }) => {
@@ -51,7 +53,9 @@ export function startStep({ kind }: Step, context: StepFrame): EndStep {
       const item = itemOf(context);
       context.failed.push({ address, step: stepName(address), item, code, reason: message, status, place });
     }
-    run.recorder.record(...before, {
+    const notes = noteEvents(step, context);
+    run.counters.notes += notes.length;
+    run.recorder.record(...before, ...notes, {
       type: 'ended',
       step: address,
       key,

@@ -30,8 +30,21 @@ export const runningCodes: CodePages = {
   },
   'nothing-to-check': {
     about:
-      'all(...) of an empty array is true and checks nothing. If the array must have items, expect that as well: length(x) >= 1.',
+      'An expectation holds only because its array is empty: all(...), or not any(...). Or a loop has no items, or a chain sent nothing although it has calls. If the array must have items, expect that as well: length(x) >= 1. With --strict it is a failure.',
     example: { run: call('expect:', '  - all($.list, @ > 0)'), answer: { body: '{"list": []}' } },
+  },
+  'never-found': {
+    about:
+      'A condition over items, or a path that gives a list, reads a member that none of the items has: it may be misspelt or renamed. Say that it may be missing by x ?? ... or exists(x). In an expectation, a path that finds nothing in every item is found-nothing. With --strict it is a failure.',
+    example: {
+      run: call('keep: { due: "filtered($.list, @.paid == true)" }'),
+      answer: { body: '{"list": [{"id": 1}]}' },
+    },
+  },
+  'types-differ': {
+    about:
+      'An expectation with != holds only because its sides are of different types, and otherwise say the same: "12" and 12. Nothing is converted in comparisons. With --strict it is a failure.',
+    example: { run: call('expect:', '  - $.n != 12'), answer: { body: '{"n": "12"}' } },
   },
   'except-finds-nothing': {
     about: 'A path under except finds nothing on either side: often the body has changed, or the path has a typo.',
