@@ -58,9 +58,8 @@ export const TIDYING = 'undoing and cleaning up; nothing else is sent';
 
 /** What is recorded of a run's calls, for another one that begins or is rehearsed. */
 export function keptOf(record: RecordedRun, mode: Recorded['mode']): Recorded {
-  const nothing: ReadonlySet<string> = new Set();
   const records = recordedCalls(record);
-  return { mode, records, isSameRun: false, failed: true, sent: nothing, notSent: nothing };
+  return { mode, records, isSameRun: false, failed: true };
 }
 
 /** A new run that takes recorded responses: those of what has not changed, or of everything but one call. */

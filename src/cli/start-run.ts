@@ -169,6 +169,7 @@ export async function withRecord<T>(
         options: plan.options,
       });
     for (const event of plan.before ?? []) recorder.record(withBody(event, store));
+    if (plan.recorded?.settled) recorder.record(...plan.recorded.settled);
     const { settings = {} } = plan;
     const request: RunRequest = {
       settings,

@@ -98,7 +98,7 @@ testWith(['script'], 'a request in doubt is not sent again until somebody says w
   expect([asked.status, asked.all.includes('in-doubt')]).toEqual([3, true]);
   expect(asked.all).toMatch(/--not-sent 2\/make/);
   expect(counting.posts).toEqual([]);
-  const screen = await inTerminal(folder, ['resume'], [['What became of 2/make?', '\u001b[B\u001b[B']]);
+  const screen = await inTerminal(folder, ['resume'], [['Did the server process 2/make?', '\u001b[B\u001b[B']]);
   expect(screen).toContain('I do not know: stop');
   expect(counting.posts).toEqual([]);
   const done = await folder.run(['resume', '--sent', '2/make']);
@@ -120,7 +120,7 @@ test('a changed expectation is judged on what was recorded; a changed request is
   const other = projectWith(steps("$.id == 'other'"));
   await other.run(['run', 'c.chain.yaml']);
   other.write('c.chain.yaml', `name: c\napi: a\n${steps("$.id == 'read'", '2')}`);
-  expect((await other.run(['resume'])).status).toBe(0);
+  expect((await other.run(['resume', '--resend', 'all'])).status).toBe(0);
   expect(counting.posts.slice(2)).toEqual(['/make', '/make', '/add']);
 });
 

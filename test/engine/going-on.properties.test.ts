@@ -22,7 +22,7 @@ function keptOf(events: readonly JournalEvent[], mode: Recorded['mode']): Record
   const body: ConstructorParameters<typeof CallRecords>[2] = (ref) =>
     'text' in ref ? new TextEncoder().encode(ref.text) : undefined;
   const records = new CallRecords('test', heldJournal(events), body);
-  return { mode, records, isSameRun: mode === 'go-on', failed: true, sent: new Set(), notSent: new Set() };
+  return { mode, records, isSameRun: mode === 'go-on', failed: true };
 }
 
 const outcomeOf = ({ exit, outputs }: CoreRun) => ({ exit, outputs });

@@ -138,6 +138,7 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
       "steps:\n  - call: list\n    request: GET http://127.0.0.1:1/\n    headers: { X-Key: '{secret.HARBOUR_TOKEN}' }\n",
     ),
   rehearsed: () => {},
+  changed: () => {},
   edited: () => {},
   resaved: () => {},
   'kept-secret': () => {},
@@ -164,7 +165,10 @@ async function leftWith(folder: Folder, step: string, file: string): Promise<voi
 }
 
 function recordedRun(folder: Folder, lock: string): void {
-  folder.write('chains/add.chain.yaml', 'name: add\napi: harbour\nsteps:\n  - call: add\n    request: POST /berths\n');
+  folder.write(
+    'chains/add.chain.yaml',
+    'name: add\napi: harbour\nsteps:\n  - call: add\n    request: POST /berths\n    keep: { id: $.id }\n  - say: "{id}"\n',
+  );
   const request = { method: 'POST', url: 'http://127.0.0.1:1/v1/berths', headers: [] };
   const sent = { type: 'sent', x: 1, step: '1/add', key: 'add', purpose: 'call', tryNumber: 1, hop: 0, api: 'harbour' };
   const events = [
@@ -232,6 +236,11 @@ describe('command lines', () => {
         "  - call: add\n    request: POST /berths\n    json: { name: N 9, depth: 7, quay: N }\n    keep: { token: 'secret($.id)' }\n",
         'notes.txt',
       );
+    if (preparation === 'changed') {
+      const add = '  - call: add\n    request: POST /berths\n    json: { name: N 9, depth: 7, quay: N }\n';
+      await leftWith(folder, add, 'notes.txt');
+      swap(folder, 'chains/left.chain.yaml', 'depth: 7', 'depth: 8');
+    }
     if (preparation === 'resaved')
       await leftWith(
         folder,

@@ -12,7 +12,8 @@ import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
 import { defaultRecordId, isRun, openRecord, recordId } from '../record.ts';
 import { deploymentsOf, recordedInputs, TIDYING } from '../recorded-run.ts';
 import { CommandError } from '../command-error.ts';
-import { openProject, type Workspace } from '../workspace.ts';
+import { askOne, doubtsLeft, settleDoubts, settlementsOf, type Answers } from '../settling.ts';
+import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = Omit<RunOptions, 'at' | 'settings'> &
@@ -22,9 +23,8 @@ type Options = Omit<RunOptions, 'at' | 'settings'> &
     cleanup?: boolean;
     failed?: boolean;
     all?: boolean;
-    sent: readonly string[];
-    notSent: readonly string[];
-  }>;
+  }> &
+  Answers;
 
 /** `resume [RUN]`: goes on with a run that stopped, with the files as they are now. What was done is not done again. */
 export const command: CommandModule = {
@@ -34,10 +34,33 @@ export const command: CommandModule = {
       .option('--failed', 'also try the failed items again')
       .option('--cleanup', 'only undo and clean up; send nothing else')
       .option('--all', 'continue after --first or --sample with the remaining items')
-      .option('--sent <address>', 'the request in doubt at this address was processed (repeatable)', several, [])
+      .option(
+        '--sent <address>',
+        'the request in doubt at this address, or all, was processed (repeatable)',
+        several,
+        [],
+      )
       .option(
         '--not-sent <address>',
-        'the request in doubt at this address was not processed (repeatable)',
+        'the request in doubt at this address, or all, was not processed (repeatable)',
+        several,
+        [],
+      )
+      .option(
+        '--kept <address:name=value>',
+        'what a request that was processed would have kept; says --sent for it (repeatable)',
+        several,
+        [],
+      )
+      .option(
+        '--resend <address>',
+        'send the change at this address, or all, again: its request is a different one now (repeatable)',
+        several,
+        [],
+      )
+      .option(
+        '--skip <address>',
+        'keep what was done at this address, or all, although its request is a different one now (repeatable)',
         several,
         [],
       )
@@ -60,12 +83,13 @@ export const command: CommandModule = {
       'batharon resume',
       'batharon resume 0523-1412-7k --failed',
       'batharon resume --not-sent 2#5.2',
+      'batharon resume --kept 1/make:id=4711',
       'batharon resume --cleanup',
     );
   },
 };
 
-/** Goes on, and asks what became of requests in doubt, where there is somebody to ask. */
+/** Goes on, and asks about requests that changed since they were sent, where there is somebody to ask. */
 async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const canAsk = io.mayAsk;
   const workspace = openProject(io.cwd);
@@ -75,27 +99,19 @@ async function execute(id: string | undefined, options: Options, io: Io): Promis
     if (!canAsk || exit !== 3) return exit;
     record = openRecord(workspace, record.id);
     const end = record.journal.last();
-    if (end?.type !== 'paused' || end.why !== 'doubt' || end.step === undefined) return exit;
-    const answer = await became(end.step, io);
-    if (answer === 'stop') return exit;
-    said = { ...said, [answer]: [...said[answer], end.step] };
+    if (end?.type !== 'paused' || end.why !== 'changed' || end.step === undefined) return exit;
+    const answer = await askOne(`Send ${end.step} again?`, CHANGED, io);
+    if (answer === undefined) return exit;
+    // What was said before is in the journal by now.
+    said = { ...said, sent: [], notSent: [], kept: [], resend: [], skip: [], [answer]: [end.step] };
   }
 }
 
-const ANSWERS = {
-  'it was processed': 'sent',
-  'it was not processed': 'notSent',
-  'I do not know: stop': 'stop',
+const CHANGED = {
+  'send it as it is now': 'resend',
+  'keep what was done': 'skip',
+  'stop here': undefined,
 } as const;
-
-/** What somebody who has looked at the server says of a request. */
-async function became(step: string, io: Io): Promise<'sent' | 'notSent' | 'stop'> {
-  const { ask } = await import('../../adapters/prompts.ts');
-  const choices = Object.keys(ANSWERS) as (keyof typeof ANSWERS)[];
-  const message = `Did the server process ${step}?`;
-  const answer = await ask({ message, choices, secret: false, problem: () => undefined }, io.exit);
-  return ANSWERS[answer as keyof typeof ANSWERS];
-}
 
 /** The newest run that is not of one call alone. */
 function newestWhole({ recordFolder }: Workspace): string {
@@ -135,15 +151,22 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
     return 0;
   }
   const records = recordedCalls(record);
-  const addresses = (said: readonly string[]) => new Set(said.map((each) => wholeAddress(each, record)));
+  const settled = settlementsOf(options, record, records);
+  for (const each of settled) records.settle(each);
+  const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
+  const doubts = doubtsLeft(records, loadChain(workspace, file, readAt(at, io.environment, workspace.project)).chain);
+  const answered = await settleDoubts(doubts, record, io);
+  if (!answered) return 3;
+  for (const each of answered) records.settle(each);
   const from: GoingOn = {
     recorded: {
       mode: 'go-on',
       records,
       isSameRun: true,
       failed: options.failed ?? false,
-      sent: addresses(options.sent),
-      notSent: addresses(options.notSent),
+      changed: options.resend.includes('all') ? 'resend' : options.skip.includes('all') ? 'skip' : undefined,
+      lost: options.sent.includes('all') ? 'sent' : options.notSent.includes('all') ? 'not-sent' : undefined,
+      settled: [...settled, ...answered],
     },
     record,
     inputs: recordedInputs(first, record, true),
@@ -154,7 +177,6 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
           return headingOf(record.id, outlookOf({ ...files, records, failed }), end);
         },
   };
-  const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
   const { now, seed } = first;
   const clock = { seed, ...(now === null ? {} : { now }) };
   const { waitForQuota, strict, cleanup: cleanupOnly, all } = options;
@@ -162,21 +184,11 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
   return runAndWrite(file, { ...options, ...clock, at, settings }, io, from);
 }
 
-/** `2#5.2` for `2#5.2/ask-clearance`. */
-function wholeAddress(said: string, { journal }: RecordedRun): string {
-  for (const event of journal)
-    if (event.type === 'sent' && (event.step === said || event.step.startsWith(`${said}/`))) return event.step;
-  throw new CommandError(
-    'invalid-option',
-    `This run has no request in doubt at ${said}`,
-    'Addresses are at the start of each line, for example 2#5.2.',
-  );
-}
-
 const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
   interrupt: 'interrupted',
   quota: 'stopped at a spent quota',
   doubt: 'stopped at a request in doubt',
+  changed: 'stopped at a change that is a different one now',
   within: 'stopped at its time limit (--within)',
   to: 'stopped at the call of --to',
   only: 'limited to a single call (--only)',

@@ -148,6 +148,8 @@ export const catalogue = {
   'unknown-step-input': { level: 'error', title: 'unknown input of a used chain' },
   'not-given': { level: 'error', title: 'unknown output of a used chain' },
   // While running
+  'changed-since-sent': { level: 'error', title: 'completed change whose request is now a different one' },
+  'not-answered': { level: 'error', title: 'value of a request that was never answered' },
   'not-authorized': { level: 'error', title: 'credentials refused' },
   'file-changed': { level: 'error', title: 'request file that changed between two attempts' },
   'found-nothing': { level: 'error', title: 'path that found nothing' },

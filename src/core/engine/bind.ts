@@ -62,11 +62,11 @@ export function evaluateAll(
     if (outcome.problem) {
       problems.push(problemRecord(diagnosticIn(source, outcome.problem)));
     } else if (outcome.value === undefined) {
-      const { message, advice, part } = explainNothing(tree!, source, inner);
+      const { code, message, advice, part } = explainNothing(tree!, source, inner);
       const range = part?.node.range ?? [0, source.text.length];
       const otherwise = `If it may be missing, write ${source.text} ?? null.`;
       const problem = {
-        code: 'found-nothing' as const,
+        code,
         range,
         message,
         advice: [advice, otherwise].filter(Boolean).join(' '),

@@ -32,10 +32,10 @@ export function valueNeeded(
   const outcome = evaluate(tree!, frame);
   if (outcome.problem) return { problem: problemRecord(diagnosticIn(source, outcome.problem)) };
   if (outcome.value !== undefined) return { value: outcome.value };
-  const { message, advice, part } = explainNothing(tree!, source, frame);
+  const { code, message, advice, part } = explainNothing(tree!, source, frame);
   const range = part?.node.range ?? ([0, source.text.length] as const);
   const problem = {
-    code: 'found-nothing' as const,
+    code,
     range,
     message,
     advice: [advice, otherwise].filter(Boolean).join(' '),

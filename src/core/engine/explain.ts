@@ -46,25 +46,33 @@ function outerNames(nodes: readonly Node[]): readonly PathNode[] {
   ]);
 }
 
+/** Why nothing was found: where, and what is there instead. */
+export type Explanation = Readonly<{
+  code: 'found-nothing' | 'not-answered';
+  message: string;
+  advice?: string;
+  part?: Part;
+}>;
+
 /** Why the whole of an expression was nothing: the first path in it that found nothing, and how far it got. */
-export function explainNothing(
-  tree: Node,
-  source: Source,
-  frame: Frame,
-): Readonly<{ message: string; advice?: string; part?: Part }> {
+export function explainNothing(tree: Node, source: Source, frame: Frame): Explanation {
+  const code = 'found-nothing';
   const part = partsSeen(tree, source, frame).find(({ node, value }) => node.kind === 'path' && value === undefined);
-  if (part?.node.kind !== 'path') return { message: `${source.text} found nothing` };
+  if (part?.node.kind !== 'path') return { code, message: `${source.text} found nothing` };
   const { node, text } = part as Part & { node: PathNode };
   const start = startOf(node, source.text);
   const root = evaluate({ ...node, segments: [] }, frame).value;
   if (root === undefined) {
+    const lacking = node.start.kind === 'name' ? frame.lacking?.(node.start.name) : undefined;
+    if (lacking !== undefined) return { code: 'not-answered', message: `${start} has no value: ${lacking}`, part };
     const why = start === '$' ? 'the response has no body' : `${start} has no value in this run`;
-    return { message: `${text} found nothing: ${why}`, part };
+    return { code, message: `${text} found nothing: ${why}`, part };
   }
   if (root instanceof XmlNode) {
     const first = node.segments[0]?.selectors[0];
     const name = first?.kind === 'name' ? first.name : '...';
     return {
+      code,
       message: `${text} found nothing: ${start} is XML, and paths read JSON`,
       advice: `Write xpath('//${name}').`,
       part,
@@ -73,6 +81,7 @@ export function explainNothing(
   const found = (segments: PathNode['segments']) => locate({ ...node, segments }, frame);
   const miss = explainMiss(start, root, node.segments, found);
   return {
+    code,
     message: `${text} found nothing: ${miss.there}`,
     ...(miss.nearest === undefined ? {} : { advice: `${miss.nearest} is there.` }),
     part,

@@ -51,7 +51,7 @@ export function plainFrame(context: StepFrame, endpoint = endpointOfChain(contex
   const ending = context.ending;
   const value = (name: string): Maybe =>
     name === 'run' && ending ? runValue(context, ending) : outerName(context, endpoint, name);
-  return frameOf(undefined, value, host);
+  return frameOf(undefined, value, host, (name) => context.scope.whyLacking(name));
 }
 
 /** The frame of a response key: there the short names mean the response, whatever else is called so. */
@@ -60,7 +60,7 @@ export function responseFrame(context: StepFrame, endpoint: Endpoint | undefined
     const own = RESPONSE_NAMES.has(name) ? view.name(name) : name === 'response' ? view.all() : undefined;
     return own ?? outerName(context, endpoint, name);
   };
-  return frameOf(view.body, value, context.host.beside(view.host));
+  return frameOf(view.body, value, context.host.beside(view.host), (name) => context.scope.whyLacking(name));
 }
 
 function outerName({ run, scope, memory }: StepFrame, endpoint: Endpoint | undefined, name: string): Maybe {

@@ -21,6 +21,7 @@ const EXITS: Readonly<Record<PauseReason, number>> = {
   only: 0,
   watch: 0,
   doubt: 3,
+  changed: 3,
 };
 
 /** The wish that a run stops: no further request begins, waits end, requests in flight may end. */
@@ -46,6 +47,7 @@ export class Pausing {
     if (this.pause) return;
     this.pause = pause;
     if (pause.why === 'quota') this.recorder.record(spentNote(pause));
+    if (pause.why === 'changed') this.recorder.record(noteOn(pause, 'changed-since-sent', pause.detail ?? ''));
     if (pause.why === 'doubt') this.recorder.record(noteOn(pause, 'in-doubt', pause.detail ?? ''));
     this.recorder.tell({ type: 'pausing', ...pause });
     this.controller.abort();

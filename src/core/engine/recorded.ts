@@ -1,5 +1,5 @@
 import type { CallRecords, RecordedCall } from '../journal/call-records.ts';
-import type { BodyRef } from '../journal/events.ts';
+import type { BodyRef, EventBody } from '../journal/events.ts';
 import type { ObjectValue } from '../value/value.ts';
 
 /** A recorded call that stands for sending it: done before in this run, kept of another, or fresh enough. */
@@ -16,7 +16,7 @@ export type Replayed = Readonly<{
   differences?: readonly string[];
 }>;
 
-/** What a run goes on from, and what was said about requests whose answers never came. */
+/** What a run goes on from. */
 export type Recorded = Readonly<{
   /**
    * `go-on`: what was done and has not changed is not done again. `only`: everything but one call is taken as recorded.
@@ -27,10 +27,15 @@ export type Recorded = Readonly<{
   isSameRun: boolean;
   /** Whether items that failed are tried again. */
   failed: boolean;
-  /** Addresses of requests that are known to have been done, or not to have been. */
-  sent: ReadonlySet<string>;
-  notSent: ReadonlySet<string>;
+  /** What a person said of all requests that have changed since they were sent. */
+  changed?: 'resend' | 'skip' | undefined;
+  /** What a person said of all that a damaged record may have lost. */
+  lost?: 'sent' | 'not-sent' | undefined;
+  /** What was just said of single requests, to be recorded. */
+  settled?: readonly SettledBody[];
 }>;
+
+export type SettledBody = Extract<EventBody, { type: 'settled' }>;
 
 /** Older responses of the project, by what was sent. */
 export type FreshRecords = (

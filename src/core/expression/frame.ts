@@ -8,6 +8,8 @@ export type Frame = {
   readonly body: Maybe;
   /** The value of a name in scope, or nothing when it was not bound. */
   readonly name: (name: string) => Maybe;
+  /** Why a name has no value that would have one. */
+  readonly lacking?: ((name: string) => string | undefined) | undefined;
   /** What functions may ask for. */
   readonly host: Host;
   /** `@`: the item of the innermost filter. */
@@ -20,8 +22,13 @@ export type Frame = {
   notes?: Problem[] | undefined;
 };
 
-export function frameOf(body: Maybe, name: (name: string) => Maybe, host: Host = noHost): Frame {
-  return { body, name, host, item: undefined, outer: [] };
+export function frameOf(
+  body: Maybe,
+  name: (name: string) => Maybe,
+  host: Host = noHost,
+  lacking?: Frame['lacking'],
+): Frame {
+  return { body, name, host, item: undefined, outer: [], lacking };
 }
 
 /** An expression as a function. Gives nothing where the rules of section 1.4 say so; throws `EvaluationFault`. */

@@ -17,6 +17,9 @@ export type RecordedCall = Readonly<{
   body(ref: BodyRef): Uint8Array | undefined;
 }>;
 
+/** The key of what is said of an address when no line of the record tells of a request there. */
+export const lostAt = (address: string): string => `@${address}`;
+
 /** Outcomes of a step that needs not be done again. */
 const DONE: ReadonlySet<string> = new Set(['passed', 'reused', 'fresh']);
 
@@ -46,6 +49,8 @@ export class CallRecords {
   private readonly sent = new Map<number, number>();
   private readonly answers = new Map<number, number>();
   private readonly open = new Map<string, EventOf<'sent'>>();
+  /** What was said of the last request of a key. */
+  private readonly settlements = new Map<string, Omit<EventOf<'settled'>, 'seq' | 'at'>>();
   private readonly undone = new Set<string>();
   private readonly waits = new Set<string>();
   private readonly listened = new Map<string, EventOf<'listening'>>();
@@ -57,6 +62,10 @@ export class CallRecords {
   private readonly files = new Map<string, { sizeBefore: number; after: EventOf<'file'>['after'] | undefined }>();
   /** Failed calls by the items of loops that they are in. */
   private readonly failures = new Map<string, EventOf<'ended'>[]>();
+  private orphans: Map<string, string[]> | undefined;
+  /** Whether lines of the journal are lost, which may have told of something that was sent. */
+  hasLost = false;
+  private seq = 0;
   /** The number of the last exchange. */
   last = 0;
 
@@ -67,7 +76,11 @@ export class CallRecords {
     /** What another run has recorded, from which calls were taken over. */
     private readonly origin: (run: string) => CallRecords | undefined = () => undefined,
   ) {
-    for (const [event, place] of journal.placed()) this.add(event, place);
+    for (const [event, place] of journal.placed()) {
+      this.hasLost ||= event.seq > this.seq + 1;
+      this.seq = event.seq;
+      this.add(event, place);
+    }
   }
 
   private add(event: JournalEvent, place: number): void {
@@ -78,6 +91,10 @@ export class CallRecords {
         if (event.purpose !== 'call' && event.purpose !== 'undo') return;
         if (!this.open.has(event.key)) this.placesOf(event.key).first = place;
         this.open.set(event.key, event);
+        this.settlements.delete(event.key);
+        return;
+      case 'settled':
+        this.settle(event);
         return;
       case 'answered':
         this.answers.set(event.x, place);
@@ -105,6 +122,12 @@ export class CallRecords {
     }
   }
 
+  /** Takes in what is said of a request, for good. */
+  settle(event: Omit<EventOf<'settled'>, 'seq' | 'at'>): void {
+    this.settlements.set(event.key, event);
+    if (event.as === 'sent' || event.as === 'not-sent') this.open.delete(event.key);
+  }
+
   private placesOf(key: string): Places {
     let places = this.calls.get(key);
     if (!places) this.calls.set(key, (places = { first: undefined, ended: undefined, end: undefined }));
@@ -128,7 +151,8 @@ export class CallRecords {
     if (event.kind === 'listen' && listening) this.addresses.set(event.key, listening);
     const called = this.called.get(event.step);
     if (event.kind === 'receive' && called && isDone(event)) this.taken.set(event.key, called);
-    if (event.kind !== 'call') return;
+    // One that was stopped before it sent anything says nothing of what was done before.
+    if (event.kind !== 'call' || (event.outcome === 'cut' && !event.x?.length)) return;
     this.undone.delete(event.key);
     const places = this.placesOf(event.key);
     places.ended = place;
@@ -176,6 +200,38 @@ export class CallRecords {
     const own = { run: this.run, ended, first, exchanges: [...byRound.values()], attempts, body: this.body };
     const there = ended.from && byRound.size === 0 ? this.origin(ended.from.run)?.call(key, isAnyway) : undefined;
     return there ? { ...there, ended } : own;
+  }
+
+  /** What was said of the last request of a call, or of what may have been sent at its address. */
+  settled(key: string, address: string): Omit<EventOf<'settled'>, 'seq' | 'at'> | undefined {
+    return this.settlements.get(key) ?? this.settlements.get(lostAt(address));
+  }
+
+  /** Requests that may not be sent twice, went out, and were never answered. */
+  inDoubt(): readonly EventOf<'sent'>[] {
+    return [...this.open.values()].filter(({ purpose, repeatable }) => purpose === 'call' && !repeatable);
+  }
+
+  /**
+   * The key of a call that is no longer known by its name, that stands in the same items as one that has no record, and was
+   * sent as that one would be now; nothing when there is none, or are several.
+   */
+  renamed(key: string, print: string, isKnown: (key: string) => boolean): string | undefined {
+    const prefix = key.slice(0, key.lastIndexOf('/') + 1);
+    this.orphans ??= this.orphansBy(isKnown);
+    const found = this.orphans.get(`${prefix} ${print}`) ?? [];
+    return found.length === 1 ? found[0] : undefined;
+  }
+
+  private orphansBy(isKnown: (key: string) => boolean): Map<string, string[]> {
+    const found = new Map<string, string[]>();
+    for (const [key, { ended, first }] of this.calls) {
+      if (isKnown(key) || this.undone.has(key)) continue;
+      const print = this.read<'ended'>(ended)?.requestFingerprint ?? this.read<'sent'>(first)?.requestFingerprint;
+      const id = `${key.slice(0, key.lastIndexOf('/') + 1)} ${print}`;
+      found.set(id, [...(found.get(id) ?? []), key]);
+    }
+    return found;
   }
 
   /** A request that went out and was never answered, as far as is recorded. */

@@ -221,6 +221,17 @@ export type EventBody =
   | { type: 'again'; x: number; why: string; after: number }
   /** Waits of 50 ms and more. */
   | { type: 'waited'; step: string; why: WaitReason; ms: number; detail?: string }
+  /** What a person said of a request: what became of one in doubt, or what to do about one that has changed since it was sent. */
+  | {
+      type: 'settled';
+      step: string;
+      key: string;
+      as: Settlement;
+      /** The fingerprint of the changed request that the answer is about. */
+      requestFingerprint?: string;
+      /** What the request would have kept, as far as it was said. */
+      kept?: Record<string, Stored>;
+    }
   /** A run goes on. */
   | { type: 'resumed'; files: { path: string; sha256: string }[]; options: Json }
   /** How to take back what a call made was put down, and was sent. */
@@ -261,11 +272,14 @@ export type EventBody =
       totals: Totals;
     };
 
+/** `sent` and `not-sent` of a request in doubt, `resend` and `skip` of one that was done and has changed. */
+export type Settlement = 'sent' | 'not-sent' | 'resend' | 'skip';
+
 /** Why something waits. */
 export type WaitReason =
   'rate-limit' | 'quota' | 'server' | 'retry' | 'poll' | 'repeat' | 'wait' | 'receive' | 'credential' | 'ask';
 
-export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'within' | 'to' | 'only' | 'watch';
+export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'changed' | 'within' | 'to' | 'only' | 'watch';
 
 /** What a run came to. Times in milliseconds; of waiting only what nothing was in flight for. */
 export type Totals = {

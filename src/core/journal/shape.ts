@@ -245,6 +245,13 @@ const EVENTS: { readonly [T in EventBody['type']]: Check<Body<T>> } = {
   }),
   again: is<'again'>({ x: number, why: text, after: number }),
   waited: is<'waited'>({ step: text, why: text, ms: number, detail: maybe(text) }),
+  settled: is<'settled'>({
+    step: text,
+    key: text,
+    as: text,
+    requestFingerprint: maybe(text),
+    kept: maybe(record(stored)),
+  }),
   resumed: is<'resumed'>({ files: list(file), options: json }),
   undo: is<'undo'>({ n: number, step: text, key: text }),
   undone: is<'undone'>({ n: number, step: text, key: text, outcome: text }),

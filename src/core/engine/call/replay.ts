@@ -1,8 +1,9 @@
-import { mayRepeat } from '../../chain/changes.ts';
+import { changesSomething, mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { isSafe } from '../../http/methods.ts';
-import type { HttpResponse } from '../../http/message.ts';
-import type { CallRecords, RecordedCall, RecordedExchange } from '../../journal/call-records.ts';
+import type { HttpRequest, HttpResponse } from '../../http/message.ts';
+import { callsOf } from '../../chain/steps/inside.ts';
+import type { CallRecords, RecordedCall } from '../../journal/call-records.ts';
 import { isDone } from '../../journal/call-records.ts';
 import type { StepFrame } from '../frame.ts';
 import { mediaTypeOf } from '../../http/decode.ts';
@@ -10,9 +11,10 @@ import { headerOf } from '../../http/message.ts';
 import { fillFileName } from '../../template/fill.ts';
 import { filled } from '../fill.ts';
 import { resolversFor, type Resolvers } from '../resolvers.ts';
-import type { Recorded, Replayed } from '../recorded.ts';
+import type { Recorded, Replayed, SettledBody } from '../recorded.ts';
 import type { CallSite } from './site.ts';
 import { digestOf } from './record.ts';
+import type { Doubt } from './doubt.ts';
 import { RequestBuilder } from './build.ts';
 import { differencesOf } from './differences.ts';
 import { assertionFingerprint, requestFingerprint } from './fingerprint.ts';
@@ -21,9 +23,11 @@ import type { Requests, Round, Sent } from './sent.ts';
 /** What to do about a call before anything is sent. */
 export type Before =
   | Readonly<{ replayed: Replayed }>
-  | Readonly<{ doubt: RecordedExchange['sent'] }>
-  /** It is known to have been done, and nothing came back of it. */
-  | Readonly<{ taken: true }>
+  | Readonly<{ doubt: Doubt }>
+  /** It is known to have been done, and nothing came back of it but what a person said. */
+  | Readonly<{ taken: SettledBody }>
+  /** It was done, changes something, and would be another request now. */
+  | Readonly<{ changed: readonly string[]; print: string }>
   | Readonly<{ notRecorded: true }>
   /** It was done, and the file that it saved is another one since. */
   | Readonly<{ savedChanged: string }>
@@ -55,7 +59,7 @@ export function beforeSending(site: CallSite): Before {
     };
   }
   if (recorded && !step.isUndo) {
-    const before = goingOn(site, print, recorded);
+    const before = goingOn(site, { print, shown }, recorded);
     if (before === 'made-anew') return { send: true, forSecrets: true };
     if (before) return 'call' in before ? { replayed: { ...before, isOwn } } : before;
   }
@@ -72,18 +76,40 @@ const SEND: Before = { send: true };
 /** By what was recorded of it; nothing when that says nothing. What is made anew for its secrets or cookies changes nothing. */
 function goingOn(
   { step, endpoint, context }: CallSite,
-  print: string,
-  { records, isSameRun, sent, notSent }: Recorded,
+  { print, shown }: Readonly<{ print: string; shown: HttpRequest }>,
+  { records, isSameRun, changed, lost }: Recorded,
 ): Omit<Replayed, 'isOwn'> | Exclude<Before, { replayed: Replayed }> | 'made-anew' | undefined {
-  const { address, key } = context;
+  const { address, run } = context;
   const isRepeatable = mayRepeat(step);
+  const key = keyInRecord(context, print, records);
+  const settled = isSameRun ? records.settled(key, address) : undefined;
+  if (settled?.as === 'sent') return { taken: settled };
+  const isToSend = settled?.as === 'not-sent';
   const open = records.unanswered(key);
-  if (open && isSameRun && !isRepeatable) {
-    if (notSent.has(address)) return undefined;
-    return sent.has(address) ? { taken: true } : { doubt: open };
-  }
+  if (open && isSameRun && !isRepeatable) return { doubt: open };
   const call = records.call(key);
-  if (!call || call.ended.requestFingerprint !== print || call.exchanges.length === 0) return undefined;
+  // What a damaged record has lost is in doubt, and never taken as done or as not done.
+  const isLost = call ? call.exchanges.length === 0 && isDone(call.ended) : records.hasLost;
+  if (isLost && isSameRun && !isRepeatable && !isToSend) {
+    if (lost === 'sent') return { taken: { type: 'settled', step: address, key, as: lost } };
+    if (lost === undefined) return { doubt: { at: call?.ended.at, request: shown } };
+    return undefined;
+  }
+  if (!call || call.exchanges.length === 0) return undefined;
+  if (call.ended.requestFingerprint !== print) {
+    const isChange = isSameRun && changesSomething(step) && step.repeatable !== true && wasDone(call);
+    const differences = isChange ? differencesOf(shown, call.exchanges.at(-1)!.sent.request, call.body) : [];
+    if (differences.length === 0 && !isChange) return undefined;
+    if (differences.length > 0) {
+      const isAnswered = settled && (settled.requestFingerprint === undefined || settled.requestFingerprint === print);
+      const said = isToSend ? 'resend' : isAnswered ? settled.as : changed;
+      // What was said once holds for this very request, in every run that goes on from here.
+      if ((said === 'resend' || said === 'skip') && settled?.requestFingerprint !== print)
+        run.recorder.record({ type: 'settled', step: address, key, as: said, requestFingerprint: print });
+      if (said === 'resend') return undefined;
+      if (said !== 'skip') return { changed: differences, print };
+    }
+  }
   const isRecordedHere = isSameRun && call.run === records.run;
   const replayed = { outcome: 'reused', call, body: call.body, isSameRun: isRecordedHere } as const;
   const isSafelyRead = isSafe(step.request.line?.method ?? 'GET');
@@ -91,21 +117,34 @@ function goingOn(
     if (context.redone.isRedone && isSafelyRead) return undefined;
     if (step.save) {
       if (isSavedStill(step, call, records, context)) return { ...replayed, ...savedValue(step, call, records) };
-      return isSafelyRead || notSent.has(address)
+      return isSafelyRead || isToSend
         ? undefined
         : { savedChanged: records.saved(call.ended.step)?.path ?? step.save.source.text };
     }
     if (isRepeatable && holdsWhatIsNotRecorded(call)) return 'made-anew';
     const gone = call.ended.binds?.find(({ masked }) => masked);
     if (!gone) return replayed;
-    return notSent.has(address) ? undefined : { secretGone: gone.name };
+    return isToSend ? undefined : { secretGone: gone.name };
   }
   const { status } = call.exchanges.at(-1)!.answered;
   // The change was made, though what came of it was not as expected: it is not made twice.
-  if (!isRepeatable && status >= 200 && status < 300 && !notSent.has(address)) return replayed;
+  if (!isRepeatable && status >= 200 && status < 300 && !isToSend) return replayed;
   return call.ended.assertionFingerprint === assertionFingerprint(step, endpoint, context.runHost)
     ? undefined
     : replayed;
+}
+
+/** The key under which a call is recorded: another one where it was renamed since, and is the same request. */
+function keyInRecord({ key, chain }: StepFrame, print: string, records: CallRecords): string {
+  if (records.unanswered(key) || records.settled(key, '') || records.call(key)) return key;
+  const names = new Set(callsOf(chain).map(({ name }) => name));
+  return records.renamed(key, print, (each) => names.has(each.slice(each.lastIndexOf('/') + 1))) ?? key;
+}
+
+/** Whether the server did what a recorded call asked for. */
+function wasDone(call: RecordedCall): boolean {
+  const { status } = call.exchanges.at(-1)!.answered;
+  return isDone(call.ended) || (status >= 200 && status < 300);
 }
 
 /** Whether the file to which a response was saved is there as it was then. */

@@ -33,8 +33,8 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
   }
   const offenders = offendersIn(tree, source, frame);
   if (outcome.value === undefined && !offenders) {
-    const { message, advice } = explainNothing(tree, source, judged);
-    return { passed: false, code: 'found-nothing', foundNothing: true, message, ...(advice ? { advice } : {}), seen };
+    const { code, message, advice } = explainNothing(tree, source, judged);
+    return { passed: false, code, foundNothing: true, message, ...(advice ? { advice } : {}), seen };
   }
   if (outcome.value === false || outcome.value === undefined) {
     const message = typesApart(tree, frame);

@@ -1,5 +1,5 @@
 import type { CallStep } from '../../chain/model.ts';
-import { inDoubt, notRecorded, savedChanged, secretGone } from '../call/doubt.ts';
+import { changedSinceSent, inDoubt, notRecorded, savedChanged, secretGone, takenAsSent } from '../call/doubt.ts';
 import { finishCall, resultOfUnsent, type CallResult } from '../call/finish.ts';
 import { pagedResult } from '../call/paged.ts';
 import { polledResult } from '../call/polled.ts';
@@ -28,7 +28,8 @@ function settled(site: CallSite, before: Before): CallResult | undefined {
   if ('notRecorded' in before) return notRecorded(step);
   if ('secretGone' in before) return secretGone(step, before.secretGone);
   if ('savedChanged' in before) return savedChanged(step, before.savedChanged);
-  if ('taken' in before) return { exit: 0, why: 'taken as processed, as you said; it kept nothing' };
+  if ('taken' in before) return takenAsSent(site, before.taken);
+  if ('changed' in before) return changedSinceSent(site, before.changed);
   return undefined;
 }
 

@@ -33,7 +33,7 @@ export const runParallel: StepRunner<ParallelStep> = async ({ steps, concurrency
     }
   };
   await Promise.all(Array.from({ length: Math.min(concurrency, steps.length) }, worker));
-  for (const scope of scopes) for (const [name, { value, from }] of scope.own()) context.scope.bind(name, value, from);
+  for (const scope of scopes) scope.handOn(context.scope);
   if (next < steps.length && context.isHalted()) isHalted = true;
   const exit = run.stopping.aborted && next < steps.length ? 130 : total.exit;
   const outcome = outcomeOf({ ...total, exit, ...(isHalted ? { halted: true } : {}) });

@@ -47,8 +47,7 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, context, end) => {
     const done = 'problem' in verdict ? 'no' : verdict.done;
     run.recorder.record({ type: 'attempted', step: address, attempt: round, seen, done });
     if (done === 'until') {
-      for (const [name, bound] of inner.scope.own())
-        if (name !== 'loop') context.scope.bind(name, bound.value, bound.from);
+      inner.scope.handOn(context.scope, OF_ROUND);
       return { ...end({ why: counted(round, 'round') }), ...total, outcome: 'passed', goesOn: true };
     }
     const wait = Math.max(asked.retryAfterMs, step.every ? pauseMs(step.every, round, context.host) : 0);
@@ -65,6 +64,9 @@ export const runRepeat: StepRunner<RepeatStep> = async (step, context, end) => {
     }
   }
 };
+
+/** Names that end with their round. */
+const OF_ROUND: ReadonlySet<string> = new Set(['loop']);
 
 type Carried = ReadonlyMap<string, Value>;
 

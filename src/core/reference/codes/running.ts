@@ -190,8 +190,18 @@ export const runningCodes: CodePages = {
   },
   'in-doubt': {
     about:
-      'A request was sent, its response never arrived, and it is not repeatable. Check at the server whether it was processed, then: batharon resume --sent ADDRESS, or --not-sent ADDRESS. An idempotency-key avoids the question.',
+      'A request was sent, its response never arrived, and it is not repeatable. Check at the server whether it was processed, then: batharon resume --sent ADDRESS, or --not-sent ADDRESS; all stands for all of them. An idempotency-key avoids the question.',
     example: { command: '@doubtful resume --no-prompt' },
+  },
+  'not-answered': {
+    about:
+      'A request that was never answered was taken as sent, so what it would have kept is not known. Give it, as far as the server shows it: batharon resume --kept ADDRESS:NAME=VALUE.',
+    example: { command: '@doubtful resume --sent 1/add' },
+  },
+  'changed-since-sent': {
+    about:
+      'A call that changes something was done, and its request is a different one now: the file or a value before it has changed. It is not sent again by itself, unless the call says repeatable: true. Resume with --resend ADDRESS to send it as it is now, or with --skip ADDRESS to keep what was done; all stands for all of them.',
+    example: { command: '@changed resume --no-prompt' },
   },
   'gave-up': {
     about:

@@ -1,0 +1,126 @@
+import { createServer, type IncomingMessage, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { useFolders, type Folder } from '../support/program.ts';
+
+const folderWith = useFolders();
+
+/** A server that counts what it has answered, and can keep silent. */
+type Counting = { url: string; posts: string[]; keys: Map<string, string[]>; silent: boolean; status: number };
+let server: Server;
+let counting: Counting;
+beforeEach(async () => {
+  counting = { url: '', posts: [], keys: new Map(), silent: false, status: 200 };
+  server = createServer((request, response) => {
+    const { method = '', url = '' } = request;
+    let body = '';
+    request.on('data', (chunk: Buffer) => (body += chunk.toString()));
+    request.on('end', () => {
+      if (counting.silent) return;
+      const key = request.headers['idempotency-key'] as string | undefined;
+      if (key !== undefined) counting.keys.set(url, [...(counting.keys.get(url) ?? []), key]);
+      setTimeout(() => {
+        if (response.destroyed) return;
+        if (method === 'POST') counting.posts.push(url);
+        response.statusCode = counting.status;
+        response.setHeader('Content-Type', 'application/json').end(JSON.stringify({ id: url.slice(1), body }));
+      }, 3);
+    });
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  counting.url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+});
+afterEach(() => {
+  server.closeAllConnections();
+  server.close();
+});
+
+const projectWith = (chain: string): Folder =>
+  folderWith({
+    'batharon.yaml': `apis:\n  a: { url: "${counting.url}" }\n`,
+    'c.chain.yaml': `name: c\napi: a\n${chain}`,
+  });
+
+const HEAD = 'name: c\napi: a\n';
+const MAKE = (n: number, more = '') =>
+  `steps:\n  - call: make\n    request: POST /make\n    json: { n: ${n} }\n${more}  - stop: too early\n`;
+
+test('what was said of requests in doubt holds for every later resume, and gives what they kept', async () => {
+  const call = (name: string) =>
+    `      - call: ${name}\n        request: POST /${name}\n        json: { n: 7 }\n        keep: { ${name}_id: $.id }\n`;
+  const folder = projectWith(
+    `steps:\n  - parallel:\n${call('one')}${call('two')}  - call: use\n    request: GET /use/{one_id}/{two_id}\n  - stop: too early\n`,
+  );
+  const silence = (request: IncomingMessage) => void (counting.silent ||= request.method === 'POST');
+  server.prependListener('request', silence);
+  await folder.run(['run', 'c.chain.yaml'], { signal: 'SIGKILL', until: () => counting.silent });
+  server.off('request', silence);
+  counting.silent = false;
+  const asked = await folder.run(['resume', '--no-prompt']);
+  expect(asked.status).toBe(3);
+  for (const name of ['one', 'two'])
+    expect(asked.err).toMatch(
+      new RegExp(`/${name} +POST \\S+/${name} was sent at \\S+ and never answered[^\\n]*\\n +\\{"n":7\\}`),
+    );
+  expect(counting.posts).toEqual([]);
+  // One answer leaves the other one in doubt, and nothing is sent.
+  const half = await folder.run(['resume', '--no-prompt', '--sent', '1.1/one']);
+  expect([half.status, counting.posts]).toEqual([3, []]);
+  const unknown = await folder.run(['resume', '--sent', 'all']);
+  expect([unknown.status, unknown.out]).toEqual([1, expect.stringContaining('not-answered')]);
+  expect(unknown.out).toContain('--kept 1.1/one:one_id=VALUE');
+  const used = await folder.run(['resume', '--kept', '1.1/one:one_id=4711', '--kept', '1.2/two:two_id="x y"']);
+  expect([used.status, used.out]).toEqual([1, expect.stringContaining('GET /use/4711/x%20y')]);
+  const later = await folder.run(['resume']);
+  expect([later.status, later.out, counting.posts]).toEqual([1, expect.stringContaining('too early'), []]);
+});
+
+test('a change that was made is not made again as another request unless somebody says so', async () => {
+  const folder = projectWith(MAKE(1));
+  await folder.run(['run', 'c.chain.yaml']);
+  expect(counting.posts.length).toBe(1);
+  folder.write('c.chain.yaml', HEAD + MAKE(2));
+  const asked = await folder.run(['resume', '--no-prompt']);
+  expect([asked.status, asked.all]).toEqual([3, expect.stringContaining('changed-since-sent')]);
+  expect(asked.all.replace(/\s+/g, ' ')).toContain('body $.n: expected 1, found 2');
+  for (const args of [['--skip', '1/make'], []]) await folder.run(['resume', '--no-prompt', ...args]);
+  expect(counting.posts.length).toBe(1);
+  // What was skipped is asked about again when it changes again.
+  folder.write('c.chain.yaml', HEAD + MAKE(3));
+  expect((await folder.run(['resume', '--no-prompt'])).status).toBe(3);
+  const sent = await folder.run(['resume', '--resend', 'all']);
+  expect([sent.status, counting.posts.length]).toEqual([1, 2]);
+  expect((await folder.run(['resume', '--no-prompt'])).out).toContain('too early');
+  folder.write('c.chain.yaml', HEAD + MAKE(4, '    repeatable: true\n'));
+  await folder.run(['resume', '--no-prompt']);
+  expect(counting.posts.length).toBe(3);
+  // Renamed, and the same otherwise.
+  folder.write('c.chain.yaml', HEAD + MAKE(4).replace('call: make', 'call: create'));
+  const renamed = await folder.run(['resume', '--no-prompt']);
+  expect([renamed.out, counting.posts.length]).toEqual([expect.stringContaining('too early'), 3]);
+});
+
+test('what a damaged record has lost is in doubt, and not sent again', async () => {
+  const folder = projectWith(MAKE(1));
+  await folder.run(['run', 'c.chain.yaml']);
+  const [name, text] = folder.all().find(([each]) => each.endsWith('journal.ndjson'))!;
+  for (const lost of [
+    ['sent'],
+    ['answered'],
+    ['ended'],
+    ['sent', 'answered'],
+    ['sent', 'ended'],
+    ['sent', 'answered', 'ended'],
+  ]) {
+    const damaged = text
+      .split('\n')
+      .map((line) => (lost.some((type) => line.includes(`"type":"${type}"`)) ? line.slice(0, 40) : line));
+    folder.write(name, damaged.join('\n'));
+    const { status, all } = await folder.run(['resume', '--no-prompt']);
+    expect([lost, status, all]).toEqual([lost, 3, expect.stringContaining('in-doubt')]);
+    expect(counting.posts.length).toBe(1);
+    const settled = await folder.run(['resume', '--no-prompt', '--sent', '1/make']);
+    expect([lost, settled.status, settled.out]).toEqual([lost, 1, expect.stringContaining('too early')]);
+    expect((await folder.run(['resume', '--no-prompt'])).out).toContain('too early');
+    expect(counting.posts.length).toBe(1);
+  }
+});
