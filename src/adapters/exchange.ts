@@ -7,6 +7,7 @@ import {
   type Header,
   type HttpRequest,
   type HttpResponse,
+  type Limit,
   type Phase,
   type Timings,
 } from '../core/http/message.ts';
@@ -31,7 +32,7 @@ export type Origin = Readonly<{
 }>;
 
 /** Why we ended an exchange ourselves. */
-type Stop = Readonly<{ code: Broken['code']; message: string }>;
+type Stop = Readonly<{ code: Broken['code']; message: string; limit?: Limit }>;
 
 /** One request through a pool, under its time limits, its body collected up to the limit. */
 export class Exchange {
@@ -213,7 +214,7 @@ export class Exchange {
     };
   }
 
-  private limit(name: 'connect' | 'response' | 'idle'): void {
+  private limit(name: Exclude<Limit, 'whole'>): void {
     this.limitName = name;
     this.limitMs = this.options.timeouts[name];
     this.limitFrom = performance.now();
@@ -236,9 +237,9 @@ export class Exchange {
     return Math.max(1, Math.min(connect, response, idle));
   }
 
-  private timeOut(what: string, milliseconds: number): void {
+  private timeOut(what: Limit, milliseconds: number): void {
     const waited = `${milliseconds / 1000} s`;
-    const words: Readonly<Record<string, string>> = {
+    const words: Readonly<Record<Limit, string>> = {
       connect: `No connection within ${waited}`,
       response: `No response within ${waited} after the request was sent`,
       idle: `The body stalled: no data for ${waited}, after ${bytes(this.size)}`,
@@ -247,7 +248,7 @@ export class Exchange {
           ? `Not complete within ${waited}: ${bytes(this.size)} of the body arrived`
           : `Not complete within ${waited}: no response arrived`,
     };
-    this.end({ code: 'timed-out', message: words[what]! });
+    this.end({ code: 'timed-out', message: words[what], limit: what });
   }
 
   private end(stop: Stop): void {
@@ -273,10 +274,10 @@ export class Exchange {
     );
   }
 
-  private broken({ code, message }: Stop, cause: string): Broken {
+  private broken({ code, message, limit }: Stop, cause: string): Broken {
     const phase = this.phase === 'connect' ? this.origin.connecting.phase : this.phase;
     const reached = this.sentAt > 0 ? 'maybe' : 'no';
-    return { code, message, cause, phase, reached };
+    return { code, message, cause, phase, reached, ...(limit ? { limit } : {}) };
   }
 
   private clear(): void {

@@ -2,10 +2,12 @@ import type { SecretStore } from '../adapters/secrets.ts';
 import { endpointLookup } from '../core/chain/check.ts';
 import type { CallStep, Chain } from '../core/chain/model.ts';
 import { callsOf } from '../core/chain/steps/inside.ts';
-import type { At } from '../core/chain/project-file.ts';
+import { endpointAt, type At, type Project } from '../core/chain/project-file.ts';
 import { checkDeclared, checkSecrets, secretsAsked } from '../core/chain/secrets-asked.ts';
 import { secretOwners } from '../core/chain/secret-owners.ts';
+import type { Problem } from '../core/diagnostics/problem.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
+import { CommandError } from './command-error.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -16,6 +18,29 @@ export function endpointsUsed({ project }: Workspace, chains: readonly Chain[], 
   );
   const endpoints = [...new Set(names)].map(endpointLookup(project, at));
   return [...new Set(endpoints.filter((endpoint) => endpoint !== undefined))];
+}
+
+/** Refuses to go on where chains call an api with deployments of which none is chosen. Throws `CommandError`. */
+export function refuseUnchosen({ project }: Workspace, chains: readonly Chain[], at: At): void {
+  const unchosen = unchosenApis(project, at);
+  if (unchosen.size === 0) return;
+  const only = project!.apis.length === 1 ? project!.apis[0]!.name : undefined;
+  for (const chain of chains) {
+    for (const step of callsOf(chain)) {
+      const problem = needsApi(step) && unchosen.get(step.api?.text ?? chain.api?.text ?? only ?? '');
+      if (problem) throw new CommandError(problem.code, problem.message, problem.advice);
+    }
+  }
+}
+
+/** The apis with deployments of which none is chosen, and what to say of them. */
+export function unchosenApis(project: Project | undefined, at: At): ReadonlyMap<string, Omit<Problem, 'range'>> {
+  return new Map(
+    (project?.apis ?? []).flatMap((api) => {
+      const endpoint = endpointAt(api, at);
+      return 'code' in endpoint && endpoint.code === 'deployment-not-chosen' ? [[api.name, endpoint] as const] : [];
+    }),
+  );
 }
 
 function needsApi(step: CallStep): boolean {

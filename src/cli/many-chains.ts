@@ -16,6 +16,7 @@ import { CommandError } from './command-error.ts';
 import { showDiagnostic } from './view/diagnostics.ts';
 import { paletteOf, type Palette } from './view/palette.ts';
 import { cut, padded } from './view/text.ts';
+import { refuseUnchosen, unchosenApis } from './endpoints.ts';
 import { loadChain, openProject, readAt } from './workspace.ts';
 
 /** The chain files that were named, those below folders too, sorted by path; of them the part that was asked for. */
@@ -66,7 +67,14 @@ export async function runMany(
     throw new CommandError('invalid-option', '--parallel-chains needs a number of 1 or more');
   const results: ChainResult[] = [];
   const write = options.out === '-' || options.events ? io.exit.err : io.exit.out;
-  const { recordFolder } = openProject(io.cwd);
+  const workspace = openProject(io.cwd);
+  const { recordFolder } = workspace;
+  const at = readAt(options.at, io.environment, workspace.project);
+  // Said once for all, before any of them sends something.
+  for (const file of unchosenApis(workspace.project, at).size > 0 ? files : []) {
+    const { chain, used } = loadChain(workspace, file, at);
+    if (chain) refuseUnchosen(workspace, [chain, ...used.chains], at);
+  }
   const batch = newRunId(recordFolder, new Date(systemClock.nowMs()), Math.random);
   const width = Math.max(18, ...files.map((file) => fileName(file).length));
   const isAsked = concurrency === 1;

@@ -21,7 +21,7 @@ import type { ObjectValue, Value } from '../core/value/value.ts';
 import { acceptIn } from './accept.ts';
 import { askChange } from './ask-change.ts';
 import { ChoicesOfChains } from './choices.ts';
-import { endpointsUsed, secretsFor } from './endpoints.ts';
+import { endpointsUsed, refuseUnchosen, secretsFor } from './endpoints.ts';
 import { commandInputs, type InputOptions } from './inputs.ts';
 import { reachableGoal } from './goal.ts';
 import type { ExitStatus, Io } from './io.ts';
@@ -113,6 +113,7 @@ export async function prepareAndRun(
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at, options.accept);
+  if (chain) refuseUnchosen(workspace, [chain, ...used.chains], at);
   const store = projectSecrets(workspace, io);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);

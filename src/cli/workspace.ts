@@ -189,7 +189,9 @@ export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv,
   }
   for (const api of said.length > 0 ? (project?.apis ?? []) : []) {
     const endpoint = endpointAt(api, at);
-    if ('code' in endpoint) throw new CommandError(endpoint.code, endpoint.message, endpoint.advice);
+    // Which of several is meant matters only where one is called.
+    if ('code' in endpoint && endpoint.code !== 'deployment-not-chosen')
+      throw new CommandError(endpoint.code, endpoint.message, endpoint.advice);
   }
   const deployments = (project?.apis ?? []).flatMap(({ endpoints }) =>
     endpoints.flatMap(({ deployment }) => deployment ?? []),

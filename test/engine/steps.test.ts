@@ -114,11 +114,11 @@ describe('on-failure: continue', () => {
     expect([exit, ended]).toEqual([1, ['failed 1/a', 'passed 2/say']]);
   });
 
-  test('but not when there was no response at all', async () => {
+  test('also when there was no response at all and nothing is in doubt', async () => {
     const { exit, ended } = await coreRun(
       chainOf('- call: a\n  request: GET /a\n  on-failure: continue\n- say: after'),
     );
-    expect([exit, ended]).toEqual([3, ['failed 1/a']]);
+    expect([exit, ended]).toEqual([3, ['failed 1/a', 'passed 2/say']]);
   });
 });
 

@@ -9,7 +9,7 @@ import { explainFailure } from '../../core/report/failure.ts';
 import { History } from '../../core/report/history.ts';
 import { readRun } from '../../adapters/journal-reader.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { secretsFor } from '../endpoints.ts';
+import { refuseUnchosen, secretsFor } from '../endpoints.ts';
 import { runHost } from '../run-host.ts';
 import { placeOfResult, savingResult } from '../results.ts';
 import { apiOf, readSample } from '../samples.ts';
@@ -144,6 +144,7 @@ async function execute(
   const names = namesFromLastRun(call.lines, workspace, options.run, io);
   const file = chainFile(call.lines, [...names.keys()]);
   const { chain, diagnostics, used } = checkedChain(workspace, file, at, false, namedFiles(options, io.cwd));
+  if (chain) refuseUnchosen(workspace, [chain, ...used.chains], at);
   const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
   const own = projectSecrets(workspace, io);
   // What a person writes on the command line is declared by that.

@@ -286,9 +286,9 @@ export function endpointAt(api: Api, at: At): Endpoint | Omit<Problem, 'range'> 
   const chosen = wanted ?? api.defaultDeployment;
   if (chosen === undefined) {
     return {
-      code: 'unknown-deployment',
-      message: `The API "${api.name}" has several deployments, and none is chosen`,
-      advice: `Add default-deployment to the API, or pass --at ${names[0]}.`,
+      code: 'deployment-not-chosen',
+      message: `The API "${api.name}" has the deployments ${names.join(', ')}, and none is chosen`,
+      advice: `Choose one: --at ${names[0]}, or add default-deployment to the API.`,
     };
   }
   const found = api.endpoints.find(({ deployment: name }) => name === chosen);

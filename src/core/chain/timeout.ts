@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { DEFAULT_TIMEOUTS, type Timeouts } from '../http/message.ts';
+import { DEFAULT_TIMEOUTS, type Limit, type Timeouts } from '../http/message.ts';
 import { duration } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
 
@@ -10,13 +10,18 @@ export const timeoutShape = mapping({
   whole: duration().optional().describe('The whole request, from connecting to the last byte. Default: no limit.'),
 });
 
-/** `timeout`: `10s` for one exchange in all, or its phases. */
+/** `timeout`: `10s` for one exchange in all, and no part of it has a shorter limit by default; or its phases. */
 export const timeout = z.union([
   duration().transform((whole): Timeouts | undefined =>
-    whole === undefined ? undefined : { ...DEFAULT_TIMEOUTS, whole },
+    whole === undefined ? undefined : { ...atLeast(whole), whole, said: ['whole'] },
   ),
   timeoutShape.transform((given): Timeouts => {
     const said = Object.fromEntries(Object.entries(given).filter(([, milliseconds]) => milliseconds !== undefined));
-    return { ...DEFAULT_TIMEOUTS, ...said };
+    return { ...DEFAULT_TIMEOUTS, ...said, said: Object.keys(said) as Limit[] };
   }),
 ]);
+
+function atLeast(whole: number): Timeouts {
+  const { connect, response, idle } = DEFAULT_TIMEOUTS;
+  return { connect: Math.max(connect, whole), response: Math.max(response, whole), idle: Math.max(idle, whole) };
+}

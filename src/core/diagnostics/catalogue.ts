@@ -53,6 +53,7 @@ export const catalogue = {
   'never-carried': { level: 'error', title: 'carried name that no round binds' },
   'setting-missing': { level: 'error', title: 'setting that a deployment lacks' },
   'unknown-api': { level: 'error', title: 'unknown API' },
+  'deployment-not-chosen': { level: 'error', title: 'API with deployments of which none is chosen' },
   'unknown-deployment': { level: 'error', title: 'unknown deployment' },
   'api-not-specified': { level: 'error', title: 'API not specified' },
   'unknown-function': { level: 'error', title: 'unknown function' },

@@ -29,7 +29,17 @@ export type OpenedFile = RequestFile | FileRefused;
 export type Header = readonly [name: string, value: string];
 
 /** How long one exchange may take, phase by phase, in milliseconds. */
-export type Timeouts = Readonly<{ connect: number; response: number; idle: number; whole?: number }>;
+export type Timeouts = Readonly<{
+  connect: number;
+  response: number;
+  idle: number;
+  whole?: number;
+  /** Those that a file says; the others are defaults. */
+  said?: readonly Limit[];
+}>;
+
+/** A part of an exchange that has a limit of time. */
+export type Limit = 'connect' | 'response' | 'idle' | 'whole';
 
 export const DEFAULT_TIMEOUTS: Timeouts = { connect: 10_000, response: 60_000, idle: 60_000 };
 
@@ -99,6 +109,8 @@ export type Broken = Readonly<{
   phase: Phase;
   reached: 'no' | 'maybe';
   message: string;
+  /** The limit of time that was reached. */
+  limit?: Limit;
 }>;
 
 export type ExchangeResult =

@@ -82,6 +82,8 @@ function hazardOf(value: string, code: Code): Hazard | undefined {
       : undefined;
   }
   if (sign === '[') {
+    const mended = value.endsWith(']') ? listHazard(value.slice(1, -1)) : undefined;
+    if (mended) return mended;
     return /\][^\],]*$/.test(value) && !value.endsWith(']')
       ? { what: 'an array that ends at its bracket', text: yamlQuoted(value) }
       : undefined;
@@ -117,6 +119,14 @@ function braceHazard(value: string): Hazard | undefined {
   return { what: 'a mapping that ends inside a value', text: `{ ${written.join(', ')} }` };
 }
 
+/** Items of a flow list that a bracket inside one of them cuts: `[status in [200, 409]]`. */
+function listHazard(inner: string): Hazard | undefined {
+  const items = partsOf(inner);
+  const mended = items.map((text) => (isCut(text) && isExpression(text) ? yamlQuoted(text) : text));
+  if (mended.every((text, i) => text === items[i])) return undefined;
+  return { what: 'an array that ends inside an item', text: `[${mended.join(', ')}]` };
+}
+
 /** Whether a plain value of a flow mapping holds a sign that ends it. */
 function isCut(text: string): boolean {
   if (/^["']/.test(text)) return closesEarly(text);
@@ -142,10 +152,14 @@ function* signsOf(text: string): Generator<Readonly<{ at: number; sign: string; 
   }
 }
 
-function entriesOf(inside: string): readonly Readonly<{ key: string; text: string }>[] | undefined {
+/** What stands between the commas of a flow collection. */
+function partsOf(inside: string): readonly string[] {
   const ends = [...signsOf(inside)].filter(({ sign, depth }) => sign === ',' && depth === 0).map(({ at }) => at);
-  const parts = [...ends, inside.length].map((end, i) => inside.slice(i === 0 ? 0 : ends[i - 1]! + 1, end).trim());
-  const entries = parts.map((part) => /^([A-Za-z_][\w-]*|"[^"]*"|'[^']*'):\s+([^]*)$/.exec(part));
+  return [...ends, inside.length].map((end, i) => inside.slice(i === 0 ? 0 : ends[i - 1]! + 1, end).trim());
+}
+
+function entriesOf(inside: string): readonly Readonly<{ key: string; text: string }>[] | undefined {
+  const entries = partsOf(inside).map((part) => /^([A-Za-z_][\w-]*|"[^"]*"|'[^']*'):\s+([^]*)$/.exec(part));
   if (entries.some((entry) => entry === null)) return undefined;
   return entries.map((entry) => ({ key: entry![1]!, text: entry![2]! }));
 }

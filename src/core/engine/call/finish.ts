@@ -1,3 +1,4 @@
+import { mayRepeat } from '../../chain/changes.ts';
 import type { CallStep, Undo } from '../../chain/model.ts';
 import type { Code } from '../../diagnostics/catalogue.ts';
 import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
@@ -18,6 +19,8 @@ export type CallResult = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem'
     exit: number;
     cut?: true;
     skipped?: true;
+    /** Nothing came of it, and nothing is in doubt. */
+    isSettled?: true;
     /** Requests of the try that needed most. */
     tries?: number;
   }>;
@@ -25,10 +28,12 @@ export type CallResult = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem'
 /** Writes the end of a call, in one go with what came just before it, and says how it ended. */
 export function finishCall(site: CallSite, result: CallResult, end: EndStep): StepOutcome {
   const { step, context, replayed } = site;
-  const { before = [], x, expects = [], exit, cut, skipped, tries = 1, ...rest } = result;
+  const { before = [], x, expects = [], exit, cut, skipped, isSettled, tries = 1, ...rest } = result;
   const { counters } = context.run;
   if (skipped) return end({ outcome: 'skipped', why: 'you chose to skip it' });
   if (exit === 0 && tries > 1) counters.retried++;
+  // In a loop nothing further is sent to a server that does not answer.
+  const isGoneOn = exit === 3 && isSettled && !cut && !context.item;
   const outcome = exit === 0 ? 'passed' : cut ? 'cut' : 'failed';
   const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
   if (differs || outcome === 'failed') counters.failed++;
@@ -56,7 +61,9 @@ export function finishCall(site: CallSite, result: CallResult, end: EndStep): St
     expects: expects.length,
     passed: expects.filter(({ passed }) => passed).length,
     ...(cut ? { stops: true as const } : {}),
-    ...((differs && exit === 0) || (exit === 1 && step.onFailure === 'continue') ? { goesOn: true as const } : {}),
+    ...((differs && exit === 0) || (step.onFailure === 'continue' && (exit === 1 || isGoneOn))
+      ? { goesOn: true as const }
+      : {}),
   };
 }
 
@@ -133,14 +140,15 @@ export function resultOfUnsent(site: CallSite, sent: Sent): CallResult | undefin
 }
 
 function resultOfBroken(
-  { step, context: { address, run } }: CallSite,
+  { step, endpoint, context: { address, run } }: CallSite,
   { x, numbers, broken, notAgain }: Extract<Sent, { broken: object }>,
 ): CallResult {
   return {
     before: [brokenEvent(x, broken), ...whyNotAgain(step, address, notAgain)],
     x: numbers,
-    problem: brokenProblem(step, broken),
+    problem: brokenProblem(step, endpoint, broken),
     exit: 3,
+    ...(broken.reached === 'no' || mayRepeat(step) ? { isSettled: true as const } : {}),
     ...(run.signal.aborted ? { cut: true as const } : {}),
   };
 }

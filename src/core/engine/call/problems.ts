@@ -6,7 +6,7 @@ import type { Frame } from '../../expression/frame.ts';
 import type { Auth } from '../../http/auth/definition.ts';
 import type { Decoded } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import type { Broken } from '../../http/message.ts';
+import type { Broken, Limit } from '../../http/message.ts';
 import type { Decision } from '../../pacing/retry.ts';
 import { spent } from '../../value/show.ts';
 import type { EventBody, ExpectRecord, ProblemRecord, Reply } from '../../journal/events.ts';
@@ -105,13 +105,23 @@ export function whyNotAgain(step: CallStep, address: string, decision: Decision 
   return [note(`${step.name} was not sent again: the server asked to wait ${asked}, which is longer than max-wait`)];
 }
 
-export function brokenProblem(step: CallStep, { code, message, phase, reached }: Broken): ProblemRecord {
+/** Who set the limit that was reached, and what changes it. */
+function limitWords({ timeouts }: CallStep, endpoint: Endpoint | undefined, limit: Limit): string {
+  const own = timeouts ?? endpoint?.timeouts;
+  const isSaid = own?.said?.includes(limit) ?? false;
+  if (!isSaid) return `This is the default of ${limit}. For another one: timeout: {${limit}: 2m}.`;
+  const where = timeouts ? 'the call' : `the API ${endpoint!.api}, in batharon.yaml`;
+  return `The limit is that of "timeout" (${limit}) of ${where}.`;
+}
+
+export function brokenProblem(step: CallStep, endpoint: Endpoint | undefined, broken: Broken): ProblemRecord {
+  const { code, message, phase, reached, limit } = broken;
   const advice = {
     'no-connection':
       phase === 'lookup' || phase === 'connect'
         ? 'Check that the server is running and that the url of the API is right.'
         : undefined,
-    'timed-out': 'The limit is set by timeout of the call, the API or the deployment.',
+    'timed-out': limit && limitWords(step, endpoint, limit),
     'body-too-big': 'Increase max-body, or save the body to a file with save.',
     'not-decodable': undefined,
     'not-writable': undefined,

@@ -85,9 +85,10 @@ export const arrays: readonly FunctionDefinition[] = [
     example: ["single($.arrivals[?@.state == 'moored']).vessel", "'SV 118/2'"],
     evaluate: (list: List): Maybe => {
       if (list.length === 1) return list[0];
+      const count = list.length === 0 ? 'none' : String(list.length);
       throw new FunctionFault(
-        `single() takes an array of exactly one item, and this one has ${list.length}`,
-        'To take the first of several: first(array).',
+        `single() takes an array of exactly one item, and this one has ${count}`,
+        list.length === 0 ? undefined : 'To take the first of several: first(array).',
       );
     },
   },

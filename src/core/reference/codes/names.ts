@@ -66,9 +66,13 @@ export const nameCodes: CodePages = {
     example: { chain: 'api: harbor\nsteps:\n  - call: list\n    request: GET /list\n' },
   },
   'unknown-deployment': {
-    about:
-      'The API has no deployment with this name, or several of which none is chosen: add default-deployment to it, or choose with --at.',
+    about: 'The API has no deployment with this name.',
     example: { command: 'run chains/berth.chain.yaml --at live2' },
+  },
+  'deployment-not-chosen': {
+    about:
+      'The chain calls an API with deployments of which none is chosen: add default-deployment to it, or choose with --at. Nothing is sent or recorded.',
+    example: { command: '@unchosen run chains/berth.chain.yaml' },
   },
   'api-not-specified': {
     about: 'The project has several APIs, or none, and neither the chain nor the call specifies one.',
