@@ -107,7 +107,12 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
       folder.read('batharon.yaml').replace('      sandbox:\n', '      sandbox:\n        changes: when-allowed\n'),
     ),
   unchosen: (folder) =>
-    folder.write('batharon.yaml', folder.read('batharon.yaml').replace(/ +default-deployment: .*\n/, '')),
+    folder.write(
+      'batharon.yaml',
+      folder
+        .read('batharon.yaml')
+        .replace(/ +default-deployment: .*/, "      live: { url: 'http://127.0.0.1:1', settings: { quay: N } }"),
+    ),
   person: (folder) => append(folder, '  pilots:\n    url: http://127.0.0.1:1/v1\n    auth:\n' + PERSON),
   'sign-in-takes': (folder) =>
     swap(folder, 'batharon.yaml', '      attach:\n', '      inputs: { day: today }\n      attach:\n'),

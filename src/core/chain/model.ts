@@ -135,6 +135,9 @@ export type LetStep = StepCommon & Readonly<{ kind: 'let'; names: Named<Expressi
 /** A step that says a line. */
 export type SayStep = StepCommon & Readonly<{ kind: 'say'; text: TextTemplate }>;
 
+/** A step that judges what is kept. */
+export type ExpectStep = StepCommon & Readonly<{ kind: 'expect'; expect: readonly Expectation[] }>;
+
 /** A branch. */
 export type IfStep = StepCommon &
   Readonly<{
@@ -259,6 +262,7 @@ export type Step =
   | CallStep
   | LetStep
   | SayStep
+  | ExpectStep
   | IfStep
   | StopStep
   | WaitStep

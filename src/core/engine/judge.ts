@@ -114,7 +114,8 @@ function defaultStatus(status: number, { request, isUndo }: CallStep, stopsAtRed
   return { source: placeOf(request.line!.source), text, passed, of: 'default', code: 'unexpected-status', message };
 }
 
-function recordOf(expectation: Expectation, judged: Judged): ExpectRecord {
+/** The record of an expectation, with what judging it said. */
+export function recordOf(expectation: Expectation, judged: Judged): ExpectRecord {
   const { because } = expectation;
   const source = sourceOf(expectation);
   return {

@@ -3,7 +3,7 @@ import { aType, counted, showValue } from './show.ts';
 import { isList, isObject, typeOf, memberOf, type Maybe, type Value } from './value.ts';
 
 /** A place where two values differ: its keys from the top, and what differs there. */
-export type Difference = Readonly<{ keys: readonly (string | number)[]; text: string }>;
+export type Difference = Readonly<{ keys: readonly (string | number)[]; text: string; wanted: Maybe; found: Maybe }>;
 
 export type DifferenceOptions = Readonly<{
   /** Members of objects that the wanted value does not have are allowed. */
@@ -33,12 +33,12 @@ function compareAt(
 ): void {
   if (options.passesOver?.(keys)) return;
   if (wanted === undefined || found === undefined) {
-    if (wanted !== found) list.push({ keys, text: absence(wanted, found) });
+    if (wanted !== found) list.push({ keys, text: absence(wanted, found), wanted, found });
     return;
   }
   if (isList(wanted) && isList(found)) {
     if (wanted.length !== found.length) {
-      list.push({ keys, text: `${counted(wanted.length, 'item')} expected, found ${found.length}` });
+      list.push({ keys, text: `${counted(wanted.length, 'item')} expected, found ${found.length}`, wanted, found });
     }
     const most = Math.max(wanted.length, found.length);
     for (let i = 0; i < most; i++) {
@@ -54,7 +54,7 @@ function compareAt(
   }
   if (equalValues(wanted, found) || options.alike?.(wanted, found)) return;
   const types = typeOf(wanted) === typeOf(found) ? '' : ` (${aType(wanted)} and ${aType(found)})`;
-  list.push({ keys, text: `expected ${showValue(wanted, 60)}, found ${showValue(found, 60)}${types}` });
+  list.push({ keys, text: `expected ${showValue(wanted, 60)}, found ${showValue(found, 60)}${types}`, wanted, found });
 }
 
 function absence(wanted: Maybe, found: Maybe): string {

@@ -6,6 +6,7 @@ import { comparisonsCanDiffer } from './comparisons-can-differ.ts';
 import { conditionsAreBoolean } from './conditions-are-boolean.ts';
 import { credentialsAreSecrets } from './credentials-are-secrets.ts';
 import { expectationsAgree } from './expectations-agree.ts';
+import { expectationsLookAtSomething } from './expectations-look-at-something.ts';
 import { fallbacksAreNeeded } from './fallbacks-are-needed.ts';
 import { filesAreThere } from './files-are-there.ts';
 import { filesCanBeWritten } from './files-can-be-written.ts';
@@ -42,6 +43,7 @@ export const rules: readonly Rule[] = Object.freeze([
   typesFit,
   fallbacksAreNeeded,
   expectationsAgree,
+  expectationsLookAtSomething,
   requestsMakeSense,
   pagesCanTurn,
   pollsCanEnd,

@@ -9,6 +9,7 @@ import { call } from './call.ts';
 import { chain } from './chain.ts';
 import type { StepKind } from './definition.ts';
 import { each } from './each.ts';
+import { expectStep } from './expect-step.ts';
 import { ifStep } from './if.ts';
 import { letStep } from './let.ts';
 import { listen } from './listen.ts';
@@ -37,6 +38,8 @@ export const stepKinds: readonly StepKind[] = [
   remember,
   listen,
   receive,
+  // Others have this key too, and a key of their own before it.
+  expectStep,
 ];
 
 /** What every kind of step may say. */

@@ -7,8 +7,8 @@ import type { StepFrame } from '../frame.ts';
 /** What an expectation is judged on. */
 export type Judging = Readonly<{
   frame: Frame;
-  /** The number of the exchange whose response it is. */
-  exchange: number;
+  /** The number of the exchange whose response it is, where there is one. */
+  exchange: number | undefined;
   endpoint: Endpoint | undefined;
   context: StepFrame;
 }>;

@@ -6,7 +6,7 @@ import { keysOf } from '../../path/normalized.ts';
 import { differences, type Difference } from '../../value/difference.ts';
 import { readJson } from '../../value/json-read.ts';
 import { Bytes, type Value } from '../../value/value.ts';
-import { noBody, placesOf } from './places.ts';
+import { judgedWords, noBody, placesOf } from './places.ts';
 import { filledText, filledValue, isJudged } from './filled.ts';
 import type { Judge, Judged, Judging } from './definition.ts';
 
@@ -26,7 +26,7 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
   return {
     passed: false,
     code: 'expectation-false',
-    message: `The body differs from ${name}`,
+    message: `${judgedWords(expectation.of)} differs from ${name}`,
     ...advice,
     ...notes,
     ...placesOf(found),

@@ -1,10 +1,10 @@
 import { differences } from '../../value/difference.ts';
 import { filledValue, isJudged } from './filled.ts';
-import { noBody, placesOf } from './places.ts';
+import { judgedWords, noBody, placesOf } from './places.ts';
 import type { Judge } from './definition.ts';
 
 /** The body contains at least a value. */
-export const judgeIncludes: Judge<'includes'> = ({ value: template }, judging) => {
+export const judgeIncludes: Judge<'includes'> = ({ value: template, of }, judging) => {
   const wanted = filledValue(template, judging);
   if (isJudged(wanted)) return wanted;
   const { body } = judging.frame;
@@ -14,7 +14,7 @@ export const judgeIncludes: Judge<'includes'> = ({ value: template }, judging) =
   return {
     passed: false,
     code: 'expectation-false',
-    message: 'The body does not include the expected value',
+    message: `${judgedWords(of)} does not include the expected value`,
     ...placesOf(found),
   };
 };

@@ -1,5 +1,6 @@
 import { writtenPath } from '../../path/normalized.ts';
 import { isList, memberOf, type Maybe, type Value } from '../../value/value.ts';
+import type { Expression } from '../../schema/leaves.ts';
 import type { Judged } from './definition.ts';
 
 /** Places of a body that are told, at most. */
@@ -13,6 +14,9 @@ export function placesOf(places: readonly BodyPlace[]): Pick<Judged, 'places'> {
   const first = places.slice(0, MAX_PLACES).map(({ keys, text }) => ({ path: writtenPath(keys), text }));
   return { places: { count: places.length, first } };
 }
+
+/** What is judged, at the beginning of a message. */
+export const judgedWords = (of: Expression | undefined): string => (of ? of.source.text.trim() : 'The body');
 
 export const noBody: Judged = {
   passed: false,

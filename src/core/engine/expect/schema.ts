@@ -1,11 +1,11 @@
 import { showValue } from '../../value/show.ts';
 import type { Maybe } from '../../value/value.ts';
 import { keysOfPointer, type Misfit } from '../../schema/json-schemas.ts';
-import { noBody, placesOf, valueAt } from './places.ts';
+import { judgedWords, noBody, placesOf, valueAt } from './places.ts';
 import type { Judge } from './definition.ts';
 
 /** The body fits a JSON Schema. */
-export const judgeSchema: Judge<'schema'> = ({ schema }, { frame, context }) => {
+export const judgeSchema: Judge<'schema'> = ({ schema, of }, { frame, context }) => {
   const compiled =
     'file' in schema ? context.run.schemas.ofFile(schema.file.text) : context.run.schemas.ofValue(schema.inline);
   if ('problem' in compiled) return { passed: false, ...compiled.problem };
@@ -21,7 +21,7 @@ export const judgeSchema: Judge<'schema'> = ({ schema }, { frame, context }) => 
   return {
     passed: false,
     code: 'expectation-false',
-    message: `The body does not conform to ${name}`,
+    message: `${judgedWords(of)} does not conform to ${name}`,
     ...placesOf(places),
   };
 };

@@ -7,7 +7,9 @@ import { secretIn } from '../../expression/secrecy.ts';
 import type { Seen } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
 import { aType, showValue } from '../../value/show.ts';
-import { isList, typeOf, Mask, type Maybe } from '../../value/value.ts';
+import { differences, type Difference } from '../../value/difference.ts';
+import { isList, isObject, typeOf, Mask, type Maybe } from '../../value/value.ts';
+import { placesOf } from './places.ts';
 import { readsOf } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';
 import { explainNothing, partsSeen, type Part } from '../explain.ts';
@@ -40,11 +42,28 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
     const message = typesApart(tree, frame);
     const first = offenders?.first.map(({ number, place, parts }) => ({ number, place, seen: seenOf(parts, judging) }));
     const items = offenders && first ? { offenders: { ...offenders, first } } : {};
-    return { passed: false, code: 'expectation-false', ...(message === undefined ? {} : { message }), seen, ...items };
+    const apart = whereApart(tree, frame);
+    return {
+      passed: false,
+      code: 'expectation-false',
+      ...(message === undefined ? {} : { message }),
+      seen,
+      ...items,
+      ...(apart ? placesOf(apart) : {}),
+    };
   }
   const message = `An expectation must be true or false, not ${aType(outcome.value)}`;
   return { passed: false, code: 'not-a-condition', message, seen };
 };
+
+/** Where two objects or lists differ that were to be equal: the right side says what is wanted. */
+function whereApart(tree: Node, frame: Frame): readonly Difference[] | undefined {
+  const inner = ungrouped(tree);
+  if (inner.kind !== 'binary' || inner.operator !== '==') return undefined;
+  const [found, wanted] = [inner.left, inner.right].map((side) => evaluate(side, frame).value);
+  const areAlike = (isList(found) && isList(wanted)) || (isObject(found) && isObject(wanted));
+  return areAlike ? differences(wanted!, found!, { atLeast: false }) : undefined;
+}
 
 /** What to say of a comparison whose sides are of two kinds, and so never equal: `'12' is a text, 12 is a number`. */
 function typesApart(tree: Node, frame: Frame): string | undefined {
@@ -99,7 +118,14 @@ function typesDiffer(tree: Node, frame: Frame): readonly Problem[] {
 function seenOf(parts: readonly Part[], { exchange, context }: Judging): Seen[] {
   return parts.map(({ text, value, node }) => {
     const reads = readsOf(node, context.scope);
-    return { text, value: toStored(maskedIfSecret(value, node, context), { exchange, expr: text }), reads };
+    return {
+      text,
+      value: toStored(
+        maskedIfSecret(value, node, context),
+        exchange === undefined ? undefined : { exchange, expr: text },
+      ),
+      reads,
+    };
   });
 }
 

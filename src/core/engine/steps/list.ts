@@ -13,6 +13,7 @@ import { added, NO_TOTALS, type StepOutcome, type StepsOutcome, type Totals } fr
 import { runCall } from './call.ts';
 import { runChainStep } from './chain.ts';
 import { runEach } from './each.ts';
+import { runExpect } from './expect.ts';
 import { runIf } from './if.ts';
 import { runLet } from './let.ts';
 import { runListen } from './listen.ts';
@@ -35,6 +36,8 @@ function runByKind(step: Step, context: StepFrame, end: EndStep): Promise<StepOu
       return runLet(step, context, end);
     case 'say':
       return runSay(step, context, end);
+    case 'expect':
+      return runExpect(step, context, end);
     case 'if':
       return runIf(step, context, end);
     case 'wait':

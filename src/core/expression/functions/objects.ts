@@ -1,7 +1,9 @@
+import { writtenKey, writtenPath } from '../../path/normalized.ts';
+import { differences } from '../../value/difference.ts';
 import { nameList, showValue } from '../../value/show.ts';
-import { defineMember, isList, memberOf, type ObjectValue, type Value } from '../../value/value.ts';
+import { defineMember, isList, memberOf, type Maybe, type ObjectValue, type Value } from '../../value/value.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
-import { listValue, objectValue } from './parameters.ts';
+import { anyValue, listValue, objectValue, optional } from './parameters.ts';
 
 /** Functions of objects and their members. */
 export const objects: readonly FunctionDefinition[] = [
@@ -49,6 +51,28 @@ export const objects: readonly FunctionDefinition[] = [
     alias: ['merge', 'assign', 'extend'],
     example: ['merged($.arrivals[0], $.arrivals[1]).state', "'moored'"],
     evaluate: (a: ObjectValue, b: ObjectValue) => built([...Object.entries(a), ...Object.entries(b)]),
+  },
+  {
+    name: 'difference',
+    parameters: [anyValue('a'), anyValue('b'), optional(listValue('except'))],
+    result: 'array',
+    errors: 'A path of except is not made of names, indexes and [*].',
+    about:
+      'The places where two values differ, each with path, left and right (the value in a and in b, null where there is none): an empty array when they are equal. Paths in except may differ; they are made of names, indexes and [*].',
+    alias: ['diff', 'differences', 'compare'],
+    example: ["difference($.arrivals[0], $.arrivals[1], ['$.vessel', '$.berth', '$.state'])[0].path", "'$.draught'"],
+    evaluate: (a: Value, b: Value, except: readonly Value[] = []): Maybe => {
+      const patterns = except.map(placePattern);
+      const passesOver = (keys: readonly (string | number)[]) => {
+        const path = writtenPath(keys);
+        return patterns.some((pattern) => pattern.test(path));
+      };
+      return differences(a, b, { atLeast: false, passesOver }).map(({ keys, wanted, found }) => ({
+        path: writtenPath(keys),
+        left: wanted ?? null,
+        right: found ?? null,
+      }));
+    },
   },
   {
     name: 'only',
@@ -102,4 +126,17 @@ function objectOf(list: readonly Value[]): ObjectValue {
   const twice = members.find(([key], i) => members.findIndex(([other]) => other === key) !== i);
   if (twice) throw new FunctionFault(`object_of() has the name "${twice[0]}" twice`);
   return built(members);
+}
+
+/** What a path of places matches, as such places are written: `[*]` stands for any index. */
+function placePattern(path: Value): RegExp {
+  if (typeof path !== 'string' || !/^\$(?:\.[\w-]+|\[(?:\d+|\*|'[^']*'|"[^"]*")\])+$/.test(path))
+    throw new FunctionFault(`difference() takes paths such as '$.items[*].at', not ${showValue(path)}`, undefined, 2);
+  const keys = [...path.matchAll(/\.([\w-]+)|\['([^']*)'\]|\["([^"]*)"\]|\[(\d+|\*)\]/g)];
+  const source = keys.map(([, name, single, double, index]) => {
+    const key = name ?? single ?? double;
+    const written = key === undefined ? (index === '*' ? '' : `[${index}]`) : writtenKey(key);
+    return written === '' ? '\\[\\d+\\]' : written.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&');
+  });
+  return new RegExp(`^\\$${source.join('')}$`);
 }

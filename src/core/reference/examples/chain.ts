@@ -293,6 +293,16 @@ steps:
   about: for the log
   when: length(due) > 0`,
   ],
+  'The step expect': [
+    `- let: { late: "filtered(due, @.state == 'late')", others: "filtered(due, @.state != 'late')" }
+- expect:
+    - that: length(late) < length(others)
+      because: most vessels are on time
+    - includes: [{ state: late }]
+      of: late
+  about: on what was kept
+  when: length(late) > 0`,
+  ],
   'The step stop': [
     `- stop: nobody is due on {day}
   as: passed
@@ -367,14 +377,20 @@ steps:
   request: GET /jobs/{job}
   expect:
     - schema: { required: [id, state] }
-      because: other programs read both`,
+      because: other programs read both
+- expect:
+    - schema: { type: array }
+      of: due`,
   ],
   'The expectation includes': [
     `- call: berth
   request: GET /berths/{berth}
   expect:
     - includes: { id: '{berth}' }
-      because: it is the berth that was asked for`,
+      because: it is the berth that was asked for
+- expect:
+    - includes: [{ state: expected }]
+      of: due`,
   ],
   'The expectation equals': [
     `- call: berth
@@ -382,6 +398,9 @@ steps:
   expect:
     - equals: { id: '{berth}', depth: 7 }
       except: [$.taken_by, $.name]
-      because: nothing else may change`,
+      because: nothing else may change
+- expect:
+    - equals: '{due}'
+      of: filtered(due, @.state == 'expected')`,
   ],
 };

@@ -1,5 +1,5 @@
 import type * as z from 'zod';
-import { word } from '../../../schema/leaves.ts';
+import { expression, word } from '../../../schema/leaves.ts';
 import type { Expectation } from '../../../http/expectation.ts';
 import type { At, Part } from '../../parts.ts';
 
@@ -15,6 +15,9 @@ export type ExpectationForm<F extends Form = Form> = Readonly<{
 }>;
 
 type Form = Expectation['form'];
+
+/** The value that is judged, where there is no response. */
+export const of = () => expression('a value').optional().describe('In an expect step: the value that is judged.');
 
 /** What every form may say. */
 export const because = () => word('a reason').optional().describe('The reason, shown when the expectation fails.');

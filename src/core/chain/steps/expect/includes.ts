@@ -1,8 +1,8 @@
 import { sourcedValue } from '../../../schema/leaves.ts';
 import { mapping } from '../../../schema/shape.ts';
 import type { Expectation } from '../../../http/expectation.ts';
-import { valueParts } from '../../parts.ts';
-import { because, type ExpectationForm } from './definition.ts';
+import { expressionPart, valueParts } from '../../parts.ts';
+import { because, of, type ExpectationForm } from './definition.ts';
 
 export const includes: ExpectationForm<'includes'> = {
   key: 'includes',
@@ -10,7 +10,13 @@ export const includes: ExpectationForm<'includes'> = {
   schema: () =>
     mapping({
       includes: sourcedValue().describe('The value; its strings may have placeholders.'),
+      of: of(),
       because: because(),
-    }).transform((given): Expectation => ({ form: 'includes', ...given.includes, because: given.because?.text })),
-  parts: ({ value }, at) => valueParts(value, 'value', at),
+    }).transform((given): Expectation => ({
+      form: 'includes',
+      ...given.includes,
+      of: given.of,
+      because: given.because?.text,
+    })),
+  parts: ({ value, of: judged }, at) => [...expressionPart(judged, at), ...valueParts(value, 'value', at)],
 };

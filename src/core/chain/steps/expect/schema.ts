@@ -1,7 +1,8 @@
 import { fileOrConstant } from '../../../schema/leaves.ts';
 import { mapping } from '../../../schema/shape.ts';
 import type { Expectation } from '../../../http/expectation.ts';
-import { because, type ExpectationForm } from './definition.ts';
+import { expressionPart } from '../../parts.ts';
+import { because, of, type ExpectationForm } from './definition.ts';
 
 export const schema: ExpectationForm<'schema'> = {
   key: 'schema',
@@ -9,11 +10,15 @@ export const schema: ExpectationForm<'schema'> = {
   schema: () =>
     mapping({
       schema: fileOrConstant().describe('The name of a file with a JSON Schema, or the schema itself.'),
+      of: of(),
       because: because(),
     }).transform((given): Expectation => {
       const { source, file, value } = given.schema;
       const schema = file ? { file } : { inline: value ?? null };
-      return { form: 'schema', schema, source, because: given.because?.text };
+      return { form: 'schema', schema, source, of: given.of, because: given.because?.text };
     }),
-  parts: ({ schema: wanted }) => ('file' in wanted ? [{ sort: 'file', source: wanted.file, of: 'schema' }] : []),
+  parts: ({ schema: wanted, of: judged }, at) => [
+    ...expressionPart(judged, at),
+    ...('file' in wanted ? [{ sort: 'file' as const, source: wanted.file, of: 'schema' as const }] : []),
+  ],
 };
