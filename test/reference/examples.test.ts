@@ -1,4 +1,5 @@
 import { chainExamples } from '../../src/core/reference/examples/chain.ts';
+import { expectationExamples } from '../../src/core/reference/examples/expectation.ts';
 import { projectExamples } from '../../src/core/reference/examples/project.ts';
 import { keyGroups } from '../../src/core/reference/keys.ts';
 import { nameGroups } from '../../src/core/reference/names.ts';
@@ -23,7 +24,9 @@ const errorsOf = (found: readonly { level: string; code: string; message: string
     .filter(({ level, code }) => level === 'error' && !ELSEWHERE.has(code))
     .map(({ code, message }) => `${code}: ${message}`);
 
-const chains = Object.entries(chainExamples).flatMap(([heading, all]) => all.map((text) => [heading, text] as const));
+const chains = Object.entries({ ...chainExamples, ...expectationExamples }).flatMap(([heading, all]) =>
+  all.map((text) => [heading, text] as const),
+);
 test.each(chains)('an example of %s is sound: %s', (_heading, text) => {
   const whole = text.startsWith('- ') ? `${INPUTS}api: harbour\nsteps:\n${text.replace(/^/gm, '  ')}\n` : text;
   expect(errorsOf(chainProblems(withApi(whole)))).toEqual([]);

@@ -6,6 +6,7 @@ import { expectationForms, schemaOfForm } from '../chain/steps/expect/list.ts';
 import { authShapes } from '../http/auth/list.ts';
 import { inputOf, mappingIn, shapeOf } from '../schema/input.ts';
 import { chainExamples } from './examples/chain.ts';
+import { expectationExamples } from './examples/expectation.ts';
 import { projectExamples } from './examples/project.ts';
 import type { Page, PageGroup } from './page.ts';
 
@@ -88,7 +89,7 @@ function placesOf(key: string, all: readonly Mapping[]): string {
 
 /** The first example of a mapping that has a key: on a line of its own, else inside a value. */
 export function exampleOf(name: string, heading: string): string | undefined {
-  const examples = chainExamples[heading] ?? projectExamples[heading] ?? [];
+  const examples = chainExamples[heading] ?? expectationExamples[heading] ?? projectExamples[heading] ?? [];
   const key = `${name.replaceAll('-', '\\-')}:`;
   const forms = [new RegExp(`^[\\s-]*${key}`, 'm'), new RegExp(`[\\s{,]${key}`)];
   return forms.flatMap((form) => examples.find((each) => form.test(each)) ?? [])[0];
