@@ -109,8 +109,8 @@ export type StepFrame = Readonly<{
   failed: FailedStep[];
 }>;
 
-/** An item of a loop: its number from 1, what it is matched by when lists change, and what it is called. */
-export type ItemRef = Readonly<{ number: number; id: string; label?: string }>;
+/** An item of a loop: its number from 1, what it is matched by when lists change, what it is called, and whether an event of its own says so. */
+export type ItemRef = Readonly<{ number: number; id: string; label?: string; isTold?: boolean }>;
 
 /** A request that takes something back: a call, and the frame whose names it reads. */
 export type UndoEntry = Readonly<{ n: number; step: CallStep; context: StepFrame }>;

@@ -29,6 +29,8 @@ export class Identities {
     private readonly frameOf: (item: ItemAt) => Frame,
     /** Gives a print by the project's key where items are secret: neither they nor a digest of them are told. */
     private readonly print: ((text: string) => string) | undefined,
+    /** What items are called that nothing else identifies. */
+    private readonly labels: (index: number) => string | undefined,
   ) {}
 
   /** What is wrong with what items are known by: asked before the first of them runs. */
@@ -67,7 +69,8 @@ export class Identities {
     const digest = digestOf(content);
     const before = this.seen.swap(digest, (count) => count + 1);
     const id = this.print?.(content) ?? digest.toString('hex', 0, 8);
-    return { id: before === 0 ? id : `${id}~${before + 1}` };
+    const label = this.print ? undefined : this.labels(index);
+    return { id: before === 0 ? id : `${id}~${before + 1}`, ...(label === undefined ? {} : { label }) };
   }
 
   private knownAs(index: number, item: Value): Readonly<{ label: string }> | Readonly<{ problem: Wrong }> {

@@ -35,6 +35,11 @@ export function undoAddress(index: number, name: string): Address {
   return `u${index + 1}/${name}`;
 }
 
+/** Whether a step took something back when the chain ended. */
+export function isUndo(address: Address): boolean {
+  return /^u\d+\//.test(address);
+}
+
 /** `watch-clearance` of `2#5.2/watch-clearance`. */
 export function stepName(address: Address): string {
   return address.slice(address.indexOf('/') + 1);

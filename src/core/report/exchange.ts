@@ -1,6 +1,6 @@
 import type { EventOf, JournalEvent } from '../journal/events.ts';
 import type { Journal } from '../journal/journal.ts';
-import { isNamed, itemsOf } from '../journal/address.ts';
+import { isNamed, isUndo, itemsOf } from '../journal/address.ts';
 
 /** One request of a run with what came of it, gathered from the events. */
 export type ExchangeRecord = Readonly<{
@@ -49,7 +49,9 @@ export function findExchange(
   for (const exchange of exchangesBackwards) {
     const { step } = exchange.sent;
     if (item !== undefined && itemsOf(step) !== item) continue;
-    if (wanted === undefined || isNamed(step, wanted)) return exchange;
+    // By its name a call is asked for, and not what took back what it made.
+    const isAsked = wanted === undefined || (isNamed(step, wanted) && (!isUndo(step) || /^u\d/.test(wanted)));
+    if (isAsked) return exchange;
   }
   return undefined;
 }

@@ -4,7 +4,7 @@ import type { Journal } from '../journal/journal.ts';
 import { exchangesOf, tookOf, type ExchangeRecord } from './exchange.ts';
 import { explainFailure, REPLY_LABELS, type Failure } from './failure.ts';
 import { History, storedBriefly } from './history.ts';
-import { itemIn, itemOf, loopOf, stepName } from '../journal/address.ts';
+import { asItem, isUndo, itemOf, loopOf, stepName } from '../journal/address.ts';
 
 /** A run as reports tell it, from its events alone. */
 export type RunSummary = Readonly<{
@@ -212,13 +212,10 @@ function callSummary(
 ): CallSummary {
   const exchanges = (event.x ?? []).flatMap((x) => all.get(x) ?? []);
   const [first] = exchanges;
-  const loop = loopOf(event.step);
-  const number = loop === undefined ? undefined : itemIn(loop, event.step);
-  const item =
-    number === undefined ? undefined : (event.item?.label ?? labels.get(itemOf(event.step)) ?? String(number));
+  const item = itemName(event, labels);
   return {
     address: event.step,
-    name: event.name ?? stepName(event.step),
+    name: `${event.name ?? stepName(event.step)}${isUndo(event.step) ? ' (undo)' : ''}`,
     item,
     outcome: event.outcome,
     hasPassed: isDone(event),
@@ -234,6 +231,19 @@ function callSummary(
     exchanges,
     failure,
   };
+}
+
+/** What the items are called that a step was for, the outermost first; nothing outside of loops. */
+function itemName(event: EventOf<'ended'>, labels: ReadonlyMap<string, string>): string | undefined {
+  const names: string[] = [];
+  let inside = itemOf(event.step);
+  const own = event.item?.label;
+  while (inside !== '') {
+    const number = String(asItem(inside)!.number);
+    names.unshift((names.length === 0 ? own : undefined) ?? labels.get(inside) ?? number);
+    inside = itemOf(loopOf(inside)!);
+  }
+  return names.length === 0 ? undefined : names.join(' / ');
 }
 
 /** In the order in which they began. */

@@ -18,6 +18,8 @@ import type { StepFrame } from '../frame.ts';
 import { filled } from '../fill.ts';
 import { failureGroups } from '../failure-groups.ts';
 import { Gathered } from '../gathered.ts';
+import { itemLabels } from '../item-labels.ts';
+import { itemRecord } from './start.ts';
 import { Identities } from '../item-identity.ts';
 import { itemsAt, placesOf, selectedOf } from '../loop-items.ts';
 import type { ItemAt } from '../item-identity.ts';
@@ -49,7 +51,8 @@ export const runEach: StepRunner<EachStep> = async (step, context, end) => {
   const rejects = step.rejects && rowsFileAt(step.rejects, context);
   if (rejects && 'problem' in rejects) return end(rejects);
   const loop = new Loop(step, list, context, rejects);
-  const identities = new Identities(step, (item) => plainFrame(loop.frameOf(item)), loop.printOfItems());
+  const labels = itemLabels(list);
+  const identities = new Identities(step, (item) => plainFrame(loop.frameOf(item)), loop.printOfItems(), labels);
   const problem = await identities.problem(list);
   if (problem) return end({ problem });
   const places = placesOf(step, list.length, context);
@@ -147,7 +150,7 @@ class Loop {
       secretNames,
       isHalted: () => this.isStopped || context.isHalted(),
       keyPrefix: `${context.key}{${id}}/`,
-      item: { number: index + 1, id, ...(label === undefined ? {} : { label }) },
+      item: { number: index + 1, id, ...(label === undefined ? {} : { label }), isTold: step.steps.length > 1 },
       redone: new Redone(context.redone),
       callbacks: this.listens ? new Callbacks(context.callbacks) : context.callbacks,
       sessions: step.ownCookies ? context.sessions.withOwnCookies() : context.sessions,
@@ -212,7 +215,7 @@ class Loop {
     const isLong = step.steps.length > 1;
     const key = inner.keyPrefix.slice(0, -1);
     if (isLong)
-      context.run.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: { ...inner.item! } });
+      context.run.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: itemRecord(inner.item!) });
     const running = context.run.runSteps(step.steps, insideOfStep(inside), inner);
     const outcome = await (this.listens ? running.finally(() => inner.callbacks.close()) : running);
     if (outcome.reached) this.isReached = true;

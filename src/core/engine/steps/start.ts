@@ -1,7 +1,7 @@
 import { stepName } from '../../journal/address.ts';
 import type { Step } from '../../chain/model.ts';
-import type { EventBody, EventOf, Json, ProblemRecord } from '../../journal/events.ts';
-import type { StepFrame } from '../frame.ts';
+import type { EventBody, EventOf, ItemRecord, Json, ProblemRecord } from '../../journal/events.ts';
+import type { ItemRef, StepFrame } from '../frame.ts';
 import { plainOutcome, type StepOutcome } from '../outcome.ts';
 import { noteEvents } from '../step-notes.ts';
 
@@ -62,7 +62,7 @@ export function startStep(step: Step, context: StepFrame): EndStep {
       kind,
       ...(kind === 'call' ? { name: stepName(address) } : {}),
       outcome,
-      ...(context.item && outcome === 'failed' ? { item: { ...context.item } } : {}),
+      ...(context.item && (outcome === 'failed' || isToldHere(context.item)) ? { item: itemRecord(context.item) } : {}),
       ms: Math.round((run.clock.monotonicMs() - started) * 10) / 10,
       ...rest,
       ...(expects.length > 0 ? { expects } : {}),
@@ -73,6 +73,15 @@ export function startStep(step: Step, context: StepFrame): EndStep {
     });
     return plainOutcome(outcome === 'reused' || outcome === 'fresh' ? 'passed' : outcome);
   };
+}
+
+/** Whether nothing else says what the item is called. */
+function isToldHere({ label, isTold = false }: ItemRef): boolean {
+  return label !== undefined && !isTold;
+}
+
+export function itemRecord({ number, id, label }: ItemRef): ItemRecord {
+  return { number, id, ...(label === undefined ? {} : { label }) };
 }
 
 /** How an item is told of: by what it is known by, else by its number. */

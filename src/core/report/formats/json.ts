@@ -31,7 +31,12 @@ function plain(run: RunSummary): object {
     outputs: run.outputs,
     files: run.files.map(({ path, op, rows, after }) => ({ path, op, rows: rows ?? null, size: after.size })),
     notes: run.notes.map(({ code, level, message }) => ({ code, level, message })),
-    failures: run.others.map(({ address, name, failure }) => ({ address, name, reason: reasonOf(failure) })),
+    failures: [
+      ...run.calls.flatMap((call) =>
+        call.failure ? [{ ...call, name: stableName(call), failure: call.failure }] : [],
+      ),
+      ...run.others,
+    ].map(({ address, name, failure }) => ({ address, name, reason: reasonOf(failure) })),
   };
 }
 
