@@ -75,10 +75,25 @@ function firstOf(journal: Journal): readonly JournalEvent[] {
 const PIECE = 1024 * 1024;
 const LINE = 4096;
 
+/** Journals that are open for single events, the one used last behind the others. */
+const opened = new Map<string, number>();
+const MOST_OPEN = 16;
+
+/** Opens a file, or gives the descriptor that it has; of many files only some stay open. */
+function descriptorOf(file: string): number {
+  const descriptor = opened.get(file) ?? openSync(file, 'r');
+  opened.delete(file);
+  opened.set(file, descriptor);
+  for (const [other, each] of opened) {
+    if (opened.size <= MOST_OPEN) break;
+    opened.delete(other);
+    closeSync(each);
+  }
+  return descriptor;
+}
+
 /** A journal on disk, however long. Places are offsets of lines. */
 class JournalFile implements Journal {
-  private descriptor: number | undefined;
-
   constructor(private readonly file: string) {}
 
   *[Symbol.iterator](): Iterator<JournalEvent> {
@@ -141,7 +156,7 @@ class JournalFile implements Journal {
   }
 
   at(place: number): JournalEvent {
-    const descriptor = (this.descriptor ??= openSync(this.file, 'r'));
+    const descriptor = descriptorOf(this.file);
     for (let length = LINE; ; length *= 8) {
       const data = bytesAt(descriptor, place, length);
       const end = data.indexOf(10);

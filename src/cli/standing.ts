@@ -33,10 +33,10 @@ export function showStanding(io: Io): ExitStatus {
     io.exit.out(
       `\n${runs
         .slice(0, MOST)
-        .map((each) => `${runLine(each, palette)}\n`)
+        .map((each) => `${runLine(each, palette, io.columns)}\n`)
         .join('')}`,
     );
-  const open = runs.find(({ result }) => result !== 'passed' && result !== 'under way');
+  const open = runs.find(({ result }) => result !== 'passed' && result !== 'under way' && result !== 'damaged');
   const newest = runs[0];
   const next = [
     ...(newest?.result === 'failed' ? [['batharon look', 'show the last exchange'] as const] : []),

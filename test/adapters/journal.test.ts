@@ -144,6 +144,18 @@ describe('a journal that is not held', () => {
   });
 });
 
+test('however many journals are read, few files stay open', () => {
+  const openFiles = () => readdirSync('/proc/self/fd').length;
+  const before = openFiles();
+  for (let i = 0; i < 60; i++) {
+    const place = path.join(folder, 'runs', `many-${i}`);
+    mkdirSync(place, { recursive: true });
+    writeFileSync(path.join(place, 'journal.ndjson'), '{"seq":1,"at":1,"type":"said","step":"1/say","text":"x"}\n');
+    expect(readRun(folder, `many-${i}`)!.journal.at(0)).toMatchObject({ text: 'x' });
+  }
+  expect(openFiles() - before).toBeLessThanOrEqual(16);
+});
+
 describe('a damaged journal', () => {
   const whole = async (run: string) => {
     const { store, recorder } = open(run);

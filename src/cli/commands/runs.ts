@@ -2,7 +2,7 @@ import type { Command } from 'commander';
 import { readdirSync, rmSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
-import { listRuns, readRun } from '../../adapters/journal-reader.ts';
+import { listRuns, readRun, type RecordedRun } from '../../adapters/journal-reader.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { counted, spent } from '../../core/value/show.ts';
 import { parseDuration } from '../../core/value/times.ts';
@@ -11,7 +11,8 @@ import { formOption } from './options.ts';
 import { CommandError } from '../command-error.ts';
 import { openWorkspace, type Workspace } from '../workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
-import { padded, paddedLeft, sized } from '../view/text.ts';
+import { visible } from '../../core/value/visible.ts';
+import { cut, padded, paddedLeft, sized } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type ListOptions = Readonly<{ as: 'text' | 'json'; count: string }>;
@@ -39,7 +40,9 @@ export type ListedRun = Readonly<{
   at: string;
   chain: string;
   where: string;
-  result: 'passed' | 'failed' | 'paused' | 'under way' | 'killed' | 'sent' | 'one call';
+  result: 'passed' | 'failed' | 'paused' | 'under way' | 'killed' | 'sent' | 'one call' | 'damaged';
+  /** Of a `send`: what was sent, and the status of the answer. */
+  request?: Readonly<{ method: string; target: string; status: number | null }>;
   ms: number;
   bytes: number;
 }>;
@@ -51,7 +54,8 @@ export function listedRuns({ recordFolder }: Workspace, count: number): readonly
     .flatMap((id) => {
       const record = readRun(recordFolder, id);
       const [first] = record?.journal ?? [];
-      if (!record || first?.type !== 'run') return [];
+      if (!record) return [];
+      if (first?.type !== 'run') return [damaged(record)];
       const last = record.journal.last()!;
       const where = first.apis.map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`));
       return [
@@ -62,13 +66,35 @@ export function listedRuns({ recordFolder }: Workspace, count: number): readonly
           where: where.join(', '),
           result: resultOf(first, last, record.folder),
           ms: last.at - first.at,
-          bytes: readdirSync(record.folder).reduce(
-            (sum, name) => sum + statSync(path.join(record.folder, name)).size,
-            0,
-          ),
+          bytes: bytesOf(record.folder),
+          ...(first.chain === '' ? requestOf(record, first) : {}),
         },
       ];
     });
+}
+
+/** A record whose first line is lost is there all the same. */
+function damaged({ id, folder }: RecordedRun): ListedRun {
+  const at = statSync(folder).mtime.toISOString();
+  return { run: id, at, chain: '', where: '', result: 'damaged', ms: 0, bytes: bytesOf(folder) };
+}
+
+function bytesOf(folder: string): number {
+  return readdirSync(folder).reduce((sum, name) => sum + statSync(path.join(folder, name)).size, 0);
+}
+
+/** What a `send` sent, under the URL of its API, and what it was answered. */
+function requestOf({ journal }: RecordedRun, { apis }: EventOf<'run'>): Pick<ListedRun, 'request'> {
+  let sent: EventOf<'sent'> | undefined;
+  let status: number | null = null;
+  for (const event of journal) {
+    if (event.type === 'sent' && event.purpose === 'call') sent ??= event;
+    if (event.type === 'answered') ({ status } = event);
+  }
+  if (!sent) return {};
+  const { method, url } = sent.request;
+  const base = apis.find(({ url: each }) => url.startsWith(`${each}/`))?.url ?? '';
+  return { request: { method, target: url.slice(base.length), status } };
 }
 
 function resultOf(first: EventOf<'run'>, last: JournalEvent, folder: string): ListedRun['result'] {
@@ -91,19 +117,32 @@ async function list({ as, count }: ListOptions, io: Io): Promise<ExitStatus> {
     return 0;
   }
   const palette = paletteOf(io.colors);
-  io.exit.out(all.map((each) => `${runLine(each, palette)}\n`).join(''));
+  io.exit.out(all.map((each) => `${runLine(each, palette, io.columns)}\n`).join(''));
   const open = all.find(({ result }) => result === 'paused' || result === 'killed' || result === 'failed');
   if (open) io.exit.out(`\nTo resume: batharon resume ${open.run}\n`);
   return 0;
 }
 
-/** `0523-1412-7k  2026-05-23 14:12  clear-arrivals   harbour at sandbox   failed   3.2 s   48 kB` */
-export function runLine({ run, at, chain, where, result, ms, bytes }: ListedRun, palette: Palette): string {
+/** Columns of a line with all that there is to say. */
+const WIDE = 104;
+
+/**
+ * `0523-1412-7k  2026-05-23 14:12  clear-arrivals   harbour at sandbox   failed   3.2 s   48 kB`; where the terminal is
+ * narrow, without the year and the size.
+ */
+export function runLine(listed: ListedRun, palette: Palette, columns: number): string {
+  const { run, at, chain, where, result, ms, bytes, request } = listed;
+  const isWide = columns >= WIDE;
   const paint = result === 'passed' ? palette.good : result === 'failed' ? palette.bad : palette.warning;
-  const name = padded(chain === '' ? '(send)' : chain, 20);
-  const when = at.slice(0, 16).replace('T', ' ');
-  const word = result === 'sent' ? palette.quiet(padded(result, 9)) : paint(padded(result, 9));
-  return `${run}  ${palette.quiet(when)}  ${name} ${padded(where, 20)} ${word} ${paddedLeft(spent(ms), 9)}  ${palette.quiet(sized(bytes))}`.trimEnd();
+  const width = isWide ? 22 : 18;
+  const said = request ? `${request.method} ${visible(request.target)}` : chain;
+  const name = padded(cut(said === '' && result === 'sent' ? '(send)' : said, width), width);
+  const place = padded(cut(where, isWide ? 20 : 12), isWide ? 20 : 12);
+  const when = at.slice(isWide ? 0 : 5, 16).replace('T', ' ');
+  const status = typeof request?.status !== 'number' ? result : `${result} ${request.status}`;
+  const word = result === 'sent' ? palette.quiet(padded(status, 9)) : paint(padded(result, 9));
+  const size = isWide ? `  ${palette.quiet(sized(bytes))}` : '';
+  return `${run}  ${palette.quiet(when)}  ${name} ${place} ${word} ${paddedLeft(spent(ms), 9)}${size}`.trimEnd();
 }
 
 async function remove({ olderThan, keepNewest }: RemoveOptions, io: Io): Promise<ExitStatus> {
