@@ -56,7 +56,17 @@ export function secretsFor(
   at: At,
   { find, places, isInFile, isCommon }: SecretStore,
 ): FoundSecrets {
-  const asked = secretsAsked(chains, endpointsUsed(workspace, chains, at));
+  const calls = chains.flatMap((chain) =>
+    callsOf(chain).map((step) => ({ step, api: step.api?.text ?? chain.api?.text })),
+  );
+  const only = workspace.project?.apis.length === 1 ? workspace.project.apis[0]!.name : undefined;
+  // The credential of an api is needed where a call has none of its own, and does not go without.
+  const isUsed = ({ api }: Endpoint) =>
+    calls.some((call) => (call.api ?? only) === api && call.step.request.auth === undefined);
+  const endpoints = endpointsUsed(workspace, chains, at).map((endpoint) =>
+    isUsed(endpoint) ? endpoint : { ...endpoint, auth: undefined },
+  );
+  const asked = secretsAsked(chains, endpoints);
   const values: Record<string, string> = {};
   for (const { name } of asked) {
     const value = find(name);

@@ -166,3 +166,16 @@ test('a declared secret of the environment is masked although nothing reads it',
   });
   expect(out).toContain('x ‹HOOK› x');
 });
+
+test('a call without the credential of its api does not ask for it', async () => {
+  const place = folderWith({
+    'batharon.yaml': `apis:\n  harbour: { url: "http://127.0.0.1:${ports[0]}", auth: { bearer: "{secret.NOT_THERE}" } }\n`,
+    'open.chain.yaml': 'steps:\n  - call: a\n    request: GET /a\n    auth: none\n',
+    'shut.chain.yaml': 'steps:\n  - call: a\n    request: GET /a\n    auth: none\n  - call: b\n    request: GET /b\n',
+  });
+  expect(await place.run(['run', 'open.chain.yaml'])).toMatchObject({ status: 0 });
+  expect(await place.run(['run', 'shut.chain.yaml'])).toMatchObject({
+    status: 2,
+    err: expect.stringContaining('secret-missing'),
+  });
+});
