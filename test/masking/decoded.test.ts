@@ -55,6 +55,12 @@ test('what somebody else puts between the signs of a mask is no mask', () => {
   expect(plain.text('‹KEY›')).toBe('‹KEY›');
 });
 
+test('a secret that holds escapes itself is found where others are decoded', () => {
+  const own = new Masker();
+  own.add('S', '%0Aa""<<%>><');
+  expect(own.text('|%0A\\u0061\\"\\"<<%>><|')).toBe('|‹S›|');
+});
+
 test('no text with a secret in it shows it, however it is escaped, and masking twice changes nothing', () => {
   const secrets = fc.stringMatching(/^[A-Za-z0-9&<>"'%/+=-]{8,24}$/);
   fc.assert(

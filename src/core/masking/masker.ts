@@ -151,8 +151,9 @@ export class Masker {
   private addDecoded({ text }: Decoded, add: (from: number, to: number, name: string) => void): void {
     for (const [secret, name] of this.whole) {
       if (secret.length < ANYWHERE || this.common.has(secret)) continue;
-      for (let from = text.indexOf(secret); from >= 0; from = text.indexOf(secret, from + 1))
-        add(from, from + secret.length, name);
+      for (const form of decodedForms(secret))
+        for (let from = text.indexOf(form); from >= 0; from = text.indexOf(form, from + 1))
+          add(from, from + form.length, name);
     }
   }
 
@@ -162,6 +163,13 @@ export class Masker {
       .filter(([mask]) => this.names.has(mask.slice(1, -1)))
       .map((match) => [match.index, match.index + match[0].length] as const);
   }
+}
+
+/** A secret, and what becomes of it where it holds escapes itself and the text around it is decoded. */
+function decodedForms(secret: string): readonly string[] {
+  const once = decodedOnce(secret)?.text;
+  const twice = once === undefined ? undefined : decodedOnce(once)?.text;
+  return [secret, once, twice].filter((form) => form !== undefined && form.trim().length >= WHOLE) as string[];
 }
 
 type Hit = { from: number; to: number; name: string };
