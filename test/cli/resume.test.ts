@@ -1,48 +1,12 @@
 import { execFile } from 'node:child_process';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import { useCounting } from '../support/counting.ts';
 import { useDemo } from '../support/harbour.ts';
 import { testWith } from '../support/needs.ts';
-import { inTerminal, PROGRAM, useFolders, type Folder } from '../support/program.ts';
+import { inTerminal, PROGRAM, type Folder } from '../support/program.ts';
 
-const folderWith = useFolders();
 const demo = useDemo();
 
-/** A server that counts what it has answered, and can keep silent. */
-type Counting = { url: string; posts: string[]; keys: Map<string, string[]>; silent: boolean; status: number };
-let server: Server;
-let counting: Counting;
-beforeEach(async () => {
-  counting = { url: '', posts: [], keys: new Map(), silent: false, status: 200 };
-  server = createServer((request, response) => {
-    const { method = '', url = '' } = request;
-    let body = '';
-    request.on('data', (chunk: Buffer) => (body += chunk.toString()));
-    request.on('end', () => {
-      if (counting.silent) return;
-      const key = request.headers['idempotency-key'] as string | undefined;
-      if (key !== undefined) counting.keys.set(url, [...(counting.keys.get(url) ?? []), key]);
-      setTimeout(() => {
-        if (response.destroyed) return;
-        if (method === 'POST') counting.posts.push(url);
-        response.statusCode = counting.status;
-        response.setHeader('Content-Type', 'application/json').end(JSON.stringify({ id: url.slice(1), body }));
-      }, 3);
-    });
-  });
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-  counting.url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-});
-afterEach(() => {
-  server.closeAllConnections();
-  server.close();
-});
-
-const projectWith = (chain: string): Folder =>
-  folderWith({
-    'batharon.yaml': `apis:\n  a: { url: "${counting.url}" }\n`,
-    'c.chain.yaml': `name: c\napi: a\n${chain}`,
-  });
+const { counting, projectWith } = useCounting();
 
 const LOOP = `inputs: { count: { type: integer, default: 60 } }
 steps:
@@ -92,7 +56,7 @@ testWith(['script'], 'a request in doubt is not sent again until somebody says w
   const folder = projectWith(
     'steps:\n  - call: first\n    request: GET /first\n  - call: make\n    request: POST /make\n',
   );
-  server.prependListener('request', (request) => (counting.silent ||= request.method === 'POST'));
+  counting.server.prependListener('request', (request) => (counting.silent ||= request.method === 'POST'));
   await folder.run(['run', 'c.chain.yaml'], { signal: 'SIGKILL', until: () => counting.silent });
   const asked = await folder.run(['resume', '--no-prompt']);
   expect([asked.status, asked.all.includes('in-doubt')]).toEqual([3, true]);
@@ -161,7 +125,7 @@ test('an older response stands for asking again while it is fresh', async () => 
     'steps:\n  - call: read\n    request: GET /read\n    fresh-for: 1h\n    keep: { id: $.id }\noutputs: [id]\n';
   const folder = projectWith(steps);
   let asked = 0;
-  server.on('request', () => asked++);
+  counting.server.on('request', () => asked++);
   await folder.run(['run', 'c.chain.yaml']);
   const again = await folder.run(['run', 'c.chain.yaml', '--out', '-']);
   expect([asked, again.status, JSON.parse(again.out)]).toEqual([1, 0, { id: 'read' }]);
@@ -368,12 +332,12 @@ describe('what the machine does to a run leaves it so that it can go on', () => 
     counting.silent = true;
     const going = folder.run(['run', 'c.chain.yaml']);
     await new Promise((resolve) => setTimeout(resolve, 700));
-    server.closeAllConnections();
-    server.close();
+    counting.server.closeAllConnections();
+    counting.server.close();
     expect((await going).status).toBe(3);
     const port = Number(new URL(counting.url).port);
     counting.silent = false;
-    await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', resolve));
+    await new Promise<void>((resolve) => counting.server.listen(port, '127.0.0.1', resolve));
     expect((await folder.run(['resume'])).status).toBe(0);
     expect(new Set(counting.posts).size).toBe(60);
   });

@@ -1,44 +1,7 @@
-import { createServer, type IncomingMessage, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
-import { useFolders, type Folder } from '../support/program.ts';
+import type { IncomingMessage } from 'node:http';
+import { useCounting } from '../support/counting.ts';
 
-const folderWith = useFolders();
-
-/** A server that counts what it has answered, and can keep silent. */
-type Counting = { url: string; posts: string[]; keys: Map<string, string[]>; silent: boolean; status: number };
-let server: Server;
-let counting: Counting;
-beforeEach(async () => {
-  counting = { url: '', posts: [], keys: new Map(), silent: false, status: 200 };
-  server = createServer((request, response) => {
-    const { method = '', url = '' } = request;
-    let body = '';
-    request.on('data', (chunk: Buffer) => (body += chunk.toString()));
-    request.on('end', () => {
-      if (counting.silent) return;
-      const key = request.headers['idempotency-key'] as string | undefined;
-      if (key !== undefined) counting.keys.set(url, [...(counting.keys.get(url) ?? []), key]);
-      setTimeout(() => {
-        if (response.destroyed) return;
-        if (method === 'POST') counting.posts.push(url);
-        response.statusCode = counting.status;
-        response.setHeader('Content-Type', 'application/json').end(JSON.stringify({ id: url.slice(1), body }));
-      }, 3);
-    });
-  });
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-  counting.url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-});
-afterEach(() => {
-  server.closeAllConnections();
-  server.close();
-});
-
-const projectWith = (chain: string): Folder =>
-  folderWith({
-    'batharon.yaml': `apis:\n  a: { url: "${counting.url}" }\n`,
-    'c.chain.yaml': `name: c\napi: a\n${chain}`,
-  });
+const { counting, projectWith } = useCounting();
 
 const HEAD = 'name: c\napi: a\n';
 const MAKE = (n: number, more = '') =>
@@ -51,9 +14,9 @@ test('what was said of requests in doubt holds for every later resume, and gives
     `steps:\n  - parallel:\n${call('one')}${call('two')}  - call: use\n    request: GET /use/{one_id}/{two_id}\n  - stop: too early\n`,
   );
   const silence = (request: IncomingMessage) => void (counting.silent ||= request.method === 'POST');
-  server.prependListener('request', silence);
+  counting.server.prependListener('request', silence);
   await folder.run(['run', 'c.chain.yaml'], { signal: 'SIGKILL', until: () => counting.silent });
-  server.off('request', silence);
+  counting.server.off('request', silence);
   counting.silent = false;
   const asked = await folder.run(['resume', '--no-prompt']);
   expect(asked.status).toBe(3);
