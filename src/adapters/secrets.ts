@@ -31,7 +31,7 @@ export function openSecrets(projectFolder: string | undefined, environment: Node
     find,
     all: () =>
       Object.keys(inFile).flatMap((name) => [inFile[name]!, find(name)!].map((value) => [name, value] as const)),
-    isCommon: (value) => isCommon(value, () => textsOf(projectFolder)),
+    isCommon: (value) => isCommonIn(projectFolder, value),
     isInFile: (name) => own(inFile, name) !== undefined,
     placeOf: (name) =>
       environment[name] !== undefined
@@ -45,6 +45,16 @@ export function openSecrets(projectFolder: string | undefined, environment: Node
     hasFile: stats !== undefined,
     readableByOthers: stats !== undefined && process.platform !== 'win32' && (stats.mode & 0o077) !== 0,
   };
+}
+
+const judged = new Map<string, boolean>();
+
+/** Whether a value is common in a project: its files are gone through once for a value, however often it is asked. */
+function isCommonIn(folder: string | undefined, value: string): boolean {
+  const key = `${folder ?? ''}\n${value}`;
+  let is = judged.get(key);
+  if (is === undefined) judged.set(key, (is = isCommon(value, () => textsOf(folder))));
+  return is;
 }
 
 /** The texts of a project: its own file, and its chains. */

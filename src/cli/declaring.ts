@@ -3,11 +3,10 @@ import { findChains } from '../adapters/project-files.ts';
 import { secretOwners } from '../core/chain/secret-owners.ts';
 import { placeholdersOfRequest } from '../core/chain/parts.ts';
 import { callsOf } from '../core/chain/steps/inside.ts';
-import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { secretIn } from '../core/expression/secrecy.ts';
 import { edited, withNamed } from '../core/yaml/edit.ts';
 import { readYaml } from '../core/yaml/read.ts';
-import { CommandError } from './command-error.ts';
+import { apiOfCall, unknownApi } from './endpoints.ts';
 import type { Io } from './io.ts';
 import { loadChain, readAt, type Workspace } from './workspace.ts';
 
@@ -20,13 +19,7 @@ export type Declaration = Readonly<{ name: string; apis: readonly string[]; isNe
  */
 export function declarationOf(name: string, wanted: readonly string[], workspace: Workspace, io: Io): Declaration {
   const known = workspace.project?.apis.map((api) => api.name) ?? [];
-  for (const api of wanted)
-    if (!known.includes(api))
-      throw new CommandError(
-        'unknown-api',
-        `The project has no API "${api}"`,
-        didYouMean(api, known) ?? `Its APIs are ${known.join(', ')}.`,
-      );
+  for (const api of wanted) if (!known.includes(api)) throw unknownApi(api, known);
   const owners = secretOwners(workspace.project).get(name) ?? new Set<string>();
   if (wanted.length === 0 && owners.size > 0) return { name, apis: [...owners], isNeeded: false };
   const reading = wanted.length > 0 ? wanted : apisReading(name, workspace, io);
@@ -36,7 +29,6 @@ export function declarationOf(name: string, wanted: readonly string[], workspace
 
 /** The apis whose calls read a secret in what they send. */
 function apisReading(name: string, workspace: Workspace, io: Io): readonly string[] {
-  const only = workspace.project?.apis.length === 1 ? workspace.project.apis[0]!.name : undefined;
   const at = readAt([], io.environment, workspace.project);
   const found = findChains(workspace.folder).flatMap((file) => {
     const { chain } = loadChain(workspace, file, at);
@@ -46,7 +38,7 @@ function apisReading(name: string, workspace: Workspace, io: Io): readonly strin
           secretIn(node, new Map())?.marks.some(({ secret }) => secret === name),
         ),
       )
-      .flatMap((step) => step.api?.text ?? chain!.api?.text ?? only ?? []);
+      .flatMap((step) => apiOfCall(step, chain!, workspace.project) ?? []);
   });
   return [...new Set(found)];
 }

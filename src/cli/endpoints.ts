@@ -7,6 +7,7 @@ import { checkDeclared, checkSecrets, secretsAsked } from '../core/chain/secrets
 import { secretOwners } from '../core/chain/secret-owners.ts';
 import type { Problem } from '../core/diagnostics/problem.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
+import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { CommandError } from './command-error.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { Workspace } from './workspace.ts';
@@ -24,10 +25,9 @@ export function endpointsUsed({ project }: Workspace, chains: readonly Chain[], 
 export function refuseUnchosen({ project }: Workspace, chains: readonly Chain[], at: At): void {
   const unchosen = unchosenApis(project, at);
   if (unchosen.size === 0) return;
-  const only = project!.apis.length === 1 ? project!.apis[0]!.name : undefined;
   for (const chain of chains) {
     for (const step of callsOf(chain)) {
-      const problem = needsApi(step) && unchosen.get(step.api?.text ?? chain.api?.text ?? only ?? '');
+      const problem = needsApi(step) && unchosen.get(apiOfCall(step, chain, project) ?? '');
       if (problem) throw new CommandError(problem.code, problem.message, problem.advice);
     }
   }
@@ -43,6 +43,17 @@ export function unchosenApis(project: Project | undefined, at: At): ReadonlyMap<
   );
 }
 
+export function unknownApi(name: string, known: readonly string[]): CommandError {
+  const advice = didYouMean(name, known) ?? `Its APIs are ${known.join(', ')}.`;
+  return new CommandError('unknown-api', `The project has no API "${name}"`, advice);
+}
+
+/** The name of the api that a call goes to: its own, that of its chain, or the only one that there is. */
+export function apiOfCall(step: CallStep, chain: Chain, project: Project | undefined): string | undefined {
+  const only = project?.apis.length === 1 ? project.apis[0]!.name : undefined;
+  return step.api?.text ?? chain.api?.text ?? only;
+}
+
 function needsApi(step: CallStep): boolean {
   return step.request.line?.target.kind !== 'absolute' || step.api !== undefined;
 }
@@ -56,15 +67,15 @@ export function secretsFor(
   at: At,
   { find, places, isInFile, isCommon }: SecretStore,
 ): FoundSecrets {
-  const calls = chains.flatMap((chain) =>
-    callsOf(chain).map((step) => ({ step, api: step.api?.text ?? chain.api?.text })),
-  );
-  const only = workspace.project?.apis.length === 1 ? workspace.project.apis[0]!.name : undefined;
+  const { project } = workspace;
   // The credential of an api is needed where a call has none of its own, and does not go without.
-  const isUsed = ({ api }: Endpoint) =>
-    calls.some((call) => (call.api ?? only) === api && call.step.request.auth === undefined);
+  const signed = new Set(
+    chains.flatMap((chain) =>
+      callsOf(chain).flatMap((step) => (step.request.auth === undefined ? [apiOfCall(step, chain, project)] : [])),
+    ),
+  );
   const endpoints = endpointsUsed(workspace, chains, at).map((endpoint) =>
-    isUsed(endpoint) ? endpoint : { ...endpoint, auth: undefined },
+    signed.has(endpoint.api) ? endpoint : { ...endpoint, auth: undefined },
   );
   const asked = secretsAsked(chains, endpoints);
   const values: Record<string, string> = {};
@@ -72,7 +83,7 @@ export function secretsFor(
     const value = find(name);
     if (value !== undefined) values[name] = value;
   }
-  const owners = secretOwners(workspace.project);
+  const owners = secretOwners(project);
   const undeclared = (name: string) => find(name) !== undefined && !isInFile(name) && !owners.has(name);
   return {
     values,

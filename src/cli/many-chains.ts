@@ -105,7 +105,7 @@ export async function runMany(
     writeOutputs(options.out, outputs, io);
   }
   showEnd(results, width, options, write, io);
-  if (!options.quiet) showLimits(new Set(results.flatMap(({ apis }) => [...apis])), options, io);
+  if (!options.quiet) showLimits(workspace, new Set(results.flatMap(({ apis }) => [...apis])), options, io);
   const runs = results.flatMap(({ run }) => (run === undefined ? [] : [run]));
   if (options.reports?.length) writeReports(recordFolder, runs, options.reports, io);
   return results.reduce((exit, each) => moreSevereExit(exit, each.exit), 0);

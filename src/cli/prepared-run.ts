@@ -36,7 +36,7 @@ import { paletteOf } from './view/palette.ts';
 import { RunView, type Outcome } from './view/run-view.ts';
 import { widthsOf } from './view/widths.ts';
 import { withoutRows } from './without-files.ts';
-import { loadChain, openProject, readAt } from './workspace.ts';
+import { loadChain, openProject, readAt, type Workspace } from './workspace.ts';
 
 /** What may be said of a run, whether it begins or goes on. */
 export type RunOptions = InputOptions &
@@ -71,6 +71,7 @@ export type Ran = Readonly<{
   name: string;
   run?: string;
   outputs: ReadonlyMap<string, Value>;
+  workspace: Workspace;
   /** The apis that it calls. */
   apis: ReadonlySet<string>;
   /** How it ended in words. */
@@ -86,20 +87,21 @@ export type Together = Readonly<{ batch: string; write(text: string): void }>;
 export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
   const ran = await prepareAndRun(file, options, io, from);
   if (ran.run === undefined) return ran.exit;
-  if (!options.quiet) showLimits(ran.apis, options, io);
+  if (!options.quiet) showLimits(ran.workspace, ran.apis, options, io);
   if (options.out !== undefined) writeOutputs(options.out, Object.fromEntries(ran.outputs), io);
-  if (options.reports?.length) writeReports(openProject(io.cwd).recordFolder, [ran.run], options.reports, io);
+  if (options.reports?.length) writeReports(ran.workspace.recordFolder, [ran.run], options.reports, io);
   return ran.exit;
 }
 
 /** What is left of the quotas of apis, below the last line of a run. */
 export function showLimits(
+  workspace: Workspace,
   apis: ReadonlySet<string>,
   { out, events }: Pick<RunOptions, 'out' | 'events'>,
   io: Io,
 ): void {
   const write = out === '-' || events ? io.exit.err : io.exit.out;
-  for (const line of limitLines(openProject(io.cwd), paletteOf(io.colors), apis)) write(`${line}\n`);
+  for (const line of limitLines(workspace, paletteOf(io.colors), apis)) write(`${line}\n`);
 }
 
 /** Checks the files, and runs the chain when nothing is wrong with them. */
@@ -162,7 +164,7 @@ export async function prepareAndRun(
     if (!together)
       io.exit.err(`${tally(found)}; ${choices?.events.length ? 'the run was not started' : 'nothing was sent'}\n`);
     if (!from?.record) rmSync(folder, { recursive: true, force: true });
-    return { exit: 2, name: chain?.name ?? file, outputs: new Map(), apis: new Set(), diagnostics: shown };
+    return { exit: 2, workspace, name: chain?.name ?? file, outputs: new Map(), apis: new Set(), diagnostics: shown };
   }
   const view = new RunView({
     write,
@@ -209,7 +211,7 @@ export async function prepareAndRun(
   };
   const { exit, outputs } = await startRun(plan, io);
   const apis = new Set(endpointsUsed(workspace, [chain, ...used.chains], at).map(({ api }) => api));
-  return { exit, outputs, apis, run, name: chain.name, outcome: view.outcome(), diagnostics: shown };
+  return { exit, workspace, outputs, apis, run, name: chain.name, outcome: view.outcome(), diagnostics: shown };
 }
 
 /** Each event as a line of JSON, as the journal has it. */

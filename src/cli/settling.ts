@@ -3,10 +3,10 @@ import { mayRepeat } from '../core/chain/changes.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { callsOf } from '../core/chain/steps/inside.ts';
 import { doubtWords } from '../core/engine/call/doubt.ts';
-import type { SettledBody } from '../core/engine/recorded.ts';
 import { lostAt, type CallRecords } from '../core/journal/call-records.ts';
-import { itemOf } from '../core/journal/address.ts';
-import type { EventOf, Settlement } from '../core/journal/events.ts';
+import { itemOf, type Address } from '../core/journal/address.ts';
+import { nameInKey } from '../core/journal/call-records.ts';
+import type { EventOf, SettledBody, Settlement } from '../core/journal/events.ts';
 import { toStored } from '../core/journal/stored.ts';
 import { readJson } from '../core/value/json-read.ts';
 import { counted } from '../core/value/show.ts';
@@ -71,13 +71,17 @@ function lostHere(said: string, { journal }: RecordedRun): Pick<Sent, 'step' | '
   const end = journal.last();
   if (end?.type !== 'paused' || end.why !== 'doubt' || end.step === undefined) return undefined;
   const { step } = end;
-  return step === said || step.startsWith(`${said}/`) ? { step, key: lostAt(step) } : undefined;
+  return isAt(step, said) ? { step, key: lostAt(step) } : undefined;
 }
 
-/** The last request that was sent at an address: `2#5.2` for `2#5.2/ask-clearance`. */
+/** Whether a step is at an address, said whole or as `2#5.2` for `2#5.2/ask-clearance`. */
+function isAt(step: Address, said: string): boolean {
+  return step === said || step.startsWith(`${said}/`);
+}
+
+/** The last request that was sent at an address. */
 function sentAt(said: string, { journal }: RecordedRun): Sent {
-  for (const event of journal.backwards())
-    if (event.type === 'sent' && (event.step === said || event.step.startsWith(`${said}/`))) return event;
+  for (const event of journal.backwards()) if (event.type === 'sent' && isAt(event.step, said)) return event;
   throw new CommandError(
     'invalid-option',
     `This run sent no request at ${said}`,
@@ -86,10 +90,13 @@ function sentAt(said: string, { journal }: RecordedRun): Sent {
 }
 
 /** Requests in doubt but for those of calls that may be repeated by now. */
-export function doubtsLeft(records: CallRecords, chain: Chain | undefined): readonly Sent[] {
+export function doubtsLeft(records: CallRecords, chainNow: () => Chain | undefined): readonly Sent[] {
+  const doubts = records.inDoubt();
+  if (doubts.length === 0) return doubts;
+  const chain = chainNow();
   const calls = new Map(chain && callsOf(chain).map((call) => [call.name, call]));
-  return records.inDoubt().filter(({ key }) => {
-    const call = calls.get(key.slice(key.lastIndexOf('/') + 1));
+  return doubts.filter(({ key }) => {
+    const call = calls.get(nameInKey(key));
     return !call || !mayRepeat(call);
   });
 }

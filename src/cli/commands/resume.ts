@@ -154,7 +154,8 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
   const settled = settlementsOf(options, record, records);
   for (const each of settled) records.settle(each);
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
-  const doubts = doubtsLeft(records, loadChain(workspace, file, readAt(at, io.environment, workspace.project)).chain);
+  const chainNow = () => loadChain(workspace, file, readAt(at, io.environment, workspace.project)).chain;
+  const doubts = doubtsLeft(records, chainNow);
   const answered = await settleDoubts(doubts, record, io);
   if (!answered) return 3;
   for (const each of answered) records.settle(each);

@@ -3,13 +3,12 @@ import type { Command } from 'commander';
 import { projectSecrets } from '../project-secrets.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
 import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
-import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { exitOf } from '../../core/engine/call/auth-host.ts';
 import { signIn } from '../../core/engine/sign-in.ts';
 import type { Endpoint } from '../../core/http/endpoint.ts';
 import type { JournalEvent } from '../../core/journal/events.ts';
 import { endpointLookup } from '../../core/chain/check.ts';
-import { secretsFor } from '../endpoints.ts';
+import { secretsFor, unknownApi } from '../endpoints.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { runHost } from '../run-host.ts';
 import { withRecord } from '../start-run.ts';
@@ -44,12 +43,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
       `Example: batharon sign-in ${names[0]}`,
     );
   const name = api ?? names[0]!;
-  if (!names.includes(name))
-    throw new CommandError(
-      'unknown-api',
-      `The project has no API "${name}"`,
-      didYouMean(name, names) ?? `Its APIs are ${names.join(', ')}.`,
-    );
+  if (!names.includes(name)) throw unknownApi(name, names);
   const endpoint = endpointLookup(workspace.project, at)(name);
   const palette = paletteOf(io.colors);
   // A chain with a call that is never sent brings along what the api needs: its sign-in chain, and its secrets.

@@ -74,11 +74,12 @@ export function evaluateAll(
       problems.push(problemRecord(diagnosticIn(source, problem)));
     } else {
       const found = secretIn(tree!, context.secretNames, answered?.by);
-      const secret = found && boundTo(name, found).name;
+      const secrecy = found && boundTo(name, found);
+      const secret = secrecy?.name;
       const real = detached(outcome.value);
       const shown = secret === undefined ? real : new Mask(secret);
       if (secret !== undefined) {
-        context.secretNames.set(name, found);
+        context.secretNames.set(name, secrecy);
         context.run.recorder.mark(secret, real);
       }
       const stored =

@@ -1,5 +1,5 @@
 import type { CallRecords, RecordedCall } from '../journal/call-records.ts';
-import type { BodyRef, EventBody } from '../journal/events.ts';
+import type { BodyRef, SettledBody } from '../journal/events.ts';
 import type { ObjectValue } from '../value/value.ts';
 
 /** A recorded call that stands for sending it: done before in this run, kept of another, or fresh enough. */
@@ -34,8 +34,6 @@ export type Recorded = Readonly<{
   /** What was just said of single requests, to be recorded. */
   settled?: readonly SettledBody[];
 }>;
-
-export type SettledBody = Extract<EventBody, { type: 'settled' }>;
 
 /** Older responses of the project, by what was sent. */
 export type FreshRecords = (

@@ -42,8 +42,6 @@ function sourcesIn(part: Part): readonly (readonly [Node, Source])[] {
       return placeholdersOf(part.text).map(({ node, source }) => [node, source] as const);
     case 'target':
       return targetPlaceholders(part.target).map(({ node, source }) => [node, source] as const);
-    case 'expectation':
-      return sourceOfExpectation(part.expectation);
     default:
       return [];
   }

@@ -138,7 +138,6 @@ export function compileCondition(node: Node): (frame: Frame) => boolean | undefi
 export function compileParts(node: PathNode): Readonly<{
   root: Evaluate;
   path: CompiledPath<Frame>;
-  singular: boolean;
   /** Evaluates inside with the outer names of the filters at hand; nothing when one of them is nothing. */
   within<T>(frame: Frame, inside: () => T): T | undefined;
 }> {
@@ -150,7 +149,6 @@ export function compileParts(node: PathNode): Readonly<{
   return {
     root: compileStart(node, compile),
     path,
-    singular: isSingular(node.segments),
     within: (frame, inside) => {
       if (outer.length === 0) return inside();
       const values: Value[] = [];
@@ -169,9 +167,9 @@ export function compileParts(node: PathNode): Readonly<{
 }
 
 export function compilePathNode(node: PathNode): Evaluate {
-  const { root, path, singular } = compileParts(node);
+  if (!isSingular(node.segments)) return compileMany(node);
+  const { root, path } = compileParts(node);
   if (node.segments.length === 0) return root;
-  if (!singular) return compileMany(node);
   return (frame) => {
     const from = root(frame);
     return from === undefined ? undefined : path.one(from, frame);

@@ -1,3 +1,4 @@
+import type { Problem } from '../diagnostics/problem.ts';
 import { compilePath, compileSingular } from '../path/evaluate.ts';
 import { isSingular } from '../path/model.ts';
 import { aType, counted, nameList, showValue } from '../value/show.ts';
@@ -115,12 +116,18 @@ function noteTypes(frame: Frame, path: PathNode, values: readonly (Value | undef
   const one = values.find((value) => value !== undefined)!;
   const message = `${printExpression(path)} is ${aType(one)} in all of ${counted(values.length, 'item')}, and ${showValue(beside, 40)} is ${aType(beside)}`;
   const advice = 'Compare values of one type: number(x), string(x).';
-  (frame.notes ??= []).push({ code: 'types-differ', range: path.range, message, advice });
+  put(frame, { code: 'types-differ', range: path.range, message, advice });
 }
 
 function note(frame: Frame, range: PathNode['range'], message: string): void {
   const advice = 'If it may be missing, say so: x ?? ..., or exists(x).';
-  (frame.notes ??= []).push({ code: 'never-found', range, message, advice });
+  put(frame, { code: 'never-found', range, message, advice });
+}
+
+/** A place is noted once in an evaluation, for however many items it is met again. */
+function put(frame: Frame, problem: Problem): void {
+  const notes = (frame.notes ??= []);
+  if (!notes.some(({ code, range }) => code === problem.code && range === problem.range)) notes.push(problem);
 }
 
 /** `13 items; they have id and total`. */

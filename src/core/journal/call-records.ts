@@ -1,4 +1,4 @@
-import type { BodyRef, EventOf, JournalEvent, RecordedRequest } from './events.ts';
+import type { BodyRef, EventOf, JournalEvent, RecordedRequest, SettledBody } from './events.ts';
 import type { Journal } from './journal.ts';
 
 /** One request of a recorded call with its answer: of several tries and hops the last. */
@@ -16,6 +16,10 @@ export type RecordedCall = Readonly<{
   /** A body of its exchanges. */
   body(ref: BodyRef): Uint8Array | undefined;
 }>;
+
+/** The name of a call in its key, and what stands before it: the loops and items that it is in. */
+export const nameInKey = (key: string): string => key.slice(key.lastIndexOf('/') + 1);
+const placeInKey = (key: string): string => key.slice(0, key.lastIndexOf('/') + 1);
 
 /** The key of what is said of an address when no line of the record tells of a request there. */
 export const lostAt = (address: string): string => `@${address}`;
@@ -50,7 +54,7 @@ export class CallRecords {
   private readonly answers = new Map<number, number>();
   private readonly open = new Map<string, EventOf<'sent'>>();
   /** What was said of the last request of a key. */
-  private readonly settlements = new Map<string, Omit<EventOf<'settled'>, 'seq' | 'at'>>();
+  private readonly settlements = new Map<string, SettledBody>();
   private readonly undone = new Set<string>();
   private readonly waits = new Set<string>();
   private readonly listened = new Map<string, EventOf<'listening'>>();
@@ -123,7 +127,7 @@ export class CallRecords {
   }
 
   /** Takes in what is said of a request, for good. */
-  settle(event: Omit<EventOf<'settled'>, 'seq' | 'at'>): void {
+  settle(event: SettledBody): void {
     this.settlements.set(event.key, event);
     if (event.as === 'sent' || event.as === 'not-sent') this.open.delete(event.key);
   }
@@ -203,8 +207,13 @@ export class CallRecords {
   }
 
   /** What was said of the last request of a call, or of what may have been sent at its address. */
-  settled(key: string, address: string): Omit<EventOf<'settled'>, 'seq' | 'at'> | undefined {
+  settled(key: string, address: string): SettledBody | undefined {
     return this.settlements.get(key) ?? this.settlements.get(lostAt(address));
+  }
+
+  /** Whether anything is recorded under a key. */
+  has(key: string): boolean {
+    return this.calls.has(key) || this.settlements.has(key);
   }
 
   /** Requests that may not be sent twice, went out, and were never answered. */
@@ -216,19 +225,18 @@ export class CallRecords {
    * The key of a call that is no longer known by its name, that stands in the same items as one that has no record, and was
    * sent as that one would be now; nothing when there is none, or are several.
    */
-  renamed(key: string, print: string, isKnown: (key: string) => boolean): string | undefined {
-    const prefix = key.slice(0, key.lastIndexOf('/') + 1);
-    this.orphans ??= this.orphansBy(isKnown);
-    const found = this.orphans.get(`${prefix} ${print}`) ?? [];
+  renamed(key: string, print: string, names: () => ReadonlySet<string>): string | undefined {
+    this.orphans ??= this.orphansBy(names());
+    const found = this.orphans.get(`${placeInKey(key)} ${print}`) ?? [];
     return found.length === 1 ? found[0] : undefined;
   }
 
-  private orphansBy(isKnown: (key: string) => boolean): Map<string, string[]> {
+  private orphansBy(names: ReadonlySet<string>): Map<string, string[]> {
     const found = new Map<string, string[]>();
     for (const [key, { ended, first }] of this.calls) {
-      if (isKnown(key) || this.undone.has(key)) continue;
+      if (names.has(nameInKey(key)) || this.undone.has(key)) continue;
       const print = this.read<'ended'>(ended)?.requestFingerprint ?? this.read<'sent'>(first)?.requestFingerprint;
-      const id = `${key.slice(0, key.lastIndexOf('/') + 1)} ${print}`;
+      const id = `${placeInKey(key)} ${print}`;
       found.set(id, [...(found.get(id) ?? []), key]);
     }
     return found;

@@ -272,6 +272,9 @@ export type EventBody =
       totals: Totals;
     };
 
+/** What was said of a request, before it is numbered. */
+export type SettledBody = Extract<EventBody, { type: 'settled' }>;
+
 /** `sent` and `not-sent` of a request in doubt, `resend` and `skip` of one that was done and has changed. */
 export type Settlement = 'sent' | 'not-sent' | 'resend' | 'skip';
 

@@ -21,6 +21,8 @@ export class Masker {
   private forms: readonly Form[] = [];
   private readonly whole = new Map<string, string>();
   private readonly common = new Set<string>();
+  /** Texts that give a secret away where escapes around it are decoded, and its name. */
+  private readonly decoded = new Map<string, string>();
   private shortest = Infinity;
   /** Names under which something is masked. */
   private readonly names = new Set<string>();
@@ -43,6 +45,7 @@ export class Masker {
     this.names.add(name);
     this.finder = undefined;
     if (secret.length < ANYWHERE || this.common.has(secret)) return;
+    for (const form of decodedForms(secret)) this.decoded.set(form, name);
     const known = new Set(this.forms.map(({ text }) => text));
     const added = formsOf(name, secret).filter(({ text }) => !known.has(text));
     this.forms = [...this.forms, ...added].sort((a, b) => b.text.length - a.text.length);
@@ -149,11 +152,9 @@ export class Masker {
   }
 
   private addDecoded({ text }: Decoded, add: (from: number, to: number, name: string) => void): void {
-    for (const [secret, name] of this.whole) {
-      if (secret.length < ANYWHERE || this.common.has(secret)) continue;
-      for (const form of decodedForms(secret))
-        for (let from = text.indexOf(form); from >= 0; from = text.indexOf(form, from + 1))
-          add(from, from + form.length, name);
+    for (const [form, name] of this.decoded) {
+      for (let from = text.indexOf(form); from >= 0; from = text.indexOf(form, from + 1))
+        add(from, from + form.length, name);
     }
   }
 

@@ -1,8 +1,7 @@
 import type { CallStep } from '../../chain/model.ts';
-import type { Bind } from '../../journal/events.ts';
+import type { Bind, SettledBody } from '../../journal/events.ts';
 import { fromStored } from '../../journal/stored.ts';
 import { placeOf } from '../places.ts';
-import type { SettledBody } from '../recorded.ts';
 import type { CallResult } from './finish.ts';
 import type { CallSite } from './site.ts';
 import { problemOf } from './problems.ts';

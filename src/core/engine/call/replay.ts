@@ -11,7 +11,8 @@ import { headerOf } from '../../http/message.ts';
 import { fillFileName } from '../../template/fill.ts';
 import { filled } from '../fill.ts';
 import { resolversFor, type Resolvers } from '../resolvers.ts';
-import type { Recorded, Replayed, SettledBody } from '../recorded.ts';
+import type { SettledBody } from '../../journal/events.ts';
+import type { Recorded, Replayed } from '../recorded.ts';
 import type { CallSite } from './site.ts';
 import { digestOf } from './record.ts';
 import type { Doubt } from './doubt.ts';
@@ -27,7 +28,7 @@ export type Before =
   /** It is known to have been done, and nothing came back of it but what a person said. */
   | Readonly<{ taken: SettledBody }>
   /** It was done, changes something, and would be another request now. */
-  | Readonly<{ changed: readonly string[]; print: string }>
+  | Readonly<{ changed: readonly string[] }>
   | Readonly<{ notRecorded: true }>
   /** It was done, and the file that it saved is another one since. */
   | Readonly<{ savedChanged: string }>
@@ -107,7 +108,7 @@ function goingOn(
       if ((said === 'resend' || said === 'skip') && settled?.requestFingerprint !== print)
         run.recorder.record({ type: 'settled', step: address, key, as: said, requestFingerprint: print });
       if (said === 'resend') return undefined;
-      if (said !== 'skip') return { changed: differences, print };
+      if (said !== 'skip') return { changed: differences };
     }
   }
   const isRecordedHere = isSameRun && call.run === records.run;
@@ -136,9 +137,8 @@ function goingOn(
 
 /** The key under which a call is recorded: another one where it was renamed since, and is the same request. */
 function keyInRecord({ key, chain }: StepFrame, print: string, records: CallRecords): string {
-  if (records.unanswered(key) || records.settled(key, '') || records.call(key)) return key;
-  const names = new Set(callsOf(chain).map(({ name }) => name));
-  return records.renamed(key, print, (each) => names.has(each.slice(each.lastIndexOf('/') + 1))) ?? key;
+  if (records.has(key)) return key;
+  return records.renamed(key, print, () => new Set(callsOf(chain).map(({ name }) => name))) ?? key;
 }
 
 /** Whether the server did what a recorded call asked for. */

@@ -2,7 +2,7 @@ import type { Problem } from '../../diagnostics/problem.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
-import { isComparison, ungrouped, type Node } from '../../expression/model.ts';
+import { isComparison, ungrouped, type BinaryNode, type Node } from '../../expression/model.ts';
 import { secretIn } from '../../expression/secrecy.ts';
 import type { Seen } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
@@ -56,11 +56,15 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
   return { passed: false, code: 'not-a-condition', message, seen };
 };
 
+function sidesOf({ left, right }: BinaryNode, frame: Frame): readonly [left: Maybe, right: Maybe] {
+  return [evaluate(left, frame).value, evaluate(right, frame).value];
+}
+
 /** Where two objects or lists differ that were to be equal: the right side says what is wanted. */
 function whereApart(tree: Node, frame: Frame): readonly Difference[] | undefined {
   const inner = ungrouped(tree);
   if (inner.kind !== 'binary' || inner.operator !== '==') return undefined;
-  const [found, wanted] = [inner.left, inner.right].map((side) => evaluate(side, frame).value);
+  const [found, wanted] = sidesOf(inner, frame);
   const areAlike = (isList(found) && isList(wanted)) || (isObject(found) && isObject(wanted));
   return areAlike ? differences(wanted!, found!, { atLeast: false }) : undefined;
 }
@@ -69,7 +73,7 @@ function whereApart(tree: Node, frame: Frame): readonly Difference[] | undefined
 function typesApart(tree: Node, frame: Frame): string | undefined {
   const inner = ungrouped(tree);
   if (inner.kind !== 'binary' || !isComparison(inner.operator) || inner.operator === 'in') return undefined;
-  const [left, right] = [evaluate(inner.left, frame).value, evaluate(inner.right, frame).value];
+  const [left, right] = sidesOf(inner, frame);
   if (left === undefined || right === undefined || typeOf(left) === typeOf(right)) return undefined;
   return `${showValue(left, 40)} is ${aType(left)}, ${showValue(right, 40)} is ${aType(right)}`;
 }
@@ -106,7 +110,7 @@ function typesDiffer(tree: Node, frame: Frame): readonly Problem[] {
   if (inner.kind === 'binary' && inner.operator === '&&')
     return [...typesDiffer(inner.left, frame), ...typesDiffer(inner.right, frame)];
   if (inner.kind !== 'binary' || inner.operator !== '!=') return [];
-  const [left, right] = [inner.left, inner.right].map((side) => evaluate(side, frame).value);
+  const [left, right] = sidesOf(inner, frame);
   if (left === undefined || right === undefined || left === null || right === null) return [];
   if (typeOf(left) === typeOf(right)) return [];
   const message = `${showValue(left, 40)} is ${aType(left)} and ${showValue(right, 40)} is ${aType(right)}`;

@@ -51,7 +51,7 @@ export const runEach: StepRunner<EachStep> = async (step, context, end) => {
   const rejects = step.rejects && rowsFileAt(step.rejects, context);
   if (rejects && 'problem' in rejects) return end(rejects);
   const loop = new Loop(step, list, context, rejects);
-  const labels = itemLabels(list);
+  const labels = step.identifiedBy ? () => undefined : itemLabels(list);
   const identities = new Identities(step, (item) => plainFrame(loop.frameOf(item)), loop.printOfItems(), labels);
   const problem = await identities.problem(list);
   if (problem) return end({ problem });
