@@ -6,7 +6,8 @@ import { callsOf } from '../core/chain/steps/inside.ts';
 import { secretIn } from '../core/expression/secrecy.ts';
 import { edited, withNamed } from '../core/yaml/edit.ts';
 import { readYaml } from '../core/yaml/read.ts';
-import { apiOfCall, unknownApi } from './endpoints.ts';
+import { apiOfCall } from '../core/chain/endpoints.ts';
+import { unknownApi } from './endpoints.ts';
 import type { Io } from './io.ts';
 import { loadChain, readAt, type Workspace } from './workspace.ts';
 

@@ -1,6 +1,6 @@
 import type { SecretStore } from '../adapters/secrets.ts';
-import { endpointLookup } from '../core/chain/check.ts';
-import type { CallStep, Chain } from '../core/chain/model.ts';
+import { apiOfCall, endpointNamed } from '../core/chain/endpoints.ts';
+import type { Chain } from '../core/chain/model.ts';
 import { callsOf } from '../core/chain/steps/inside.ts';
 import { endpointAt, type At, type Project } from '../core/chain/project-file.ts';
 import { checkDeclared, checkSecrets, secretsAsked } from '../core/chain/secrets-asked.ts';
@@ -14,11 +14,14 @@ import type { Workspace } from './workspace.ts';
 
 /** The endpoints that the calls of chains go to, each once. */
 export function endpointsUsed({ project }: Workspace, chains: readonly Chain[], at: At): readonly Endpoint[] {
-  const names = chains.flatMap((chain) =>
-    callsOf(chain).flatMap((step) => (needsApi(step) ? [step.api?.text ?? chain.api?.text] : [])),
+  const endpoints = chains.flatMap((chain) =>
+    callsOf(chain).flatMap((step) => {
+      const name = apiOfCall(step, chain, project);
+      return (name === undefined ? undefined : endpointNamed(project, name, at)) ?? [];
+    }),
   );
-  const endpoints = [...new Set(names)].map(endpointLookup(project, at));
-  return [...new Set(endpoints.filter((endpoint) => endpoint !== undefined))];
+  const byName = new Map(endpoints.map((endpoint) => [endpoint.api, endpoint]));
+  return [...byName.values()];
 }
 
 /** Refuses to go on where chains call an api with deployments of which none is chosen. Throws `CommandError`. */
@@ -27,7 +30,7 @@ export function refuseUnchosen({ project }: Workspace, chains: readonly Chain[],
   if (unchosen.size === 0) return;
   for (const chain of chains) {
     for (const step of callsOf(chain)) {
-      const problem = needsApi(step) && unchosen.get(apiOfCall(step, chain, project) ?? '');
+      const problem = unchosen.get(apiOfCall(step, chain, project) ?? '');
       if (problem) throw new CommandError(problem.code, problem.message, problem.advice);
     }
   }
@@ -46,16 +49,6 @@ export function unchosenApis(project: Project | undefined, at: At): ReadonlyMap<
 export function unknownApi(name: string, known: readonly string[]): CommandError {
   const advice = didYouMean(name, known) ?? `Its APIs are ${known.join(', ')}.`;
   return new CommandError('unknown-api', `The project has no API "${name}"`, advice);
-}
-
-/** The name of the api that a call goes to: its own, that of its chain, or the only one that there is. */
-export function apiOfCall(step: CallStep, chain: Chain, project: Project | undefined): string | undefined {
-  const only = project?.apis.length === 1 ? project.apis[0]!.name : undefined;
-  return step.api?.text ?? chain.api?.text ?? only;
-}
-
-function needsApi(step: CallStep): boolean {
-  return step.request.line?.target.kind !== 'absolute' || step.api !== undefined;
 }
 
 /** The secrets that chains and their endpoints ask for: those that are there, and what is wrong with them. */

@@ -8,7 +8,7 @@ import { limitLines } from './limits-now.ts';
 import { projectSecrets } from './project-secrets.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
 import { changesNotAllowed } from '../core/chain/changes.ts';
-import { endpointOfCalls } from '../core/chain/check.ts';
+import { endpointsOf } from '../core/chain/endpoints.ts';
 import type { Given } from '../core/chain/inputs.ts';
 import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.ts';
 import type { Recorded } from '../core/engine/recorded.ts';
@@ -121,7 +121,7 @@ export async function prepareAndRun(
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
   for (const each of chain ? [chain, ...used.steps] : [])
-    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.allowChanges));
+    found.push(...changesNotAllowed(each, endpointsOf(workspace.project, at), options.allowChanges));
   const canRun = chain && secrets && !hasErrors(found);
   const canAsk = io.mayAsk;
   if (options.accept && !canAsk)

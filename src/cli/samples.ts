@@ -1,7 +1,7 @@
 import { findProject } from '../adapters/project-files.ts';
 import { draftForms, formOf } from '../core/draft/list.ts';
 import type { DraftRequest } from '../core/draft/request.ts';
-import { shownUrl } from '../core/http/build-request.ts';
+import { endpointOfUrl } from '../core/chain/endpoints.ts';
 import type { Io } from './io.ts';
 import { CommandError } from './command-error.ts';
 import type { Workspace } from './workspace.ts';
@@ -29,16 +29,9 @@ export async function readSample(
 export type ApiOfUrl = Readonly<{ api: string; path: string }>;
 
 export function apiOf({ project }: Workspace, url: string): ApiOfUrl | undefined {
-  const matches = (project?.apis ?? []).flatMap(({ name, endpoints }) =>
-    endpoints.flatMap((endpoint) => {
-      const base = shownUrl(endpoint);
-      return url === base || url.startsWith(`${base}/`)
-        ? [{ api: name, path: url.slice(base.length) || '/', length: base.length }]
-        : [];
-    }),
-  );
-  const [best] = matches.sort((a, b) => b.length - a.length);
-  return best && { api: best.api, path: best.path };
+  const all = (project?.apis ?? []).flatMap(({ endpoints }) => endpoints);
+  const best = endpointOfUrl(url, all);
+  return best && { api: best.endpoint.api, path: best.path };
 }
 
 /** A short name for what a request is about: the last part of its path that is a word. */

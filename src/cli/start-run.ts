@@ -8,7 +8,7 @@ import { createJournalStore, newRunId, reopenJournalStore } from '../adapters/jo
 import type { Chain } from '../core/chain/model.ts';
 import { secretOwners } from '../core/chain/secret-owners.ts';
 import { signsInTo } from '../core/chain/uses.ts';
-import { endpointLookup, type EndpointLookup } from '../core/chain/check.ts';
+import { endpointsOf, type EndpointOf } from '../core/chain/endpoints.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
@@ -260,12 +260,12 @@ function warmForLoops(event: ListenerEvent): void {
 }
 
 /** Where calls go; a chain that signs in carries no credentials to the api that it signs in to. */
-export function endpointsFor(chain: Chain, { project }: Workspace, at: At): EndpointLookup {
-  const lookup = endpointLookup(project, at);
+export function endpointsFor(chain: Chain, { project }: Workspace, at: At): EndpointOf {
+  const lookup = endpointsOf(project, at);
   const own = signsInTo(chain, project);
   if (own === undefined) return lookup;
-  return (name) => {
-    const endpoint = lookup(name);
+  return (of, call) => {
+    const endpoint = lookup(of, call);
     return endpoint?.api === own ? { ...endpoint, auth: undefined } : endpoint;
   };
 }

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { isInside, readSourceFile } from '../adapters/project-files.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import { changesIn, checkChoices } from '../core/chain/choices.ts';
-import { endpointOfCalls } from '../core/chain/check.ts';
+import { endpointsOf } from '../core/chain/endpoints.ts';
 import type { Chain, ChoicesFrom } from '../core/chain/model.ts';
 import type { At, Project } from '../core/chain/project-file.ts';
 import { checkUse, signsInTo, usesOf } from '../core/chain/uses.ts';
@@ -31,6 +31,7 @@ export function usedChains(
   at: At,
   check: (chain: Chain) => readonly Diagnostic[],
 ): UsedChains {
+  const endpointOf = endpointsOf(project, at);
   const chains = new Map<string, Chain>();
   const diagnostics: Diagnostic[] = [];
   const steps = new Set<Chain>();
@@ -42,7 +43,7 @@ export function usedChains(
     /** The choices for which all of it is run. */
     choosing?: ChoicesFrom,
   ): void => {
-    for (const use of usesOf(using, endpointOfCalls(using, project, at), signingIn ?? signsInTo(using, project))) {
+    for (const use of usesOf(using, endpointOf, signingIn ?? signsInTo(using, project))) {
       const place = placeOf(use.file);
       const report = (
         code: 'file-not-found' | 'outside-project' | 'circular-chain' | 'over-limit',

@@ -1,5 +1,6 @@
 import { readChain } from '../../src/core/chain/chain-file.ts';
-import { checkChain, endpointLookup } from '../../src/core/chain/check.ts';
+import { checkChain } from '../../src/core/chain/check.ts';
+import { endpointsOf } from '../../src/core/chain/endpoints.ts';
 import { resolveInputs, type Given } from '../../src/core/chain/inputs.ts';
 import { readProject } from '../../src/core/chain/project-file.ts';
 import { looseSource, type Diagnostic } from '../../src/core/diagnostics/source.ts';
@@ -121,7 +122,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     chain,
     inputs,
     secrets: options.secrets ?? {},
-    endpointOf: endpointLookup(project, at),
+    endpointOf: endpointsOf(project, at),
     recorder: new Recorder(clock, masker, noStore(), [(event) => void (isFact(event) && events.push(event))]),
     limiters: new RateLimiters(new MemoryLimiters(), clock, undefined),
     transport: scripted(answerTo),

@@ -2,7 +2,7 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { listRuns, readRun } from '../../adapters/journal-reader.ts';
-import { endpointLookup } from '../../core/chain/check.ts';
+import { endpointNamed } from '../../core/chain/endpoints.ts';
 import type { Goal, RunSettings } from '../../core/engine/settings.ts';
 import type { EventOf } from '../../core/journal/events.ts';
 import { parseDuration } from '../../core/value/times.ts';
@@ -161,7 +161,7 @@ function refuseBeside(file: string, said: readonly string[], { cwd, environment 
   const isHere = ({ apis }: EventOf<'run'>): boolean =>
     apis.length === 0 ||
     apis.some(({ name, deployment }) => {
-      const endpoint = endpointLookup(project, at)(name);
+      const endpoint = endpointNamed(project, name, at);
       return endpoint?.deployment === (deployment ?? undefined);
     });
   for (const id of listRuns(recordFolder)) {

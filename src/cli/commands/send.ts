@@ -23,7 +23,7 @@ import { showFailure } from '../view/failure.ts';
 import { paletteOf } from '../view/palette.ts';
 import { sized } from '../view/text.ts';
 import { changesNotAllowed } from '../../core/chain/changes.ts';
-import { endpointOfCalls } from '../../core/chain/check.ts';
+import { endpointsOf } from '../../core/chain/endpoints.ts';
 import { callLines, stepText, withoutCredentials, withSecretPlaceholders } from '../../core/draft/write-call.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import { isHttpUrl } from '../../core/http/message.ts';
@@ -152,7 +152,7 @@ async function execute(
   const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
   found.push(...(secrets?.diagnostics ?? []));
   for (const each of chain ? [chain, ...used.steps] : [])
-    found.push(...changesNotAllowed(each, endpointOfCalls(each, workspace.project, at), options.allowChanges));
+    found.push(...changesNotAllowed(each, endpointsOf(workspace.project, at), options.allowChanges));
   if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
   if (!chain || !secrets || hasErrors(found)) return 2;
   const events: JournalEvent[] = [];

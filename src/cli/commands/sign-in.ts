@@ -7,7 +7,7 @@ import { exitOf } from '../../core/engine/call/auth-host.ts';
 import { signIn } from '../../core/engine/sign-in.ts';
 import type { Endpoint } from '../../core/http/endpoint.ts';
 import type { JournalEvent } from '../../core/journal/events.ts';
-import { endpointLookup } from '../../core/chain/check.ts';
+import { endpointNamed } from '../../core/chain/endpoints.ts';
 import { secretsFor, unknownApi } from '../endpoints.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { runHost } from '../run-host.ts';
@@ -44,7 +44,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
     );
   const name = api ?? names[0]!;
   if (!names.includes(name)) throw unknownApi(name, names);
-  const endpoint = endpointLookup(workspace.project, at)(name);
+  const endpoint = endpointNamed(workspace.project, name, at);
   const palette = paletteOf(io.colors);
   // A chain with a call that is never sent brings along what the api needs: its sign-in chain, and its secrets.
   const file = {

@@ -1,6 +1,6 @@
-import { diagnosticIn, type Diagnostic, type Source } from '../diagnostics/source.ts';
-import type { Endpoint } from '../http/endpoint.ts';
+import { diagnosticIn, type Diagnostic } from '../diagnostics/source.ts';
 import { isChanging, isRepeatable } from '../http/methods.ts';
+import type { EndpointOf } from './endpoints.ts';
 import type { CallStep, Chain } from './model.ts';
 import { callsOf } from './steps/inside.ts';
 
@@ -24,13 +24,13 @@ export function mayRepeat({ request, repeatable }: CallStep): boolean {
  */
 export function changesNotAllowed(
   chain: Chain,
-  endpointOf: (api: Source | undefined) => Endpoint | undefined,
+  endpointOf: EndpointOf,
   allowed: readonly string[],
 ): readonly Diagnostic[] {
   return callsOf(chain).flatMap((call) => {
-    const endpoint = endpointOf(call.api);
+    const endpoint = endpointOf(chain, call);
     const { line } = call.request;
-    if (!endpoint?.changes || !line || line.target.kind === 'absolute' || !changesSomething(call)) return [];
+    if (!endpoint?.changes || !line || !changesSomething(call)) return [];
     const { api, deployment } = endpoint;
     const names = deployment === undefined ? [api] : [deployment, `${api}=${deployment}`];
     if (endpoint.changes === 'when-allowed' && names.some((name) => allowed.includes(name))) return [];

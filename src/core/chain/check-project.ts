@@ -1,4 +1,4 @@
-import { diagnosticIn, sorted, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import { diagnosticAt, diagnosticIn, sorted, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
 import type { Problem } from '../diagnostics/problem.ts';
 import type { Node } from '../expression/model.ts';
 import type { Endpoint } from '../http/endpoint.ts';
@@ -7,9 +7,10 @@ import type { FileRead } from '../expression/host.ts';
 import { plainTextOf, type TextTemplate } from '../template/template.ts';
 import { rules } from './checks/list.ts';
 import { namesAreUsed } from './checks/names-are-used.ts';
+import { checkHeaderNames } from './checks/requests-make-sense.ts';
 import { ruleContext, type RuleSurroundings } from './checks/rule.ts';
 import type { CallStep, Chain } from './model.ts';
-import type { Project } from './project-file.ts';
+import type { At, Project } from './project-file.ts';
 import { textsOfEndpoint } from './secrets-asked.ts';
 import { checkNamed } from './checks/credentials-are-secrets.ts';
 import { looksLikeSecret } from './looks-like-secret.ts';
@@ -20,6 +21,7 @@ export function checkProject(project: Project, around: ProjectSurroundings): rea
   const found: Diagnostic[] = [];
   for (const endpoint of project.apis.flatMap(({ endpoints }) => endpoints)) {
     checkUrl(endpoint, found);
+    checkHeaderNames(endpoint.headers, (file, problem) => found.push(diagnosticAt(file, problem)));
     checkCredentials(endpoint, found);
     checkConnection(endpoint, around, found);
     checkExpectations(endpoint, project, around, found);
@@ -35,6 +37,8 @@ export function checkProject(project: Project, around: ProjectSurroundings): rea
     return told.has(key) ? false : told.add(key);
   });
 }
+
+const NOWHERE: At = { all: undefined, byApi: {} };
 
 /** What checking a project file may ask of what is around it. */
 export type ProjectSurroundings = RuleSurroundings & Readonly<{ readNamedFile(path: string): FileRead }>;
@@ -85,7 +89,7 @@ function checkExpectations(
     cleanup: [],
     outputs: [],
   };
-  const context = ruleContext(chain, project, around, found);
+  const context = ruleContext(chain, project, NOWHERE, around, found);
   const endpointOf = () => project.apis.find((each) => each.name === api)?.endpoints[0];
   const judging = rules.filter((rule) => rule !== namesAreUsed);
   walkChain(

@@ -62,6 +62,6 @@ export type Visitor = Readonly<{
 
 /** What the walk needs to know of the surroundings. */
 export type Surroundings = Readonly<{
-  /** The endpoint of a call's api, or of the chain's default when the call names none. */
-  endpointOf(api: Source | undefined): Endpoint | undefined;
+  /** Where a call goes; without one, the chain's default api. */
+  endpointOf(call?: CallStep): Endpoint | undefined;
 }>;

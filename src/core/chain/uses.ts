@@ -1,8 +1,8 @@
 import { didYouMean } from '../diagnostics/suggest.ts';
-import { diagnosticAt, diagnosticIn, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
+import { diagnosticAt, diagnosticIn, wholeOf, type Diagnostic } from '../diagnostics/source.ts';
 import type { ChainUse } from '../http/auth/definition.ts';
-import type { Endpoint } from '../http/endpoint.ts';
 import { folderOf, joined } from '../value/file-names.ts';
+import type { EndpointOf } from './endpoints.ts';
 import type { Chain, ChainStep, ChoicesFrom } from './model.ts';
 import { callsOf, stepsOf } from './steps/inside.ts';
 import type { Project } from './project-file.ts';
@@ -12,14 +12,11 @@ import { eachNode } from './walk.ts';
  * The chains that a chain uses, those by which its apis are signed in to, and those that are steps of it. `signingIn` is the
  * api that the chain itself signs in to, whose credentials it does not need.
  */
-export function usesOf(
-  chain: Chain,
-  endpointOf: (api: Source | undefined) => Endpoint | undefined,
-  signingIn: string | undefined,
-): readonly UsedChain[] {
+export function usesOf(chain: Chain, endpointOf: EndpointOf, signingIn: string | undefined): readonly UsedChain[] {
   const found = new Map<ChainUse, UsedChain>();
-  for (const { request, api } of callsOf(chain)) {
-    const endpoint = endpointOf(api);
+  for (const call of callsOf(chain)) {
+    const { request } = call;
+    const endpoint = endpointOf(chain, call);
     const auth = request.auth === 'none' ? undefined : (request.auth ?? endpoint?.auth);
     if (!auth?.chain || endpoint?.api === signingIn) continue;
     if (!found.has(auth.chain)) found.set(auth.chain, { ...auth.chain, signsInTo: endpoint?.api ?? '' });

@@ -52,7 +52,7 @@ class Walk {
 
   run(): void {
     const { chain } = this;
-    const endpoint = this.surroundings.endpointOf(undefined);
+    const endpoint = this.surroundings.endpointOf();
     for (const input of chain.inputs) {
       for (const visitor of this.visitors) visitor.input?.(input);
       if (input.default) for (const text of textsOf(input.default)) this.text(text, this.place('inputs', endpoint));
@@ -74,7 +74,7 @@ class Walk {
 
   private step(step: Step, before: Step | undefined): void {
     const outer = this.under;
-    const plain = this.place(step.kind, this.surroundings.endpointOf(undefined));
+    const plain = this.place(step.kind, this.surroundings.endpointOf());
     for (const visitor of this.visitors) visitor.step?.(step, plain, before);
     if (step.when) {
       this.expression(step.when, { ...plain, key: 'when', role: 'condition' });
@@ -86,7 +86,7 @@ class Walk {
     }
     let place = { ...plain, under: this.under };
     if (step.kind === 'call') {
-      place = { ...place, key: 'request', endpoint: this.surroundings.endpointOf(step.api), step: step.name };
+      place = { ...place, key: 'request', endpoint: this.surroundings.endpointOf(step), step: step.name };
       for (const visitor of this.visitors) visitor.call?.(step, place);
     }
     this.parts(partsOf(step), place);

@@ -69,7 +69,7 @@ export const catalogue = {
   // Meaning
   'needless-fallback': { level: 'error', title: 'fallback that is never used' },
   'other-deployment': { level: 'error', title: 'URL of another deployment' },
-  'other-api': { level: 'warning', title: 'URL of another API' },
+  'other-api': { level: 'error', title: 'URL of another API' },
   'never-runs': { level: 'warning', title: 'step that never runs' },
   'secret-shown': { level: 'warning', title: 'secret in a URL, a file or the output' },
   'contradictory-expectations': { level: 'error', title: 'contradictory expectations' },

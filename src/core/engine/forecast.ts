@@ -161,7 +161,7 @@ class Simulation {
 
   private async call(step: CallStep, context: StepFrame): Promise<void> {
     const { clock, profile } = this.options;
-    const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
+    const endpoint = context.endpointOf(context.chain, step);
     const known = profile?.call(context.keyPrefix + step.name);
     const many = step.paging ? 'pages' : step.poll ? 'looks' : undefined;
     if (!known && many !== undefined)

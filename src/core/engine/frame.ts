@@ -1,7 +1,7 @@
 import type { Chain, CallStep, Step } from '../chain/model.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { Mark } from '../expression/secrecy.ts';
-import type { Endpoint } from '../http/endpoint.ts';
+import type { EndpointOf } from '../chain/endpoints.ts';
 import type { Address } from '../journal/address.ts';
 import type { EventOf, Json } from '../journal/events.ts';
 import type { Recorder } from '../journal/recorder.ts';
@@ -85,7 +85,7 @@ export type StepFrame = Readonly<{
   runHost: RunHost;
   /** Credentials at work, cookies, connections. */
   sessions: Sessions;
-  endpointOf(api: string | undefined): Endpoint | undefined;
+  endpointOf: EndpointOf;
   /** Addresses that are listened at. */
   callbacks: Callbacks;
   /** What was remembered when the run began, and what the next one is to know. */

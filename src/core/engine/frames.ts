@@ -42,7 +42,7 @@ export function chainFrame(
 
 /** The chain's default api where the run is: whose settings steps read that belong to no api of their own. */
 export function endpointOfChain({ chain, endpointOf }: StepFrame): Endpoint | undefined {
-  return endpointOf(chain.api?.text);
+  return endpointOf(chain);
 }
 
 /** The frame of an expression outside of response keys. */

@@ -2,7 +2,7 @@ import { resolveInputs, type Given } from '../chain/inputs.ts';
 import type { Chain } from '../chain/model.ts';
 import type { Diagnostic } from '../diagnostics/source.ts';
 import type { Secrecy } from '../expression/secrecy.ts';
-import type { Endpoint } from '../http/endpoint.ts';
+import type { EndpointOf } from '../chain/endpoints.ts';
 import type { Value } from '../value/value.ts';
 import type { Address } from '../journal/address.ts';
 import { Callbacks } from './callbacks.ts';
@@ -50,8 +50,8 @@ export async function runInner(
     inputHost(runHost, `${inside}takes`),
   );
   if (diagnostics.length > 0) return { diagnostics };
-  const endpointOf = (api: string | undefined): Endpoint | undefined => {
-    const endpoint = outer.endpointOf(api);
+  const endpointOf: EndpointOf = (of, call) => {
+    const endpoint = outer.endpointOf(of, call);
     // A chain that signs in carries none of the credentials that it makes.
     const signsIn = endpoint?.auth?.chain && outer.run.chainAt(endpoint.auth.chain.file) === chain;
     return endpoint && signsIn ? { ...endpoint, auth: undefined } : endpoint;

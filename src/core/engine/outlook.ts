@@ -3,7 +3,7 @@ import type { Part } from '../chain/parts.ts';
 import { partsOf } from '../chain/steps/inside.ts';
 import { stepKey } from '../chain/step-key.ts';
 import type { Source } from '../diagnostics/source.ts';
-import type { Endpoint } from '../http/endpoint.ts';
+import type { EndpointOf } from '../chain/endpoints.ts';
 import { isDone, type CallEnd, type CallRecords } from '../journal/call-records.ts';
 import { assertionFingerprint } from './call/fingerprint.ts';
 import type { RunHost } from './host.ts';
@@ -26,7 +26,7 @@ export type Outlook = Readonly<{
 export type OutlookOptions = Readonly<{
   chain: Chain;
   chainAt(file: Source): Chain | undefined;
-  endpointOf(api: string | undefined): Endpoint | undefined;
+  endpointOf: EndpointOf;
   host: RunHost;
   records: CallRecords;
   /** Whether items that failed are tried again. */
@@ -96,7 +96,7 @@ class Counting {
   }
 
   private call(chain: Chain, step: CallStep, key: string, times: number | undefined): void {
-    const endpoint = this.options.endpointOf(step.api?.text ?? chain.api?.text);
+    const endpoint = this.options.endpointOf(chain, step);
     const ends = this.ends.get(key) ?? new Map<CallEnd, Tally>();
     let ended = 0;
     for (const [each, tally] of ends) {

@@ -58,7 +58,7 @@ export function previewChain(context: StepFrame, known: ReadonlyMap<string, Know
 type Names = Readonly<{ known: ReadonlyMap<string, KnownName>; keptBy: ReadonlyMap<string, string> }>;
 
 function previewCall(step: CallStep, context: StepFrame, names: Names): PreviewedCall {
-  const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
+  const endpoint = context.endpointOf(context.chain, step);
   const resolvers = previewResolvers(context, endpoint);
   const builder = new RequestBuilder(step.request, endpoint, context, resolvers);
   const origins = placeholdersOf(step, context).map((placeholder) => originOf(placeholder, context, names));

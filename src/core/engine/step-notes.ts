@@ -13,8 +13,7 @@ import { problemRecord } from './places.ts';
 /** The notes of a step as events, each once; those of parts of expressions are left to their wholes. */
 export function noteEvents(step: Step, { address, host, endpointOf, chain }: StepFrame): readonly EventBody[] {
   if (host.notes.length === 0) return [];
-  const api = step.kind === 'call' ? step.api : undefined;
-  const ofApi = endpointOf(api?.text ?? chain.api?.text)?.expect ?? [];
+  const ofApi = endpointOf(chain, step.kind === 'call' ? step : undefined)?.expect ?? [];
   const sources = new Map<Node, Source>([
     ...(step.when?.tree ? [[step.when.tree, step.when.source] as const] : []),
     ...allPartsOf(step).flatMap(sourcesIn),

@@ -141,15 +141,19 @@ export function withCredentials(request: HttpRequest, credentials: readonly Cred
   const inPlace = (wanted: Credential['place']) => credentials.filter(({ place }) => place === wanted);
   const query = inPlace('query').map(({ name, value }) => queryPair(name, value));
   const cookies = inPlace('cookie').map(({ name, value }) => `${name}=${value}`);
-  const before = headerOf(request.headers, 'cookie');
   const headers = inPlace('header').map(({ name, value }): Header => [name, value]);
-  const cookie: readonly Header[] =
-    cookies.length === 0 ? [] : [['Cookie', [...(before === undefined ? [] : [before]), ...cookies].join('; ')]];
-  return {
-    ...request,
-    url: withQuery(request.url, query),
-    headers: mergeHeaders([...request.headers, ...headers, ...cookie]),
-  };
+  return withCookies(
+    { ...request, url: withQuery(request.url, query), headers: mergeHeaders([...request.headers, ...headers]) },
+    cookies.length === 0 ? undefined : cookies.join('; '),
+  );
+}
+
+/** A request with cookies behind those that it has, in its one Cookie header (RFC 6265 section 5.4). */
+export function withCookies(request: HttpRequest, cookies: string | undefined): HttpRequest {
+  if (cookies === undefined) return request;
+  const before = headerOf(request.headers, 'cookie');
+  const all = before === undefined ? cookies : `${before}; ${cookies}`;
+  return { ...request, headers: mergeHeaders([...request.headers, ['Cookie', all]]) };
 }
 
 /** A URL that a response gave may be of any scheme, or none. */

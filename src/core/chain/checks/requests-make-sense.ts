@@ -1,4 +1,6 @@
 import { OWN_HEADERS } from '../../http/headers.ts';
+import type { Named } from '../../schema/leaves.ts';
+import type { ValueTemplate } from '../../template/template.ts';
 import type { CallStep } from '../model.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
@@ -22,22 +24,25 @@ export const requestsMakeSense: Rule = (context) => ({
 });
 
 function checkHeaders({ reportAt }: RuleContext, { request }: CallStep): void {
+  checkHeaderNames(request.headers, reportAt);
   for (const { name, nameRange, file } of request.headers) {
+    if (name.toLowerCase() !== 'content-type' || !contradictsBody(request)) continue;
+    const message = `The header "${name}" contradicts the media type that ${request.body!.key} sends`;
+    const advice = 'Remove it; type sets the media type where the body allows several.';
+    reportAt(file, { code: 'reserved-header', range: nameRange, message, advice });
+  }
+}
+
+/** Names of headers that can be sent, and are not the transport's own. */
+export function checkHeaderNames(headers: Named<ValueTemplate>, reportAt: RuleContext['reportAt']): void {
+  for (const { name, nameRange, file } of headers) {
     if (OWN_HEADERS.has(name.toLowerCase())) {
       const message = `The header "${name}" is set by batharon from the URL and the body`;
       reportAt(file, { code: 'reserved-header', range: nameRange, message, advice: 'Remove it.' });
-    } else if (name.toLowerCase() === 'content-type' && contradictsBody(request)) {
-      const message = `The header "${name}" contradicts the media type that ${request.body!.key} sends`;
-      const advice = 'Remove it; type sets the media type where the body allows several.';
-      reportAt(file, { code: 'reserved-header', range: nameRange, message, advice });
     } else if (!/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/.test(name)) {
       const message = `"${name}" is not a valid header name (RFC 9110 section 5.1)`;
-      reportAt(file, {
-        code: 'reserved-header',
-        range: nameRange,
-        message,
-        advice: 'Header names consist of letters, digits and characters such as - and _.',
-      });
+      const advice = 'Header names consist of letters, digits and characters such as - and _.';
+      reportAt(file, { code: 'reserved-header', range: nameRange, message, advice });
     }
   }
 }

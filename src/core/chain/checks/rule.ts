@@ -4,13 +4,15 @@ import { diagnosticAt, diagnosticIn, type Diagnostic } from '../../diagnostics/s
 import type { FileRead, FileRefused } from '../../expression/host.ts';
 import type { OpenedFile } from '../../http/message.ts';
 import type { Chain } from '../model.ts';
-import type { Project } from '../project-file.ts';
+import type { At, Project } from '../project-file.ts';
 import type { Visitor } from '../place.ts';
 
 /** What a rule can look at and where it reports. */
 export type RuleContext = Readonly<{
   chain: Chain;
   project: Project | undefined;
+  /** The deployments that are chosen. */
+  at: At;
   /** Reads a file that the chain names, relative to it. */
   readFile(path: string): FileRead;
   /** Opens a file that a request sends. */
@@ -34,6 +36,7 @@ export type RuleSurroundings = Pick<RuleContext, 'readFile' | 'openFile' | 'unwr
 export function ruleContext(
   chain: Chain,
   project: Project | undefined,
+  at: At,
   around: RuleSurroundings,
   found: Diagnostic[],
 ): RuleContext {
@@ -41,6 +44,7 @@ export function ruleContext(
     ...around,
     chain,
     project,
+    at,
     reportIn: (source, problem) => found.push(diagnosticIn(source, problem)),
     reportAt: (file, problem) => found.push(diagnosticAt(file, problem)),
   };

@@ -1,40 +1,37 @@
-import { originKey } from '../../http/message.ts';
-import type { Endpoint } from '../../http/endpoint.ts';
-import type { CallStep } from '../model.ts';
-import type { Rule, RuleContext } from './rule.ts';
+import { chosen, endpointOfUrl, urlOf } from '../endpoints.ts';
+import type { Rule } from './rule.ts';
 
-/** A whole URL in a call is none of the project's own apis: those are named, so that their credentials and rate limit count. */
+/** A whole URL below that of an api is a request of that api: no other may be named beside it, and no other deployment chosen. */
 export const urlsAreKnown: Rule = (context) => ({
-  call(step, { endpoint }) {
-    const { line } = step.request;
-    const [first] = line?.target.parts ?? [];
-    if (!line || line.target.kind !== 'absolute' || first?.kind !== 'literal') return;
-    const endpoints = (context.project?.apis ?? []).flatMap((api) => api.endpoints);
-    const same = endpoints.filter((each) => literalOrigin(each) === originKey(first.text));
-    const match =
-      same.find(({ url }) => typeof url.pieces[0] === 'string' && first.text.startsWith(`${url.pieces[0]}/`)) ??
-      same[0];
-    if (match && match !== endpoint) report(context, step, match, endpoint);
+  call({ api, request }, { endpoint }) {
+    const { line } = request;
+    if (line?.target.kind !== 'absolute') return;
+    const { reportIn, project, at } = context;
+    const url = urlOf(line);
+    const found = endpointOfUrl(url, chosen(project, at), endpoint)?.endpoint;
+    if (found && found !== endpoint && api) {
+      const message = `This URL belongs to the API ${found.api}, and the call says api: ${api.text}`;
+      const advice = `Remove api from the call, or write api: ${found.api} and the path only.`;
+      reportIn(line.source, { code: 'other-api', range: placeOf(line), message, advice });
+    }
+    if (found) return;
+    const elsewhere = endpointOfUrl(
+      url,
+      (project?.apis ?? []).flatMap(({ endpoints }) => endpoints),
+    )?.endpoint;
+    if (elsewhere?.deployment === undefined) return;
+    const { api: name, deployment } = elsewhere;
+    const isAt = chosen(project, at).find((each) => each.api === name)?.deployment;
+    if (isAt === undefined) return;
+    const message = `This URL belongs to the deployment ${deployment} of ${name}, and the run is at ${isAt}`;
+    const advice = `Write the path only, and choose the deployment with --at ${deployment}.`;
+    reportIn(line.source, { code: 'other-deployment', range: placeOf(line), message, advice });
   },
 });
 
-function report({ reportIn }: RuleContext, { request }: CallStep, found: Endpoint, own: Endpoint | undefined): void {
-  const { source } = request.line!;
-  const range = [request.line!.method.length + 1, source.text.length] as const;
-  if (own && found.api === own.api) {
-    const message = `This URL belongs to the deployment ${found.deployment ?? ''} of ${found.api}, and the run is at ${own.deployment ?? 'another'}`;
-    const advice = `Write the path only, and choose the deployment with --at ${found.deployment ?? ''}.`;
-    reportIn(source, { code: 'other-deployment', range, message, advice });
-    return;
-  }
-  const message = `This URL belongs to the API ${found.api}, whose credentials and headers are not sent with a whole URL`;
-  reportIn(source, { code: 'other-api', range, message, advice: `Write api: ${found.api} and the path only.` });
-}
-
-/** The origin of an endpoint whose URL has no placeholders before its path. */
-function literalOrigin({ url }: Endpoint): string | undefined {
-  const [first] = url.pieces;
-  if (typeof first !== 'string' || !/^https?:\/\/[^/]+/.test(first)) return undefined;
-  const isWhole = url.pieces.length === 1 || /^https?:\/\/[^/]+\//.test(first);
-  return isWhole ? originKey(first) : undefined;
+function placeOf({
+  method,
+  source,
+}: Readonly<{ method: string; source: { text: string } }>): readonly [number, number] {
+  return [method.length + 1, source.text.length];
 }

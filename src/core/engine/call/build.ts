@@ -9,6 +9,7 @@ import {
   buildRedirected,
   buildRequest,
   maskedByName,
+  withCookies,
   withCredentials,
   type BuildContext,
   type BuiltRequest,
@@ -99,11 +100,9 @@ export class RequestBuilder {
   /** The pair with what a credential adds, and cookies. */
   signed(pair: Pair, auth: Authenticator | undefined, cookies: CookiePair | undefined): Filled<Pair> {
     return filled(() => {
-      const jar = (request: HttpRequest, value: string | undefined) =>
-        value === undefined ? request : { ...request, headers: [...request.headers, ['Cookie', value] as Header] };
-      const sent = jar(pair.sent, cookies?.sent);
-      const shown = jar(pair.shown, cookies?.shown);
-      if (!auth) return { ...pair, sent, shown: maskedByName(shown, NO_NAMES) };
+      const sent = withCookies(pair.sent, cookies?.sent);
+      const shown = withCookies(maskedByName(pair.shown, NO_NAMES), cookies?.shown);
+      if (!auth) return { ...pair, sent, shown };
       const credentials = auth.credentials(sent, this.signing(this.resolvers.real));
       for (const credential of credentials) this.refuseUnsendable(credential);
       const inRecord = auth.credentials(shown, this.signing(this.resolvers.masked));

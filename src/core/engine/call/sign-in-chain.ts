@@ -1,6 +1,7 @@
 import type { Given } from '../../chain/inputs.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import type { Secrecy } from '../../expression/secrecy.ts';
+import type { EndpointOf } from '../../chain/endpoints.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import type { ChainGiven } from '../../http/auth/definition.ts';
 import { fillValue } from '../../template/fill.ts';
@@ -28,8 +29,8 @@ export async function runSignInChain(
     const secret = secretInTemplate(template, context.secretNames);
     if (secret !== undefined) secretNames.set(name, secret);
   }
-  const withoutAuth = (api: string | undefined): Endpoint | undefined => {
-    const found = context.endpointOf(api);
+  const withoutAuth: EndpointOf = (of, call) => {
+    const found = context.endpointOf(of, call);
     return found && found.api === endpoint?.api ? { ...found, auth: undefined } : found;
   };
   const inner = { ...context, endpointOf: withoutAuth, purpose: 'sign-in' as const };

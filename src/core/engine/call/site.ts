@@ -21,6 +21,6 @@ export function serverOf(url: string, isOwn: boolean, endpoint: Endpoint | undef
 
 /** The place of a call whose step runs in a frame. */
 export function callSite(step: CallStep, context: StepFrame): CallSite {
-  const endpoint = context.endpointOf(step.api?.text ?? context.chain.api?.text);
+  const endpoint = context.endpointOf(context.chain, step);
   return { step, endpoint, context, replayed: undefined, sent: { fingerprint: undefined } };
 }

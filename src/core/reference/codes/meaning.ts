@@ -68,8 +68,8 @@ export const meaningCodes: CodePages = {
   },
   'other-api': {
     about:
-      'A whole URL leads to an API of the project. Its credentials, headers and rate limit apply only if the call names it with api.',
-    example: { steps: '- call: level\n  request: GET http://127.0.0.1:1/watch/level' },
+      'A whole URL below that of an API of the project is a request of that API, with its credentials, headers and limits. A call that has such a URL and names another API with api contradicts itself.',
+    example: { steps: '- call: level\n  api: harbour\n  request: GET http://127.0.0.1:1/watch/level' },
   },
   'never-runs': {
     about: 'A step follows a stop, or its condition is always false.',
