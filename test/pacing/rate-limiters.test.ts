@@ -144,4 +144,11 @@ test('a quota: taken until it is spent, and again from its reset on', async () =
   expect(await take()).toEqual({ spent: '3/day', until: Date.parse('2026-05-24T00:00:00Z') });
   await clock.run(clock.sleep(14 * 3_600_000, NEVER));
   expect(await take()).toHaveProperty('slots');
+  // Another number for the same period counts on from what was used, day by day and month by month.
+  const changed = (...texts: readonly string[]) => {
+    const rateLimit = rateLimitOf(texts.map((text) => readRateLimit(text)!));
+    return new RateLimiter({ ...rules, rateLimit }, store, clock).quotas(clock.nowMs());
+  };
+  expect(changed('500/day', '9/month').map(({ used }) => used)).toEqual([1, 0]);
+  expect(changed('1/day').map(({ used }) => used)).toEqual([1]);
 });

@@ -1,3 +1,5 @@
+import type { Quota } from './rate-limit.ts';
+
 /** One sending that was planned, or has been done, in a rate limiter. */
 export type Slot = Readonly<{
   /** When it is to go out, or went out; milliseconds since 1970. */
@@ -19,7 +21,8 @@ export type LimiterHead = {
   /** Nothing goes out before this instant, and why. */
   closedUntil: number;
   closedBy?: Closing | undefined;
-  quotas: Record<string, { from: number; used: number }>;
+  /** What was sent in the present period of each length that a quota has. */
+  quotas: Partial<Record<Quota['period'], { from: number; used: number }>>;
   /** By the response to which slot the server was heard last, and what it left. */
   heardBy: number;
   budgets: readonly Budget[];

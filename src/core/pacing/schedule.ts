@@ -13,17 +13,22 @@ const LOOK_AGAIN_MS = 10;
 /** What was used of each quota in its present period, and when the next one begins. */
 export function quotasAt(head: LimiterHead, { rateLimit, resets }: LimiterRules, now: number) {
   return rateLimit.quotas.map((quota) => {
-    const { from, until } = periodOf(head, quota, resets, now);
-    const counted = head.quotas[quota.text];
+    const { from, until } = periodOf(head, quota.period, resets, now);
+    const counted = head.quotas[quota.period];
     return { ...quota, used: counted?.from === from ? counted.used : 0, until };
   });
 }
 
 /** The period to count in. It never goes back: while a clock is behind, counting goes on in the later period. */
-function periodOf(head: LimiterHead, quota: Quota, resets: Resets, now: number) {
-  const present = periodAt(now, quota.period, resets);
-  const counted = head.quotas[quota.text]?.from ?? -Infinity;
-  return counted > present.from ? periodAt(counted, quota.period, resets) : present;
+function periodOf(head: LimiterHead, period: Quota['period'], resets: Resets, now: number) {
+  const present = periodAt(now, period, resets);
+  const counted = head.quotas[period]?.from ?? -Infinity;
+  return counted > present.from ? periodAt(counted, period, resets) : present;
+}
+
+/** What is counted: sendings of a period, whatever number of them is allowed. */
+function periodsOf({ quotas }: RateLimit): Iterable<Quota['period']> {
+  return quotas.length === 0 ? [] : new Set(quotas.map(({ period }) => period));
 }
 
 /** The earliest time at which the next slot may go out, by what is known now. */
@@ -41,19 +46,19 @@ export function earliest({ head, slot }: LimiterState, { rateLimit }: LimiterRul
 /** Takes the next slot, and counts it. Its time is put down by who takes it. */
 export function takeSlot({ head }: LimiterState, { rateLimit, resets }: LimiterRules, now: number): number {
   const number = head.taken++;
-  for (const quota of rateLimit.quotas) {
-    const { from } = periodOf(head, quota, resets, now);
-    const counted = head.quotas[quota.text];
-    head.quotas[quota.text] = { from, used: counted?.from === from ? counted.used + 1 : 1 };
+  for (const period of periodsOf(rateLimit)) {
+    const { from } = periodOf(head, period, resets, now);
+    const counted = head.quotas[period];
+    head.quotas[period] = { from, used: counted?.from === from ? counted.used + 1 : 1 };
   }
   return number;
 }
 
 /** Gives back what a slot counted that was never sent. Its time stays taken, which only makes others later. */
 export function giveBack({ head }: LimiterState, { rateLimit, resets }: LimiterRules, now: number): void {
-  for (const quota of rateLimit.quotas) {
-    const counted = head.quotas[quota.text];
-    if (counted && counted.from === periodOf(head, quota, resets, now).from && counted.used > 0) counted.used--;
+  for (const period of periodsOf(rateLimit)) {
+    const counted = head.quotas[period];
+    if (counted && counted.from === periodOf(head, period, resets, now).from && counted.used > 0) counted.used--;
   }
 }
 
