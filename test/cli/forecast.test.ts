@@ -1,6 +1,8 @@
+import { useCounting } from '../support/counting.ts';
 import { useDemo } from '../support/harbour.ts';
 
 const demo = useDemo();
+const { projectWith } = useCounting();
 
 test('what is not known is guessed and said; after a run it is as it was then; a quota that does not last is told', async () => {
   const folder = demo();
@@ -26,4 +28,22 @@ test('what is not known is guessed and said; after a run it is as it was then; a
   );
   expect(few.quotas).toMatchObject([{ text: '500/day', used: 3 }]);
   expect(folder.journals()).toHaveLength(1);
+});
+
+test('a response that is fresh enough for these inputs costs nothing, and one for other inputs is sent', async () => {
+  const folder = projectWith(
+    'inputs:\n  day: number\nsteps:\n  - call: tide\n    request: GET /tides/{day}\n    fresh-for: 1h\n    keep: { id: $.id }\n' +
+      '  - call: level\n    request: GET /levels/{id}\n    fresh-for: 1h\n',
+  );
+  const requests = async (day: number) => {
+    const { out } = await folder.run(['forecast', 'c.chain.yaml', '--input', `day=${day}`, '--as', 'json']);
+    return JSON.parse(out).calls.map((call: { requests: number }) => call.requests);
+  };
+  expect(await requests(1)).toEqual([1, 1]);
+  for (let i = 0; i < 2; i++) await folder.run(['run', 'c.chain.yaml', '--input', 'day=1']);
+  // The second call depends on a response, so whether it is fresh cannot be known.
+  expect([await requests(1), await requests(2)]).toEqual([
+    [0, 1],
+    [1, 1],
+  ]);
 });

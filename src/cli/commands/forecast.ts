@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
 import path from 'node:path';
+import { freshRecords } from '../../adapters/fresh-records.ts';
 import { limiterFiles } from '../../adapters/limiter-files.ts';
 import { forecastChain, type Forecast } from '../../core/engine/forecast.ts';
 import { RunProfile } from '../../core/journal/profile.ts';
@@ -62,7 +63,16 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
     shareOf(options.limitShare),
   );
   const forecast = await forecastChain({
-    context: { ...context, run: { ...context.run, clock, limiters, settings: { part: partOf(options) } } },
+    context: {
+      ...context,
+      run: {
+        ...context.run,
+        clock,
+        limiters,
+        settings: { part: partOf(options) },
+        fresh: freshRecords(workspace.recordFolder, ''),
+      },
+    },
     clock,
     profile: record && new RunProfile(record.events),
     assumed: new Map(options.assume.map(sizeSaid)),

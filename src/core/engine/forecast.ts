@@ -6,6 +6,8 @@ import type { RunProfile } from '../journal/profile.ts';
 import { takeSlots, type RateLimiter } from '../pacing/rate-limiter.ts';
 import type { VirtualClock } from '../pacing/virtual-clock.ts';
 import { Duration, isList, LongList } from '../value/value.ts';
+import { RequestBuilder } from './call/build.ts';
+import { requestFingerprint } from './call/fingerprint.ts';
 import { limitersFor } from './call/gate.ts';
 import { plainFrame } from './frames.ts';
 import type { StepFrame } from './frame.ts';
@@ -162,11 +164,12 @@ class Simulation {
   private async call(step: CallStep, context: StepFrame): Promise<void> {
     const { clock, profile } = this.options;
     const endpoint = context.endpointOf(context.chain, step);
+    const isFresh = this.isFresh(step, endpoint, context);
     const known = profile?.call(context.keyPrefix + step.name);
     const many = step.paging ? 'pages' : step.poll ? 'looks' : undefined;
-    if (!known && many !== undefined)
+    if (!known && many !== undefined && !isFresh)
       this.guesses.add(`${step.name}: one request assumed; the number of ${many} is not known`);
-    const requests = known?.requests ?? 1;
+    const requests = isFresh ? 0 : (known?.requests ?? 1);
     const before = this.calls.get(step.name) ?? { times: 0, requests: 0 };
     // Averages are no whole numbers: what is left over is sent with a later call of the same name.
     const owed = Math.round(before.requests + requests) - Math.round(before.requests);
@@ -176,6 +179,17 @@ class Simulation {
       if (step.poll && attempt < owed)
         await clock.sleep(pauseMs(step.poll.every, attempt, context.host), context.run.stopping);
     }
+  }
+
+  /** Whether a recorded response to the same request is fresh enough, as far as that request is known. */
+  private isFresh(step: CallStep, endpoint: Endpoint | undefined, context: StepFrame): boolean {
+    const { fresh } = context.run;
+    if (!fresh || step.freshForMs === undefined) return false;
+    const first = new RequestBuilder(step.request, endpoint, context).first();
+    if (!('problem' in first))
+      return fresh(requestFingerprint(first.value.shown, { step, endpoint, context }), step.freshForMs) !== undefined;
+    this.guesses.add(`${step.name}: sent, and not read from the records; its request is not known yet`);
+    return false;
   }
 
   private async request(step: CallStep, endpoint: Endpoint | undefined, ms: number, context: StepFrame): Promise<void> {

@@ -1,7 +1,7 @@
 import { isDone } from './call-records.ts';
 import type { EventOf, JournalEvent } from './events.ts';
 
-/** What a run says of the cost of another: of steps by their keys, whatever the items of loops were. */
+/** What a run says of the cost of another: of steps that were sent by their keys, whatever the items of loops were. */
 export class RunProfile {
   private readonly calls = new Map<string, { count: number; requests: number; ms: number }>();
   private readonly totals = new Map<string, { count: number; sum: number }>();
@@ -9,7 +9,8 @@ export class RunProfile {
   constructor(events: readonly JournalEvent[]) {
     for (const event of events) {
       if (event.type === 'opened') this.opened(event);
-      else if (event.type === 'ended' && event.kind === 'call' && isDone(event) && event.x) this.ended(event);
+      else if (event.type === 'ended' && event.kind === 'call' && isDone(event) && event.x?.length)
+        this.ended(event);
     }
   }
 
