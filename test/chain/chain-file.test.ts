@@ -24,10 +24,7 @@ describe('files without mistakes', () => {
         ) +
         'outputs: [x, y]\n',
     ],
-    [
-      'a kept condition is a condition',
-      call('keep: { ready: $.a == 1 }') + '  - call: two\n    request: GET /b\n    expect: [ready]\n',
-    ],
+    ['a kept condition is a condition', call('keep: { ready: $.a == 1 }') + '  - expect: [ready]\n'],
     [
       'a boolean input is a condition',
       'inputs: { strict: { type: boolean, default: false } }\n' + call('expect: [strict || $.a == 1]'),
@@ -112,6 +109,8 @@ describe('mistakes', () => {
     ['a path alone', call('expect: [$.ready]'), 'not-a-condition 4:14', 'exists($.ready)'],
     ['a name alone', 'inputs: { a: string }\n' + call('expect: [a]'), 'not-a-condition 5:14'],
     ['always true', call('expect: ["true"]'), 'always-same 4:15'],
+    ['nothing of the response', 'inputs: { a: number }\n' + call('expect: [a > 3]'), 'nothing-to-check 5:14'],
+    ['equals but for all of it', call('expect: [{ equals: { a: 1 }, except: [$] }]'), 'nothing-to-check 4:43'],
     ['a header of the transport', call('headers: { Host: x }'), 'reserved-header 4:16'],
     ['a header that cannot be', call('headers: { "a b": x }'), 'reserved-header 4:16'],
     ['a parameter twice', call('query: { day: x }').replace('/a', '/a?day=1'), 'duplicate-parameter 4:14'],

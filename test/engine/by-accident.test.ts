@@ -47,6 +47,7 @@ test.each([
   ['expect: ["all($.none, @.id > 0)"]', 'nothing-to-check', ''],
   ['expect: ["!any($.none, @.id > 0)"]', 'nothing-to-check', ''],
   ['expect: ["status == 200 && all($.none, @.id > 0)"]', 'nothing-to-check', ''],
+  ['expect: [{ equals: { a: 1 }, except: ["$.*"] }]', 'nothing-to-check', 'except leaves out all there is'],
   ['expect: ["$.count != 12"]', 'types-differ', "'12' is a string and 12 is a number"],
 ])('%s says %s', async (more, code, said) => {
   const { codes, events } = await run(more);

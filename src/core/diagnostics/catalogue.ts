@@ -121,6 +121,7 @@ export const catalogue = {
   'secret-dropped': { level: 'warning', title: 'secret that was not sent on to another server' },
   'not-a-secret': { level: 'error', title: 'value that cannot be a secret' },
   'never-found': { level: 'warning', title: 'member that none of the items has' },
+  'pattern-not-checked': { level: 'warning', title: 'pattern that is not checked' },
   'nothing-to-check': { level: 'warning', title: 'check that had nothing to look at' },
   'types-differ': { level: 'warning', title: 'values that differ only in type' },
   'secret-is-common': { level: 'warning', title: 'secret that stands in ordinary text' },

@@ -1,4 +1,4 @@
-import type { SourceFile } from '../diagnostics/source.ts';
+import type { Source, SourceFile } from '../diagnostics/source.ts';
 import type { FileRead, FileRefused, Host, ResponseHost } from '../expression/host.ts';
 import type { Problem } from '../diagnostics/problem.ts';
 import type { Node } from '../expression/model.ts';
@@ -38,7 +38,7 @@ export type RunHost = Readonly<{
 }>;
 
 /** What an expression of a step met, by the tree of the whole expression. */
-export type StepNote = Readonly<{ tree: Node; note: Problem }>;
+export type StepNote = Readonly<{ at: Node | Source; note: Problem }>;
 
 /** A value that a volatile function drew, and the function. */
 export type Drawn = [name: string, value: Json];
@@ -77,8 +77,9 @@ export class StepHost implements Host {
     return value;
   };
 
-  noted(tree: Node, notes: readonly Problem[]): void {
-    this.notes.push(...notes.map((note) => ({ tree, note })));
+  /** Notes of an expression, or of a text of the file. */
+  noted(at: Node | Source, notes: readonly Problem[]): void {
+    this.notes.push(...notes.map((note) => ({ at, note })));
   }
 
   get unrecorded(): Host {

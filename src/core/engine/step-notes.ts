@@ -19,8 +19,8 @@ export function noteEvents(step: Step, { address, host, endpointOf, chain }: Ste
     ...allPartsOf(step).flatMap(sourcesIn),
     ...ofApi.flatMap(sourceOfExpectation),
   ]);
-  const events = host.notes.flatMap(({ tree, note }): readonly EventBody[] => {
-    const source = sources.get(tree);
+  const events = host.notes.flatMap(({ at, note }): readonly EventBody[] => {
+    const source = 'locate' in at ? at : sources.get(at);
     if (!source) return [];
     const { code, message, advice, source: place } = problemRecord(diagnosticIn(source, note));
     const said = advice === undefined ? message : `${message}. ${advice}`;

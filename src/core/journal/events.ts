@@ -62,8 +62,6 @@ export type ExpectRecord = {
   offenders?: { count: number; of: number; first: { number: number; place: string; seen: Seen[] }[] };
   /** Where the body is not as expected: how many places, and the first of them. */
   places?: BodyPlaces;
-  /** Paths of `except` that found nothing on either side. */
-  idleExcept?: readonly string[];
   /** The response was accepted as what it should be. */
   accepted?: true;
 };

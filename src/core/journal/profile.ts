@@ -9,8 +9,7 @@ export class RunProfile {
   constructor(events: readonly JournalEvent[]) {
     for (const event of events) {
       if (event.type === 'opened') this.opened(event);
-      else if (event.type === 'ended' && event.kind === 'call' && isDone(event) && event.x?.length)
-        this.ended(event);
+      else if (event.type === 'ended' && event.kind === 'call' && isDone(event) && event.x?.length) this.ended(event);
     }
   }
 

@@ -100,7 +100,6 @@ const expectation = members<ExpectRecord>({
   seen: maybe(list(seen)),
   offenders: maybe(members({ count: number, of: number, first: list(offender) })),
   places: maybe(places),
-  idleExcept: maybe(list(text)),
   accepted: maybe(isTrue),
 });
 const bind = members<Bind>({

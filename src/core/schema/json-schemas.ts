@@ -1,5 +1,6 @@
-import { cutAt } from '../value/show.ts';
+import { counted, cutAt } from '../value/show.ts';
 import { linearPatterns } from './linear-pattern.ts';
+import { readStrictly, type SchemaFault } from './strict-schema.ts';
 import type { Code } from '../diagnostics/catalogue.ts';
 import { readJson } from '../value/json-read.ts';
 import { toPlain } from '../value/plain.ts';
@@ -18,7 +19,9 @@ export type Misfit = Readonly<{
 
 export type CompiledSchema = (value: Value) => readonly Misfit[];
 export type SchemaProblem = Readonly<{ code: Code; message: string; advice?: string }>;
-type Compiled = Readonly<{ misfits: CompiledSchema }> | Readonly<{ problem: SchemaProblem }>;
+/** How values are checked, with the patterns that are not; or why the schema cannot be used. */
+type Compiled =
+  Readonly<{ misfits: CompiledSchema; unchecked: readonly SchemaFault[] }> | Readonly<{ problem: SchemaProblem }>;
 
 type ReadFile = (path: string) => FileRead;
 
@@ -83,10 +86,20 @@ function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
     logger: false,
     code: { regExp: linearPatterns },
   });
+  const formats = new Set(Object.keys(ajv.formats));
+  const unchecked: SchemaFault[] = [];
+  const strictly = (each: Value, file?: string): Compiled | undefined => {
+    const { faults, unchecked: more } = readStrictly(each, formats);
+    unchecked.push(...more);
+    return faults.length > 0 ? faulty(faults, file) : undefined;
+  };
+  const fault = strictly(schema);
+  if (fault) return fault;
   for (let references = 0; references <= MAX_REFERENCES; references++) {
     try {
       const validate = ajv.compile(toPlain(schema) as object);
       return {
+        unchecked,
         misfits: (value) => {
           if (validate(toPlain(value))) return [];
           return (validate.errors ?? []).map((error) => misfitOf(error));
@@ -103,10 +116,17 @@ function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
       }
       const referred = readSchema(joined(folder, missingSchema), readFile);
       if ('problem' in referred) return referred;
+      const inside = strictly(referred.value, missingSchema);
+      if (inside) return inside;
       ajv.addSchema(toPlain(referred.value) as object, missingSchema);
     }
   }
   return bad(`The schema refers to more than ${MAX_REFERENCES} files`);
+}
+
+function faulty([first, ...more]: readonly SchemaFault[], file = ''): Compiled {
+  const others = more.length === 0 ? '' : `; ${counted(more.length, 'more mistake')}`;
+  return bad(`${first!.message} (${file}#${first!.pointer}${others})`, first!.advice);
 }
 
 function bad(message: string, advice?: string): Compiled {

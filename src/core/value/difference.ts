@@ -10,6 +10,8 @@ export type DifferenceOptions = Readonly<{
   atLeast: boolean;
   /** Whether the values at a place need not be compared. */
   passesOver?(keys: readonly (string | number)[]): boolean;
+  /** Told whenever two values are compared by themselves. */
+  compared?(): void;
   /** Whether two unequal values count as equal all the same. */
   alike?(wanted: Value, found: Value): boolean;
 }>;
@@ -33,10 +35,12 @@ function compareAt(
 ): void {
   if (options.passesOver?.(keys)) return;
   if (wanted === undefined || found === undefined) {
+    options.compared?.();
     if (wanted !== found) list.push({ keys, text: absence(wanted, found), wanted, found });
     return;
   }
   if (isList(wanted) && isList(found)) {
+    options.compared?.();
     if (wanted.length !== found.length) {
       list.push({ keys, text: `${counted(wanted.length, 'item')} expected, found ${found.length}`, wanted, found });
     }
@@ -49,9 +53,11 @@ function compareAt(
   }
   if (isObject(wanted) && isObject(found)) {
     const names = new Set([...Object.keys(wanted), ...(options.atLeast ? [] : Object.keys(found))]);
+    if (names.size === 0) options.compared?.();
     for (const name of names) compareAt([...keys, name], memberOf(wanted, name), memberOf(found, name), options, list);
     return;
   }
+  options.compared?.();
   if (equalValues(wanted, found) || options.alike?.(wanted, found)) return;
   const types = typeOf(wanted) === typeOf(found) ? '' : ` (${aType(wanted)} and ${aType(found)})`;
   list.push({ keys, text: `expected ${showValue(wanted, 60)}, found ${showValue(found, 60)}${types}`, wanted, found });

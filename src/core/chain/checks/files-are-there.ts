@@ -51,7 +51,10 @@ function checkSchema(
   { reportIn }: RuleContext,
 ): void {
   const compiled = 'file' in schema ? schemas.ofFile(schema.file.text) : schemas.ofValue(schema.inline);
-  if ('problem' in compiled) reportIn(source, { ...compiled.problem, range: wholeOf(source) });
+  const range = wholeOf(source);
+  if ('problem' in compiled) return reportIn(source, { ...compiled.problem, range });
+  for (const { message, pointer } of compiled.unchecked)
+    reportIn(source, { code: 'pattern-not-checked', range, message: `${message} at #${pointer}; it is not checked` });
 }
 
 /** A file that is to be written by `--accept` need not be there. */

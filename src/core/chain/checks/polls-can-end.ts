@@ -1,11 +1,7 @@
-import { findFunction } from '../../expression/functions/list.ts';
-import type { Node } from '../../expression/model.ts';
-import { namesRead } from '../../expression/names-read.ts';
 import type { Expression } from '../../schema/leaves.ts';
 import { changesSomething, mayRepeat } from '../changes.ts';
-import { eachNode } from '../each-node.ts';
 import type { CallStep } from '../model.ts';
-import { RESPONSE_NAMES } from '../names.ts';
+import { readsResponse } from '../reads-response.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
 /** What is sent several times may be, and what is waited for can come. */
@@ -45,15 +41,6 @@ function checkPoll(step: CallStep, poll: NonNullable<CallStep['poll']>, { report
 
 function plain({ source }: Expression): string {
   return source.text.replace(/\s+/g, '');
-}
-
-function readsResponse(tree: Node): boolean {
-  if (namesRead(tree).some((name) => name === '$' || name === 'response' || RESPONSE_NAMES.has(name))) return true;
-  let reads = false;
-  eachNode(tree, (node) => {
-    if (node.kind === 'call' && findFunction(node.name)?.ofResponse) reads = true;
-  });
-  return reads;
 }
 
 function retryInVain({ name, nameSource, request }: CallStep, { reportIn }: RuleContext): void {

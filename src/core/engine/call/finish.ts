@@ -1,6 +1,5 @@
 import { mayRepeat } from '../../chain/changes.ts';
 import type { CallStep, Undo } from '../../chain/model.ts';
-import type { Code } from '../../diagnostics/catalogue.ts';
 import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
 import { moreSevereExit } from '../exit.ts';
 import type { StepOutcome } from '../outcome.ts';
@@ -42,7 +41,7 @@ export function finishCall(site: CallSite, result: CallResult, end: EndStep): St
     before: [
       ...newEvents(site, before),
       ...(outcome === 'passed' ? undoKept(site) : []),
-      ...expects.flatMap((each) => notesOn(each, context.address)),
+      ...expects.flatMap((each) => acceptedOf(each, context.address)),
       ...(outcome === 'failed' ? notTakenBack(step, context.address, before) : []),
     ],
     expects,
@@ -69,7 +68,7 @@ export function finishCall(site: CallSite, result: CallResult, end: EndStep): St
 
 /** Keeps what takes back what the call made. */
 function undoKept({ step, context }: CallSite): readonly EventBody[] {
-  if (!step.undo) return NO_EVENTS;
+  if (!step.undo) return [];
   const { undos } = context.run;
   const n = undos.length + 1;
   undos.push({ n, step: undoCall(step, step.undo), context });
@@ -79,7 +78,7 @@ function undoKept({ step, context }: CallSite): readonly EventBody[] {
 /** A call that failed although the server did what it asked for has no undo, since nothing was kept of it. */
 function notTakenBack({ name, undo }: CallStep, step: string, before: readonly EventBody[]): readonly EventBody[] {
   const answered = before.findLast((event) => event.type === 'answered');
-  if (!undo || !answered || answered.status < 200 || answered.status > 299) return NO_EVENTS;
+  if (!undo || !answered || answered.status < 200 || answered.status > 299) return [];
   const message = `${name} was answered with ${answered.status} but failed: what it created was not undone and may still exist`;
   return [{ type: 'note', code: 'undo-failed', level: 'warning', message, step }];
 }
@@ -101,29 +100,11 @@ function fromOf({ call }: Replayed): { run: string; x: number[] } {
   return { run: call.run, x: call.exchanges.map(({ answered }) => answered.x) };
 }
 
-const NO_EVENTS: readonly EventBody[] = [];
-
-/** What is told of an expectation although it held: it said nothing of the response, or part of it had no effect. */
-function notesOn({ text, source, idleExcept = [], accepted }: ExpectRecord, step: string): readonly EventBody[] {
-  const note = (code: Code, level: 'warning' | 'info', message: string): EventBody => ({
-    type: 'note',
-    code,
-    level,
-    message,
-    step,
-    ...(source ? { source } : {}),
-  });
-  if (!accepted && idleExcept.length === 0) return NO_EVENTS;
-  return [
-    ...idleExcept.map((path) =>
-      note(
-        'except-finds-nothing',
-        'warning',
-        `except ${path} found nothing, neither in the response nor in the expected value`,
-      ),
-    ),
-    ...(accepted ? [note('accepted', 'info', `${text} was written from this response`)] : []),
-  ];
+/** What is told of an expectation that was accepted from the response. */
+function acceptedOf({ text, source, accepted }: ExpectRecord, step: string): readonly EventBody[] {
+  if (!accepted) return [];
+  const message = `${text} was written from this response`;
+  return [{ type: 'note', code: 'accepted', level: 'info', message, step, ...(source ? { source } : {}) }];
 }
 
 /** What came of a call that got no response, or was not sent; nothing when there is a response. */

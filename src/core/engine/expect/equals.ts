@@ -1,3 +1,4 @@
+import { wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { Expectation } from '../../http/expectation.ts';
 import type { FileRead } from '../../expression/host.ts';
 import { locate } from '../../expression/evaluate.ts';
@@ -18,9 +19,11 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
   if (isJudged(wanted)) return wanted;
   const { body } = judging.frame;
   if (body === undefined) return noBody;
-  const { found, idle } = compareWith(wanted.value, body, expectation, judging);
-  const notes = idle.length === 0 ? {} : { idleExcept: idle };
-  if (found.length === 0) return { passed: true, ...notes };
+  const { found, isCompared } = compareWith(wanted.value, body, expectation, judging);
+  if (found.length === 0) {
+    if (!isCompared) noteNothingCompared(expectation, judging);
+    return { passed: true };
+  }
   const name = wanted.file ?? 'the value';
   const advice = wanted.file === undefined ? {} : { advice: 'If the new body is right, accept it: --accept.' };
   return {
@@ -28,7 +31,6 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
     code: 'expectation-false',
     message: `${judgedWords(expectation.of)} differs from ${name}`,
     ...advice,
-    ...notes,
     ...placesOf(found),
   };
 };
@@ -64,28 +66,41 @@ function contentOf(
   return json.ok ? json.value : undefined;
 }
 
-/** Where two bodies differ but for excepted places, and the `except`s that found nothing in either. */
+/** Where two bodies differ but for excepted places, and whether anything was compared. An `except` that finds nothing in either is noted. */
 function compareWith(
   wanted: Value,
   body: Value,
   { except }: Equals,
-  { frame, context }: Judging,
-): Readonly<{ found: readonly Difference[]; idle: readonly string[] }> {
+  judging: Judging,
+): Readonly<{ found: readonly Difference[]; isCompared: boolean }> {
+  const { frame, context } = judging;
   const excepted = new Set<string>();
-  const idle: string[] = [];
+  let isCompared = false;
   for (const { tree, source } of except) {
     const keys = [wanted, body].flatMap((each) => keysFound(tree, { ...frame, body: each }));
-    if (keys.length === 0) idle.push(source.text);
+    if (keys.length === 0) noteIdle(source, judging);
     for (const each of keys) excepted.add(JSON.stringify(each));
   }
   const found = differences(wanted, body, {
     atLeast: false,
     passesOver: (keys) => excepted.has(JSON.stringify(keys)),
+    compared: () => (isCompared = true),
     // What is masked in the file equals what would be masked in the same way.
     alike: (a, b) =>
       typeof a === 'string' && a.includes('‹') && typeof b === 'string' && context.run.recorder.masked(b) === a,
   });
-  return { found, idle };
+  return { found, isCompared };
+}
+
+function noteIdle(source: Source, { context }: Judging): void {
+  const message = `except ${source.text.trim()} found nothing, neither in the response nor in the expected value`;
+  context.host.noted(source, [{ code: 'except-finds-nothing', range: wholeOf(source), message }]);
+}
+
+function noteNothingCompared({ source }: Equals, { context }: Judging): void {
+  const message = 'Nothing was compared: except leaves out all there is';
+  const advice = 'Except less, or expect what must hold of the rest.';
+  context.host.noted(source, [{ code: 'nothing-to-check', range: wholeOf(source), message, advice }]);
 }
 
 /** The keys of each node that a path of `except` finds. */

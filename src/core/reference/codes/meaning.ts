@@ -94,8 +94,15 @@ export const meaningCodes: CodePages = {
   },
   'invalid-schema': {
     about:
-      'A file or an inline schema is not a JSON Schema (2020-12), or refers to something outside its folder. References to the network are not followed.',
+      'A file or an inline schema is not a JSON Schema (2020-12), or refers to something outside its folder. References to the network are not followed. Keywords and formats that do not exist, and keywords that do not go with the type beside them, are mistakes; names that begin with x- are annotations.',
     example: { steps: '- call: list\n  request: GET /list\n  expect:\n    - schema: { type: objekt }' },
+  },
+  'pattern-not-checked': {
+    about:
+      'A pattern of a JSON Schema uses look-around or back-references, which need time that grows with the power of the length of a text. Patterns are run in linear time, and this one is passed over.',
+    example: {
+      steps: "- call: list\n  request: GET /list\n  expect:\n    - schema: { type: string, pattern: '^(?!N).*$' }",
+    },
   },
   'outside-project': {
     about: 'Files are written only inside the project folder, after symbolic links are resolved.',
