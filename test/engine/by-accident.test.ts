@@ -127,3 +127,24 @@ test('nothing that an expectation reads can be renamed, removed or of another ty
     { numRuns: RUNS },
   );
 }, 3_600_000);
+
+test.each([
+  ['call: use\n  request: GET /x/{ids[0]}', 'ids[0] found nothing: ids is an empty array'],
+  ['let: { one: "first(ids)" }', 'first(ids) found nothing: ids is an empty array'],
+  ['let: { one: "single(ids)" }', 'this one has none'],
+  ['say: "{ids[0]}"', 'ids is an empty array'],
+  ['if: "ids[0] > 2"\n  steps:\n    - say: x', 'ids is an empty array'],
+  ['expect: ["ids[0] > 2"]', 'ids is an empty array'],
+  ['expect: ["single(ids) > 2"]', 'this one has none'],
+  ['each: id in ids\n  steps:\n    - say: "{id}"', 'the array is empty'],
+])('what needs an item of an empty array says who kept it: %s', async (step, said) => {
+  const text = chainOf(
+    `- call: due\n  request: GET /due\n  keep: { ids: "$.arrivals[?@.state == 'gone'].id" }\n- ${step}\n`,
+  );
+  const { events } = await coreRun(text, { answers: [{ body: JSON.stringify(due) }] });
+  const told = JSON.stringify(events);
+  expect(told).toContain(said);
+  expect(told).toContain(
+    "ids was kept by due as an empty array: $.arrivals[?@.state == 'gone'].id (test.chain.yaml:5)",
+  );
+});

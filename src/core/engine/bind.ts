@@ -5,11 +5,12 @@ import { boundTo, secretIn } from '../expression/secrecy.ts';
 import type { Bind, ProblemRecord } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
-import { Mask, type Value } from '../value/value.ts';
+import { isList, Mask, type Value } from '../value/value.ts';
 import { detached } from '../value/xml.ts';
 import { readsOf } from './frames.ts';
 import type { StepFrame } from './frame.ts';
-import { explainNothing } from './explain.ts';
+import { explainNothing, withReasons } from './explain.ts';
+import { stepName } from '../journal/address.ts';
 import { placeOf, problemRecord } from './places.ts';
 
 /** What came of the entries of a `keep` or `let`: every one is tried, in order, and sees those before it. */
@@ -35,7 +36,12 @@ export function bindAll(entries: Named<Expression>, frame: Frame, context: StepF
 /** Binds what was evaluated, and gives what is recorded of it. */
 export function bindReal(binds: Evaluated['binds'], { scope, address }: StepFrame): Bind[] {
   return binds.map(({ real, ...bind }) => {
-    scope.bind(bind.name, real, address);
+    const { name, text, source } = bind;
+    scope.bind(name, real, address);
+    if (isList(real) && real.length === 0) {
+      const by = address.includes('/') ? `by ${stepName(address)} ` : '';
+      scope.lack(name, `${name} was kept ${by}as an empty array: ${text.trim()} (${source.file}:${source.line})`);
+    }
     return bind;
   });
 }
@@ -60,7 +66,7 @@ export function evaluateAll(
     const { source, tree } = expression;
     const outcome = evaluate(tree!, inner);
     if (outcome.problem) {
-      problems.push(problemRecord(diagnosticIn(source, outcome.problem)));
+      problems.push(problemRecord(diagnosticIn(source, withReasons(outcome.problem, tree!, inner))));
     } else if (outcome.value === undefined) {
       const { code, message, advice, part } = explainNothing(tree!, source, inner);
       const range = part?.node.range ?? [0, source.text.length];

@@ -5,7 +5,7 @@ import type { ProblemRecord } from '../journal/events.ts';
 import type { Expression } from '../schema/leaves.ts';
 import { aType } from '../value/show.ts';
 import type { Value } from '../value/value.ts';
-import { explainNothing } from './explain.ts';
+import { explainNothing, withReasons } from './explain.ts';
 import { problemRecord } from './places.ts';
 
 /** Whether a `when` or `if` holds; nothing is an error there, and so is what is no condition. */
@@ -30,7 +30,8 @@ export function valueNeeded(
   otherwise: string,
 ): Readonly<{ value: Value }> | Readonly<{ problem: ProblemRecord }> {
   const outcome = evaluate(tree!, frame);
-  if (outcome.problem) return { problem: problemRecord(diagnosticIn(source, outcome.problem)) };
+  if (outcome.problem)
+    return { problem: problemRecord(diagnosticIn(source, withReasons(outcome.problem, tree!, frame))) };
   if (outcome.value !== undefined) return { value: outcome.value };
   const { code, message, advice, part } = explainNothing(tree!, source, frame);
   const range = part?.node.range ?? ([0, source.text.length] as const);

@@ -7,7 +7,8 @@ import { isCondition } from '../expression/typing.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { explainMiss } from '../path/miss.ts';
 import { XmlNode } from '../value/xml.ts';
-import type { Maybe } from '../value/value.ts';
+import { namesRead } from '../expression/names-read.ts';
+import { isList, type Maybe } from '../value/value.ts';
 
 /** A path, name or call of an expression, with the value that it had. */
 export type Part = Readonly<{ node: Node; text: string; value: Maybe }>;
@@ -57,8 +58,14 @@ export type Explanation = Readonly<{
 /** Why the whole of an expression was nothing: the first path in it that found nothing, and how far it got. */
 export function explainNothing(tree: Node, source: Source, frame: Frame): Explanation {
   const code = 'found-nothing';
-  const part = partsSeen(tree, source, frame).find(({ node, value }) => node.kind === 'path' && value === undefined);
-  if (part?.node.kind !== 'path') return { code, message: `${source.text} found nothing` };
+  const parts = partsSeen(tree, source, frame);
+  const part = parts.find(({ node, value }) => node.kind === 'path' && value === undefined);
+  if (part?.node.kind !== 'path') {
+    const empty = parts.find(({ value }) => isList(value) && value.length === 0);
+    const why = empty ? `: ${empty.text} is an empty array` : '';
+    const explanation: Explanation = { code, message: `${source.text.slice(...tree.range)} found nothing${why}` };
+    return withReasons(explanation, tree, frame);
+  }
   const { node, text } = part as Part & { node: PathNode };
   const start = startOf(node, source.text);
   const root = evaluate({ ...node, segments: [] }, frame).value;
@@ -80,10 +87,19 @@ export function explainNothing(tree: Node, source: Source, frame: Frame): Explan
   }
   const found = (segments: PathNode['segments']) => locate({ ...node, segments }, frame);
   const miss = explainMiss(start, root, node.segments, found);
-  return {
-    code,
-    message: `${text} found nothing: ${miss.there}`,
-    ...(miss.nearest === undefined ? {} : { advice: `${miss.nearest} is there.` }),
-    part,
-  };
+  const advice = miss.nearest === undefined ? {} : { advice: `${miss.nearest} is there.` };
+  const explanation: Explanation = { code, message: `${text} found nothing: ${miss.there}`, ...advice, part };
+  return withReasons(explanation, node, frame);
+}
+
+/** What is wrong with an expression, with the steps that kept an empty array under a name that it reads, and by what. */
+export function withReasons<T extends Readonly<{ advice?: string }>>(problem: T, tree: Node, frame: Frame): T {
+  const reasons = namesRead(tree).flatMap((name) => {
+    const value = frame.name(name);
+    const why = isList(value) && value.length === 0 ? frame.lacking?.(name) : undefined;
+    return why === undefined ? [] : [`${why}.`];
+  });
+  return reasons.length === 0
+    ? problem
+    : { ...problem, advice: [...reasons, problem.advice].filter(Boolean).join(' ') };
 }

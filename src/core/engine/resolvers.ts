@@ -5,7 +5,7 @@ import { fillFault, foundNothing, type Resolver } from '../template/fill.ts';
 import type { Placeholder } from '../template/template.ts';
 import type { Frame } from '../expression/frame.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
-import { explainNothing } from './explain.ts';
+import { explainNothing, withReasons } from './explain.ts';
 import { endpointOfChain, plainFrame } from './frames.ts';
 import type { StepFrame } from './frame.ts';
 
@@ -34,7 +34,7 @@ export function resolversFor(
   const value = (placeholder: Placeholder): Maybe => {
     if (!values.has(placeholder.node)) {
       const outcome = evaluate(placeholder.node, frame);
-      if (outcome.problem) fillFault(placeholder.source, outcome.problem);
+      if (outcome.problem) fillFault(placeholder.source, withReasons(outcome.problem, placeholder.node, frame));
       if (outcome.value === undefined && !leavesOut(placeholder, context))
         foundNothing(placeholder, explainNothing(placeholder.node, placeholder.source, frame));
       values.set(placeholder.node, outcome.value);

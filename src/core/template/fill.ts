@@ -117,14 +117,14 @@ const NO_FILES: ReadonlySet<string> = new Set();
 /** A placeholder without a value where one is needed; `why` says how far its path got, and what is there instead. */
 export function foundNothing(
   placeholder: Placeholder,
-  why?: Readonly<{ code: Code; message: string; advice?: string; part?: unknown }>,
+  why?: Readonly<{ code: Code; message: string; advice?: string }>,
 ): never {
   const source = placeholder.source.text.slice(placeholder.range[0] + 1, placeholder.range[1] - 1).trim();
   return fillFault(placeholder.source, {
     code: why?.code ?? 'found-nothing',
     range: placeholder.range,
-    message: why?.part === undefined ? `${source} found nothing` : why.message,
-    advice: why?.advice ?? `Write {${source} ?? ...} with a value for that case.`,
+    message: why?.message ?? `${source} found nothing`,
+    advice: [why?.advice, `Write {${source} ?? ...} with a value for that case.`].filter(Boolean).join(' '),
   });
 }
 

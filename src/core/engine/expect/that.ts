@@ -12,7 +12,7 @@ import { isList, isObject, typeOf, Mask, type Maybe } from '../../value/value.ts
 import { placesOf } from './places.ts';
 import { readsOf } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';
-import { explainNothing, partsSeen, type Part } from '../explain.ts';
+import { explainNothing, partsSeen, withReasons, type Part } from '../explain.ts';
 import { offendersIn } from '../offenders.ts';
 import type { Judge, Judging } from './definition.ts';
 
@@ -30,7 +30,7 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
   }
   const seen = seenOf(partsSeen(tree, source, judged), judging);
   if (outcome.problem) {
-    const { code, message, advice } = outcome.problem;
+    const { code, message, advice } = withReasons(outcome.problem, tree, judged);
     return { passed: false, code, message, ...(advice ? { advice } : {}), seen };
   }
   const offenders = offendersIn(tree, source, frame);

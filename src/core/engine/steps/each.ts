@@ -13,6 +13,7 @@ import { NodeSet } from '../../value/xml.ts';
 import { fillValue } from '../../template/fill.ts';
 import { Callbacks } from '../callbacks.ts';
 import { valueNeeded } from '../condition.ts';
+import { withReasons } from '../explain.ts';
 import { plainFrame, readsOf } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';
 import { filled } from '../fill.ts';
@@ -28,6 +29,7 @@ import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
 import { Scope } from '../scope.ts';
 import { SecretNames } from '../secret-names.ts';
+import type { Problem } from '../../diagnostics/problem.ts';
 import { wholeOf } from '../../diagnostics/source.ts';
 import { secretIn, type Secrecy } from '../../expression/secrecy.ts';
 import type { RowsFile } from '../../ports.ts';
@@ -117,7 +119,8 @@ class Loop {
   ) {
     if (list.length === 0 && step.list.tree) {
       const message = `There is no ${step.name} to go over: the array is empty`;
-      context.host.noted(step.list.tree, [{ code: 'nothing-to-check', range: wholeOf(step.list.source), message }]);
+      const note: Problem = { code: 'nothing-to-check', range: wholeOf(step.list.source), message };
+      context.host.noted(step.list.tree, [withReasons(note, step.list.tree, plainFrame(context))]);
     }
     this.secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
     this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
