@@ -87,3 +87,38 @@ test('what a damaged record has lost is in doubt, and not sent again', async () 
     expect(counting.posts.length).toBe(1);
   }
 });
+
+test('the plan of a resumed run is what it does', async () => {
+  const chain = ({ n = 1, at = 'read', name = 'make', more = '' }) =>
+    `${HEAD}steps:\n  - call: ${name}\n    request: POST /make\n    json: { n: ${n} }\n    keep: { id: $.id }\n` +
+    `  - call: fixed\n    request: GET /fixed\n  - call: read\n    request: GET /${at}/{id}\n    keep: { of: $.id }\n` +
+    `  - let: { both: "joined([id, of], '-')" }\n  - call: add\n    request: POST /add/{both}\n    repeatable: true\n${more}  - call: end\n    request: GET /end\n  - stop: too early\n`;
+  const plan = async (options: object, args: readonly string[] = []) => {
+    const folder = projectWith('');
+    folder.write('c.chain.yaml', chain({}));
+    await folder.run(['run', 'c.chain.yaml']);
+    folder.write('c.chain.yaml', chain(options));
+    const before = folder.journals()[0]!.filter(({ type }) => type === 'sent').length;
+    const { all } = await folder.run(['resume', '--no-prompt', ...args]);
+    const sent = folder.journals()[0]!.filter(({ type }) => type === 'sent').length - before;
+    return [/\d+ calls? done.*(?:\n.*which depend.*)?/.exec(all)![0].replace(/ \(from [^)]*\)/g, ''), sent];
+  };
+  expect(await plan({})).toEqual(['5 calls done, 0 re-evaluated, 0 to send', 0]);
+  expect(await plan({ name: 'made' })).toEqual(['5 calls done, 0 re-evaluated, 0 to send', 0]);
+  const changed = '0 re-evaluated, 0 to send, 1 changed since sent, and up to 4 more, which depend on make';
+  expect(await plan({ n: 2 })).toEqual([`0 calls done, ${changed}`, 0]);
+  expect(await plan({ n: 2 }, ['--skip', 'all'])).toEqual(['5 calls done, 0 re-evaluated, 0 to send', 0]);
+  // What only reads is read again behind it; what changes something is sent again only as another request.
+  expect(await plan({ n: 2 }, ['--resend', 'all'])).toEqual([
+    '0 calls done, 0 re-evaluated, 4 to send, and up to 1 more, which depend on make',
+    4,
+  ]);
+  expect(await plan({ at: 'reads' })).toEqual([
+    '2 calls done, 0 re-evaluated, 2 to send, and up to 1 more, which depend on read',
+    3,
+  ]);
+  expect(await plan({ more: '  - call: new\n    request: POST /new\n' })).toEqual([
+    '4 calls done, 0 re-evaluated, 2 to send',
+    2,
+  ]);
+});

@@ -159,13 +159,14 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
   const answered = await settleDoubts(doubts, record, io);
   if (!answered) return 3;
   for (const each of answered) records.settle(each);
+  const changed = options.resend.includes('all') ? 'resend' : options.skip.includes('all') ? 'skip' : undefined;
   const from: GoingOn = {
     recorded: {
       mode: 'go-on',
       records,
       isSameRun: true,
       failed: options.failed ?? false,
-      changed: options.resend.includes('all') ? 'resend' : options.skip.includes('all') ? 'skip' : undefined,
+      changed,
       lost: options.sent.includes('all') ? 'sent' : options.notSent.includes('all') ? 'not-sent' : undefined,
       settled: [...settled, ...answered],
     },
@@ -174,8 +175,8 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
     heading: options.cleanup
       ? TIDYING
       : (files) => {
-          const failed = options.failed ?? false;
-          return headingOf(record.id, outlookOf({ ...files, records, failed }), end);
+          const { failed = false } = options;
+          return headingOf(record.id, outlookOf({ ...files, records, failed, changed }), end);
         },
   };
   const { now, seed } = first;
@@ -203,12 +204,14 @@ function pausedHow({ why, detail }: EventOf<'paused'>): string {
 function headingOf(run: string, outlook: Outlook, end: EventOf<'finished' | 'paused'> | undefined): string {
   const how = end === undefined ? 'killed' : end.type === 'paused' ? pausedHow(end) : 'failed';
   const again = end?.type === 'finished' ? '; its cleanup has run already, and will run again' : '';
-  const { done, judgedAgain, toSend, isAtLeast } = outlook;
+  const { done, judgedAgain, toSend, changed, mayFollow, isAtLeast } = outlook;
   const from = ({ first }: Tally) => (first === undefined ? '' : ` (from ${first})`);
   const counts = [
     `${counted(done.count, 'call')} done${from(done)}`,
     `${grouped(judgedAgain.count)} re-evaluated${from(judgedAgain)}`,
     `${isAtLeast ? 'at least ' : ''}${grouped(toSend.count)} to send${from(toSend)}`,
+    ...(changed.count > 0 ? [`${grouped(changed.count)} changed since sent${from(changed)}`] : []),
+    ...(mayFollow.count > 0 ? [`and up to ${grouped(mayFollow.count)} more, which depend on ${mayFollow.first}`] : []),
   ];
   return `resuming run ${run}, ${how}${again}\n${counts.join(', ')}`;
 }

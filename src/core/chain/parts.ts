@@ -176,3 +176,18 @@ export function requestPart(request: RequestTemplate, key?: string): Part {
 export function placeholdersOfPart(part: RequestText['part']): readonly Placeholder[] {
   return part.sort === 'text' ? placeholdersOf(part.text) : targetPlaceholders(part.target);
 }
+
+/** The expressions of a part itself, each with the text that it stands in. */
+export function nodesOfPart(part: Part): readonly (readonly [Node, Source])[] {
+  switch (part.sort) {
+    case 'expression':
+      return part.expression.tree ? [[part.expression.tree, part.expression.source]] : [];
+    case 'binding':
+      return part.value?.tree ? [[part.value.tree, part.value.source]] : [];
+    case 'text':
+    case 'target':
+      return placeholdersOfPart(part).map(({ node, source }) => [node, source] as const);
+    default:
+      return [];
+  }
+}

@@ -1,24 +1,28 @@
+import { changesSomething } from '../chain/changes.ts';
+import type { EndpointOf } from '../chain/endpoints.ts';
 import type { CallStep, Chain, Step } from '../chain/model.ts';
-import type { Part } from '../chain/parts.ts';
-import { partsOf } from '../chain/steps/inside.ts';
+import { nodesOfPart, placeholdersOfRequest, type Part } from '../chain/parts.ts';
+import { allPartsOf, bindingsOf, callsOf, partsOf } from '../chain/steps/inside.ts';
 import { stepKey } from '../chain/step-key.ts';
 import type { Source } from '../diagnostics/source.ts';
-import type { EndpointOf } from '../chain/endpoints.ts';
+import { namesRead } from '../expression/names-read.ts';
+import { isSafe } from '../http/methods.ts';
 import { isDone, type CallEnd, type CallRecords } from '../journal/call-records.ts';
-import { assertionFingerprint } from './call/fingerprint.ts';
+import { assertionFingerprint, requestText } from './call/fingerprint.ts';
 import type { RunHost } from './host.ts';
 
 /** How many calls there are of a sort, and the address or the name of the first. */
 export type Tally = Readonly<{ count: number; first: string | undefined }>;
 
-/**
- * What going on with a run will do, as the record and the files tell it before anything is evaluated: a request that has
- * become another one, and what is read again behind it, show only on the way.
- */
+/** What going on with a run will do, as the record and the files tell it before anything is evaluated. */
 export type Outlook = Readonly<{
   done: Tally;
   judgedAgain: Tally;
   toSend: Tally;
+  /** Changes that were made and are other requests now, about which somebody is asked. */
+  changed: Tally;
+  /** Done calls that are sent again if what they read of a call comes out differently; `first` is that call. */
+  mayFollow: Tally;
   /** Whether there may be more to send: loops whose lists are not known yet. */
   isAtLeast: boolean;
 }>;
@@ -31,22 +35,42 @@ export type OutlookOptions = Readonly<{
   records: CallRecords;
   /** Whether items that failed are tried again. */
   failed: boolean;
+  /** What was said of all changes that are other requests now. */
+  changed: 'resend' | 'skip' | undefined;
 }>;
 
 export function outlookOf(options: OutlookOptions): Outlook {
   const counting = new Counting(options);
-  counting.steps(options.chain, options.chain.steps, '', 1);
-  const { done, judgedAgain, toSend, isAtLeast } = counting;
-  return { done, judgedAgain, toSend, isAtLeast };
+  const { chain, host } = options;
+  counting.steps(chain.steps, { chain, host, prefix: '', times: 1, affected: new Map(), redone: {} });
+  const { done, judgedAgain, toSend, changed, mayFollow, isAtLeast } = counting;
+  return { done, judgedAgain, toSend, changed, mayFollow, isAtLeast };
 }
 
 /** `each:vessel/ask` of `each:vessel{9f3c}/ask`: the same for every item and round. */
 const withoutItems = (key: string): string => key.replace(/\{[^{}]*\}\//g, '/');
 
+/** The first call of a scope that is sent, or may be: behind it what only reads is read again. */
+type Redone = { by?: string; maybe?: string; around?: Redone };
+
+/** Where steps are gone over. */
+type At = Readonly<{
+  chain: Chain;
+  host: RunHost;
+  prefix: string;
+  /** How often the steps are done, where that is known. */
+  times: number | undefined;
+  /** Names whose values may come out differently, with the call that they depend on. */
+  affected: Map<string, string>;
+  redone: Redone;
+}>;
+
 class Counting {
-  readonly done = { count: 0, first: undefined as string | undefined };
-  readonly judgedAgain = { count: 0, first: undefined as string | undefined };
-  readonly toSend = { count: 0, first: undefined as string | undefined };
+  readonly done = none();
+  readonly judgedAgain = none();
+  readonly toSend = none();
+  readonly changed = none();
+  readonly mayFollow = none();
   isAtLeast = false;
   private readonly ends = new Map<string, Map<CallEnd, Tally>>();
   /** Items of loops, all their openings together. */
@@ -68,55 +92,144 @@ class Counting {
     ends.set(end, { count: count + 1, first });
   }
 
-  /** `times`: how often the steps are done, where that is known. */
-  steps(chain: Chain, steps: readonly Step[], prefix: string, times: number | undefined): void {
+  steps(steps: readonly Step[], at: At): void {
     for (const step of steps) {
-      if (step.kind === 'call') this.call(chain, step, prefix + step.name, step.when ? undefined : times);
-      else this.parts(chain, partsOf(step), { key: prefix + stepKey(chain, step), prefix, step, times });
-    }
-  }
-
-  private parts(
-    chain: Chain,
-    parts: readonly Part[],
-    at: Readonly<{ key: string; prefix: string; step: Step; times: number | undefined }>,
-  ): void {
-    const { key, prefix, step, times } = at;
-    for (const part of parts) {
-      if (part.sort === 'steps') this.steps(chain, part.steps, prefix, times);
-      else if (part.sort === 'arms') for (const arm of part.arms) this.steps(chain, arm, prefix, undefined);
-      else if (part.sort === 'scope') {
-        const total = part.of === 'item' && times === 1 && !step.when ? this.totals.get(key) : undefined;
-        this.parts(chain, part.parts, { ...at, prefix: `${key}/`, times: total });
-      } else if (part.sort === 'file' && part.of === 'chain') {
-        const used = this.options.chainAt(part.source);
-        if (used) this.steps(used, used.steps, `${key}/`, times);
+      const cause = causeIn(step, at);
+      if (step.kind === 'call') this.call(step, cause, step.when ? { ...at, times: undefined } : at);
+      else {
+        affect(step, cause, at);
+        this.parts(partsOf(step), step, at.prefix + stepKey(at.chain, step), at);
       }
     }
   }
 
-  private call(chain: Chain, step: CallStep, key: string, times: number | undefined): void {
-    const endpoint = this.options.endpointOf(chain, step);
-    const ends = this.ends.get(key) ?? new Map<CallEnd, Tally>();
+  private parts(parts: readonly Part[], step: Step, key: string, at: At): void {
+    for (const part of parts) {
+      if (part.sort === 'steps') this.steps(part.steps, at);
+      else if (part.sort === 'arms') for (const arm of part.arms) this.steps(arm, { ...at, times: undefined });
+      else if (part.sort === 'scope') {
+        const total = part.of === 'item' && at.times === 1 && !step.when ? this.totals.get(key) : undefined;
+        const redone = part.of === 'item' ? { around: at.redone } : at.redone;
+        const affected = new Map(at.affected);
+        this.parts(part.parts, step, key, { ...at, prefix: `${key}/`, times: total, redone, affected });
+      } else if (part.sort === 'file' && part.of === 'chain') {
+        const used = this.options.chainAt(part.source);
+        if (used) this.used(used, step, key, at);
+      }
+    }
+  }
+
+  /** A chain that is used has names of its own: its inputs may come out differently when what is passed to them may. */
+  private used(chain: Chain, step: Step, key: string, at: At): void {
+    const cause = causeIn(step, at);
+    const affected = new Map(cause === undefined ? [] : chain.inputs.map(({ name }) => [name, cause]));
+    const host = at.host.beside(chain.file);
+    const inner: At = { ...at, chain, host, prefix: `${key}/`, affected, redone: { around: at.redone } };
+    this.steps(chain.steps, inner);
+    const sent = inner.redone.by;
+    if (sent !== undefined) affect(step, sent, at);
+  }
+
+  private call(step: CallStep, cause: string | undefined, at: At): void {
+    const key = at.prefix + step.name;
+    const endpoint = this.options.endpointOf(at.chain, step);
+    const text = requestText(step, endpoint, at.host);
+    const ends = this.ends.get(key) ?? this.renamed(key, text, at) ?? new Map<CallEnd, Tally>();
+    const [sent, changed] = [this.toSend.count, this.changed.count];
     let ended = 0;
     for (const [each, tally] of ends) {
-      const isJudgedAgain =
-        each.assertionFingerprint !== undefined &&
-        each.assertionFingerprint !== assertionFingerprint(step, endpoint, this.options.host);
+      const judgements = assertionFingerprint(step, endpoint, at.host);
+      const isJudgedAgain = each.assertionFingerprint !== undefined && each.assertionFingerprint !== judgements;
       const isLeft = each.outcome === 'skipped' || (each.outcome === 'failed' && !this.options.failed && each.isOfItem);
-      if (isJudgedAgain && each.isSent) count(this.judgedAgain, tally);
-      else if (isDone(each)) count(this.done, tally);
-      else if (!isLeft) count(this.toSend, tally);
+      if (isDone(each) || (isJudgedAgain && each.isSent)) {
+        const isEdited = each.requestText !== undefined && each.requestText !== text;
+        const kept = isJudgedAgain && each.isSent ? this.judgedAgain : this.done;
+        this.completed(step, tally, { kept, isEdited, cause, at });
+      } else if (!isLeft) count(this.toSend, tally);
       ended += tally.count;
     }
-    if (times === undefined) this.isAtLeast ||= true;
-    const open = Math.max(0, (times ?? 0) - ended);
+    if (at.times === undefined) this.isAtLeast ||= true;
+    const open = Math.max(0, (at.times ?? 0) - ended);
     if (open > 0) this.toSend.first ??= step.name;
     this.toSend.count += open;
+    if (this.toSend.count > sent) at.redone.by ??= step.name;
+    else if (this.changed.count > changed) at.redone.maybe ??= step.name;
+    const isAffected = this.toSend.count > sent || this.changed.count > changed;
+    affect(step, isAffected ? step.name : cause, at);
+  }
+
+  /** A call that was done: kept, sent again as another request or behind one that is sent, or depending on what comes out. */
+  private completed(
+    step: CallStep,
+    tally: Tally,
+    { kept, isEdited, cause, at }: Readonly<{ kept: Count; isEdited: boolean; cause: string | undefined; at: At }>,
+  ): void {
+    const isReadAgain = isSafe(step.request.line?.method ?? 'GET') && kept === this.done;
+    if (isEdited) return count(this.asked(step), tally);
+    if (isReadAgain && isBehind(at.redone.around)) return count(this.toSend, tally);
+    if (isReadAgain && at.redone.by !== undefined && at.times === 1) return count(this.toSend, tally);
+    const reason = cause ?? (isReadAgain ? maybeBehind(at.redone) : undefined);
+    if (reason === undefined) return count(kept, tally);
+    count(this.mayFollow, { count: tally.count, first: reason });
+  }
+
+  /** What becomes of a done call whose request is another one now. */
+  private asked(step: CallStep): Count {
+    if (!changesSomething(step) || step.repeatable === true) return this.toSend;
+    const { changed } = this.options;
+    return changed === 'skip' ? this.done : changed === 'resend' ? this.toSend : this.changed;
+  }
+
+  /** The ends of a call that has another name now and is the same request. */
+  private renamed(key: string, text: string, { chain, prefix }: At): Map<CallEnd, Tally> | undefined {
+    const names = new Set(callsOf(chain).map(({ name }) => name));
+    const orphans = [...this.ends].filter(([each, ends]) => {
+      const name = each.slice(prefix.length);
+      const isHere = each.startsWith(prefix) && !name.includes('/') && each !== key;
+      return isHere && !names.has(name) && [...ends.keys()].every(({ requestText: before }) => before === text);
+    });
+    return orphans.length === 1 ? orphans[0]![1] : undefined;
   }
 }
 
-function count(tally: { count: number; first: string | undefined }, { count: more, first }: Tally): void {
+type Count = { count: number; first: string | undefined };
+
+function none(): Count {
+  return { count: 0, first: undefined };
+}
+
+function count(tally: Count, { count: more, first }: Tally): void {
   tally.count += more;
   tally.first ??= first;
+}
+
+function isBehind(redone: Redone | undefined): boolean {
+  return redone !== undefined && (redone.by !== undefined || isBehind(redone.around));
+}
+
+function maybeBehind(redone: Redone | undefined): string | undefined {
+  return redone && (redone.by ?? redone.maybe ?? maybeBehind(redone.around));
+}
+
+/** The call on which what a step reads depends, if there is one. */
+function causeIn(step: Step, { affected }: At): string | undefined {
+  if (affected.size === 0) return undefined;
+  // What a call is judged by is judged anew anyhow.
+  const read =
+    step.kind === 'call'
+      ? placeholdersOfRequest(step.request).map(({ node }) => node)
+      : allPartsOf(step).flatMap((part) => nodesOfPart(part).map(([node]) => node));
+  const trees = [...(step.when?.tree ? [step.when.tree] : []), ...read];
+  return trees
+    .flatMap(namesRead)
+    .map((name) => affected.get(name))
+    .find((cause) => cause !== undefined);
+}
+
+/** What a step binds depends on what it does. */
+function affect(step: Step, cause: string | undefined, { affected }: At): void {
+  for (const { name } of bindingsOf(step)) {
+    if (cause === undefined) affected.delete(name);
+    else affected.set(name, cause);
+  }
 }

@@ -34,6 +34,7 @@ export function isDone({ outcome }: Pick<EventOf<'ended'>, 'outcome'>): boolean 
 /** How a call ended, as far as it matters for going on; one for all that ended alike. */
 export type CallEnd = Readonly<{
   outcome: EventOf<'ended'>['outcome'];
+  requestText: string | undefined;
   assertionFingerprint: string | undefined;
   /** Whether requests of this run stand for it. */
   isSent: boolean;
@@ -173,8 +174,8 @@ export class CallRecords {
     }
   }
 
-  private endOf({ outcome, assertionFingerprint, x = [], item }: EventOf<'ended'>): CallEnd {
-    const end = { outcome, assertionFingerprint, isSent: x.length > 0, isOfItem: item !== undefined };
+  private endOf({ outcome, requestText, assertionFingerprint, x = [], item }: EventOf<'ended'>): CallEnd {
+    const end = { outcome, requestText, assertionFingerprint, isSent: x.length > 0, isOfItem: item !== undefined };
     const kind = Object.values(end).join(' ');
     const known = this.alike.get(kind);
     if (!known) this.alike.set(kind, end);

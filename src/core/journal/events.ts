@@ -168,6 +168,8 @@ export type EventBody =
       from?: { run: string; x: number[] };
       /** Fingerprints of what was sent, and of what it is judged by. */
       requestFingerprint?: string;
+      /** Of the request as its files say it, before any value is known. */
+      requestText?: string;
       assertionFingerprint?: string;
       /** The item of a loop that it failed for. */
       item?: ItemRecord;

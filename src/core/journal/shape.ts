@@ -207,6 +207,7 @@ const EVENTS: { readonly [T in EventBody['type']]: Check<Body<T>> } = {
     outcome: text,
     from: maybe(members({ run: text, x: list(number) })),
     requestFingerprint: maybe(text),
+    requestText: maybe(text),
     assertionFingerprint: maybe(text),
     item: maybe(item),
     counts: maybe(members({ done: number, failed: number, skipped: number })),

@@ -5,6 +5,10 @@ import type { HttpRequest } from '../../http/message.ts';
 import { crypto } from '../../packages.ts';
 import type { RunHost } from '../host.ts';
 import type { CallSite } from './site.ts';
+import { buildRequest } from '../../http/build-request.ts';
+import type { Resolver } from '../../template/fill.ts';
+import { Mask } from '../../value/value.ts';
+import { filled } from '../fill.ts';
 import { sourceOf } from '../judge.ts';
 import { authOf } from './build.ts';
 import { digestOf } from './record.ts';
@@ -41,13 +45,14 @@ export function requestFingerprint(
 type Known = WeakMap<CallStep, Map<Endpoint | undefined, string>>;
 const definitions: Known = new WeakMap();
 const judgements: Known = new WeakMap();
+const texts: Known = new WeakMap();
 
 /** What files say of a call at an endpoint is the same for all of a run, and worked out once. */
 function once(known: Known, step: CallStep, endpoint: Endpoint | undefined, make: () => string): string {
-  let texts = known.get(step);
-  if (!texts) known.set(step, (texts = new Map<Endpoint | undefined, string>()));
-  let text = texts.get(endpoint);
-  if (text === undefined) texts.set(endpoint, (text = make()));
+  let made = known.get(step);
+  if (!made) known.set(step, (made = new Map<Endpoint | undefined, string>()));
+  let text = made.get(endpoint);
+  if (text === undefined) made.set(endpoint, (text = make()));
   return text;
 }
 
@@ -67,6 +72,31 @@ function definitionOf(step: CallStep, endpoint: Endpoint | undefined): string {
     ]);
   });
 }
+
+/**
+ * The request of a call as its files say it, each placeholder standing for itself: what tells before anything is evaluated
+ * whether a call was edited. Nothing where it cannot be built so.
+ */
+export function requestText(step: CallStep, endpoint: Endpoint | undefined, runHost: RunHost): string {
+  return once(texts, step, endpoint, () => {
+    const host = { openFile: (path: string) => runHost.openFile(path), namedFiles: runHost.namedFiles, boundary: '' };
+    const built = filled(() =>
+      buildRequest({ request: step.request, endpoint, resolver: SYMBOLIC, host, userAgent: '' }),
+    );
+    if ('problem' in built) return '';
+    const { method, url, headers, body } = built.value.request;
+    const key = step.request.idempotencyKey === undefined ? null : true;
+    const content = body === undefined ? null : digestOf(body);
+    return runHost.print(JSON.stringify([LANGUAGE, method, url, headers, content, key, definitionOf(step, endpoint)]));
+  });
+}
+
+/** Fills each placeholder with its own text. */
+const SYMBOLIC: Resolver = {
+  value: ({ source, node }) => new Mask(source.text.slice(...node.range)),
+  leavesOut: () => false,
+  forRecord: true,
+};
 
 /** Definitions as they are written: an expression or a text is its source, places do not count. */
 function asWritten(value: unknown): string {

@@ -5,7 +5,7 @@ import { moreSevereExit } from '../exit.ts';
 import type { StepOutcome } from '../outcome.ts';
 import type { Replayed } from '../recorded.ts';
 import type { EndStep, Ending } from '../steps/start.ts';
-import { assertionFingerprint } from './fingerprint.ts';
+import { assertionFingerprint, requestText } from './fingerprint.ts';
 import { brokenProblem, problemOf, whyNotAgain } from './problems.ts';
 import { brokenEvent, newEvents } from './record.ts';
 import type { Sent } from './sent.ts';
@@ -93,7 +93,11 @@ function recordedOtherwise(step: CallStep, differences: readonly string[]): Prob
 function fingerprints({ step, endpoint, context, replayed, sent }: CallSite) {
   const requestFingerprint = replayed?.call.ended.requestFingerprint ?? sent.fingerprint;
   if (requestFingerprint === undefined) return {};
-  return { requestFingerprint, assertionFingerprint: assertionFingerprint(step, endpoint, context.runHost) };
+  return {
+    requestFingerprint,
+    requestText: requestText(step, endpoint, context.runHost),
+    assertionFingerprint: assertionFingerprint(step, endpoint, context.runHost),
+  };
 }
 
 function fromOf({ call }: Replayed): { run: string; x: number[] } {
