@@ -31,7 +31,7 @@ export const httpLinkHeader = () =>
     parse(header: string): Readonly<{ refs: readonly Readonly<{ uri: string; rel?: string }>[] }>;
   };
 
-type XPathResult<N> = Readonly<{ stringValue(): string; toArray?(): readonly N[] }>;
+type XPathResult<N> = Readonly<{ stringValue(): string; toArray?(): readonly N[]; num?: number; b?: boolean }>;
 export type XPathExpression<N> = Readonly<{
   evaluate(options: { node: N; namespaces: Record<string, string> }): XPathResult<N>;
 }>;

@@ -6,8 +6,10 @@ import { coreRun, chainOf } from '../support/engine.ts';
 describe('xpath', () => {
   test.each([
     ["xpath('string(/tides/@port)')", 'Kvitnes'],
-    ["xpath('count(//tide)')", '2'],
-    ["xpath('boolean(//tide)')", 'true'],
+    ["xpath('count(//tide)')", 2],
+    ["xpath('count(//tide)') > 1", true],
+    ["xpath('boolean(//tide)')", true],
+    ["xpath('number(//tide/@at)') ?? 'none'", 'none'],
     ["string(xpath('/tides/@port'))", 'Kvitnes'],
     ["xpath('/tides/@port') == 'Kvitnes'", true],
     ["'Kvitnes' == xpath('/tides/@port')", true],
@@ -59,6 +61,36 @@ test('a chain reads XML with namespaces, keeps a node, and goes into it later', 
   expect(codes).toEqual([]);
   expect(outputs).toEqual({ at: '06:10' });
   expect(events).toContainEqual(expect.objectContaining({ type: 'said', text: '06:10 1.9 1.9' }));
+});
+
+test('a namespace that is nowhere in the document gives nothing, and those that are there are named', async () => {
+  const body = '<t:tides xmlns:t="urn:tides/" xmlns:q="urn:quay" q:at="N1"><t:tide/></t:tides>';
+  const answers = [{ type: 'application/xml', body }];
+  const call = (more: string) =>
+    chainOf(`- call: tides\n  request: GET /tides\n  namespaces: { x: 'urn:tides', t: urn:tides/ }\n  ${more}\n`);
+  for (const more of ['expect: ["length(xpath(\'//x:tide\')) == 0"]', 'keep: { tides: "xpath(\'//x:tide\')" }']) {
+    const { exit, events } = await coreRun(call(more), { answers });
+    expect(exit).toBe(1);
+    expect(JSON.stringify(events)).toMatch(/namespace urn:tides of the prefix x.*urn:tides\/.*urn:quay/);
+  }
+  const meant = 'expect: ["length(xpath(\'//t:none\')) == 0", "(xpath(\'//x:tide\') ?? []) == []"]';
+  expect((await coreRun(call(meant), { answers })).codes).toEqual([]);
+});
+
+test('prefixes go on to mean the same below what they found: in loops, and where items are identified', async () => {
+  const body =
+    '<t:tides xmlns:t="urn:t"><t:tide><t:at>06:10</t:at></t:tide><t:tide><t:at>12:30</t:at></t:tide></t:tides>';
+  const chain = chainOf(`- call: tides
+  request: GET /tides
+  namespaces: { x: urn:t }
+  keep: { tides: "xpath('//x:tide')" }
+- each: tide in tides
+  identified-by: string(xpath('x:at', tide))
+  steps:
+    - say: "{xpath('string(x:at)', tide)}"`);
+  const { events, codes } = await coreRun(chain, { answers: [{ type: 'application/xml', body }] });
+  expect(codes).toEqual([]);
+  expect(events.flatMap((event) => (event.type === 'said' ? [event.text] : []))).toEqual(['06:10', '12:30']);
 });
 
 test('a path into XML says what to write instead', async () => {

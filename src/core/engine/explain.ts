@@ -6,7 +6,9 @@ import { findFunction } from '../expression/functions/list.ts';
 import { isCondition } from '../expression/typing.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { explainMiss } from '../path/miss.ts';
-import { XmlNode } from '../value/xml.ts';
+import { absentIn } from '../expression/functions/xml.ts';
+import { nameList } from '../value/show.ts';
+import { XmlNode, type XmlDocument } from '../value/xml.ts';
 import { namesRead } from '../expression/names-read.ts';
 import { isList, type Maybe } from '../value/value.ts';
 
@@ -61,6 +63,8 @@ export function explainNothing(tree: Node, source: Source, frame: Frame): Explan
   const parts = partsSeen(tree, source, frame);
   const part = parts.find(({ node, value }) => node.kind === 'path' && value === undefined);
   if (part?.node.kind !== 'path') {
+    const absent = absentNamespace([...parts.map(({ node }) => node), tree], source, frame);
+    if (absent) return absent;
     const empty = parts.find(({ value }) => isList(value) && value.length === 0);
     const why = empty ? `: ${empty.text} is an empty array` : '';
     const explanation: Explanation = { code, message: `${source.text.slice(...tree.range)} found nothing${why}` };
@@ -90,6 +94,26 @@ export function explainNothing(tree: Node, source: Source, frame: Frame): Explan
   const advice = miss.nearest === undefined ? {} : { advice: `${miss.nearest} is there.` };
   const explanation: Explanation = { code, message: `${text} found nothing: ${miss.there}`, ...advice, part };
   return withReasons(explanation, node, frame);
+}
+
+/** Of an `xpath` that finds nothing since a prefix stands for a namespace that is not there: which there are. */
+function absentNamespace(nodes: readonly Node[], source: Source, frame: Frame): Explanation | undefined {
+  const { response } = frame.host;
+  for (const node of nodes) {
+    const [expression, below] = node.kind === 'call' && node.name === 'xpath' ? node.args : [];
+    const text = expression && evaluate(expression, frame).value;
+    const from = below ? evaluate(below, frame).value : response?.document;
+    const start = from instanceof XmlNode ? from.node : (from as XmlDocument | undefined);
+    if (typeof text !== 'string' || !start) continue;
+    const own = from instanceof XmlNode ? from.namespaces : {};
+    const absent = absentIn(text, start, { ...own, ...response?.namespaces });
+    if (!absent) continue;
+    const { prefix, uri, there } = absent;
+    const message = `${source.text.slice(...node.range)} found nothing: nothing is in the namespace ${uri} of the prefix ${prefix}`;
+    const advice = there.length > 0 ? `These are there: ${nameList(there)}.` : 'The document has no namespaces.';
+    return { code: 'found-nothing', message, advice };
+  }
+  return undefined;
 }
 
 /** What is wrong with an expression, with the steps that kept an empty array under a name that it reads, and by what. */

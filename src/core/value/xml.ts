@@ -1,14 +1,20 @@
-import type { Node as DomNode, Document } from '@xmldom/xmldom';
+import type { Node as DomNode, Document, Element } from '@xmldom/xmldom';
 import { xmldom } from '../packages.ts';
 import { Special, type Maybe, type Value } from './value.ts';
 
 export type { DomNode };
 export type XmlDocument = Document;
 
+const NO_NAMESPACES: Readonly<Record<string, string>> = Object.freeze({});
+
 /** A node of an XML document: an element, an attribute, a text, or the document itself. */
 export class XmlNode extends Special {
   readonly type = 'node';
-  constructor(readonly node: DomNode) {
+  constructor(
+    readonly node: DomNode,
+    /** Prefixes by which it was found: they go on to mean the same below it. */
+    readonly namespaces: Readonly<Record<string, string>> = NO_NAMESPACES,
+  ) {
     super();
   }
 }
@@ -89,5 +95,22 @@ export function detached(value: Value): Value {
   }
   if (!(value instanceof XmlNode) || value.node.nodeType !== value.node.ELEMENT_NODE) return value;
   const read = readXml(xmlText(value));
-  return 'document' in read && read.document.documentElement ? new XmlNode(read.document.documentElement) : value;
+  const element = 'document' in read ? read.document.documentElement : undefined;
+  return element ? new XmlNode(element, value.namespaces) : value;
 }
+
+/** The namespaces of elements and attributes in a document or below a node, in order. */
+export function namespacesIn(from: DomNode): ReadonlySet<string> {
+  const found = new Set<string>();
+  const waiting: DomNode[] = [from];
+  for (let node = waiting.pop(); node; node = waiting.pop()) {
+    const { namespaceURI, attributes, childNodes } = node as Element;
+    if (namespaceURI) found.add(namespaceURI);
+    for (const { namespaceURI: uri } of Array.from(attributes ?? [])) if (uri && uri !== XMLNS) found.add(uri);
+    waiting.push(...Array.from(childNodes ?? []).reverse());
+  }
+  return found;
+}
+
+/** The namespace of declarations themselves (Namespaces in XML 1.0 section 3). */
+const XMLNS = 'http://www.w3.org/2000/xmlns/';
