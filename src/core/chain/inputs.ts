@@ -131,6 +131,12 @@ function valueOf(input: InputDefinition, given: Given, zone: string): Resolved |
   return problem ? { diagnostics: [diagnosticIn(source, { ...at, ...problem })] } : { value };
 }
 
+/** What is wrong with a value that a file passes for an input, as far as that is known before anything runs. */
+export function problemsOfConstant(input: InputDefinition, given: Given): readonly Diagnostic[] {
+  const found = input.type === 'table' ? undefined : valueOf(input, given, 'UTC');
+  return found && 'diagnostics' in found ? found.diagnostics : [];
+}
+
 /** What is wrong with a value that is not among the choices of its input. */
 function choiceProblem(
   { name, type, choices }: InputDefinition,

@@ -1,7 +1,11 @@
 import { didYouMean } from '../diagnostics/suggest.ts';
 import { diagnosticAt, diagnosticIn, wholeOf, type Diagnostic } from '../diagnostics/source.ts';
 import type { ChainUse } from '../http/auth/definition.ts';
+import type { NamedEntry } from '../schema/leaves.ts';
+import { fillValue, type Resolver } from '../template/fill.ts';
+import { plainTextOf, textsOf, type ValueTemplate } from '../template/template.ts';
 import { folderOf, joined } from '../value/file-names.ts';
+import { problemsOfConstant } from './inputs.ts';
 import type { EndpointOf } from './endpoints.ts';
 import type { Chain, ChainStep, ChoicesFrom } from './model.ts';
 import { callsOf, stepsOf } from './steps/inside.ts';
@@ -58,7 +62,7 @@ export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readon
         ]),
     ...inputs.flatMap((entry) =>
       known.includes(entry.name)
-        ? []
+        ? wrongConstant(entry, used)
         : [
             diagnosticAt(entry.file, {
               code: 'unknown-step-input',
@@ -87,6 +91,17 @@ export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readon
     }),
   ];
 }
+
+/** A value without placeholders that the input of a used chain does not take. */
+function wrongConstant({ name, nameRange, file, value }: NamedEntry<ValueTemplate>, used: Chain): readonly Diagnostic[] {
+  const input = used.inputs.find((each) => each.name === name);
+  if (!input || textsOf(value).some((text) => plainTextOf(text) === undefined)) return [];
+  const filled = fillValue(value, NO_PLACEHOLDERS);
+  const source = value.kind === 'text' ? value.source : { file, text: name, locate: () => nameRange };
+  return filled === 'left-out' ? [] : problemsOfConstant(input, { value: filled.value, source });
+}
+
+const NO_PLACEHOLDERS: Resolver = { value: () => undefined, leavesOut: () => false, forRecord: false };
 
 /** The api that a chain signs in to, if there is one: its own calls to that api carry no credentials. */
 export function signsInTo(chain: Chain, project: Project | undefined): string | undefined {
