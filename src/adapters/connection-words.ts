@@ -17,6 +17,15 @@ const CAUSES: Readonly<Record<string, string>> = {
   UND_ERR_HEADERS_OVERFLOW: 'The response headers exceed 64 KiB',
 };
 
+/** Of a certificate for another host name: which names it has. */
+function namesOfCertificate(error: Error): string {
+  const { cert } = ([error, error.cause].find((each) => each && Object.hasOwn(each, 'cert')) ?? {}) as CertificateError;
+  const names = cert?.subjectaltname ?? cert?.subject?.CN;
+  return names === undefined ? '' : `: it has ${names}`;
+}
+
+type CertificateError = Readonly<{ cert?: { subjectaltname?: string; subject?: { CN?: string } } }>;
+
 /** Why there was no response, in words. */
 export function connectionWords(error: Error, phase: Phase, received: number): string {
   const cause = (error as { cause?: NodeJS.ErrnoException }).cause;
@@ -25,7 +34,7 @@ export function connectionWords(error: Error, phase: Phase, received: number): s
     (each) => each !== undefined && CAUSES[each],
   );
   const where = phase === 'body' ? `, in the middle of the body, after ${counted(received, 'byte')}` : '';
-  if (code !== undefined) return CAUSES[code]! + where;
+  if (code !== undefined) return CAUSES[code]! + namesOfCertificate(error) + where;
   const name = (error as NodeJS.ErrnoException).code ?? '';
   if (error.name === 'HTTPParserError') return `The reply is not an HTTP response: ${error.message}`;
   if (name === 'UND_ERR_SOCKET')

@@ -3,10 +3,14 @@ import type { Choice } from '../core/chain/choices.ts';
 import type { InputDefinition } from '../core/chain/model.ts';
 import { giveChoices } from '../core/engine/choices.ts';
 import { inputHost, type RunHost } from '../core/engine/host.ts';
-import type { JournalEvent } from '../core/journal/events.ts';
+import type { EventOf, JournalEvent } from '../core/journal/events.ts';
 import { isFact } from '../core/journal/recorder.ts';
 import type { Io } from './io.ts';
+import { explainFailure } from '../core/report/failure.ts';
+import { History } from '../core/report/history.ts';
 import { withRecord, type RunPlan } from './start-run.ts';
+import { showFailure } from './view/failure.ts';
+import { paletteOf } from './view/palette.ts';
 import { CommandError } from './command-error.ts';
 
 /** Events that tell of the requests of a chain, and not of its steps. */
@@ -38,6 +42,7 @@ export class ChoicesOfChains {
     if (io.errIsTerminal) io.exit.err(`Reading the choices of ${input.name} with ${chain.file.path} ...\n`);
     const { inputs, diagnostics } = await resolveInputs(chain, new Map(), plan.secrets, inputHost(host, 'choices'));
     if (diagnostics[0]) throw new CommandError('choices-chain', diagnostics[0].message);
+    let failed: EventOf<'ended'> | undefined;
     const exchanges = events.filter(({ type }) => type === 'sent').length;
     const given = await withRecord(
       {
@@ -49,12 +54,22 @@ export class ChoicesOfChains {
         purpose: 'choices',
         options: {},
         now: null,
-        listeners: [(event) => void (isFact(event) && OF_REQUESTS.has(event.type) && events.push(event))],
+        listeners: [
+          (event) => {
+            if (isFact(event) && OF_REQUESTS.has(event.type)) events.push(event);
+            if (event.type === 'ended' && event.outcome === 'failed' && event.problem) failed = event;
+          },
+        ],
       },
       io,
       (request) => giveChoices(request, input),
     );
     if ('choices' in given) return given.choices;
+    if (failed) {
+      // There is no run to look at.
+      const failure = { ...explainFailure(failed, new History()), hasExchange: false };
+      io.exit.err(`${showFailure(failure, paletteOf(io.colors), io.columns)}\n\n`);
+    }
     throw new CommandError(
       'choices-chain',
       given.message,

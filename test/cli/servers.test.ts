@@ -162,7 +162,17 @@ describeWith(['openssl'], 'TLS', () => {
     const url = await open(server as never, 'https');
     const refused = await run(url, '');
     expect(refused.status).toBe(3);
-    expect(refused.all).toContain('no-connection');
+    expect(refused.all.replace(/\s+/g, ' ')).toMatch(
+      /no-connection: .*self-signed.* Trust its authority: tls: {ca: FILE}, under \w+ \(batharon\.yaml:\d+\)\./,
+    );
+    const other = await run(url, `tls: { ca: ${name('server.pem')} }`);
+    expect(other.all.replace(/\s+/g, ' ')).toMatch(/FILE} that signed it; \S*server\.pem did not, under/);
+    const named = await run(url.replace('127.0.0.1', 'localhost'), `tls: { ca: ${name('ca.pem')} }`);
+    expect(named.all.replace(/\s+/g, ' ')).toMatch(
+      /for another host name: it has IP Address:127\.0\.0\.1 .*Write one of its names as the host in url, under/,
+    );
+    const none = await run(url, `tls: { ca: ${name('server.key')} }`);
+    expect([none.status, none.all]).toEqual([2, expect.stringContaining('holds no PEM text of a certificate')]);
     const trusted = await run(url, `tls: { ca: ${name('ca.pem')} }`);
     expect(trusted.all).toContain("who: 'nobody'");
     const known = await run(

@@ -81,6 +81,22 @@ test('what decides among callbacks reads exact numbers, as responses do', async 
   expect([exit, kept!.map((bind) => bind!.value)]).toEqual([0, [expect.anything(), { json: 'it' }]]);
 });
 
+test('a signature that is wrong is told by its kind, and never shown', async () => {
+  const chain = (sign: string) =>
+    chainOf(`- listen: hook
+- receive: hook
+  expect: ["${sign} == hex(hmac('sha256', secret.KEY, raw))"]`);
+  const run = async (sign: string) => {
+    const openCallbacks = async () =>
+      calledBack(`{"sign": "${'ab12'.repeat(16)}", "other": "sha256=${'+/x='.repeat(10)}"}`);
+    const { events } = await coreRun(chain(sign), { secrets: { KEY: 'k-4711' }, openCallbacks });
+    return JSON.stringify(events.filter(({ type }) => type === 'ended'));
+  };
+  const hex = '64 characters of hexadecimal in lower case';
+  expect(await run('$.sign')).toContain(`Both sides are ${hex}, and differ: it is another secret, or other bytes`);
+  expect(await run('$.other')).toContain(`The left side is sha256= and 40 characters, the right side ${hex}`);
+});
+
 test('a step is opened and ended under one key', async () => {
   const { events } = await coreRun(
     chainOf(

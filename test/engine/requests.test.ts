@@ -1,3 +1,5 @@
+import { explainFailure } from '../../src/core/report/failure.ts';
+import { History } from '../../src/core/report/history.ts';
 import type { HttpRequest } from '../../src/core/http/message.ts';
 import { createHash, createHmac } from 'node:crypto';
 import type { OpenedFile } from '../../src/core/http/message.ts';
@@ -22,6 +24,9 @@ const opened = (path: string): OpenedFile => {
     },
   };
 };
+
+const project = (auth: string) =>
+  `apis:\n  harbour:\n    url: http://127.0.0.1:1/v1\n    auth:\n${auth.replace(/^/gm, '      ')}\n`;
 
 /** The request of one call, with its body as text. */
 async function requestOf(call: string, options: CoreOptions = {}) {
@@ -123,9 +128,6 @@ test('an idempotency key is the same for the same request and another one for an
 });
 
 describe('credentials of a home-grown kind', () => {
-  const project = (auth: string) =>
-    `apis:\n  harbour:\n    url: http://127.0.0.1:1/v1\n    auth:\n${auth.replace(/^/gm, '      ')}\n`;
-
   test('attach signs the request byte for byte as it is sent, at one instant', async () => {
     const signing = `attach:
   headers:
@@ -202,6 +204,48 @@ describe('credentials of a home-grown kind', () => {
     const message = (ended as { problem: { message: string } }).problem.message;
     expect(message).toContain('TOKEN has a space at its end; TOKEN begins with "Bearer"');
     expect(JSON.stringify(run.events)).not.toContain('kvitnes-abc');
+  });
+});
+
+describe('refused credentials', () => {
+  const KEY = { secrets: { KEY: 'kvitnes-4711' } };
+  const loop = (more = '') =>
+    chainOf(
+      `- each: v in [1, 2, 3, 4]\n  on-failure: continue\n  steps:\n    - call: c\n      request: GET /{v}\n${more}`,
+    );
+
+  test('a 401 stops a loop that would go on, unless each item has credentials of its own', async () => {
+    const answers = [{ body: '{}' }, { status: 401, body: '{}' }];
+    const shared = await coreRun(loop(), { ...KEY, project: project('bearer: "{secret.KEY}"'), answers });
+    expect([shared.exit, shared.sent.length]).toEqual([1, 2]);
+    expect(JSON.stringify(shared.events)).toContain('its credentials are refused, and would be for each further item');
+    expect(JSON.stringify(shared.events)).toContain('To set a new one: batharon secrets set KEY');
+    const own = '      auth: { basic: { user: "{v}", password: "{secret.KEY}" } }\n';
+    const each = await coreRun(loop(own), { ...KEY, project: project('bearer: "{secret.KEY}"'), answers });
+    expect([each.exit, each.sent.length]).toEqual([1, 4]);
+  });
+
+  test('a 403 says that the credentials do not allow it, and which scope the server asks for', async () => {
+    const headers = [['WWW-Authenticate', 'Bearer error="insufficient_scope", scope="berths:write"']] as const;
+    const run = await coreRun(chainOf('- call: c\n  request: GET /c\n'), {
+      ...KEY,
+      project: project('bearer: "{secret.KEY}"'),
+      answers: [{ status: 403, headers, body: '{}' }],
+    });
+    const told = JSON.stringify(run.events);
+    expect(told).toContain(
+      'answered 403: the bearer credentials do not allow this, and asks for the scope \\"berths:write\\"',
+    );
+    expect(told).toContain('Check what KEY may do at the server.');
+  });
+
+  test('a failure after several tries tells how each of them ended', async () => {
+    const text = chainOf('- call: c\n  request: GET /c\n  retry: { tries: 3, wait: 1s }\n');
+    const answers = [{ status: 503 }, { status: 502 }, { status: 503, body: '{}' }];
+    const { events } = await coreRun(text, { answers });
+    const ended = events.find((event) => event.type === 'ended');
+    expect(ended).toMatchObject({ tries: 3, tried: ['503', '502', '503'] });
+    expect(explainFailure(ended as never, new History()).tries).toBe('3 tries: 503, 502, 503');
   });
 });
 

@@ -17,6 +17,7 @@ export function showFailure(failure: Failure, palette: Palette, columns: number,
   return [
     `${palette.bad('failed')}  ${palette.strong(failure.step)}${failure.item === undefined ? '' : `, ${visible(failure.item)}`}${place}`,
     ...failure.sections.flatMap((section, i) => [...(i > 0 ? [''] : []), ...sectionLines(section, palette, width)]),
+    ...(failure.tries === undefined ? [] : [INDENT + failure.tries]),
     ...replyLines(failure.reply, palette, width),
     ...(failure.hasExchange ? [`${INDENT}${palette.quiet('details:')} ${lookCommand(failure, run)}`] : []),
   ].join('\n');

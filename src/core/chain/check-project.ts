@@ -4,6 +4,7 @@ import type { Node } from '../expression/model.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { nearest } from '../diagnostics/suggest.ts';
 import type { FileRead } from '../expression/host.ts';
+import { pemProblem } from '../http/pem.ts';
 import { plainTextOf, type TextTemplate } from '../template/template.ts';
 import { rules } from './checks/list.ts';
 import { namesAreUsed } from './checks/names-are-used.ts';
@@ -49,13 +50,14 @@ function checkConnection(
   { readNamedFile }: ProjectSurroundings,
   found: Diagnostic[],
 ): void {
-  for (const template of [ca, cert, key]) {
+  for (const [what, template] of Object.entries({ ca, cert, key }) as ['ca' | 'cert' | 'key', typeof ca][]) {
     const name = template && plainTextOf(template);
     if (!template || name === undefined) continue;
     const read = readNamedFile(name);
-    if ('bytes' in read) continue;
     const { source } = template;
-    const { message, advice } = read;
+    const unfit = 'bytes' in read ? pemProblem(what, name, read.bytes) : undefined;
+    if ('bytes' in read && unfit === undefined) continue;
+    const { message, advice } = 'bytes' in read ? { message: unfit!, advice: undefined } : read;
     const problem = { code: 'key-not-readable' as const, range: wholeOf(source), message };
     found.push(diagnosticIn(source, { ...problem, ...(advice ? { advice } : {}) }));
   }

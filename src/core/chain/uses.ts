@@ -93,7 +93,10 @@ export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readon
 }
 
 /** A value without placeholders that the input of a used chain does not take. */
-function wrongConstant({ name, nameRange, file, value }: NamedEntry<ValueTemplate>, used: Chain): readonly Diagnostic[] {
+function wrongConstant(
+  { name, nameRange, file, value }: NamedEntry<ValueTemplate>,
+  used: Chain,
+): readonly Diagnostic[] {
   const input = used.inputs.find((each) => each.name === name);
   if (!input || textsOf(value).some((text) => plainTextOf(text) === undefined)) return [];
   const filled = fillValue(value, NO_PLACEHOLDERS);

@@ -2,6 +2,7 @@ import type { Chain, CallStep, Step } from '../chain/model.ts';
 import type { Source } from '../diagnostics/source.ts';
 import type { Mark } from '../expression/secrecy.ts';
 import type { EndpointOf } from '../chain/endpoints.ts';
+import type { Auth } from '../http/auth/definition.ts';
 import type { Address } from '../journal/address.ts';
 import type { EventOf, Json } from '../journal/events.ts';
 import type { Recorder } from '../journal/recorder.ts';
@@ -58,6 +59,8 @@ export type Run = Readonly<{
   counters: { exchanges: number; retried: number; failed: number; notes: number };
   /** Whether something secret may be part of a request to an api of the project, or to the origin of another server. */
   mayCarry(mark: Mark, to: string): boolean;
+  /** Credentials of apis that their servers refused in this run. */
+  refused: Set<Auth>;
   userAgent: string;
   maxBodyBytes: number;
   /** The chain that a file of the project names. */

@@ -1,4 +1,5 @@
 import type { Chain } from '../chain/model.ts';
+import type { Auth } from '../http/auth/definition.ts';
 import type { SignInHelp, TokenStore } from '../http/auth/help.ts';
 import { toStored } from '../journal/stored.ts';
 import { Schemas } from '../schema/json-schemas.ts';
@@ -145,6 +146,7 @@ export function openRun(request: RunRequest): StepFrame {
     ),
     undos: [],
     unasked: new Set<string>(),
+    refused: new Set<Auth>(),
     counters: { exchanges: firstExchange(request), retried: 0, failed: 0, notes: 0 },
     runStep,
     runSteps,

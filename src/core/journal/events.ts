@@ -185,6 +185,8 @@ export type EventBody =
       waitedMs?: number;
       /** Requests of the try that needed most, where it was more than one. */
       tries?: number;
+      /** Of a call that failed after several tries: how each of the last request's ended. */
+      tried?: string[];
       expects?: ExpectRecord[];
       binds?: Bind[];
       /** What volatile functions gave in it, in order. */

@@ -217,6 +217,7 @@ const EVENTS: { readonly [T in EventBody['type']]: Check<Body<T>> } = {
     ms: number,
     waitedMs: maybe(number),
     tries: maybe(number),
+    tried: maybe(list(text)),
     expects: maybe(list(expectation)),
     binds: maybe(list(bind)),
     drew: maybe(list(drawn)),

@@ -17,6 +17,8 @@ export type Failure = Readonly<{
   hasExchange: boolean;
   place: PlaceRef | undefined;
   sections: readonly FailureSection[];
+  /** How each of several tries ended: `3 tries: 503, timeout, 503`. */
+  tries: string | undefined;
   /** What the server answered. */
   reply: Reply | undefined;
 }>;
@@ -64,6 +66,7 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
       })),
       ...expectations,
     ],
+    tries: ended.tried && `${counted(ended.tried.length, 'try', 'tries')}: ${ended.tried.join(', ')}`,
     reply: ended.problem?.reply,
   };
 }

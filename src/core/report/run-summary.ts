@@ -284,6 +284,7 @@ export function failureLines(failure: Failure): readonly string[] {
   const { reply } = failure;
   return [
     ...sections,
+    ...(failure.tries === undefined ? [] : [failure.tries]),
     ...(reply ? [REPLY_LABELS[reply.part], ...reply.text.split('\n').map((line) => `  ${line}`)] : []),
   ];
 }

@@ -1,5 +1,6 @@
 import type { Endpoint } from '../../http/endpoint.ts';
 import { PLAIN_CONNECTION, type ConnectionOptions } from '../../http/message.ts';
+import { pemProblem } from '../../http/pem.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { FillFault, fillText, type Resolver } from '../../template/fill.ts';
 import type { TextTemplate } from '../../template/template.ts';
@@ -18,13 +19,14 @@ export function connectionOf(
   const { ca, cert, key, verify, proxy, http2 } = endpoint.connection;
   const content = (name: 'ca' | 'cert' | 'key', template: TextTemplate | undefined) => {
     if (!template) return {};
-    const read = runHost.readProjectFile(fillText(template, resolver));
-    if ('bytes' in read) return { [name]: new TextDecoder().decode(read.bytes) };
+    const file = fillText(template, resolver);
+    const read = runHost.readProjectFile(file);
+    const message = 'bytes' in read ? pemProblem(name, file, read.bytes) : read.message;
+    if ('bytes' in read && message === undefined) return { [name]: new TextDecoder().decode(read.bytes) };
     const { source } = template;
     const advice = 'Paths are relative to batharon.yaml.';
-    throw new FillFault(
-      diagnosticIn(source, { code: 'key-not-readable', range: wholeOf(source), message: read.message, advice }),
-    );
+    const problem = { code: 'key-not-readable' as const, range: wholeOf(source), message: message!, advice };
+    throw new FillFault(diagnosticIn(source, problem));
   };
   const options: ConnectionOptions = {
     ...content('ca', ca),

@@ -22,12 +22,13 @@ export type CallResult = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem'
     isSettled?: true;
     /** Requests of the try that needed most. */
     tries?: number;
+    tried?: readonly string[] | undefined;
   }>;
 
 /** Writes the end of a call, in one go with what came just before it, and says how it ended. */
 export function finishCall(site: CallSite, result: CallResult, end: EndStep): StepOutcome {
   const { step, context, replayed } = site;
-  const { before = [], x, expects = [], exit, cut, skipped, isSettled, tries = 1, ...rest } = result;
+  const { before = [], x, expects = [], exit, cut, skipped, isSettled, tries = 1, tried = [], ...rest } = result;
   const { counters } = context.run;
   if (skipped) return end({ outcome: 'skipped', why: 'you chose to skip it' });
   if (exit === 0 && tries > 1) counters.retried++;
@@ -49,6 +50,7 @@ export function finishCall(site: CallSite, result: CallResult, end: EndStep): St
     ...(differs ? { problem: differs } : {}),
     ...(x === undefined ? {} : { x: [...x] }),
     ...(tries > 1 ? { tries } : {}),
+    ...(outcome === 'failed' && tried.length > 0 ? { tried: [...tried, lastTry(before)] } : {}),
     ...fingerprints(site),
     ...(replayed && !replayed.isSameRun ? { from: fromOf(replayed) } : {}),
   });
@@ -104,6 +106,15 @@ function fromOf({ call }: Replayed): { run: string; x: number[] } {
   return { run: call.run, x: call.exchanges.map(({ answered }) => answered.x) };
 }
 
+/** How the last try ended: its status, or that there was no response. */
+function lastTry(before: readonly EventBody[]): string {
+  for (const event of before) {
+    if (event.type === 'answered') return String(event.status);
+    if (event.type === 'broken') return 'no response';
+  }
+  return 'not evaluated';
+}
+
 /** What is told of an expectation that was accepted from the response. */
 function acceptedOf({ text, source, accepted }: ExpectRecord, step: string): readonly EventBody[] {
   if (!accepted) return [];
@@ -113,14 +124,14 @@ function acceptedOf({ text, source, accepted }: ExpectRecord, step: string): rea
 
 /** What came of a call that got no response, or was not sent; nothing when there is a response. */
 export function resultOfUnsent(site: CallSite, sent: Sent): CallResult | undefined {
-  const { numbers, tries = 1 } = sent;
+  const { numbers, tries = 1, tried } = sent;
   if ('declined' in sent) {
     if (sent.declined === 'skip') return { x: numbers, exit: 0, skipped: true };
     if (sent.declined === 'stop') site.context.run.pausing.begin({ why: 'interrupt' });
     return { x: numbers, exit: 130, cut: true };
   }
   if ('problem' in sent) return { x: numbers, problem: sent.problem, exit: sent.exit };
-  if ('broken' in sent) return { ...resultOfBroken(site, sent), tries };
+  if ('broken' in sent) return { ...resultOfBroken(site, sent), tries, tried };
   return undefined;
 }
 

@@ -52,6 +52,7 @@ export async function pagedResult(site: CallSite, paging: Paging): Promise<CallR
       problem,
       exit,
       tries,
+      tried: sent.tried,
     });
     if (refused) return failed(problemOf(step, refused.code, refused.message, refused.advice));
     if (decoded.problem) return failed(undecodable(step, decoded), 3);

@@ -4,6 +4,7 @@ import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { Auth } from '../../http/auth/definition.ts';
+import { challengesOf } from '../../http/auth/challenges.ts';
 import type { Decoded } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import type { Broken, Limit } from '../../http/message.ts';
@@ -63,9 +64,44 @@ export function notAuthorized(
   const names = [...new Set(secretsInTexts(auth.texts))];
   const odd = names.flatMap((name) => oddities(name, secrets[name], auth.scheme));
   const message = `${where} answered 401 to ${auth.scheme} credentials${odd.length > 0 ? `: ${odd.join('; ')}` : ''}`;
-  const which = names.length === 0 ? '' : ` with ${names.join(', ')}`;
-  const advice = `They were made${which}; test them with: batharon sign-in ${api}${deployment === undefined ? '' : ` --at ${deployment}`}`;
-  return { ...problemOf(step, 'not-authorized', message, advice), ...(answer ? { reply: answer } : {}) };
+  return withReply(problemOf(step, 'not-authorized', message, credentialAdvice(auth, names, endpoint)), answer);
+}
+
+/** How credentials are made anew: by signing in, or by setting the secrets that they are made of. */
+function credentialAdvice(auth: Auth, names: readonly string[], endpoint: Endpoint | undefined): string {
+  const { api = '', deployment } = endpoint ?? {};
+  const made = names.length === 0 ? '' : `They were made with ${names.join(', ')}. `;
+  if (auth.authenticator().ready !== undefined)
+    return `${made}Test them with: batharon sign-in ${api}${deployment === undefined ? '' : ` --at ${deployment}`}`;
+  if (names.length === 0) return 'Check auth in batharon.yaml.';
+  return `${made}To set a new one: batharon secrets set ${names[0]}`;
+}
+
+/** A 403 to a credential: it is known to the server, and does not allow this (RFC 9110 section 15.5.4, RFC 6750 section 3.1). */
+export function notAllowed(
+  step: CallStep,
+  auth: Auth,
+  endpoint: Endpoint | undefined,
+  challenge: string | undefined,
+  answer: Reply | undefined,
+): ProblemRecord {
+  const { api = '', deployment } = endpoint ?? {};
+  const where = deployment === undefined ? api : `${api} at ${deployment}`;
+  const wanted = challengesOf(challenge).find(({ parameters }) => parameters['scope'] !== undefined)?.parameters[
+    'scope'
+  ];
+  const asked = wanted === undefined ? '' : `, and asks for the scope "${wanted}"`;
+  const message = `${where} answered 403: the ${auth.scheme} credentials do not allow this${asked}`;
+  const names = [...new Set(secretsInTexts(auth.texts))];
+  const advice =
+    auth.authenticator().ready === undefined
+      ? `Check what ${names.join(' and ') || 'the credential'} may do at the server.`
+      : `Add the scope under auth in batharon.yaml, or ask for what ${names.join(' and ') || 'the client'} may do at the server.`;
+  return withReply(problemOf(step, 'not-authorized', message, advice), answer);
+}
+
+function withReply(problem: ProblemRecord, answer: Reply | undefined): ProblemRecord {
+  return answer ? { ...problem, reply: answer } : problem;
 }
 
 /** What is odd about a secret, in words that show nothing of it. */
@@ -120,7 +156,7 @@ export function brokenProblem(step: CallStep, endpoint: Endpoint | undefined, br
     'no-connection':
       phase === 'lookup' || phase === 'connect'
         ? 'Check that the server is running and that the url of the API is right.'
-        : undefined,
+        : certificateAdvice(broken.cause, endpoint),
     'timed-out': limit && limitWords(step, endpoint, limit),
     'body-too-big': 'Increase max-body, or save the body to a file with save.',
     'not-decodable': undefined,
@@ -133,6 +169,27 @@ export function brokenProblem(step: CallStep, endpoint: Endpoint | undefined, br
       : undefined;
   const advices = [advice, doubt].filter((each) => each !== undefined).join(' ');
   return problemOf(step, code, message, advices);
+}
+
+/** Causes by which a server's certificate was not accepted, and what to do about each. */
+const CERTIFICATE_ADVICE: Readonly<Record<string, string>> = {
+  DEPTH_ZERO_SELF_SIGNED_CERT: 'Trust it: tls: {ca: FILE}',
+  SELF_SIGNED_CERT_IN_CHAIN: 'Trust its authority: tls: {ca: FILE}',
+  UNABLE_TO_VERIFY_LEAF_SIGNATURE: 'Trust its authority: tls: {ca: FILE}',
+  UNABLE_TO_GET_ISSUER_CERT_LOCALLY: 'Trust its authority: tls: {ca: FILE}',
+  ERR_TLS_CERT_ALTNAME_INVALID: 'Write one of its names as the host in url',
+};
+
+function certificateAdvice(cause: string, endpoint: Endpoint | undefined): string | undefined {
+  const advice = CERTIFICATE_ADVICE[cause];
+  if (advice === undefined || !endpoint) return advice && `${advice}, under an API in batharon.yaml.`;
+  const { api, url, connection } = endpoint;
+  const { file, line } = placeOf((connection.ca ?? url).source);
+  const trusted =
+    connection.ca && cause !== 'ERR_TLS_CERT_ALTNAME_INVALID'
+      ? ` that signed it; ${connection.ca.source.text.trim()} did not`
+      : '';
+  return `${advice}${trusted}, under ${api} (${file}:${line}).`;
 }
 
 export function undecodable(step: CallStep, decoded: Extract<Decoded, { problem: object }>): ProblemRecord {

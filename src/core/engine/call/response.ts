@@ -6,7 +6,15 @@ import { allOffered } from '../expect/accept.ts';
 import { judge, judgeStatus } from '../judge.ts';
 import { authOf } from './build.ts';
 import type { CallResult } from './finish.ts';
-import { failedExpectation, notAuthorized, problemOf, replyOf, undecodable, whyNotAgain } from './problems.ts';
+import {
+  failedExpectation,
+  notAllowed,
+  notAuthorized,
+  problemOf,
+  replyOf,
+  undecodable,
+  whyNotAgain,
+} from './problems.ts';
 import { readResponse } from './read.ts';
 import { answeredEvent } from './record.ts';
 import type { Answered } from './sent.ts';
@@ -24,7 +32,7 @@ export async function judgedResponse(
   polls?: number,
 ): Promise<CallResult> {
   const { step, endpoint, context, replayed } = site;
-  const { x, numbers, response, refused, isOwn, tries = 1, tookMs = 0, notAgain } = sent;
+  const { x, numbers, response, refused, isOwn, tries = 1, tried, tookMs = 0, notAgain } = sent;
   const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
   const elsewhere = sink.isUsed ? await sink.finished(type) : undefined;
   const saved = replayed?.saved && { as: 'bytes' as const, value: replayed.saved };
@@ -39,7 +47,7 @@ export async function judgedResponse(
     else await sink.abandon();
     const before = [answeredEvent(x, response, decoded, context.run.recorder, elsewhere?.body)];
     if (elsewhere?.file && rest.exit === 0) before.push(elsewhere.file);
-    return { before: [...before, ...after], x: numbers, tries, ...rest };
+    return { before: [...before, ...after], x: numbers, tries, tried, ...rest };
   };
   if (refused) return ended({ problem: problemOf(step, refused.code, refused.message, refused.advice), exit: 1 });
   if (sink.problem) return ended({ problem: sink.problem, exit: 1 });
@@ -51,10 +59,13 @@ export async function judgedResponse(
   if (expects.some(({ passed }) => !passed)) {
     const answer = replyOf(decoded, endpoint, frame);
     const auth = isOwn ? authOf(step.request, endpoint) : undefined;
+    if (status === 401 && auth && auth === endpoint?.auth) context.run.refused.add(auth);
     const problem =
       auth && status === 401
         ? notAuthorized(step, auth, endpoint, context.run.secrets, answer)
-        : failedExpectation(expects, answer);
+        : auth && status === 403
+          ? notAllowed(step, auth, endpoint, headerOf(response.headers, 'www-authenticate'), answer)
+          : failedExpectation(expects, answer);
     return ended({ expects, exit: 1, problem, after: whyNotAgain(step, context.address, notAgain) });
   }
   const kept = bindAll(step.keep, frame, context, { by, exchange: x });

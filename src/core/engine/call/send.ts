@@ -79,7 +79,7 @@ export class Sender implements Requests {
       const decision = tries.decide(sent);
       if (!('again' in decision) && !(decision.not === 'so-long' && isFull(sent))) {
         const tookMs = run.clock.monotonicMs() - from;
-        return { tries: tries.count, notAgain: decision, tookMs, ...sent };
+        return { tries: tries.count, tried: tries.reasons, notAgain: decision, tookMs, ...sent };
       }
       const { x } = sent as Extract<Sent, { x: number }>;
       if ('response' in sent) this.recordAnswer(sent);

@@ -9,6 +9,8 @@ import type { Resolvers } from '../resolvers.ts';
 export type Sent = Readonly<{
   numbers: readonly number[];
   tries?: number;
+  /** Why each try but the last was followed by another. */
+  tried?: readonly string[];
   notAgain?: Decision | undefined;
   tookMs?: number;
 }> &

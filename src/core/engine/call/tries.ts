@@ -8,6 +8,7 @@ import type { CallSite } from './site.ts';
 /** The tries of one request: whether a further one is to be made, and how long the server was waited for so far. */
 export class Tries {
   count = 0;
+  readonly reasons: string[] = [];
   private waitedMs = 0;
 
   constructor(private readonly site: CallSite) {}
@@ -27,9 +28,15 @@ export class Tries {
       random: (draw * 256 + more) / 65_536,
     });
     // A limit that opens so late pauses the run, unless it is told to stay.
-    if ('not' in decision && decision.not === 'so-long' && tried.outcome === 429 && context.run.settings.waitForQuota)
+    const isWaitedFor = 'not' in decision && decision.not === 'so-long' && tried.outcome === 429;
+    if (isWaitedFor && context.run.settings.waitForQuota) {
+      this.reasons.push('429');
       return { again: decision.retryAfterMs, why: '429' };
-    if ('again' in decision) this.waitedMs += decision.again;
+    }
+    if ('again' in decision) {
+      this.waitedMs += decision.again;
+      this.reasons.push(decision.why);
+    }
     return decision;
   }
 }

@@ -7,6 +7,7 @@ import { secretIn } from '../../expression/secrecy.ts';
 import type { Seen } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
 import { aType, showValue } from '../../value/show.ts';
+import { kindOfText } from '../../value/text-kind.ts';
 import { differences, type Difference } from '../../value/difference.ts';
 import { isList, isObject, typeOf, Mask, type Maybe } from '../../value/value.ts';
 import { placesOf } from './places.ts';
@@ -39,7 +40,7 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
     return { passed: false, code, foundNothing: true, message, ...(advice ? { advice } : {}), seen };
   }
   if (outcome.value === false || outcome.value === undefined) {
-    const message = typesApart(tree, frame);
+    const message = typesApart(tree, frame) ?? kindsApart(tree, frame, judging.context);
     const first = offenders?.first.map(({ number, place, parts }) => ({ number, place, seen: seenOf(parts, judging) }));
     const items = offenders && first ? { offenders: { ...offenders, first } } : {};
     const apart = whereApart(tree, frame);
@@ -76,6 +77,20 @@ function typesApart(tree: Node, frame: Frame): string | undefined {
   const [left, right] = sidesOf(inner, frame);
   if (left === undefined || right === undefined || typeOf(left) === typeOf(right)) return undefined;
   return `${showValue(left, 40)} is ${aType(left)}, ${showValue(right, 40)} is ${aType(right)}`;
+}
+
+/** Of two texts that were to be equal and of which one is secret: of what kind each is, which shows nothing of their values. */
+function kindsApart(tree: Node, frame: Frame, context: StepFrame): string | undefined {
+  const inner = ungrouped(tree);
+  if (inner.kind !== 'binary' || inner.operator !== '==') return undefined;
+  const [left, right] = sidesOf(inner, frame);
+  if (typeof left !== 'string' || typeof right !== 'string') return undefined;
+  const isSecret = [inner.left, inner.right].some((side) => secretIn(side, context.secretNames) !== undefined);
+  if (!isSecret) return undefined;
+  const [one, other] = [kindOfText(left), kindOfText(right)];
+  return one === other
+    ? `Both sides are ${one}, and differ: it is another secret, or other bytes went into it`
+    : `The left side is ${one}, the right side ${other}`;
 }
 
 /** The parts of an expectation that hold only because the list of an `all(...)`, or of a `not(any(...))`, has no items. */

@@ -292,10 +292,23 @@ class Loop {
     this.reject(item);
     this.inARow++;
     if (step.onFailure === 'stop' || exit !== 1) this.isStopped = true;
+    if (!this.isStopped && this.isRefused(item)) {
+      this.isStopped = true;
+      const message = 'The loop was stopped: its credentials are refused, and would be for each further item';
+      this.stopReason = problemAt(this.step.list.source, 'not-authorized', message);
+    }
     if (step.maxConsecutiveFailures !== undefined && this.inARow >= step.maxConsecutiveFailures && !this.isStopped) {
       this.isStopped = true;
       this.stopReason = this.tooManyFailures(step.maxConsecutiveFailures);
     }
+  }
+
+  /** Whether an item failed since the server refused the credentials that all of them share. */
+  private isRefused({ index }: ItemAt): boolean {
+    const { address, failed, run } = this.context;
+    if (run.refused.size === 0) return false;
+    const last = failed.findLast((each) => itemIn(address, each.address) === index + 1);
+    return last?.code === 'not-authorized' && last.status === 401;
   }
 
   /** Puts an item that failed into the file for them, where there is one. */

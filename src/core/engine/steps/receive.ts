@@ -8,9 +8,11 @@ import { maskedByName } from '../../http/build-request.ts';
 import { headerOf, type Header } from '../../http/message.ts';
 import type { CallbackAnswer, ReceivedRequest } from '../../ports.ts';
 import { fillFault, fillValue, type Resolver } from '../../template/fill.ts';
+import { counted, spent } from '../../value/show.ts';
 import { Bytes, type Maybe } from '../../value/value.ts';
 import { bindAll } from '../bind.ts';
 import { failedExpectation } from '../call/problems.ts';
+import { States } from '../attempts.ts';
 import { plainFrame } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';
 import { filled } from '../fill.ts';
@@ -40,17 +42,30 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) =>
     detail: step.name,
     until: run.clock.nowMs() + step.withinMs,
   });
+  let passedOver = 0;
+  let last: ReceivedRequest | undefined;
   const received = await server.next(fits, {
     milliseconds: step.withinMs,
     signal: run.stopping,
-    passed: (request) => record(step, request, 202, context),
+    passed: (request) => {
+      passedOver++;
+      last = request;
+      record(step, request, 202, context);
+    },
   });
   run.recorder.record(...waiting.end());
   if (!received) {
     if (run.stopping.aborted) return { ...end({ outcome: 'cut' }), exit: 130, stops: true };
+    const within = spent(step.withinMs);
+    if (last && step.until) {
+      const came = `${counted(passedOver, 'callback')} came by the time limit of ${within}, and none made until true`;
+      const seen = new States().seen([step.until], receivedFrame(last, context), context);
+      const problem = problemAt(step.until.source, 'no-callback', came, 'What until read of the last one is below.');
+      return end({ problem: { ...problem, seen: [...seen] } });
+    }
     return fail(
       'no-callback',
-      `No callback arrived within ${step.withinMs / 1000} s`,
+      `No callback arrived within ${within}`,
       'Check that its URL was sent to the server, and that the server can reach it.',
     );
   }
