@@ -14,6 +14,8 @@ export type RecordedRun = Readonly<{
   /** All of the journal at hand: read when it is first asked for. */
   events: readonly JournalEvent[];
   body(ref: BodyRef): Uint8Array | undefined;
+  /** Another run that is recorded beside it. */
+  other(run: string): RecordedRun | undefined;
 }>;
 
 /** Journals of which it was told that they are damaged. */
@@ -43,6 +45,8 @@ export function listRuns(recordFolder: string): readonly string[] {
 
 /** A recorded run; nothing where there is no journal. */
 export function readRun(recordFolder: string, id: string): RecordedRun | undefined {
+  // Records name each other, and what they say may be anything.
+  if (path.basename(id) !== id) return undefined;
   const folder = runFolder(recordFolder, id);
   const file = path.join(folder, 'journal.ndjson');
   if (!statSync(file, { throwIfNoEntry: false })) return undefined;
@@ -56,6 +60,7 @@ export function readRun(recordFolder: string, id: string): RecordedRun | undefin
       return (events ??= [...journal]);
     },
     body: (ref) => readBody(folder, ref),
+    other: (run) => readRun(recordFolder, run),
   };
 }
 

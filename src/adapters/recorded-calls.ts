@@ -1,13 +1,12 @@
-import path from 'node:path';
 import { CallRecords } from '../core/journal/call-records.ts';
-import { readRun, type RecordedRun } from './journal-reader.ts';
+import type { RecordedRun } from './journal-reader.ts';
 
 /** What a run has recorded of its calls. Those that it took over from another run are read there, when they are asked for. */
-export function recordedCalls({ id, folder, journal, body }: RecordedRun): CallRecords {
+export function recordedCalls({ id, journal, body, other: recordOf }: RecordedRun): CallRecords {
   const others = new Map<string, CallRecords | undefined>();
   const origin = (run: string): CallRecords | undefined => {
     if (!others.has(run)) {
-      const other = readRun(path.dirname(path.dirname(folder)), run);
+      const other = recordOf(run);
       others.set(run, other && new CallRecords(run, other.journal, other.body));
     }
     return others.get(run);

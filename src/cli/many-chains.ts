@@ -9,7 +9,7 @@ import { moreSevereExit } from '../core/engine/exit.ts';
 import { counted } from '../core/value/show.ts';
 import type { ObjectValue } from '../core/value/value.ts';
 import type { ExitStatus, Io } from './io.ts';
-import { prepareAndRun, showLimits, writeOutputs, type Ran, type RunOptions } from './prepared-run.ts';
+import { prepareAndRun, reportedOf, showLimits, writeOutputs, type Ran, type RunOptions } from './prepared-run.ts';
 import { writeReports } from './reports.ts';
 import { fractionOf } from './run-parts.ts';
 import { CommandError } from './command-error.ts';
@@ -88,7 +88,6 @@ export async function runMany(
       const together = { batch, write: (text: string) => void texts.push(text) };
       const result = {
         ...(await prepareAndRun(file, options, around, undefined, together)),
-        file,
         text: texts.join(''),
       };
       results[index] = result;
@@ -106,13 +105,12 @@ export async function runMany(
   }
   showEnd(results, width, options, write, io);
   if (!options.quiet) showLimits(workspace, new Set(results.flatMap(({ apis }) => [...apis])), options, io);
-  const runs = results.flatMap(({ run }) => (run === undefined ? [] : [run]));
-  if (options.reports?.length) writeReports(recordFolder, runs, options.reports, io);
+  if (options.reports?.length) writeReports(recordFolder, results.map(reportedOf), options.reports, io);
   return results.reduce((exit, each) => moreSevereExit(exit, each.exit), 0);
 }
 
 /** A chain that ran with others, and what its view wrote. */
-type ChainResult = Ran & Readonly<{ file: string; text: string }>;
+type ChainResult = Ran & Readonly<{ text: string }>;
 
 const WORDS: Readonly<Record<number, string>> = {
   0: 'passed',

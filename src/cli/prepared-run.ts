@@ -1,9 +1,9 @@
-import { sourceOf } from '../core/report/run-summary.ts';
+import { sourceOf, type RunSource } from '../core/report/run-summary.ts';
 import { rmSync } from 'node:fs';
 import { systemClock } from '../adapters/clock.ts';
 import { newRunId, runFolder } from '../adapters/journal-files.ts';
 import { linesFilesIn } from '../adapters/lines-files.ts';
-import { listRuns, type RecordedRun } from '../adapters/journal-reader.ts';
+import { listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import { limitLines } from './limits-now.ts';
 import { projectSecrets } from './project-secrets.ts';
 import { signInHelp } from '../adapters/sign-in-help.ts';
@@ -27,7 +27,7 @@ import { reachableGoal } from './goal.ts';
 import type { ExitStatus, Io } from './io.ts';
 import { writeResult } from './results.ts';
 import type { HostOptions } from './run-host.ts';
-import { writeReports, type WantedReport } from './reports.ts';
+import { writeReports, type Reported, type WantedReport } from './reports.ts';
 import { secretsWarnings } from './secrets-warnings.ts';
 import { endpointsFor, startRun } from './start-run.ts';
 import { CommandError } from './command-error.ts';
@@ -36,7 +36,7 @@ import { paletteOf } from './view/palette.ts';
 import { RunView, type Outcome } from './view/run-view.ts';
 import { widthsOf } from './view/widths.ts';
 import { withoutRows } from './without-files.ts';
-import { loadChain, openProject, readAt, type Workspace } from './workspace.ts';
+import { inProject, loadChain, openProject, readAt, type Workspace } from './workspace.ts';
 
 /** What may be said of a run, whether it begins or goes on. */
 export type RunOptions = InputOptions &
@@ -69,6 +69,8 @@ export type GoingOn = Readonly<{
 export type Ran = Readonly<{
   exit: ExitStatus;
   name: string;
+  /** The chain file, in the project. */
+  file: string;
   run?: string;
   outputs: ReadonlyMap<string, Value>;
   workspace: Workspace;
@@ -86,11 +88,16 @@ export type Together = Readonly<{ batch: string; write(text: string): void }>;
 /** The same, and what it gives into the file that was said, and the reports. */
 export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
   const ran = await prepareAndRun(file, options, io, from);
+  if (options.reports?.length) writeReports(ran.workspace.recordFolder, [reportedOf(ran)], options.reports, io);
   if (ran.run === undefined) return ran.exit;
   if (!options.quiet) showLimits(ran.workspace, ran.apis, options, io);
   if (options.out !== undefined) writeOutputs(options.out, Object.fromEntries(ran.outputs), io);
-  if (options.reports?.length) writeReports(ran.workspace.recordFolder, [ran.run], options.reports, io);
   return ran.exit;
+}
+
+/** How reports tell of what ran, or could not. */
+export function reportedOf({ run, name, file, diagnostics }: Ran): Reported {
+  return run ?? { name, file, atMs: systemClock.nowMs(), diagnostics };
 }
 
 /** What is left of the quotas of apis, below the last line of a run. */
@@ -113,6 +120,7 @@ export async function prepareAndRun(
   together?: Together,
 ): Promise<Ran> {
   const workspace = openProject(io.cwd);
+  const path = inProject(workspace, file);
   const at = readAt(options.at, io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at, options.accept);
   if (chain) refuseUnchosen(workspace, [chain, ...used.chains], at);
@@ -164,13 +172,15 @@ export async function prepareAndRun(
     if (!together)
       io.exit.err(`${tally(found)}; ${choices?.events.length ? 'the run was not started' : 'nothing was sent'}\n`);
     if (!from?.record) rmSync(folder, { recursive: true, force: true });
-    return { exit: 2, workspace, name: chain?.name ?? file, outputs: new Map(), apis: new Set(), diagnostics: shown };
+    const name = chain?.name ?? file;
+    return { exit: 2, workspace, name, file: path, outputs: new Map(), apis: new Set(), diagnostics: shown };
   }
   const view = new RunView({
     write,
     palette,
     widths: widthsOf(chain),
     namedRun: together || (from?.record && listRuns(workspace.recordFolder)[0] !== run) ? run : undefined,
+    recorded: recordsIn(workspace.recordFolder),
     quiet: together ? !options.verbose : (options.quiet ?? false),
     verbose: options.verbose ?? false,
     columns: io.columnsNow,
@@ -211,7 +221,20 @@ export async function prepareAndRun(
   };
   const { exit, outputs } = await startRun(plan, io);
   const apis = new Set(endpointsUsed(workspace, [chain, ...used.chains], at).map(({ api }) => api));
-  return { exit, workspace, outputs, apis, run, name: chain.name, outcome: view.outcome(), diagnostics: shown };
+  const { name } = chain;
+  return { exit, workspace, outputs, apis, run, name, file: path, outcome: view.outcome(), diagnostics: shown };
+}
+
+/** Finds other runs of a project, each read once. */
+function recordsIn(recordFolder: string): (run: string) => RunSource | undefined {
+  const known = new Map<string, RunSource | undefined>();
+  return (run) => {
+    if (!known.has(run)) {
+      const record = readRun(recordFolder, run);
+      known.set(run, record && sourceOf(record));
+    }
+    return known.get(run);
+  };
 }
 
 /** Each event as a line of JSON, as the journal has it. */

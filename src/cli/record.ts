@@ -29,6 +29,7 @@ export function defaultRecordId({ recordFolder }: Workspace, newest: string, io:
   if (batch === undefined) return newest;
   const together = listRuns(recordFolder).filter((id) => batchOf(endsOfRun(recordFolder, id)) === batch);
   const failed = together.find((id) => !passed(endsOfRun(recordFolder, id).at(-1)));
+  if (together.length < 2) return newest;
   const chosen = failed ?? newest;
   const which = failed === undefined ? 'the newest' : 'the newest that failed';
   io.exit.err(`run ${chosen}: ${which} of ${counted(together.length, 'run')} that ran together\n`);

@@ -2,6 +2,8 @@ import { readRun } from '../adapters/journal-reader.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { reportFormats } from '../core/report/formats/list.ts';
 import { visibleReport } from '../core/value/visible.ts';
+import type { Diagnostic } from '../core/diagnostics/source.ts';
+import { summaryOfUnrun } from '../core/report/not-run.ts';
 import { sourceOf, summarizeRun, type RunSummary } from '../core/report/run-summary.ts';
 import type { Io } from './io.ts';
 import { writeResult } from './results.ts';
@@ -23,15 +25,20 @@ export function wantedReport(said: string): WantedReport {
   throw new CommandError('invalid-option', `A report is FORMAT=FILE, not "${said}"`, formats);
 }
 
+/** A run that a report tells of: its id, or a chain that could not run and why. */
+export type Reported =
+  string | Readonly<{ name: string; file: string; atMs: number; diagnostics: readonly Diagnostic[] }>;
+
 /** Writes reports of runs, from their journals alone, which are not held. */
 export function writeReports(
   recordFolder: string,
-  ids: readonly string[],
+  reported: readonly Reported[],
   wanted: readonly WantedReport[],
   io: Io,
 ): void {
-  const runs = ids.flatMap((id) => {
-    const record = readRun(recordFolder, id);
+  const runs = reported.flatMap((each) => {
+    if (typeof each !== 'string') return [summaryOfUnrun(each, each.diagnostics)];
+    const record = readRun(recordFolder, each);
     return record ? [summarizeRun(sourceOf(record))] : [];
   });
   for (const { kind, file } of wanted) {

@@ -17,13 +17,13 @@ export type Journal = Readonly<{
 export function openJournal(folder: string, run: string): Journal | undefined {
   const recorded = readRun(path.join(folder, '.batharon'), run);
   if (!recorded) return undefined;
-  const { journal, body } = recorded;
+  const { journal, body, other } = recorded;
   return {
     run,
     get events() {
       return recorded.events;
     },
     body,
-    summary: () => summarizeRun(sourceOf({ id: run, journal, body })),
+    summary: () => summarizeRun(sourceOf({ id: run, journal, body, other })),
   };
 }

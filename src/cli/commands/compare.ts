@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import { compareRuns, type ComparedCall } from '../../core/report/compare.ts';
+import { alikeCalls, compareRuns, type ComparedCall } from '../../core/report/compare.ts';
 import { sourceOf, summarizeRun } from '../../core/report/run-summary.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
@@ -54,8 +54,9 @@ function shown(
   palette: Palette,
   columns: number,
 ): string {
-  const lines = differing.flatMap(({ name, only, changes, setAside }) => [
+  const lines = alikeCalls(differing).flatMap(({ first: { name, only, changes, setAside }, count }) => [
     palette.strong(visible(name)) +
+      (count > 1 ? ` and ${counted(count - 1, 'more call')} alike` : '') +
       (only ? palette.warning(only === 'after' ? '   only in the second run' : '   only in the first run') : ''),
     ...changes.flatMap(({ what, text }) => {
       const [first = '', ...rest] = wrapped(visible(text), Math.max(30, columns - 12));

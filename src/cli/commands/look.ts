@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { exchangesBack, findCallback, findExchange, triesOf } from '../../core/report/exchange.ts';
-import { stepName } from '../../core/journal/address.ts';
+import { isNamed, itemsOf, stepName } from '../../core/journal/address.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { openRecord } from '../record.ts';
 import { formOption } from './options.ts';
@@ -46,12 +46,39 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
   const found = findExchange(exchangesBack(journal), call, options.item);
   const callback = found ? undefined : findCallback(journal, call, options.item);
   if (callback) {
-    const { step, request, answered } = callback;
-    const json = () => JSON.stringify({ run: record.id, step, received: request, answered }, null, 2);
+    const { step, request, answered, answer } = callback;
+    const json = () => JSON.stringify({ run: record.id, step, received: request, answered, answer }, null, 2);
     io.exit.out(`${options.as === 'json' ? json() : showCallback(callback, record.id, record.body, palette)}\n`);
     return 0;
   }
+  const taken = found ? undefined : reusedBy(record, call, options.item);
+  if (taken) {
+    io.exit.err(`taken over from run ${taken.record.id}\n`);
+    return show(taken.found, taken.record, options, io);
+  }
   if (!found) throw notThere(record, call, options.item);
+  return show(found, record, options, io);
+}
+
+/** The last exchange of another run whose response a call took over. */
+function reusedBy(
+  record: RecordedRun,
+  call: string | undefined,
+  item: string | undefined,
+): Readonly<{ found: ExchangeRecord; record: RecordedRun }> | undefined {
+  for (const event of record.journal.backwards()) {
+    if (event.type !== 'ended' || !event.from || (item !== undefined && itemsOf(event.step) !== item)) continue;
+    if (call !== undefined && !isNamed(event.step, call)) continue;
+    const other = record.other(event.from.run);
+    const last = event.from.x.at(-1);
+    for (const found of other ? exchangesBack(other.journal) : [])
+      if (found.sent.x === last) return { found, record: other! };
+  }
+  return undefined;
+}
+
+function show(found: ExchangeRecord, record: RecordedRun, options: Options, io: Io): ExitStatus {
+  const palette = paletteOf(io.colors);
   if (options.paths) {
     io.exit.out(`${pathLines(pathsOf(found, record), palette).join('\n')}\n`);
   } else if (options.origins) {
@@ -62,7 +89,7 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
       `${JSON.stringify({ run: record.id, step: sent.step, request: sent.request, response: answered ?? broken ?? null }, null, 2)}\n`,
     );
   } else {
-    const tries = triesOf(found, journal);
+    const tries = triesOf(found, record.journal);
     const shown = showExchange(found, record.id, record.body, palette);
     io.exit.out(`${tries.length > 1 ? `${tryLines(tries, palette).join('\n')}\n\n` : ''}${shown}\n`);
   }
@@ -72,6 +99,7 @@ function execute(call: string | undefined, options: Options, io: Io): ExitStatus
 function notThere({ id, journal }: RecordedRun, call: string | undefined, item: string | undefined): CommandError {
   const names = new Set<string>();
   for (const event of journal) {
+    if (event.type === 'ended' && event.from) names.add(stepName(event.step));
     if (event.type === 'sent') names.add(stepName(event.step));
     if (event.type === 'called-back') names.add(event.name);
   }

@@ -39,7 +39,7 @@ export function showExchange(record: ExchangeRecord, run: string, readBody: Read
 
 /** A callback as it was received, and what it was answered. */
 export function showCallback(
-  { name, request, answered }: EventOf<'called-back'>,
+  { name, request, answered, answer }: EventOf<'called-back'>,
   run: string,
   readBody: ReadBody,
   palette: Palette,
@@ -52,6 +52,8 @@ export function showCallback(
     ...bodyLines(request.body, readBody, palette),
     '',
     `${palette.quiet('answered')} ${statusLine(answered, '', palette)}`,
+    ...headerLines(answer?.headers ?? [], palette),
+    ...bodyLines(answer?.body, readBody, palette),
   ].join('\n');
 }
 

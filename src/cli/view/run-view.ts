@@ -34,6 +34,8 @@ export type RunViewOptions = Readonly<{
   moves: boolean;
   /** Columns of the terminal as it is now. */
   columns(): number;
+  /** Another run of the project, from which responses may be taken over. */
+  recorded?: (run: string) => RunSource | undefined;
   /** Calls back before anybody writes to the terminal. */
   beforeWriting(listener: () => void): void;
   /** Milliseconds since 1970, by the clock that stamps events. */
@@ -239,6 +241,12 @@ export class RunView {
     return sent ? { sent, answered } : (this.before?.exchange(x) ?? NO_EXCHANGE);
   }
 
+  /** What was sent in another run for a call that took its response over. */
+  private takenOver({ from }: EventOf<'ended'>): Shown {
+    const x = from?.x.at(-1);
+    return (x === undefined ? undefined : this.options.recorded?.(from!.run)?.exchange(x)) ?? NO_EXCHANGE;
+  }
+
   private forget({ x = [] }: EventOf<'ended'>): void {
     for (const each of x) {
       this.requests.delete(each);
@@ -324,7 +332,7 @@ export class RunView {
 
   private endedCall(event: EventOf<'ended'>): void {
     const x = event.why === undefined ? event.x?.at(-1) : event.x?.[0];
-    const { sent, answered } = x === undefined ? NO_EXCHANGE : this.exchange(x);
+    const { sent, answered } = x === undefined ? this.takenOver(event) : this.exchange(x);
     this.line(this.lines.call(event, sent ? this.requestText(sent) : '', answered?.status));
   }
 

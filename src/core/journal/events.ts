@@ -252,7 +252,15 @@ export type EventBody =
       rows?: number;
     }
   | { type: 'listening'; name: string; step: string; url: string; port: number; path: string }
-  | { type: 'called-back'; name: string; step: string; request: RecordedRequest; answered: number }
+  | {
+      type: 'called-back';
+      name: string;
+      step: string;
+      request: RecordedRequest;
+      answered: number;
+      /** What it was answered beside the status, where there was more. */
+      answer?: { headers: Header[]; body?: BodyRef };
+    }
   | { type: 'said'; step: string; text: string }
   | { type: 'note'; code: string; level: 'warning' | 'info'; message: string; step?: string; source?: PlaceRef }
   /** The run stopped before its end, and can go on. */

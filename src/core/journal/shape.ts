@@ -82,6 +82,10 @@ const stored: Check<Stored> = (value): value is Stored =>
 const place = members<PlaceRef>({ file: text, line: number, column: number, length: number });
 const read = members<Read>({ name: text, from: maybe(text) });
 const request = members<RecordedRequest>({ method: text, url: text, headers: list(header), body: maybe(bodyRef) });
+const callbackAnswer = members<NonNullable<Body<'called-back'>['answer']>>({
+  headers: list(header),
+  body: maybe(bodyRef),
+});
 const placeholder = members<PlaceholderRecord>({ place: text, text: text, reads: list(read) });
 const seen = members<Seen>({ text, value: stored, reads: maybe(list(read)) });
 const places = members<BodyPlaces>({ count: number, first: list(members({ path: text, text })) });
@@ -276,7 +280,13 @@ const EVENTS: { readonly [T in EventBody['type']]: Check<Body<T>> } = {
     rows: maybe(number),
   }),
   listening: is<'listening'>({ name: text, step: text, url: text, port: number, path: text }),
-  'called-back': is<'called-back'>({ name: text, step: text, request, answered: number }),
+  'called-back': is<'called-back'>({
+    name: text,
+    step: text,
+    request,
+    answered: number,
+    answer: maybe(callbackAnswer),
+  }),
   said: is<'said'>({ step: text, text }),
   note: is<'note'>({ code: text, level: text, message: text, step: maybe(text), source: maybe(place) }),
   paused: is<'paused'>({

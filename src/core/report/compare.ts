@@ -1,12 +1,17 @@
 import { differences, type Difference } from '../value/difference.ts';
 import { readJson } from '../value/json-read.ts';
-import { showValue, spent } from '../value/show.ts';
+import { counted, showValue, spent } from '../value/show.ts';
 import { isList, isObject, typeOf, type Maybe, type Value } from '../value/value.ts';
 import { writtenPath } from '../path/normalized.ts';
 import { stableName, type CallSummary, type RunSummary } from './run-summary.ts';
 
 /** One way in which a call of a run differs from that of another. */
-export type Change = Readonly<{ what: 'shape' | 'status' | 'outcome' | 'value' | 'time'; text: string }>;
+export type Change = Readonly<{
+  what: 'shape' | 'status' | 'outcome' | 'value' | 'time';
+  text: string;
+  /** What it has in common with changes of the same sort: the place without numbers of items, and how it changed. */
+  alike: string;
+}>;
 
 export type ComparedCall = Readonly<{
   name: string;
@@ -56,28 +61,31 @@ function compareCalls(
   const [was, is] = [bodyOf(then, before), bodyOf(now, after)];
   const apart = was === undefined || is === undefined ? [] : differences(was, is, { atLeast: false });
   const shape = apart.filter((each) => isOfShape(each, was, is));
-  for (const { keys } of shape) changes.push({ what: 'shape', text: shapeText(keys, was, is) });
+  changes.push(...byPlace('shape', shape, (keys) => shapeOf(keys, was, is)));
+  const whole = (what: Change['what'], text: string): Change => ({ what, text, alike: text });
   if (then.status !== now.status)
-    changes.push({ what: 'status', text: `${now.status ?? 'no response'}, was ${then.status ?? 'no response'}` });
-  if (then.hasPassed !== now.hasPassed) changes.push({ what: 'outcome', text: `${now.outcome}, was ${then.outcome}` });
+    changes.push(whole('status', `${now.status ?? 'no response'}, was ${then.status ?? 'no response'}`));
+  if (then.hasPassed !== now.hasPassed) changes.push(whole('outcome', `${now.outcome}, was ${then.outcome}`));
   const others = apart.filter((each) => !shape.includes(each));
   const values = others.filter(({ keys }) => !isAlwaysOther(at(was, keys), at(is, keys)));
-  for (const { keys } of values.slice(0, MOST_VALUES))
-    changes.push({
-      what: 'value',
-      text: `${writtenPath(keys)} is ${showValue(at(is, keys), 60)}, was ${showValue(at(was, keys), 60)}`,
-    });
-  if (values.length > MOST_VALUES)
-    changes.push({ what: 'value', text: `and ${values.length - MOST_VALUES} more places` });
+  const valueOf: Told = (keys) => ({
+    how: 'differs',
+    text: `is ${showValue(at(is, keys), 60)}, was ${showValue(at(was, keys), 60)}`,
+  });
+  const places = byPlace('value', values, valueOf);
+  changes.push(...places.slice(0, MOST_VALUES));
+  if (places.length > MOST_VALUES)
+    changes.push({ what: 'value', text: `and ${counted(places.length - MOST_VALUES, 'more place')}`, alike: 'more' });
   const [took, tookThen] = [now.ms - now.waitedMs, then.ms - then.waitedMs];
   if (Math.abs(took - tookThen) >= LEAST_MS && (took > 2 * tookThen || tookThen > 2 * took))
-    changes.push({ what: 'time', text: `${spent(took)}, was ${spent(tookThen)}` });
+    changes.push({ what: 'time', text: `${spent(took)}, was ${spent(tookThen)}`, alike: '' });
   return { name, changes, setAside: others.length - values.length };
 }
 
-function bodyOf({ exchanges }: CallSummary, run: RunSummary): Value | undefined {
-  const last = exchanges.at(-1);
-  const content = run.body(last && run.exchange(last.x)?.answered?.body);
+function bodyOf({ exchanges, reused }: CallSummary, run: RunSummary): Value | undefined {
+  const last = exchanges.at(-1) ?? reused.at(-1);
+  const exchange = last && run.exchange(last);
+  const content = exchange?.body(exchange.answered?.body);
   const read = content && readJson(new TextDecoder().decode(content));
   return read?.ok ? read.value : undefined;
 }
@@ -94,11 +102,49 @@ function isOfShape({ keys }: Difference, was: Maybe, is: Maybe): boolean {
   return typeOf(at(was, keys)) !== typeOf(at(is, keys));
 }
 
-function shapeText(keys: readonly (string | number)[], was: Maybe, is: Maybe): string {
+type Keys = readonly (string | number)[];
+/** How a place changed, for all places that changed alike, and the whole of it for one. */
+type Told = (keys: Keys) => Readonly<{ how: string; text: string }>;
+
+function shapeOf(keys: Keys, was: Maybe, is: Maybe): ReturnType<Told> {
   const [then, now] = [at(was, keys), at(is, keys)];
-  if (then === undefined) return `${writtenPath(keys)} was added: ${showValue(now, 60)}`;
-  if (now === undefined) return `${writtenPath(keys)} was removed; it was ${showValue(then, 60)}`;
-  return `${writtenPath(keys)} is ${typeOf(now)}, was ${typeOf(then)}`;
+  if (then === undefined) return { how: 'was added', text: `was added: ${showValue(now, 60)}` };
+  if (now === undefined) return { how: 'was removed', text: `was removed; it was ${showValue(then, 60)}` };
+  const text = `is ${typeOf(now)}, was ${typeOf(then)}`;
+  return { how: text, text };
+}
+
+/** Changes of places that differ in the numbers of items alone are one change. */
+function byPlace(what: Change['what'], differing: readonly Difference[], told: Told): readonly Change[] {
+  const groups = new Map<string, Keys[]>();
+  for (const { keys } of differing) {
+    const place = keys.map((key) => (typeof key === 'number' ? '*' : key));
+    const id = JSON.stringify([place, told(keys).how]);
+    groups.set(id, [...(groups.get(id) ?? []), keys]);
+  }
+  return [...groups].map(([alike, [first, ...more]]): Change => {
+    const { how, text } = told(first!);
+    if (more.length === 0) return { what, text: `${writtenPath(first!)} ${text}`, alike };
+    const place = writtenPath(first!).replace(/\[\d+\]/g, '[*]');
+    const example = `${writtenPath(first!)} ${text}`;
+    return { what, text: `${place} ${how} in ${counted(more.length + 1, 'place')}; the first: ${example}`, alike };
+  });
+}
+
+/** Calls of a loop that changed in the same way, together: the first stands for all of them. */
+export type AlikeCalls = Readonly<{ first: ComparedCall; count: number }>;
+
+/** Compared calls, those of one name that changed alike told once. */
+export function alikeCalls(calls: readonly ComparedCall[]): readonly AlikeCalls[] {
+  const groups = new Map<string, { first: ComparedCall; count: number }>();
+  for (const call of calls) {
+    const changes = call.changes.map(({ what, alike }) => [what, alike]);
+    const id = JSON.stringify([call.name.replace(/ \[.*$/s, ''), call.only, changes]);
+    const known = groups.get(id);
+    if (known) known.count++;
+    else groups.set(id, { first: call, count: 1 });
+  }
+  return [...groups.values()];
 }
 
 const INSTANT = /^\d{4}-\d\d-\d\d[Tt ]\d\d:\d\d/;

@@ -69,23 +69,19 @@ export function findCallback(
   return undefined;
 }
 
-/** All exchanges of the same doing of a call: its tries, hops and pages, and what its credential needed, in order. */
-export function triesOf({ sent, ended }: ExchangeRecord, journal: Journal): readonly ExchangeRecord[] {
-  const began = ended ? ended.at - ended.ms - CLOCKS_DIFFER_MS : -Infinity;
+/**
+ * All exchanges of a call in a run: its tries, hops and pages, what its credential needed, and those of before it was
+ * resumed, in order.
+ */
+export function triesOf({ sent }: ExchangeRecord, journal: Journal): readonly ExchangeRecord[] {
   const tries: ExchangeRecord[] = [];
-  for (const exchange of exchangesBack(journal)) {
-    if (exchange.sent.at < began) break;
-    if (exchange.sent.step === sent.step) tries.unshift(exchange);
-  }
+  for (const exchange of exchangesBack(journal)) if (exchange.sent.key === sent.key) tries.unshift(exchange);
   return tries;
 }
 
-/** Milliseconds by which the clock that stamps events may be apart from the one that measures durations. */
-const CLOCKS_DIFFER_MS = 50;
-
-/** Milliseconds from sending to the last byte. */
-export function tookOf({ answered }: Pick<ExchangeRecord, 'answered'>): number | undefined {
-  if (!answered) return undefined;
+/** Milliseconds from sending to the last byte, or until it was known that there is no response. */
+export function tookOf({ sent, answered, broken }: Partial<ExchangeRecord>): number | undefined {
+  if (!answered) return sent && broken && Math.max(0, broken.at - sent.at);
   const { timings } = answered;
   return timings.blocked + timings.dns + timings.connect + timings.tls + timings.send + timings.wait + timings.receive;
 }

@@ -30,9 +30,11 @@ export type RunSummary = Readonly<{
   /** Every request in the order in which they were sent. */
   exchanges: readonly ExchangeSummary[];
   /** All of an exchange, read when it is asked for. */
-  exchange(x: number): ExchangeRecord | undefined;
-  body(ref: BodyRef | undefined): Uint8Array | undefined;
+  exchange(of: Pick<ExchangeSummary, 'x' | 'run'>): ReadExchange | undefined;
 }>;
+
+/** An exchange with the bodies of its record. */
+export type ReadExchange = ExchangeRecord & Readonly<{ body(ref: BodyRef | undefined): Uint8Array | undefined }>;
 
 /** One call of a run, as it ended. */
 export type CallSummary = Readonly<{
@@ -51,7 +53,12 @@ export type CallSummary = Readonly<{
   url: string;
   status: number | undefined;
   binds: readonly Readonly<{ name: string; text: string; value: string }>[];
+  /** What was sent for it in this run. */
   exchanges: readonly ExchangeSummary[];
+  /** What was sent for it before the run was resumed. */
+  earlier: readonly ExchangeSummary[];
+  /** Of a call that nothing was sent for: what was sent in another run, whose responses it took over. */
+  reused: readonly ExchangeSummary[];
   failure: Failure | undefined;
 }>;
 
@@ -60,6 +67,8 @@ export type FailureSummary = Readonly<{ address: string; name: string; failure: 
 /** One request of a run, and how long it took: what a report holds of all of them. */
 export type ExchangeSummary = {
   readonly x: number;
+  /** The run that sent it, where that is another one. */
+  readonly run?: string;
   readonly method: string;
   readonly url: string;
   /** When it went out, and milliseconds up to its answer or to its end without one. */
@@ -74,6 +83,8 @@ export type RunSource = Readonly<{
   events: Iterable<JournalEvent>;
   body(ref: BodyRef): Uint8Array | undefined;
   exchange(x: number): ExchangeRecord | undefined;
+  /** Another run of the same project. */
+  other?(run: string): RunSource | undefined;
 }>;
 
 /** A journal as a source: exchanges are read again where they stand. */
@@ -81,25 +92,45 @@ export function sourceOf({
   id,
   journal,
   body,
-}: Pick<RunSource, 'id' | 'body'> & { readonly journal: Journal }): RunSource {
+  other: recordOf,
+}: Pick<RunSource, 'id' | 'body'> & RecordAround): RunSource {
   const places = new Map<number, number[]>();
+  let isRead = false;
   function* events(): Generator<JournalEvent> {
     places.clear();
+    isRead = true;
     for (const [event, place] of journal.placed()) {
       if (event.type === 'sent') places.set(event.x, [place]);
       if (event.type === 'answered' || event.type === 'broken') places.get(event.x)?.push(place);
       yield event;
     }
   }
-  const exchange = (x: number) => exchangesOf((places.get(x) ?? []).map((place) => journal.at(place)))[0];
-  return { id, events: { [Symbol.iterator]: events }, body, exchange };
+  const exchange = (x: number) => {
+    if (!isRead) for (const _ of events());
+    return exchangesOf((places.get(x) ?? []).map((place) => journal.at(place)))[0];
+  };
+  const others = new Map<string, RunSource | undefined>();
+  const other = (run: string): RunSource | undefined => {
+    if (!others.has(run)) {
+      const record = recordOf?.(run);
+      others.set(run, record && sourceOf(record));
+    }
+    return others.get(run);
+  };
+  return { id, events: { [Symbol.iterator]: events }, body, exchange, other };
 }
+
+/** A record with its journal, and how those of other runs are found. */
+type RecordAround = Readonly<{
+  journal: Journal;
+  other?: ((run: string) => (Pick<RunSource, 'id' | 'body'> & RecordAround) | undefined) | undefined;
+}>;
 
 /** Tells a run. */
 export function summarizeRun(source: RunSource): RunSummary {
-  const telling = new Summarizing();
+  const telling = new Summarizing(source);
   for (const event of source.events) telling.add(event);
-  return telling.finish(source);
+  return telling.finish();
 }
 
 class Summarizing {
@@ -116,6 +147,8 @@ class Summarizing {
   private end: EventOf<'finished' | 'paused'> | undefined;
   private firstMs: number | undefined;
   private lastMs = 0;
+
+  constructor(private readonly source: RunSource) {}
 
   add(event: JournalEvent): void {
     this.history.add(event);
@@ -168,12 +201,30 @@ class Summarizing {
     this.groups.push(...(event.groups ?? []));
     const failure = event.outcome === 'failed' ? explainFailure(event, this.history) : undefined;
     // A call that was done again when the run went on is told as it ended last.
-    if (event.kind === 'call') this.calls.set(event.step, callSummary(event, this.exchanges, this.labels, failure));
+    if (event.kind === 'call')
+      this.calls.set(event.step, callSummary(event, this.exchangesFor(event), this.labels, failure));
     else if (failure && event.problem) this.others.push({ address: event.step, name: stepName(event.step), failure });
   }
 
-  finish({ id, exchange, body }: RunSource): RunSummary {
-    const { run, end, others, groups, waits, notes, files } = this;
+  private exchangesFor({ step, x = [], from }: EventOf<'ended'>): CallExchanges {
+    const exchanges = x.flatMap((each) => this.exchanges.get(each) ?? []);
+    const before = this.calls.get(step);
+    const earlier = [...(before?.earlier ?? []), ...(before?.exchanges ?? [])].filter((each) => !x.includes(each.x));
+    if (exchanges.length > 0 || !from) return { exchanges, earlier, reused: [] };
+    const other = this.source.other?.(from.run);
+    const reused = from.x.flatMap((each): readonly ExchangeSummary[] => {
+      const found = other?.exchange(each);
+      if (!found) return [];
+      const { method, url } = found.sent.request;
+      const { status } = found.answered ?? {};
+      return [{ x: each, run: from.run, method, url, fromMs: found.sent.at, ms: tookOf(found) ?? 0, status }];
+    });
+    return { exchanges, earlier, reused };
+  }
+
+  finish(): RunSummary {
+    const { run, end, others, groups, waits, notes, files, source } = this;
+    const { id } = source;
     return {
       id,
       // A damaged record may have lost its first line.
@@ -198,20 +249,25 @@ class Summarizing {
           ? Object.fromEntries(Object.entries(end.outputs).map(([name, stored]) => [name, storedBriefly(stored)]))
           : {},
       exchanges: [...this.exchanges.values()],
-      exchange,
-      body: (ref) => ref && body(ref),
+      exchange: ({ x, run: by }) => {
+        const from = by === undefined ? source : source.other?.(by);
+        const found = from?.exchange(x);
+        return found && { ...found, body: (ref) => ref && from!.body(ref) };
+      },
     };
   }
 }
 
+type CallExchanges = Pick<CallSummary, 'exchanges' | 'earlier' | 'reused'>;
+
 function callSummary(
   event: EventOf<'ended'>,
-  all: ReadonlyMap<number, ExchangeSummary>,
+  { exchanges, earlier, reused }: CallExchanges,
   labels: ReadonlyMap<string, string>,
   failure: Failure | undefined,
 ): CallSummary {
-  const exchanges = (event.x ?? []).flatMap((x) => all.get(x) ?? []);
-  const [first] = exchanges;
+  const all = [...exchanges, ...reused];
+  const [first] = all;
   const item = itemName(event, labels);
   return {
     address: event.step,
@@ -226,9 +282,11 @@ function callSummary(
     why: event.why,
     method: first?.method ?? '',
     url: first?.url ?? '',
-    status: exchanges.at(-1)?.status,
+    status: all.at(-1)?.status,
     binds: (event.binds ?? []).map(({ name, text, value }) => ({ name, text, value: storedBriefly(value) })),
     exchanges,
+    earlier,
+    reused,
     failure,
   };
 }

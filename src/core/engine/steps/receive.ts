@@ -50,7 +50,7 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) =>
     passed: (request) => {
       passedOver++;
       last = request;
-      record(step, request, 202, context);
+      record(step, request, { status: 202, headers: [], body: '' }, context);
     },
   });
   run.recorder.record(...waiting.end());
@@ -76,7 +76,7 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) =>
     return end(answer);
   }
   received.answer(answer.value);
-  record(step, received, answer.value.status, context);
+  record(step, received, answer.value, context);
   const judging = { frame, exchange: 0, endpoint: undefined, context };
   const judged = step.expect.map((each) => judgeEntry(each, judging));
   const expects = await allOffered(step.expect, judged, judging);
@@ -159,19 +159,23 @@ function answerOf({ respond }: ReceiveStep, frame: Frame, context: StepFrame): C
 function record(
   { name }: ReceiveStep,
   { method, url, headers, body }: ReceivedRequest,
-  answered: number,
+  answer: CallbackAnswer,
   { address, run: { recorder } }: StepFrame,
 ): void {
   const shown = maskedByName({ method, url, headers }, new Set());
-  const { type } = mediaTypeOf(headerOf(headers, 'content-type'));
-  const content = new TextDecoder().decode(body);
-  const as = type.includes('json') ? ('json' as const) : ('text' as const);
-  const kept = body.length > 0 ? { body: recorder.body({ content, type, as }) } : {};
+  const bodyOf = (of: readonly Header[], content: string) => {
+    if (content === '') return {};
+    const { type } = mediaTypeOf(headerOf(of, 'content-type'));
+    return { body: recorder.body({ content, type, as: type.includes('json') ? 'json' : 'text' }) };
+  };
+  const { status: answered, headers: with_, body: text } = answer;
+  const said = with_.length > 0 || text !== '';
   recorder.record({
     type: 'called-back',
-    name: name,
+    name,
     step: address,
-    request: { method, url, headers: shown.headers, ...kept },
+    request: { method, url, headers: shown.headers, ...bodyOf(headers, new TextDecoder().decode(body)) },
     answered,
+    ...(said ? { answer: { headers: [...with_], ...bodyOf(with_, text) } } : {}),
   });
 }

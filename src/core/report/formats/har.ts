@@ -1,6 +1,5 @@
 import { headerOf, type Header } from '../../http/message.ts';
-import type { ExchangeRecord } from '../exchange.ts';
-import { stableName, type RunSummary } from '../run-summary.ts';
+import { stableName, type ReadExchange, type RunSummary } from '../run-summary.ts';
 import { base64Text } from '../../value/json-write.ts';
 import type { ReportFormat } from './definition.ts';
 
@@ -13,12 +12,14 @@ export const har: ReportFormat = {
     const log = {
       version: '1.2',
       creator: { name, version },
-      pages: runs.map(({ id, name: title, startedMs }) => ({
-        id,
-        title,
-        startedDateTime: new Date(startedMs).toISOString(),
-        pageTimings: { onContentLoad: -1, onLoad: -1 },
-      })),
+      pages: runs
+        .filter(({ id }) => id !== '')
+        .map(({ id, name: title, startedMs }) => ({
+          id,
+          title,
+          startedDateTime: new Date(startedMs).toISOString(),
+          pageTimings: { onContentLoad: -1, onLoad: -1 },
+        })),
     };
     // Entries are written one by one: all of them together may be more than a text can hold.
     yield `{"log": ${JSON.stringify(log, null, 2).slice(0, -2)},\n  "entries": [`;
@@ -34,15 +35,23 @@ export const har: ReportFormat = {
 };
 
 function* entriesOf(run: RunSummary): Iterable<object> {
-  const calls = new Map(run.calls.flatMap((call) => call.exchanges.map(({ x }) => [x, call])));
-  for (const { x } of run.exchanges) {
-    const exchange = run.exchange(x);
-    const call = calls.get(x);
+  const calls = new Map(
+    run.calls.flatMap((call) => [...call.earlier, ...call.exchanges].map(({ x }) => [x, call] as const)),
+  );
+  for (const each of run.exchanges) {
+    const exchange = run.exchange(each);
+    const call = calls.get(each.x);
     if (exchange) yield entryOf(exchange, call && stableName(call), run);
+  }
+  for (const call of run.calls) {
+    for (const each of call.reused) {
+      const exchange = run.exchange(each);
+      if (exchange) yield entryOf(exchange, `${stableName(call)}, reused from run ${each.run}`, run);
+    }
   }
 }
 
-function entryOf(exchange: ExchangeRecord, name: string | undefined, run: RunSummary): object {
+function entryOf(exchange: ReadExchange, name: string | undefined, run: RunSummary): object {
   const { sent, answered, broken } = exchange;
   const { timings } = answered ?? {};
   const passed = Math.max(0, (broken?.at ?? sent.at) - sent.at);
@@ -56,8 +65,8 @@ function entryOf(exchange: ExchangeRecord, name: string | undefined, run: RunSum
     pageref: run.id,
     startedDateTime: new Date(sent.at).toISOString(),
     time,
-    request: requestOf(sent, run),
-    response: responseOf(exchange, run),
+    request: requestOf(exchange),
+    response: responseOf(exchange),
     cache: {},
     timings: { blocked, dns, connect, send, wait, receive, ssl },
     ...(address === undefined ? {} : { serverIPAddress: address }),
@@ -67,7 +76,7 @@ function entryOf(exchange: ExchangeRecord, name: string | undefined, run: RunSum
   };
 }
 
-function requestOf({ request }: ExchangeRecord['sent'], { body }: RunSummary): object {
+function requestOf({ sent: { request }, body }: ReadExchange): object {
   const { method, url, headers } = request;
   const content = body(request.body);
   const mimeType = headerOf(headers, 'content-type') ?? '';
@@ -84,7 +93,7 @@ function requestOf({ request }: ExchangeRecord['sent'], { body }: RunSummary): o
   };
 }
 
-function responseOf({ answered, broken }: ExchangeRecord, { body }: RunSummary): object {
+function responseOf({ answered, broken, body }: ReadExchange): object {
   const headers = answered?.headers ?? [];
   const content = body(answered?.body);
   const mimeType = headerOf(headers, 'content-type') ?? 'x-unknown';

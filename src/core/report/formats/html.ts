@@ -2,9 +2,8 @@ import { stepNumber } from '../../journal/address.ts';
 import type { VNode } from 'preact';
 import { crypto } from '../../packages.ts';
 import { counted, grouped, spent } from '../../value/show.ts';
-import type { ExchangeRecord } from '../exchange.ts';
 import { REPLY_LABELS, type Failure } from '../failure.ts';
-import { stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
+import { stableName, type CallSummary, type ReadExchange, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 import { htmlPackages } from './html-loader.ts';
 import { STYLE } from './html-style.ts';
@@ -174,7 +173,9 @@ function failureCard(name: string, failure: Failure, call: CallSummary | undefin
 
 /** A row for each call with what it sent, and what it waited for apart from that. */
 function timelinePart(run: RunSummary): readonly VNode[] {
-  const calls = run.calls.filter(({ exchanges }) => exchanges.length > 0);
+  const calls = run.calls
+    .map((call) => ({ ...call, exchanges: [...call.earlier, ...call.exchanges] }))
+    .filter(({ exchanges }) => exchanges.length > 0);
   if (calls.length === 0) return [];
   const shown = calls.slice(0, MAX_ROWS);
   const steps = new Set(shown.map(({ address }) => address));
@@ -297,15 +298,15 @@ function callPart(call: CallSummary, run: RunSummary): VNode {
               el('dd', null, value, el('span', { class: 'quiet' }, ` from ${text}`)),
             ]),
           ),
-      ...call.exchanges.flatMap(({ x }) => {
-        const exchange = run.exchange(x);
-        return exchange ? [exchangePart(exchange, run)] : [];
+      ...[...call.earlier, ...call.exchanges, ...call.reused].flatMap((each) => {
+        const exchange = run.exchange(each);
+        return exchange ? [exchangePart(exchange, each.run)] : [];
       }),
     ),
   );
 }
 
-function exchangePart({ sent, answered, broken }: ExchangeRecord, run: RunSummary): VNode {
+function exchangePart({ sent, answered, broken, body: read }: ReadExchange, from: string | undefined): VNode {
   const { method, url, headers, body } = sent.request;
   const lines = (of: readonly (readonly [string, string])[]) =>
     of.map(([name, value]) => `${name}: ${value}`).join('\n');
@@ -314,26 +315,27 @@ function exchangePart({ sent, answered, broken }: ExchangeRecord, run: RunSummar
     sent.attempt && `look ${sent.attempt}`,
     sent.tryNumber > 1 && `try ${sent.tryNumber}`,
     sent.hop > 0 && 'redirected',
+    from !== undefined && `reused from run ${from}`,
   ].filter(Boolean);
   return el(
     'div',
     { class: 'card' },
     round.length > 0 ? el('p', { class: 'quiet' }, round.join(', ')) : null,
     el('pre', null, `${method} ${url}\n${lines(headers)}`),
-    bodyPart(run, body),
+    bodyPart(read, body),
     answered
       ? el('pre', null, `${answered.http} ${answered.status} ${answered.reason}\n${lines(answered.headers)}`)
       : null,
-    bodyPart(run, answered?.body),
+    bodyPart(read, answered?.body),
     broken ? el('p', { class: 'bad' }, broken.message) : null,
   );
 }
 
-function bodyPart(run: RunSummary, ref: Parameters<RunSummary['body']>[0]): VNode | null {
+function bodyPart(read: ReadExchange['body'], ref: Parameters<ReadExchange['body']>[0]): VNode | null {
   if (!ref || ref.size === 0) return null;
   if (ref.type?.startsWith('image/') || ref.type === 'application/octet-stream')
     return el('p', { class: 'quiet' }, `${counted(ref.size, 'byte')} of ${ref.type}`);
-  const content = run.body(ref);
+  const content = read(ref);
   return content
     ? el('pre', null, shortened(new TextDecoder().decode(content), MAX_BODY))
     : el('p', { class: 'quiet' }, 'a body that is not in the record');

@@ -65,7 +65,11 @@ function callCase(call: CallSummary, { file }: RunSummary): string {
 }
 
 function otherCase({ name, address, failure }: FailureSummary, { file }: RunSummary): string {
-  const head = { name: `${name} (${stepNumber(address)})`, classname: file, file: failure.place?.file ?? file };
+  const head = {
+    name: address === '' ? name : `${name} (${stepNumber(address)})`,
+    classname: file,
+    file: failure.place?.file ?? file,
+  };
   const text = failureLines(failure).join('\n');
   return `    <testcase${attributes(head)}>\n      <failure${attributes({ message: reasonOf(failure) })}>${escaped(text)}</failure>\n    </testcase>\n`;
 }

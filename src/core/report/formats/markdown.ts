@@ -16,7 +16,7 @@ export const markdown: ReportFormat = {
 function section(run: RunSummary): string {
   const { name, where, id, outcome, totals, calls, others, groups, startedMs } = run;
   const when = new Date(startedMs).toISOString().slice(0, 16).replace('T', ' ');
-  const sum = totals ? summaryOf(totals, new Map(), outcome === 'failed') : counted(calls.length, 'call');
+  const sum = id === '' ? 'It could not run' : totals ? summaryOf(totals, new Map(), outcome === 'failed') : counted(calls.length, 'call');
   const failures = [
     ...calls.flatMap((call) => (call.failure ? [{ name: stableName(call), call, failure: call.failure }] : [])),
     ...others.map((each) => ({ ...each, call: undefined })),
@@ -36,7 +36,7 @@ function section(run: RunSummary): string {
   return [
     `## ${escaped(name)}: ${outcome}`,
     '',
-    `${escaped(where)}, run \`${id}\`, ${when} UTC. ${sum}.`,
+    `${[escaped(where), id === '' ? '' : `run \`${id}\``, `${when} UTC`].filter(Boolean).join(', ')}. ${sum}.`,
     '',
     ...told,
     ...(alike.length > 0 ? [...alike, ''] : []),
