@@ -1,3 +1,4 @@
+import { utf8Text } from '../core/value/utf8.ts';
 import {
   closeSync,
   createReadStream,
@@ -47,11 +48,8 @@ export function readSourceFile(file: string, workingFolder: string): ReadFile {
   } catch {
     return { problem: 'file-not-found' };
   }
-  try {
-    return { file: { path: shown, text: new TextDecoder('utf-8', { fatal: true }).decode(data) } };
-  } catch {
-    return { problem: 'not-utf8' };
-  }
+  const text = utf8Text(data);
+  return text === undefined ? { problem: 'not-utf8' } : { file: { path: shown, text } };
 }
 
 const PASSED_OVER: ReadonlySet<string> = new Set(['node_modules', '.git', RECORD_FOLDER]);

@@ -16,6 +16,7 @@ import { showValue } from '../core/value/show.ts';
 import type { ChoicesOfChains } from './choices.ts';
 import type { Io } from './io.ts';
 import { runHost, type HostOptions } from './run-host.ts';
+import { utf8Text } from '../core/value/utf8.ts';
 import { CommandError } from './command-error.ts';
 import type { Workspace } from './workspace.ts';
 
@@ -124,12 +125,16 @@ async function textOf(input: InputDefinition | undefined, written: string, io: I
   if (written.startsWith('@@')) return written.slice(1);
   const name = written.slice(1);
   if (name === '-') return trimmed(input, await io.readInput());
+  let bytes: Uint8Array;
   try {
-    return trimmed(input, readFileSync(path.resolve(io.cwd, name), 'utf8'));
+    bytes = readFileSync(path.resolve(io.cwd, name));
   } catch {
     const advice = 'A leading @ names a file; write @@ for the character itself.';
     throw new CommandError('file-not-found', `The file ${name} does not exist`, advice);
   }
+  const text = utf8Text(bytes);
+  if (text === undefined) throw new CommandError('not-utf8', `The file ${name} is not UTF-8`, 'Save it as UTF-8.');
+  return trimmed(input, text);
 }
 
 /** A table: `@FILE`, or `@-` for standard input. */

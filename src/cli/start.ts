@@ -1,3 +1,5 @@
+import { CommandError } from './command-error.ts';
+import { utf8Text } from '../core/value/utf8.ts';
 import { isatty } from 'node:tty';
 import { createExit } from '../adapters/exit.ts';
 import type { Io } from './io.ts';
@@ -40,7 +42,9 @@ export async function start(): Promise<void> {
     readInput: async () => {
       const chunks: Buffer[] = [];
       for await (const chunk of process.stdin) chunks.push(chunk as Buffer);
-      return Buffer.concat(chunks).toString('utf8');
+      const text = utf8Text(Buffer.concat(chunks));
+      if (text !== undefined) return text;
+      throw new CommandError('not-utf8', 'Standard input is not UTF-8', 'Convert it to UTF-8 first.');
     },
     onInterrupt: (listener) => interrupts.push(listener),
   };

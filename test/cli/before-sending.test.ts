@@ -24,6 +24,28 @@ test('preview shows requests with what is known, and sends nothing; after a run 
   expect(curl.out).toContain(`-H 'Authorization: Bearer '"$HARBOUR_TOKEN"`);
 });
 
+test('preview: requests of chains that are used, and a URL that is not known brings no credential', async () => {
+  const folder = folderWith({
+    'batharon.yaml':
+      'apis:\n  yard: { url: "http://127.0.0.1:1/v1", headers: { X-Yard: "7" }, auth: { bearer: "{secret.KEY}" } }\n',
+    'secrets.env': 'KEY=k-kvitnes-4711\n',
+    'c.chain.yaml':
+      'api: yard\ninputs: { day: { type: string, default: "05-23" } }\nsteps:\n  - call: ask\n    request: GET /ask\n    keep: { link: $.link }\n' +
+      '  - call: follow\n    request: GET {link}\n  - chain: used.chain.yaml\n    inputs: { day: "{day}", link: "{link}" }\n',
+    'used.chain.yaml':
+      'name: used\napi: yard\ninputs: { day: string, link: string, quay: { type: string, default: N } }\nsteps:\n  - call: berths\n    request: GET /berths{?day,link,quay}\n',
+  });
+  const { status, out } = await folder.run(['preview', 'c.chain.yaml']);
+  expect(status).toBe(0);
+  const [ask = '', follow = '', berths = ''] = out.split(/\n(?=follow|berths)/);
+  expect(ask).toContain('Authorization: Bearer ‹KEY›');
+  expect(follow).toContain('GET {link}');
+  expect(follow).not.toMatch(/Authorization|X-Yard|127\.0\.0\.1/);
+  expect(follow).toContain('Headers and credentials of yard are added if the URL is on its server.');
+  expect(berths).toMatch(/^berths +yard +in the chain used/);
+  expect(berths).toContain('GET http://127.0.0.1:1/v1/berths?day=05-23&link={link}&quay=N');
+});
+
 test.each([
   [['preview', 'chains/berth.chain.yaml', '--only', 'reserv'], 'Did you mean "reserve"?'],
   [['preview', 'mistakes/mistakes.yaml'], 'nothing to show'],

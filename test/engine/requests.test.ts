@@ -207,6 +207,24 @@ describe('credentials of a home-grown kind', () => {
   });
 });
 
+test('a URL that is secret is followed, and is in no record', async () => {
+  const text = chainOf(
+    '- call: a\n  request: GET /a\n  keep: { link: "secret($.link)" }\n- call: b\n  request: GET {link}\n',
+  );
+  const answers = [{ body: '{"link": "http://127.0.0.1:1/v1/door/4711-kvitnes"}' }];
+  const { exit, sent, events } = await coreRun(text, { answers });
+  expect([exit, sent[1]!.url]).toEqual([0, 'http://127.0.0.1:1/v1/door/4711-kvitnes']);
+  expect(JSON.stringify(events)).not.toContain('4711-kvitnes');
+});
+
+test('a file or an input that is not UTF-8 is told, and nothing else is sent in its place', async () => {
+  const bytes = Uint8Array.from([123, 34, 97, 34, 58, 34, 0xe6, 34, 125]);
+  const openFile = () => ({ name: 'a.json', size: bytes.length, pieces: () => [bytes], chunks: async function* () {} });
+  const text = chainOf('- call: a\n  request: POST /a\n  json-file: "{name}.json"\n', 'inputs: { name: string }\n');
+  const run = await coreRun(text, { inputs: { name: 'a' }, answers: [{ body: '{}' }], host: { openFile } as never });
+  expect([run.exit, run.sent, run.codes]).toEqual([1, [], ['not-utf8']]);
+});
+
 describe('refused credentials', () => {
   const KEY = { secrets: { KEY: 'kvitnes-4711' } };
   const loop = (more = '') =>

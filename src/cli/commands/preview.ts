@@ -1,6 +1,5 @@
 import type { Command } from 'commander';
 import type { Chain } from '../../core/chain/model.ts';
-import { callsOf } from '../../core/chain/steps/inside.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { curlCommand } from '../../core/draft/curl-command.ts';
 import { previewChain, type KnownName, type PreviewedCall } from '../../core/engine/preview.ts';
@@ -44,10 +43,10 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const unsent = await unsentChain(file, options, 'nothing to show', io);
   if (!unsent) return 2;
   const { workspace, chain, context } = unsent;
-  const all = previewChain(context, namesOfRun(chain, workspace, options.run));
+  const all = await previewChain(context, namesOfRun(chain, workspace, options.run));
   const shown = options.only === undefined ? all : all.filter(({ name }) => name === options.only);
   if (options.only !== undefined && shown.length === 0) {
-    const names = callsOf(chain).map(({ name }) => name);
+    const names = all.map(({ name }) => name);
     const advice = didYouMean(options.only, names) ?? `Its calls are ${names.join(', ')}.`;
     throw new CommandError('call-not-found', `The chain ${chain.name} has no call "${options.only}"`, advice);
   }
@@ -79,8 +78,9 @@ function formed(shown: readonly PreviewedCall[], as: Options['as'], io: Io): str
       .join('\n\n');
   }
   return JSON.stringify(
-    shown.map(({ name, endpoint, when, origins, ...rest }) => ({
+    shown.map(({ name, chain, isAnywhere: _isAnywhere, endpoint, when, origins, ...rest }) => ({
       call: name,
+      chain: chain ?? null,
       api: endpoint?.api ?? null,
       deployment: endpoint?.deployment ?? null,
       when: when ?? null,

@@ -9,14 +9,23 @@ import { visible } from '../../core/value/visible.ts';
 
 /** A request as it would go out, and where its values come from. */
 export function showPreviewed(call: PreviewedCall, palette: Palette): string {
-  const { name, endpoint, when, origins } = call;
+  const { name, chain, isAnywhere, endpoint, when, origins } = call;
   const where = endpoint ? [endpoint.api, ...(endpoint.deployment === undefined ? [] : [endpoint.deployment])] : [];
-  const head = [palette.strong(name), where.join(' at '), when === undefined ? '' : palette.quiet(`when ${when}`)];
+  const inside = chain === undefined ? '' : palette.quiet(`in the chain ${chain}`);
+  const head = [
+    palette.strong(name),
+    where.join(' at '),
+    inside,
+    when === undefined ? '' : palette.quiet(`when ${when}`),
+  ];
   return [
     head.filter((part) => part !== '').join('   '),
     ...('problem' in call
       ? [`  ${palette.bad(`${call.problem.code}: ${visible(call.problem.message)}`)}`]
       : requestLines(call.request, palette).map((line) => (line === '' ? '' : `  ${line}`))),
+    ...(isAnywhere && endpoint
+      ? ['', palette.quiet(`  Headers and credentials of ${endpoint.api} are added if the URL is on its server.`)]
+      : []),
     ...(origins.length > 0 ? ['', ...originLines(origins, palette)] : []),
   ].join('\n');
 }

@@ -103,7 +103,7 @@ function names(expectation: Expectation): readonly string[] {
 }
 
 /** 2xx; also 3xx where redirects are the response, and 304 where the request was conditional (RFC 9110 section 13). */
-function defaultStatus(status: number, { request, isUndo }: CallStep, stopsAtRedirect: boolean): ExpectRecord {
+function defaultStatus(status: number, { request, isUndo, poll }: CallStep, stopsAtRedirect: boolean): ExpectRecord {
   const conditional = request.headers.some(({ name }) => /^if-(none-match|modified-since)$/i.test(name));
   const isGone = isUndo === true && (status === 404 || status === 410);
   const isMeant = status < 300 || (stopsAtRedirect && status < 400) || (conditional && status === 304);
@@ -111,7 +111,12 @@ function defaultStatus(status: number, { request, isUndo }: CallStep, stopsAtRed
   const text = stopsAtRedirect ? 'status is 2xx or 3xx' : 'status is 2xx';
   if (passed) return { text, passed, of: 'default' };
   const message = `The status is ${status}, expected ${stopsAtRedirect ? '2xx or 3xx' : '2xx'}`;
-  return { source: placeOf(request.line!.source), text, passed, of: 'default', code: 'unexpected-status', message };
+  const advice =
+    poll && status >= 500
+      ? { advice: 'For failures in between: retry, of the call or of its API, holds for each poll.' }
+      : {};
+  const source = placeOf(request.line!.source);
+  return { source, text, passed, of: 'default', code: 'unexpected-status', message, ...advice };
 }
 
 /** The record of an expectation, with what judging it said. */

@@ -1,26 +1,34 @@
-import { nameOfStep, type CallStep, type Step } from '../chain/model.ts';
+import { resolveInputs, type Given } from '../chain/inputs.ts';
+import { nameOfStep, type CallStep, type Chain, type ChainStep, type Step } from '../chain/model.ts';
 import { allSteps, bindingsOf } from '../chain/steps/inside.ts';
-import { secretIn } from '../expression/secrecy.ts';
+import { secretIn, type Secrecy } from '../expression/secrecy.ts';
+import { targetPlaceholders } from '../template/request-line.ts';
+import { secretInTemplate } from '../template/secrecy.ts';
+import { placeholdersOf as placeholdersOfText, textsOf } from '../template/template.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Node } from '../expression/model.ts';
 import { parseExpression } from '../expression/parse.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { HttpRequest } from '../http/message.ts';
 import type { PlaceholderRecord, ProblemRecord } from '../journal/events.ts';
-import { fillFault, type Resolver } from '../template/fill.ts';
+import { fillFault, fillValue, type Resolver } from '../template/fill.ts';
 import { showValue } from '../value/show.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';
 import { authOf, RequestBuilder } from './call/build.ts';
 import { placeholdersOf } from './call/placeholders.ts';
-import { plainFrame } from './frames.ts';
+import { chainFrame, plainFrame } from './frames.ts';
 import type { StepFrame } from './frame.ts';
 import { namesRead } from '../expression/names-read.ts';
-import { StepHost } from './host.ts';
+import { inputHost, StepHost } from './host.ts';
 import type { Resolvers } from './resolvers.ts';
 
 /** A request that a run would send, as its record would show it. */
 export type PreviewedCall = Readonly<{
   name: string;
+  /** The chain that it is in, where that is one which is used. */
+  chain: string | undefined;
+  /** Whether it depends on values that are not known yet where it goes to: what its api adds is left out then. */
+  isAnywhere: boolean;
   endpoint: Endpoint | undefined;
   /** The condition under which it is sent, if there is one. */
   when: string | undefined;
@@ -45,14 +53,40 @@ class Unknown extends Mask {
  * The requests of a chain, without sending any. Inputs, settings and what `let` computes of them are known; names that are
  * kept of responses have the values of a run before, where there is one.
  */
-export function previewChain(context: StepFrame, known: ReadonlyMap<string, KnownName>): readonly PreviewedCall[] {
+export async function previewChain(
+  context: StepFrame,
+  known: ReadonlyMap<string, KnownName>,
+  used?: Chain,
+): Promise<readonly PreviewedCall[]> {
   const keptBy = new Map<string, string>();
-  return allSteps(context.chain.steps).flatMap((step) => {
+  const shown: PreviewedCall[] = [];
+  for (const step of allSteps(context.chain.steps)) {
     const inStep = { ...context, host: new StepHost(context.runHost, step.kind === 'call' ? step.name : step.kind) };
-    const shown = step.kind === 'call' ? [previewCall(step, inStep, { known, keptBy })] : [];
+    if (step.kind === 'call') shown.push({ ...previewCall(step, inStep, { known, keptBy }), chain: used?.name });
+    const inner = step.kind === 'chain' ? context.run.chainAt(step.file) : undefined;
+    if (inner) shown.push(...(await previewChain(await frameInside(step as ChainStep, inner, inStep), known, inner)));
     bindKnown(step, inStep, known, keptBy);
-    return shown;
-  });
+  }
+  return shown;
+}
+
+/** The frame of a used chain: its inputs as far as they are known. */
+async function frameInside(step: ChainStep, chain: Chain, outer: StepFrame): Promise<StepFrame> {
+  const { masked } = previewResolvers(outer, outer.endpointOf(outer.chain));
+  const given = new Map<string, Given>();
+  const secretNames = new Map<string, Secrecy>();
+  for (const { name, value, nameRange, file } of step.inputs) {
+    const secret = secretInTemplate(value, outer.secretNames);
+    if (secret !== undefined) secretNames.set(name, secret);
+    const placeholders = textsOf(value).flatMap(placeholdersOfText);
+    if (secret !== undefined || placeholders.some(({ node }) => unknownIn(node, outer))) continue;
+    const filled = fillValue(value, masked);
+    const source = { file, text: name, locate: () => nameRange };
+    if (filled !== 'left-out') given.set(name, { value: filled.value, source });
+  }
+  const runHost = outer.runHost.beside(chain.file);
+  const { inputs } = await resolveInputs(chain, given, {}, inputHost(runHost, 'preview'));
+  return chainFrame({ ...outer, chain, runHost }, inputs, secretNames);
 }
 
 type Names = Readonly<{ known: ReadonlyMap<string, KnownName>; keptBy: ReadonlyMap<string, string> }>;
@@ -62,7 +96,11 @@ function previewCall(step: CallStep, context: StepFrame, names: Names): Previewe
   const resolvers = previewResolvers(context, endpoint);
   const builder = new RequestBuilder(step.request, endpoint, context, resolvers);
   const origins = placeholdersOf(step, context).map((placeholder) => originOf(placeholder, context, names));
-  const shared = { name: step.name, endpoint, when: step.when?.source.text.trim(), origins };
+  const { line } = step.request;
+  const isAnywhere =
+    line?.target.kind === 'reference' && targetPlaceholders(line.target).some(({ node }) => unknownIn(node, context));
+  const when = step.when?.source.text.trim();
+  const shared = { name: step.name, chain: undefined, isAnywhere, endpoint, when, origins };
   const first = builder.first();
   if ('problem' in first) return { ...shared, problem: first.problem };
   const auth = first.value.isOwn ? authOf(step.request, endpoint) : undefined;

@@ -103,7 +103,8 @@ export function buildRedirected(
 }
 
 function isOwnOrigin(url: string, base: string | undefined): boolean {
-  return base !== undefined && originKey(url) === originKey(base);
+  // A mask stands for a URL that is not shown.
+  return base !== undefined && isHttpUrl(url) && originKey(url) === originKey(base);
 }
 
 type Parts = Readonly<{ method: string; url: string; body: RequestBody | undefined; isOwn: boolean }>;
@@ -176,7 +177,7 @@ function resolveTarget({ request }: BuildContext, base: string | undefined, targ
   }
   if (template.kind === 'path') return base + target;
   // A reference resolves against the api's URL with "/" at its end (RFC 3986 section 5); masks are not URLs.
-  if (target.startsWith('‹') || /^https?:\/\//i.test(target)) return target;
+  if (/^[\u2039{]|^https?:\/\//i.test(target)) return target;
   if (!URL.canParse(target, `${base}/`)) refuseTarget(target, source);
   return new URL(target, `${base}/`).href;
 }

@@ -1,4 +1,5 @@
 import { counted, cutAt } from '../value/show.ts';
+import { utf8Text } from '../value/utf8.ts';
 import { linearPatterns } from './linear-pattern.ts';
 import { readStrictly, type SchemaFault } from './strict-schema.ts';
 import type { Code } from '../diagnostics/catalogue.ts';
@@ -69,7 +70,9 @@ function readSchema(
       },
     };
   }
-  const json = readJson(new TextDecoder().decode(file.bytes));
+  const text = utf8Text(file.bytes);
+  if (text === undefined) return { problem: { code: 'not-utf8', message: `${path} is not UTF-8` } };
+  const json = readJson(text);
   if (json.ok) return { value: json.value };
   const message = `${path} is not JSON: ${json.message}, at character ${json.offset + 1}`;
   return { problem: { code: 'invalid-schema', message } };

@@ -1,11 +1,11 @@
 import { wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { Expectation } from '../../http/expectation.ts';
-import type { FileRead } from '../../expression/host.ts';
 import { locate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import { keysOf } from '../../path/normalized.ts';
 import { differences, type Difference } from '../../value/difference.ts';
 import { readJson } from '../../value/json-read.ts';
+import { utf8Text } from '../../value/utf8.ts';
 import { Bytes, type Value } from '../../value/value.ts';
 import { judgedWords, noBody, placesOf } from './places.ts';
 import { filledText, filledValue, isJudged } from './filled.ts';
@@ -37,7 +37,7 @@ export const judgeEquals: Judge<'equals'> = (expectation, judging) => {
 
 type Wanted = Readonly<{ value: Value; file?: string }>;
 
-/** What the body should be: a value with its placeholders filled, or what a file holds. */
+/** What the body should be: a value with its placeholders filled, or what a file holds: `.json` as JSON, any other as the body is. */
 function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
   if ('value' in wanted) return filledValue(wanted.value, judging);
   const filled = filledText(wanted.file, judging);
@@ -48,22 +48,14 @@ function wantedValue({ wanted }: Equals, judging: Judging): Wanted | Judged {
     const advice = 'To create it from the response: --accept.';
     return { passed: false, code: read.code ?? 'file-not-found', message: read.message, advice };
   }
-  const value = contentOf(name, read, judging.frame.body);
-  if (value !== undefined) return { value, file: name };
-  return { passed: false, code: 'not-decodable', message: `${name} is not JSON` };
-}
-
-/** `.json` is read as JSON; any other file as text or bytes, as the body is. */
-function contentOf(
-  name: string,
-  { bytes }: Extract<FileRead, { bytes: Uint8Array }>,
-  body: Value | undefined,
-): Value | undefined {
-  if (body instanceof Bytes) return new Bytes(bytes);
-  const text = new TextDecoder().decode(bytes);
-  if (!name.toLowerCase().endsWith('.json')) return text;
+  const { body } = judging.frame;
+  if (body instanceof Bytes) return { value: new Bytes(read.bytes), file: name };
+  const text = utf8Text(read.bytes);
+  if (text === undefined) return { passed: false, code: 'not-utf8', message: `${name} is not UTF-8` };
+  if (!name.toLowerCase().endsWith('.json')) return { value: text, file: name };
   const json = readJson(text);
-  return json.ok ? json.value : undefined;
+  if (json.ok) return { value: json.value, file: name };
+  return { passed: false, code: 'not-decodable', message: `${name} is not JSON` };
 }
 
 /** Where two bodies differ but for excepted places, and whether anything was compared. An `except` that finds nothing in either is noted. */

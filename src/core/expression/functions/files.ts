@@ -1,3 +1,4 @@
+import { utf8Text } from '../../value/utf8.ts';
 import { Bytes } from '../../value/value.ts';
 import type { Host } from '../host.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
@@ -18,11 +19,9 @@ export const files: readonly FunctionDefinition[] = [
       if (as !== 'text' && as !== 'bytes') throw new FunctionFault(`A file is read as 'text' or 'bytes'`, undefined, 1);
       const bytes = bytesOf(host, path);
       if (as === 'bytes') return new Bytes(bytes);
-      try {
-        return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
-      } catch {
-        throw new FunctionFault(`${path} is not UTF-8`, `To read it as bytes: read_file('${path}', 'bytes').`);
-      }
+      const text = utf8Text(bytes);
+      if (text !== undefined) return text;
+      throw new FunctionFault(`${path} is not UTF-8`, `To read it as bytes: read_file('${path}', 'bytes').`);
     },
   },
   {

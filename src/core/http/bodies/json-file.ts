@@ -7,6 +7,7 @@ import { parseExpression } from '../../expression/parse.ts';
 import { keysOf } from '../../path/normalized.ts';
 import { fileName, jsonValue, named, type NamedEntry } from '../../schema/leaves.ts';
 import { FillFault, fillFileName, fillJson, type Resolver } from '../../template/fill.ts';
+import { utf8Text } from '../../value/utf8.ts';
 import { plainTextOf, textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
 import { readJson } from '../../value/json-read.ts';
 import { spanAt, type Span } from '../../value/json-spans.ts';
@@ -33,7 +34,9 @@ export const jsonFile: BodyKind<JsonFile, 'set'> = {
     const name = plainTextOf(main);
     const file = name === undefined ? undefined : host.openFile(name);
     if (!file || !('pieces' in file)) return [];
-    const read = readJson(new TextDecoder().decode(joined(file.pieces(), file.size)));
+    const text = utf8Text(joined(file.pieces(), file.size));
+    if (text === undefined) return [at(main.source, 'not-utf8', NOT_UTF8)];
+    const read = readJson(text);
     if (!read.ok) return [at(main.source, 'not-decodable', noJson(read))];
     const frame = frameOf(read.value, () => undefined);
     return set.flatMap((entry) => {
@@ -94,13 +97,21 @@ function at(source: Source, code: Problem['code'], message: string): BodyProblem
   return { source, problem: { code, range: wholeOf(source), message } };
 }
 
-function refuse(source: Source, code: 'not-decodable' | 'found-nothing', message: string, advice?: string): never {
+function refuse(
+  source: Source,
+  code: 'not-decodable' | 'found-nothing' | 'not-utf8',
+  message: string,
+  advice?: string,
+): never {
   throw new FillFault(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
 }
 
+const NOT_UTF8 = 'The file is not UTF-8, and JSON is (RFC 8259 section 8.1)';
+
 function textOfFile(name: TextTemplate, resolver: Resolver, host: BodyHost): string {
   const file = opened(fillFileName(name, resolver, host.namedFiles), name.source, host);
-  return new TextDecoder().decode(joined(file.pieces(), file.size));
+  const text = utf8Text(joined(file.pieces(), file.size));
+  return text ?? refuse(name.source, 'not-utf8', NOT_UTF8);
 }
 
 /** Puts new texts into the places of others, from the last to the first, so that places stay what they are. */

@@ -16,7 +16,12 @@ export const markdown: ReportFormat = {
 function section(run: RunSummary): string {
   const { name, where, id, outcome, totals, calls, others, groups, startedMs } = run;
   const when = new Date(startedMs).toISOString().slice(0, 16).replace('T', ' ');
-  const sum = id === '' ? 'It could not run' : totals ? summaryOf(totals, new Map(), outcome === 'failed') : counted(calls.length, 'call');
+  const sum =
+    id === ''
+      ? 'It could not run'
+      : totals
+        ? summaryOf(totals, new Map(), outcome === 'failed')
+        : counted(calls.length, 'call');
   const failures = [
     ...calls.flatMap((call) => (call.failure ? [{ name: stableName(call), call, failure: call.failure }] : [])),
     ...others.map((each) => ({ ...each, call: undefined })),
