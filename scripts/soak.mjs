@@ -1,13 +1,14 @@
 // npm run soak: the properties of the test suite, run very many times (SOAK sets how many, default 300,000), and runs that
-// are killed (KILLS, default 200).
+// are killed (KILLS, default 200, and 1,000 with answers, edits and renames between them).
 import { execFileSync } from 'node:child_process';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
-execFileSync('npx', ['jest', 'properties', 'yaml', 'fuzz', '--testTimeout=3600000'], {
+execFileSync('npx', ['jest', 'properties', 'yaml', 'fuzz', 'by-accident', '--testTimeout=3600000'], {
   cwd: root,
   stdio: 'inherit',
   env: { ...process.env, SOAK: process.env.SOAK ?? '300000' },
 });
-execFileSync(process.execPath, [path.join(root, 'scripts/soak-kill.mjs')], { stdio: 'inherit' });
+for (const script of ['soak-kill.mjs', 'soak-settling.mjs'])
+  execFileSync(process.execPath, [path.join(root, 'scripts', script)], { stdio: 'inherit' });

@@ -1,4 +1,7 @@
+import { execFile } from 'node:child_process';
 import type { IncomingMessage } from 'node:http';
+import path from 'node:path';
+import { promisify } from 'node:util';
 import { useCounting } from '../support/counting.ts';
 
 const { counting, projectWith } = useCounting();
@@ -87,6 +90,15 @@ test('what a damaged record has lost is in doubt, and not sent again', async () 
     expect(counting.posts.length).toBe(1);
   }
 });
+
+test('a run that is killed, cut off, answered for, edited and renamed makes every change once, and once more for each --resend', async () => {
+  const script = path.join(__dirname, '../../scripts/soak-settling.mjs');
+  const env = { ...process.env, KILLS: '8', SEED: '202' };
+  const { stdout } = await promisify(execFile)(process.execPath, [script], { env });
+  const [, generations = '0'] =
+    /kills in (\d+) generations .* every change was made as often as was said/.exec(stdout) ?? [];
+  expect([stdout, Number(generations) >= 4]).toEqual([stdout, true]);
+}, 120_000);
 
 test('the plan of a resumed run is what it does', async () => {
   const chain = ({ n = 1, at = 'read', name = 'make', more = '' }) =>

@@ -2,7 +2,6 @@ import { FewMap } from '../../core/few-map.ts';
 import { isDone } from '../../core/journal/call-records.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ListenerEvent, TransientBody } from '../../core/journal/events.ts';
-import type { ExchangeRecord } from '../../core/report/exchange.ts';
 import { History } from '../../core/report/history.ts';
 import { stepNumber } from '../../core/journal/address.ts';
 import type { RunSource } from '../../core/report/run-summary.ts';
@@ -17,6 +16,7 @@ import { summaryOf } from '../../core/report/totals.ts';
 import { UnderWay } from './under-way.ts';
 import { goOnWords } from './waits.ts';
 import type { Widths } from './widths.ts';
+import { NO_EXCHANGE, takenOver, type ShownExchange } from './shown-exchange.ts';
 import type { Palette } from './palette.ts';
 import { cut, sized, wrapped } from './text.ts';
 import { visible } from '../../core/value/visible.ts';
@@ -47,10 +47,6 @@ const MAX_LINES = 5;
 
 /** How a run ended: its figures, and the first failure as the call and the reason. */
 export type Outcome = Readonly<{ summary: string; failure: string | undefined }>;
-
-type Shown = Readonly<{ sent: ExchangeRecord['sent'] | undefined; answered: ExchangeRecord['answered'] }>;
-
-const NO_EXCHANGE: Shown = { sent: undefined, answered: undefined };
 
 /** Kinds of steps whose end says nothing that was not said. */
 const SILENT_ENDS: ReadonlySet<string> = new Set(['if', 'item', 'parallel']);
@@ -234,17 +230,11 @@ export class RunView {
   }
 
   /** A request that was shown while it went on, or one of before. */
-  private exchange(x: number): Shown {
+  private exchange(x: number): ShownExchange {
     const [sent, answered] = [this.requests.get(x), this.answers.get(x)];
     this.requests.delete(x);
     this.answers.delete(x);
     return sent ? { sent, answered } : (this.before?.exchange(x) ?? NO_EXCHANGE);
-  }
-
-  /** What was sent in another run for a call that took its response over. */
-  private takenOver({ from }: EventOf<'ended'>): Shown {
-    const x = from?.x.at(-1);
-    return (x === undefined ? undefined : this.options.recorded?.(from!.run)?.exchange(x)) ?? NO_EXCHANGE;
   }
 
   private forget({ x = [] }: EventOf<'ended'>): void {
@@ -332,7 +322,7 @@ export class RunView {
 
   private endedCall(event: EventOf<'ended'>): void {
     const x = event.why === undefined ? event.x?.at(-1) : event.x?.[0];
-    const { sent, answered } = x === undefined ? this.takenOver(event) : this.exchange(x);
+    const { sent, answered } = x === undefined ? takenOver(event, this.options.recorded) : this.exchange(x);
     this.line(this.lines.call(event, sent ? this.requestText(sent) : '', answered?.status));
   }
 

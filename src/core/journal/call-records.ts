@@ -42,8 +42,22 @@ export type CallEnd = Readonly<{
   isOfItem: boolean;
 }>;
 
-/** Where the events of one key stand: what was first sent for it, and how it last ended. */
-type Places = { first: number | undefined; ended: number | undefined; end: CallEnd | undefined };
+/** Of a request that somebody says was processed, though no answer is recorded. */
+const TAKEN: CallEnd = {
+  outcome: 'reused',
+  requestText: undefined,
+  assertionFingerprint: undefined,
+  isSent: false,
+  isOfItem: false,
+};
+
+/** Where the events of one key stand: what was first and last sent for it, and how it last ended. */
+type Places = {
+  first: number | undefined;
+  last: number | undefined;
+  ended: number | undefined;
+  end: CallEnd | undefined;
+};
 
 /** What a run has recorded of its calls, by the keys of their steps. Of what was done only the places are held. */
 export class CallRecords {
@@ -95,6 +109,7 @@ export class CallRecords {
         this.sent.set(event.x, place);
         if (event.purpose !== 'call' && event.purpose !== 'undo') return;
         if (!this.open.has(event.key)) this.placesOf(event.key).first = place;
+        this.placesOf(event.key).last = place;
         this.open.set(event.key, event);
         this.settlements.delete(event.key);
         return;
@@ -135,7 +150,8 @@ export class CallRecords {
 
   private placesOf(key: string): Places {
     let places = this.calls.get(key);
-    if (!places) this.calls.set(key, (places = { first: undefined, ended: undefined, end: undefined }));
+    if (!places)
+      this.calls.set(key, (places = { first: undefined, last: undefined, ended: undefined, end: undefined }));
     return places;
   }
 
@@ -212,33 +228,37 @@ export class CallRecords {
     return this.settlements.get(key) ?? this.settlements.get(lostAt(address));
   }
 
-  /** Whether anything is recorded under a key. */
-  has(key: string): boolean {
-    return this.calls.has(key) || this.settlements.has(key);
-  }
-
   /** Requests that may not be sent twice, went out, and were never answered. */
   inDoubt(): readonly EventOf<'sent'>[] {
     return [...this.open.values()].filter(({ purpose, repeatable }) => purpose === 'call' && !repeatable);
   }
 
   /**
-   * The key of a call that is no longer known by its name, that stands in the same items as one that has no record, and was
-   * sent as that one would be now; nothing when there is none, or are several.
+   * The key under which a call is recorded: its own, or that of a call which is no longer known by its name, stands in the
+   * same items, and was sent as this one would be now. A call may be renamed to and fro: what was sent last counts. `names`
+   * are those of the calls that there are now.
    */
-  renamed(key: string, print: string, names: () => ReadonlySet<string>): string | undefined {
+  keyOf(key: string, print: string, names: () => ReadonlySet<string>): string {
     this.orphans ??= this.orphansBy(names());
-    const found = this.orphans.get(`${placeInKey(key)} ${print}`) ?? [];
-    return found.length === 1 ? found[0] : undefined;
+    const [renamed, ...more] = this.orphans.get(`${placeInKey(key)} ${print}`) ?? [];
+    if (renamed === undefined || more.length > 0) return key;
+    const lastSent = (of: string) => this.calls.get(of)?.last ?? -1;
+    return lastSent(renamed) > lastSent(key) ? renamed : key;
   }
 
   private orphansBy(names: ReadonlySet<string>): Map<string, string[]> {
     const found = new Map<string, string[]>();
-    for (const [key, { ended, first }] of this.calls) {
+    for (const [key, { ended, first, last }] of this.calls) {
+      // What only took another's place, and what was never processed, is no candidate beside it.
+      if (last === undefined || this.settlements.get(key)?.as === 'not-sent') continue;
       if (names.has(nameInKey(key)) || this.undone.has(key)) continue;
-      const print = this.read<'ended'>(ended)?.requestFingerprint ?? this.read<'sent'>(first)?.requestFingerprint;
-      const id = `${placeInKey(key)} ${print}`;
-      found.set(id, [...(found.get(id) ?? []), key]);
+      const own = this.read<'ended'>(ended)?.requestFingerprint ?? this.read<'sent'>(first)?.requestFingerprint;
+      // What was done stands for another request, too, where somebody said so.
+      const said = this.settlements.get(key)?.requestFingerprint;
+      for (const print of new Set([own, said ?? own])) {
+        const id = `${placeInKey(key)} ${print}`;
+        found.set(id, [...(found.get(id) ?? []), key]);
+      }
     }
     return found;
   }
@@ -277,10 +297,15 @@ export class CallRecords {
     return this.waits.has(key);
   }
 
-  /** How calls ended, each the last time, in the order in which they first did; not those that were taken back since. */
+  /**
+   * How calls ended, each the last time, in the order in which they first did; not those that were taken back since. What
+   * was said to have been sent is done.
+   */
   *all(): Iterable<Readonly<{ key: string; end: CallEnd; address(): string }>> {
     for (const [key, { ended, end }] of this.calls) {
-      if (end && !this.undone.has(key)) yield { key, end, address: () => this.read<'ended'>(ended)!.step };
+      const said = this.settlements.get(key);
+      if (said?.as === 'sent') yield { key, end: TAKEN, address: () => said.step };
+      else if (end && !this.undone.has(key)) yield { key, end, address: () => this.read<'ended'>(ended)!.step };
     }
   }
 }

@@ -120,11 +120,13 @@ export function foundNothing(
   why?: Readonly<{ code: Code; message: string; advice?: string }>,
 ): never {
   const source = placeholder.source.text.slice(placeholder.range[0] + 1, placeholder.range[1] - 1).trim();
+  const otherwise = why?.code === 'not-answered' ? '' : `Write {${source} ?? ...} with a value for that case.`;
+  const advice = [why?.advice, otherwise].filter(Boolean).join(' ');
   return fillFault(placeholder.source, {
     code: why?.code ?? 'found-nothing',
     range: placeholder.range,
     message: why?.message ?? `${source} found nothing`,
-    advice: [why?.advice, `Write {${source} ?? ...} with a value for that case.`].filter(Boolean).join(' '),
+    ...(advice === '' ? {} : { advice }),
   });
 }
 

@@ -40,14 +40,15 @@ export function changedSinceSent(
 }
 
 /** Takes a request as processed: what it kept is what a person said of it, and what nobody said is known not to be. */
-export function takenAsSent({ step, context }: CallSite, { kept = {} }: SettledBody): CallResult {
+export function takenAsSent({ step, context }: CallSite, { kept = {}, step: recordedAt }: SettledBody): CallResult {
   const { scope, address } = context;
   const binds: Bind[] = [];
   for (const { name, value } of step.keep) {
     const stored = kept[name];
     const said = stored && fromStored(stored);
     if (said === undefined) {
-      const how = `give it by batharon resume --kept ${address}:${name}=VALUE`;
+      // By the address that the record has: the call may have another name now.
+      const how = `give it by batharon resume --kept ${recordedAt}:${name}=VALUE`;
       scope.lack(name, `${address} was taken as sent, and what it kept is not known; ${how}`);
     } else {
       scope.bind(name, said, address);

@@ -82,7 +82,7 @@ function goingOn(
 ): Omit<Replayed, 'isOwn'> | Exclude<Before, { replayed: Replayed }> | 'made-anew' | undefined {
   const { address, run } = context;
   const isRepeatable = mayRepeat(step);
-  const key = keyInRecord(context, print, records);
+  const key = records.keyOf(context.key, print, () => new Set(callsOf(context.chain).map(({ name }) => name)));
   const settled = isSameRun ? records.settled(key, address) : undefined;
   if (settled?.as === 'sent') return { taken: settled };
   const isToSend = settled?.as === 'not-sent';
@@ -133,12 +133,6 @@ function goingOn(
   return call.ended.assertionFingerprint === assertionFingerprint(step, endpoint, context.runHost)
     ? undefined
     : replayed;
-}
-
-/** The key under which a call is recorded: another one where it was renamed since, and is the same request. */
-function keyInRecord({ key, chain }: StepFrame, print: string, records: CallRecords): string {
-  if (records.has(key)) return key;
-  return records.renamed(key, print, () => new Set(callsOf(chain).map(({ name }) => name))) ?? key;
 }
 
 /** Whether the server did what a recorded call asked for. */

@@ -27,6 +27,7 @@ import type { ItemAt } from '../item-identity.ts';
 import { placeOf, problemAt } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
 import { Redone } from '../redone.ts';
+import { isItemRefused } from '../refused.ts';
 import { Scope } from '../scope.ts';
 import { SecretNames } from '../secret-names.ts';
 import type { Problem } from '../../diagnostics/problem.ts';
@@ -292,7 +293,7 @@ class Loop {
     this.reject(item);
     this.inARow++;
     if (step.onFailure === 'stop' || exit !== 1) this.isStopped = true;
-    if (!this.isStopped && this.isRefused(item)) {
+    if (!this.isStopped && isItemRefused(this.context, item.index)) {
       this.isStopped = true;
       const message = 'The loop was stopped: its credentials are refused, and would be for each further item';
       this.stopReason = problemAt(this.step.list.source, 'not-authorized', message);
@@ -301,14 +302,6 @@ class Loop {
       this.isStopped = true;
       this.stopReason = this.tooManyFailures(step.maxConsecutiveFailures);
     }
-  }
-
-  /** Whether an item failed since the server refused the credentials that all of them share. */
-  private isRefused({ index }: ItemAt): boolean {
-    const { address, failed, run } = this.context;
-    if (run.refused.size === 0) return false;
-    const last = failed.findLast((each) => itemIn(address, each.address) === index + 1);
-    return last?.code === 'not-authorized' && last.status === 401;
   }
 
   /** Puts an item that failed into the file for them, where there is one. */
