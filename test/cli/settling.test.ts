@@ -134,3 +134,23 @@ test('the plan of a resumed run is what it does', async () => {
     2,
   ]);
 });
+
+test('the cleanup of a run that goes on without sending anything is not done again', async () => {
+  const chain = (id: string) =>
+    `${HEAD}steps:\n  - { call: read, request: GET /read, expect: ["$.id == '${id}'"] }\ncleanup:\n  - { call: tell, request: POST /tell }\n`;
+  const folder = projectWith('');
+  folder.write('c.chain.yaml', chain('other'));
+  expect((await folder.run(['run', 'c.chain.yaml'])).status).toBe(1);
+  // The call that failed is sent again, and so what tells of it is.
+  const again = await folder.run(['resume']);
+  expect([again.status, counting.posts]).toEqual([1, ['/tell', '/tell']]);
+  expect(again.all).toContain('its cleanup has run already, and runs again once something is sent');
+  const loop = projectWith(
+    'steps:\n  - each: n in [1, 2]\n    on-failure: continue\n    steps:\n      - { call: read, request: "GET /read/{n}", expect: [n > 1 && status == 200] }\ncleanup:\n  - { call: tell, request: POST /tell/loop }\n',
+  );
+  expect((await loop.run(['run', 'c.chain.yaml'])).status).toBe(1);
+  for (let i = 0; i < 2; i++) expect((await loop.run(['resume'])).status).toBe(1);
+  expect(counting.posts.filter((url) => url === '/tell/loop')).toHaveLength(1);
+  await loop.run(['resume', '--failed']);
+  expect(counting.posts.filter((url) => url === '/tell/loop')).toHaveLength(2);
+});

@@ -165,6 +165,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
       mode: 'go-on',
       records,
       isSameRun: true,
+      ended: end?.type === 'finished' ? end.outcome : undefined,
       failed: options.failed ?? false,
       changed,
       lost: options.sent.includes('all') ? 'sent' : options.notSent.includes('all') ? 'not-sent' : undefined,
@@ -203,7 +204,7 @@ function pausedHow({ why, detail }: EventOf<'paused'>): string {
 
 function headingOf(run: string, outlook: Outlook, end: EventOf<'finished' | 'paused'> | undefined): string {
   const how = end === undefined ? 'killed' : end.type === 'paused' ? pausedHow(end) : 'failed';
-  const again = end?.type === 'finished' ? '; its cleanup has run already, and will run again' : '';
+  const again = end?.type === 'finished' ? '; its cleanup has run already, and runs again once something is sent' : '';
   const { done, judgedAgain, toSend, changed, mayFollow, isAtLeast } = outlook;
   const from = ({ first }: Tally) => (first === undefined ? '' : ` (from ${first})`);
   const counts = [

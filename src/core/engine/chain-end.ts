@@ -1,4 +1,7 @@
 import type { Address } from '../journal/address.ts';
+import { allSteps } from '../chain/steps/inside.ts';
+import { isDone } from '../journal/call-records.ts';
+import { requestText } from './call/fingerprint.ts';
 import { runCleanup } from './cleanup.ts';
 import { moreSevereExit } from './exit.ts';
 import type { StepFrame } from './frame.ts';
@@ -29,7 +32,25 @@ export async function runToEnd(
   if (context.cleanupOnly) outcome = { ...outcome, exit: moreSevereExit(outcome.exit, outcome.reached ? 1 : 0) };
   else if (outcome.reached) return outcome;
   if (before && run.undos.length > 0) outcome = together(outcome, await before(context));
-  return chain.cleanup.length === 0 ? outcome : together(outcome, await runCleanup(atEnd(context, outcome), inside));
+  if (chain.cleanup.length === 0 || (before && isCleanedUp(context, outcome))) return outcome;
+  return together(outcome, await runCleanup(atEnd(context, outcome), inside));
+}
+
+/** Whether a run that goes on did nothing since its cleanup was done whole, and ended as it did then. */
+function isCleanedUp(
+  { recorded, cleanupOnly, chain, keyPrefix, run, endpointOf, runHost }: StepFrame,
+  { exit }: StepsOutcome,
+) {
+  if (!recorded?.isSameRun || cleanupOnly || recorded.ended !== (exit === 0 ? 'passed' : 'failed')) return false;
+  const { records } = recorded;
+  if (run.counters.exchanges > records.last) return false;
+  return allSteps(chain.cleanup).every((step) => {
+    if (step.kind !== 'call') return step.kind === 'say';
+    const ended = records.call(keyPrefix + step.name)?.ended;
+    return (
+      ended !== undefined && isDone(ended) && ended.requestText === requestText(step, endpointOf(chain, step), runHost)
+    );
+  });
 }
 
 function together(first: StepsOutcome, second: StepsOutcome): StepsOutcome {

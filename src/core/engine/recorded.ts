@@ -27,6 +27,8 @@ export type Recorded = Readonly<{
   isSameRun: boolean;
   /** Whether items that failed are tried again. */
   failed: boolean;
+  /** How it ended, of a run that did: its cleanup has run. */
+  ended?: 'passed' | 'failed' | undefined;
   /** What a person said of all requests that have changed since they were sent. */
   changed?: 'resend' | 'skip' | undefined;
   /** What a person said of all that a damaged record may have lost. */
