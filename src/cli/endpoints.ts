@@ -9,7 +9,7 @@ import type { Problem } from '../core/diagnostics/problem.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { CommandError } from './command-error.ts';
-import type { Endpoint } from '../core/http/endpoint.ts';
+import { withoutAuth, type Endpoint } from '../core/http/endpoint.ts';
 import type { Workspace } from './workspace.ts';
 
 /** The endpoints that the calls of chains go to, each once. */
@@ -68,7 +68,7 @@ export function secretsFor(
     ),
   );
   const endpoints = endpointsUsed(workspace, chains, at).map((endpoint) =>
-    signed.has(endpoint.api) ? endpoint : { ...endpoint, auth: undefined },
+    signed.has(endpoint.api) ? endpoint : withoutAuth(endpoint),
   );
   const asked = secretsAsked(chains, endpoints);
   const values: Record<string, string> = {};

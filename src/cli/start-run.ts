@@ -9,7 +9,7 @@ import type { Chain } from '../core/chain/model.ts';
 import { secretOwners } from '../core/chain/secret-owners.ts';
 import { signsInTo } from '../core/chain/uses.ts';
 import { endpointsOf, type EndpointOf } from '../core/chain/endpoints.ts';
-import type { Endpoint } from '../core/http/endpoint.ts';
+import { withoutAuth, type Endpoint } from '../core/http/endpoint.ts';
 import type { At } from '../core/chain/project-file.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { RunSettings } from '../core/engine/settings.ts';
@@ -266,7 +266,7 @@ export function endpointsFor(chain: Chain, { project }: Workspace, at: At): Endp
   if (own === undefined) return lookup;
   return (of, call) => {
     const endpoint = lookup(of, call);
-    return endpoint?.api === own ? { ...endpoint, auth: undefined } : endpoint;
+    return endpoint?.api === own ? withoutAuth(endpoint) : endpoint;
   };
 }
 

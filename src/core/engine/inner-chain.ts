@@ -4,6 +4,7 @@ import type { Diagnostic } from '../diagnostics/source.ts';
 import type { Secrecy } from '../expression/secrecy.ts';
 import type { EndpointOf } from '../chain/endpoints.ts';
 import type { Value } from '../value/value.ts';
+import { withoutAuth } from '../http/endpoint.ts';
 import type { Address } from '../journal/address.ts';
 import { Callbacks } from './callbacks.ts';
 import { chainFrame } from './frames.ts';
@@ -54,7 +55,7 @@ export async function runInner(
     const endpoint = outer.endpointOf(of, call);
     // A chain that signs in carries none of the credentials that it makes.
     const signsIn = endpoint?.auth?.chain && outer.run.chainAt(endpoint.auth.chain.file) === chain;
-    return endpoint && signsIn ? { ...endpoint, auth: undefined } : endpoint;
+    return endpoint && signsIn ? withoutAuth(endpoint) : endpoint;
   };
   const context = chainFrame(
     {

@@ -42,6 +42,16 @@ export type Endpoint = Readonly<{
   settingSources: readonly Readonly<{ name: string; source: Source }>[];
 }>;
 
+const unsigned = new WeakMap<Endpoint, Endpoint>();
+
+/** An endpoint without its credentials: the same one each time, since what is worked out for an endpoint is kept by it. */
+export function withoutAuth(endpoint: Endpoint): Endpoint {
+  if (!endpoint.auth) return endpoint;
+  let plain = unsigned.get(endpoint);
+  if (!plain) unsigned.set(endpoint, (plain = { ...endpoint, auth: undefined }));
+  return plain;
+}
+
 /** Files and a proxy by which an api is connected to; their names are relative to the project file. */
 export type ConnectionTemplate = Readonly<{
   ca: TextTemplate | undefined;

@@ -2,7 +2,7 @@ import type { Given } from '../../chain/inputs.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import type { Secrecy } from '../../expression/secrecy.ts';
 import type { EndpointOf } from '../../chain/endpoints.ts';
-import type { Endpoint } from '../../http/endpoint.ts';
+import { withoutAuth, type Endpoint } from '../../http/endpoint.ts';
 import type { ChainGiven } from '../../http/auth/definition.ts';
 import { fillValue } from '../../template/fill.ts';
 import type { ValueTemplate } from '../../template/template.ts';
@@ -29,11 +29,11 @@ export async function runSignInChain(
     const secret = secretInTemplate(template, context.secretNames);
     if (secret !== undefined) secretNames.set(name, secret);
   }
-  const withoutAuth: EndpointOf = (of, call) => {
+  const endpointOf: EndpointOf = (of, call) => {
     const found = context.endpointOf(of, call);
-    return found && found.api === endpoint?.api ? { ...found, auth: undefined } : found;
+    return found && found.api === endpoint?.api ? withoutAuth(found) : found;
   };
-  const inner = { ...context, endpointOf: withoutAuth, purpose: 'sign-in' as const };
+  const inner = { ...context, endpointOf, purpose: 'sign-in' as const };
   const outcome = await runInner(
     chain,
     { given, secretNames },
