@@ -73,7 +73,7 @@ export class FileLock {
   }
 
   /** Does something while nobody else does, and waits for that if it has to. */
-  alone<T>(work: () => T): T {
+  withLock<T>(work: () => T): T {
     for (let tries = 1; !this.tryLock(); tries++) {
       if (tries % 20 === 0) this.breakStale();
       Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 2);

@@ -15,7 +15,7 @@ import path from 'node:path';
 import type { BodyRef } from '../core/journal/events.ts';
 import { RunUnderWay } from '../core/journal/run-under-way.ts';
 import type { JournalStore } from '../core/ports.ts';
-import type { Appender, Exit } from './exit.ts';
+import type { Appender, MaskedOutput } from './masked-output.ts';
 import { lastLine } from './last-line.ts';
 import { identityIn, stateOfProcess, thisProcess } from './process-identity.ts';
 
@@ -32,7 +32,7 @@ export function runFolder(recordFolder: string, run: string): string {
 }
 
 /** Makes a run's folder and the files in it. `recordFolder` is `.batharon`, which git is told to pass over. */
-export function createJournalStore(recordFolder: string, run: string, exit: Exit): JournalStore {
+export function createJournalStore(recordFolder: string, run: string, exit: MaskedOutput): JournalStore {
   const folder = runFolder(recordFolder, run);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const ignore = path.join(recordFolder, '.gitignore');
@@ -41,7 +41,7 @@ export function createJournalStore(recordFolder: string, run: string, exit: Exit
 }
 
 /** Opens a run's journal to go on with it: a torn last line is cut off, bodies go to a new pack. Throws `RunUnderWay`. */
-export function reopenJournalStore(recordFolder: string, run: string, exit: Exit): JournalStore {
+export function reopenJournalStore(recordFolder: string, run: string, exit: MaskedOutput): JournalStore {
   const folder = runFolder(recordFolder, run);
   const owner = runOwner(folder);
   if (owner !== undefined) throw new RunUnderWay(`Process ${owner} is running the run ${run}`);
@@ -73,7 +73,7 @@ export function runOwner(folder: string): number | undefined {
   }
 }
 
-function openStore(folder: string, exit: Exit, packs: number): JournalStore {
+function openStore(folder: string, exit: MaskedOutput, packs: number): JournalStore {
   const lock = path.join(folder, 'run.lock');
   const token = JSON.stringify({ ...thisProcess(), token: randomBytes(9).toString('hex') });
   writeFileSync(lock, token, { flag: 'wx', mode: 0o600 });
@@ -143,7 +143,7 @@ class BodyFiles {
 
   constructor(
     private readonly folder: string,
-    private readonly exit: Exit,
+    private readonly exit: MaskedOutput,
     /** The number of the last pack. */
     private packNumber: number,
   ) {}

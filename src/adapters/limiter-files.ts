@@ -49,7 +49,7 @@ export function limiterFiles(folder: string): LimiterStore {
       for (const limiter of open.values()) limiter.close();
       open.clear();
     },
-    alone: async (limiters, work) => {
+    withLock: async (limiters, work) => {
       const files = limiters as readonly LimiterFile[];
       const locked: LimiterFile[] = [];
       try {

@@ -3,7 +3,7 @@ import { createReadStream, existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import type { LinesFile, OpenLines } from '../core/ports.ts';
 import { linesIn } from '../core/value/lines.ts';
-import type { Exit } from './exit.ts';
+import type { MaskedOutput } from './masked-output.ts';
 
 /** Characters that are collected before they are written. */
 const BATCH = 64 * 1024;
@@ -11,7 +11,7 @@ const BATCH = 64 * 1024;
 const PIECE = 256 * 1024;
 
 /** Files for lists that are too long to hold, in a folder that is made when the first one is: `gather-1.ndjson`. */
-export function linesFilesIn(folder: string, exit: Exit): OpenLines {
+export function linesFilesIn(folder: string, exit: MaskedOutput): OpenLines {
   return (what) => {
     let number = 1;
     while (existsSync(path.join(folder, `${what}-${number}.ndjson`))) number++;
@@ -20,7 +20,7 @@ export function linesFilesIn(folder: string, exit: Exit): OpenLines {
 }
 
 /** The same for what is not recorded: the folder is gone when the process ends. */
-export function passingLinesFiles(recordFolder: string, exit: Exit): OpenLines {
+export function passingLinesFiles(recordFolder: string, exit: MaskedOutput): OpenLines {
   const folder = path.join(recordFolder, `lists-${process.pid}`);
   let isBegun = false;
   return (what) => {
@@ -31,14 +31,14 @@ export function passingLinesFiles(recordFolder: string, exit: Exit): OpenLines {
 }
 
 class Lines implements LinesFile {
-  private readonly appender: ReturnType<Exit['appender']>;
+  private readonly appender: ReturnType<MaskedOutput['appender']>;
   private readonly hash = createHash('sha256');
   private waiting = '';
   private size = 0;
 
   constructor(
     private readonly file: string,
-    private readonly exit: Exit,
+    private readonly exit: MaskedOutput,
   ) {
     this.appender = exit.appender(file);
   }

@@ -4,13 +4,13 @@ import path from 'node:path';
 import { readJson } from '../core/value/json-read.ts';
 import { writeJson } from '../core/value/json-write.ts';
 import { isObject, type ObjectValue, type Value } from '../core/value/value.ts';
-import type { Exit } from './exit.ts';
+import type { MaskedOutput } from './masked-output.ts';
 
 /** Bytes that one chain may remember. */
 const MAX_BYTES = 1024 * 1024;
 
 /** What a chain at some deployments remembers from run to run: one file, written in one step. */
-export function memoryOf(folder: string, chain: string, deployments: readonly string[], exit: Exit) {
+export function memoryOf(folder: string, chain: string, deployments: readonly string[], exit: MaskedOutput) {
   const key = createHash('sha256')
     .update([chain, ...deployments].join('\n'))
     .digest('hex')

@@ -1,7 +1,7 @@
 import { confirm, input, password, select } from '@inquirer/prompts';
 import { Writable } from 'node:stream';
 import { Interrupted } from '../core/engine/asking.ts';
-import type { Exit } from './exit.ts';
+import type { MaskedOutput } from './masked-output.ts';
 
 /** A question: what is asked, and what is wrong with an answer, if anything. */
 export type Question = Readonly<{
@@ -14,7 +14,7 @@ export type Question = Readonly<{
 }>;
 
 /** What a prompt writes leaves by the one way out, on standard error: standard output may be data. */
-function outputTo(exit: Exit): NodeJS.WritableStream {
+function outputTo(exit: MaskedOutput): NodeJS.WritableStream {
   return new Writable({
     write: (chunk: Buffer | string, _encoding, done) => {
       exit.err(String(chunk));
@@ -24,7 +24,7 @@ function outputTo(exit: Exit): NodeJS.WritableStream {
 }
 
 /** Asks until the answer has no problem. */
-export async function ask({ message, choices, secret, problem }: Question, exit: Exit): Promise<string> {
+export async function ask({ message, choices, secret, problem }: Question, exit: MaskedOutput): Promise<string> {
   const output = outputTo(exit);
   const validate = (answer: string) => problem(answer) ?? true;
   return interruptible(() => {
@@ -48,6 +48,6 @@ async function interruptible<T>(answer: () => Promise<T>): Promise<T> {
 }
 
 /** A question for yes or no; no is what Enter means. */
-export function askYesNo(message: string, exit: Exit): Promise<boolean> {
+export function askYesNo(message: string, exit: MaskedOutput): Promise<boolean> {
   return interruptible(() => confirm({ message, default: false }, { output: outputTo(exit) }));
 }

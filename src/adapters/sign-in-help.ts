@@ -4,10 +4,10 @@ import type { AddressInfo } from 'node:net';
 import type { LoopbackListener, SignInHelp } from '../core/http/auth/help.ts';
 import { isLoopbackUrl } from '../core/http/message.ts';
 import { visible } from '../core/value/visible.ts';
-import type { Exit } from './exit.ts';
+import type { MaskedOutput } from './masked-output.ts';
 
 /** A person at a terminal, whose browser is opened for them; addresses are shown as well. */
-export function signInHelp(isPresent: boolean, exit: Exit): SignInHelp {
+export function signInHelp(isPresent: boolean, exit: MaskedOutput): SignInHelp {
   return {
     isPresent,
     listen,

@@ -2,16 +2,16 @@ import { createHash } from 'node:crypto';
 import { readFileSync, renameSync, statSync, unlinkSync, mkdirSync, openSync, closeSync } from 'node:fs';
 import path from 'node:path';
 import type { TokenStore } from '../core/http/auth/help.ts';
-import type { Exit } from './exit.ts';
+import type { MaskedOutput } from './masked-output.ts';
 
 /** A lock that is older than this belongs to a process that died. A sign-in by a person may take five minutes. */
 const MAX_LOCK_MS = 10 * 60_000;
 const RETRY_MS = 50;
 
 /** Refresh tokens in a folder, one file each, for their owner alone; one process at a time reads and writes one. */
-export function tokenStore(folder: string, exit: Exit): TokenStore {
+export function tokenStore(folder: string, exit: MaskedOutput): TokenStore {
   return {
-    alone: async (name, work) => {
+    withLock: async (name, work) => {
       const id = createHash('sha256').update(name).digest('hex').slice(0, 24);
       const file = path.join(folder, `${id}.json`);
       const unlock = await lock(`${file}.lock`);

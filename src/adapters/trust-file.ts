@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { homedir } from 'node:os';
 import path from 'node:path';
-import type { Exit } from './exit.ts';
+import type { MaskedOutput } from './masked-output.ts';
 
 /** What a person has agreed to for each project folder: in the user's own configuration, never in a project. */
-export function trustFile(environment: NodeJS.ProcessEnv, exit: Exit) {
+export function trustFile(environment: NodeJS.ProcessEnv, exit: MaskedOutput) {
   const file = path.join(configFolder(environment), 'trusted.json');
   const read = (): Record<string, readonly string[]> => {
     try {

@@ -1,7 +1,7 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { PROJECT_FILE, SECRETS_FILE } from '../adapters/project-files.ts';
-import type { Exit } from '../adapters/exit.ts';
+import type { MaskedOutput } from '../adapters/masked-output.ts';
 
 export const DEMO_PORT = 4090;
 
@@ -29,7 +29,7 @@ export function projectIn(folder: string): string {
 }
 
 /** Copies the demo project to a folder, with the harbour's present port and its secrets. */
-export function copyDemo(folder: string, port: number, exit: Exit): void {
+export function copyDemo(folder: string, port: number, exit: MaskedOutput): void {
   const from = demoFolder();
   const copy = (relative: string): void => {
     for (const entry of readdirSync(path.join(from, relative), { withFileTypes: true })) {

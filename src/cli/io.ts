@@ -1,8 +1,8 @@
-import type { Exit } from '../adapters/exit.ts';
+import type { MaskedOutput } from '../adapters/masked-output.ts';
 
 /** What a command has of the process around it. Tests and the bin file make it; commands read nothing else. */
 export type Io = Readonly<{
-  exit: Exit;
+  exit: MaskedOutput;
   cwd: string;
   environment: NodeJS.ProcessEnv;
   /** Whether standard input, standard output and standard error are terminals, and how wide they are. */

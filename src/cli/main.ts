@@ -54,7 +54,7 @@ export async function main(given: readonly string[], around: Io): Promise<ExitSt
     } else {
       program.action(async () => {
         if (argv.length > 0 || findProject(io.cwd) === undefined) return program.outputHelp();
-        status = (await import('./standing.ts')).showStanding(io);
+        status = (await import('./project-status.ts')).showStanding(io);
       });
     }
     await program.parseAsync([...argv], { from: 'user' });

@@ -13,7 +13,7 @@ import type { Given } from '../core/chain/inputs.ts';
 import { hasErrors, sorted, type Diagnostic } from '../core/diagnostics/source.ts';
 import type { Recorded } from '../core/engine/recorded.ts';
 import type { RunSettings } from '../core/engine/settings.ts';
-import type { OutlookOptions } from '../core/engine/outlook.ts';
+import type { ResumePlanOptions } from '../core/engine/resume-plan.ts';
 import { visibleJson } from '../core/value/visible.ts';
 import { isFact, type Listener } from '../core/journal/recorder.ts';
 import { writeJson } from '../core/value/json-write.ts';
@@ -62,7 +62,7 @@ export type GoingOn = Readonly<{
   /** Inputs as they were recorded; the command line goes before them. */
   inputs: ReadonlyMap<string, Given>;
   /** What is said before anything is sent; of a run that goes on, with what it will do. */
-  heading: string | ((outlook: Pick<OutlookOptions, 'chain' | 'chainAt' | 'endpointOf' | 'host'>) => string);
+  heading: string | ((resumePlan: Pick<ResumePlanOptions, 'chain' | 'chainAt' | 'endpointOf' | 'host'>) => string);
 }>;
 
 /** How a command's run ended; without one when the files did not allow it. */
@@ -191,8 +191,8 @@ export async function prepareAndRun(
   if (from) {
     const endpointOf = endpointsFor(chain, workspace, at);
     const { heading } = from;
-    const outlook = { chain, chainAt: used.chainAt, endpointOf, host };
-    view.goOn(from.record && sourceOf(from.record), typeof heading === 'string' ? heading : heading(outlook));
+    const resumePlan = { chain, chainAt: used.chainAt, endpointOf, host };
+    view.goOn(from.record && sourceOf(from.record), typeof heading === 'string' ? heading : heading(resumePlan));
   }
   const plan = {
     run,

@@ -8,7 +8,7 @@ import type { Recorded } from '../core/engine/recorded.ts';
 import type { EventOf, Stored } from '../core/journal/events.ts';
 import type { GoingOn } from './prepared-run.ts';
 import { fromStored, LINES_TYPE } from '../core/journal/stored.ts';
-import { longListOf } from '../core/value/long-list.ts';
+import { spilledListOf } from '../core/value/spilled-list.ts';
 import { bodyJson } from './record.ts';
 import { CommandError } from './command-error.ts';
 
@@ -36,7 +36,7 @@ export function recordedInputs(
       continue;
     }
     if (long) {
-      given.set(name, { value: longListOf({ pieces: () => linesOf(long.path) }, long.length, long.file), source });
+      given.set(name, { value: spilledListOf({ pieces: () => linesOf(long.path) }, long.length, long.file), source });
       continue;
     }
     const isTime = 'as' in stored && (stored.as === 'duration' || stored.as === 'date-time');

@@ -2,7 +2,7 @@ import { createHmac, createSecretKey, hash, randomBytes, type KeyObject } from '
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
-import type { Exit } from '../adapters/exit.ts';
+import type { MaskedOutput } from '../adapters/masked-output.ts';
 import { placeToWrite, projectOpener, projectReader, readNamedFile, RECORD_FOLDER } from '../adapters/project-files.ts';
 import { passingLinesFiles } from '../adapters/lines-files.ts';
 import { systemRandomness } from '../adapters/randomness.ts';
@@ -16,7 +16,7 @@ import { inProject, type Workspace } from './workspace.ts';
 export type HostOptions = Readonly<{ now?: string; seed?: string }>;
 
 /** Prints by the project's random key, which is made when it is first needed. */
-function printer(file: string, exit: Exit): (text: string) => string {
+function keyedHasher(file: string, exit: MaskedOutput): (text: string) => string {
   let key: KeyObject | undefined;
   const read = (): KeyObject => {
     let text = existsSync(file) ? readFileSync(file, 'utf8').trim() : '';
@@ -34,7 +34,7 @@ export function runHost(
   { project, folder, cwd, recordFolder }: Workspace,
   chainFile: string,
   { now, seed }: HostOptions,
-  exit: Exit,
+  exit: MaskedOutput,
   inputFiles: readonly string[] = [],
   /** Where lists go that are too long to hold; away when the process ends unless it is said. */
   openLines: OpenLines = passingLinesFiles(recordFolder, exit),
@@ -56,7 +56,7 @@ export function runHost(
     seed: seed ?? randomBytes(8).toString('hex'),
     randomness: systemRandomness,
     openLines,
-    print: printer(path.join(folder, RECORD_FOLDER, 'key'), exit),
+    keyedHash: keyedHasher(path.join(folder, RECORD_FOLDER, 'key'), exit),
     inProject: ({ path: file }: SourceFile) => inProject({ folder, cwd }, file),
     readProjectFile: (name: string) => readNamedFile(path.resolve(folder, name)),
   };

@@ -305,7 +305,7 @@ export function unsentRequest(plan: UnsentPlan, recorder: Recorder, clock: Clock
     stopping: signal,
     host,
     help: signInHelp(false, io.exit),
-    tokens: { alone: never },
+    tokens: { withLock: never },
     chainAt: used.chainAt,
     openCallbacks: never,
     userAgent: USER_AGENT,

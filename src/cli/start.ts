@@ -1,14 +1,14 @@
 import { CommandError } from './command-error.ts';
 import { utf8Text } from '../core/value/utf8.ts';
 import { isatty } from 'node:tty';
-import { createExit } from '../adapters/exit.ts';
+import { createMaskedOutput } from '../adapters/masked-output.ts';
 import type { Io } from './io.ts';
 import { main } from './main.ts';
 import { VERSION } from './version.ts';
 
 /** Runs the command line of this process. What the process is (streams, signals, environment) is read here and nowhere else. */
 export async function start(): Promise<void> {
-  const exit = createExit();
+  const exit = createMaskedOutput();
   const argv = process.argv.slice(2);
   const interrupts: (() => void)[] = [];
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) {

@@ -20,7 +20,7 @@ const noRows = (path: string): RowsFile => ({
   append: () => {},
   cut: () => {},
   replace: () => {},
-  alone: (work) => work(),
+  withLock: (work) => work(),
 });
 
 const noFile = (path: string): SavingFile => ({

@@ -91,7 +91,7 @@ export interface RowsFile {
   /** Writes the whole file in one step. */
   replace(text: string, how: RowsWriting): void;
   /** Does something while no other process does so with this file. */
-  alone<T>(work: () => T): T;
+  withLock<T>(work: () => T): T;
 }
 
 /** A file that a response's body is saved to. Nothing stands at its place before all of it has come. */

@@ -1,4 +1,4 @@
-import { createExit } from '../adapters/exit.ts';
+import { createMaskedOutput } from '../adapters/masked-output.ts';
 import { prepareAndRun } from '../cli/prepared-run.ts';
 import type { Io } from '../cli/io.ts';
 import type { Value } from '../core/value/value.ts';
@@ -32,7 +32,7 @@ export type LibraryRun = Readonly<{
 export async function runLoaded({ file, project }: LoadedChainFile, settings: RunSettings = {}): Promise<LibraryRun> {
   const { inputs = {}, at = [], allowChanges = [], seed, now, environment = {}, say = () => {} } = settings;
   const io: Io = {
-    exit: { ...createExit(), out: say, err: say },
+    exit: { ...createMaskedOutput(), out: say, err: say },
     cwd: project.folder,
     environment,
     inIsTerminal: false,

@@ -11,7 +11,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { createExit } from '../../src/adapters/exit.ts';
+import { createMaskedOutput } from '../../src/adapters/masked-output.ts';
 import { createJournalStore, newRunId, reopenJournalStore } from '../../src/adapters/journal-files.ts';
 import { listRuns, readRun } from '../../src/adapters/journal-reader.ts';
 import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
@@ -24,7 +24,7 @@ afterAll(() => rmSync(folder, { recursive: true }));
 const said = (message: string): EventBody => ({ type: 'note', code: 'x', level: 'info', message });
 
 const open = (run: string, secrets: Readonly<Record<string, string>> = {}) => {
-  const exit = createExit();
+  const exit = createMaskedOutput();
   for (const [name, value] of Object.entries(secrets)) exit.masker.add(name, value);
   const store = createJournalStore(folder, run, exit);
   const heard: JournalEvent[] = [];
@@ -138,7 +138,7 @@ describe('a journal that is not held', () => {
     ] as const) {
       const whole = Array.from({ length: count }, (_, i) => `${JSON.stringify(eventOf(3000, i))}\n`).join('');
       writeFileSync(file, whole + rest);
-      await reopenJournalStore(folder, 'f', createExit()).close();
+      await reopenJournalStore(folder, 'f', createMaskedOutput()).close();
       expect(readFileSync(file, 'utf8')).toBe(whole);
     }
   });

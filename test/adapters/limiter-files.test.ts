@@ -20,7 +20,7 @@ const limiterOf = () => {
 
 test('a rate limiter outlives its process, keeps what both rings have, and tells planned from sent', async () => {
   const { store, limiter } = limiterOf();
-  await store.alone([limiter], ([state]) => void (state!.head.taken = 6));
+  await store.withLock([limiter], ([state]) => void (state!.head.taken = 6));
   limiter.put(4, { at: 400 });
   limiter.put(5, { at: 500, owner: store.owner });
   store.close();
@@ -39,7 +39,7 @@ test('a rate limiter outlives its process, keeps what both rings have, and tells
 test('a half that is torn leaves the other; when nothing can be read the rate limiter is closed for a window', async () => {
   const { store, limiter } = limiterOf();
   for (const used of [1, 2]) {
-    await store.alone([limiter], ([state]) => void (state!.head.quotas.day = { from: 0, used }));
+    await store.withLock([limiter], ([state]) => void (state!.head.quotas.day = { from: 0, used }));
   }
   const [file] = readdirSync(folder).filter((name) => name.endsWith('.limiter'));
   const whole = path.join(folder, file!);
@@ -57,7 +57,7 @@ test('the lock of a process that is gone is broken, that of one that lives is no
   const gone = spawn(process.execPath, ['-e', '0']);
   await once(gone, 'exit');
   writeFileSync(lock, JSON.stringify({ pid: gone.pid, host: (await import('node:os')).hostname() }));
-  await store.alone([limiter], ([state]) => void Object.assign(state!.head, emptyHead()));
+  await store.withLock([limiter], ([state]) => void Object.assign(state!.head, emptyHead()));
   expect(readdirSync(folder).filter((name) => name.includes('.lock'))).toEqual([]);
   store.close();
 });

@@ -1,6 +1,6 @@
 import { getEventListeners } from 'node:events';
 import { onAbort } from '../../src/core/abort.ts';
-import { Places } from '../../src/core/pacing/places.ts';
+import { Semaphore } from '../../src/core/pacing/semaphore.ts';
 import { systemClock } from '../../src/adapters/clock.ts';
 
 test('who waits for a signal is called once when it is aborted, and not when it has gone before', () => {
@@ -17,14 +17,14 @@ test('who waits for a signal is called once when it is aborted, and not when it 
 test('many wait for one signal by one listener, and all of them end with it', async () => {
   const controller = new AbortController();
   const { signal } = controller;
-  const places = new Places(1);
-  expect(places.tryTake()).toBe(true);
-  const waits = Array.from({ length: 50 }, () => [places.take(signal), systemClock.sleep(60_000, signal)]).flat();
+  const semaphore = new Semaphore(1);
+  expect(semaphore.tryTake()).toBe(true);
+  const waits = Array.from({ length: 50 }, () => [semaphore.take(signal), systemClock.sleep(60_000, signal)]).flat();
   expect(getEventListeners(signal, 'abort')).toHaveLength(1);
-  places.give();
+  semaphore.give();
   controller.abort();
   const ended = await Promise.all(waits);
   expect(ended.filter((got) => got === true)).toHaveLength(1);
-  expect(await places.take(signal)).toBe(false);
-  expect(places.inUse).toBe(1);
+  expect(await semaphore.take(signal)).toBe(false);
+  expect(semaphore.inUse).toBe(1);
 });

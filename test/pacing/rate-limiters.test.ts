@@ -30,7 +30,7 @@ async function reached(
   let left = requests;
   const worker = async (number: number): Promise<void> => {
     while (left-- > 0) {
-      await limiter.places.take(NEVER);
+      await limiter.semaphore.take(NEVER);
       const taken = await takeSlots([limiter], store, clock, NEVER, 3_600_000, () => {});
       if (!('slots' in taken)) throw new Error('No quota is spent here');
       // Connecting takes a while that differs from worker to worker.
@@ -43,7 +43,7 @@ async function reached(
       await clock.sleep(latencyMs, NEVER);
       await limiter.recordServerLimits(status, (name) => headers[name], taken.slots.number, 'test');
       taken.slots.ended();
-      limiter.places.give();
+      limiter.semaphore.give();
     }
   };
   await clock.run(Promise.all(Array.from({ length: concurrency }, (_, i) => worker(i))).then(() => undefined));

@@ -32,7 +32,7 @@ export function memoryFile(path: string, before?: string | Uint8Array): RowsFile
     append: (text, { encode }) => put(Buffer.concat([content ?? Buffer.alloc(0), Buffer.from(encode(text) as string)])),
     cut: (size) => put(content!.subarray(0, size)),
     replace: (text, { encode }) => put(Buffer.from(encode(text) as string)),
-    alone: (work) => work(),
+    withLock: (work) => work(),
   };
 }
 
@@ -63,7 +63,7 @@ export const testRunHost: RunHost = {
       ? { message: `The file ${path} would be outside the project` }
       : memoryFile(path, path.startsWith('kept') ? 'a\n1\n' : undefined),
   openLines: memoryLines,
-  print: (text) => createHash('sha256').update(text).digest('hex').slice(0, 16),
+  keyedHash: (text) => createHash('sha256').update(text).digest('hex').slice(0, 16),
   inProject: ({ path }) => path,
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
   beside: () => testRunHost,

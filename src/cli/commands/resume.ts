@@ -5,7 +5,7 @@ import { endsOfRun, listRuns, type RecordedRun } from '../../adapters/journal-re
 import type { Part } from '../../core/engine/settings.ts';
 import { recordedCalls } from '../../adapters/recorded-calls.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
-import { outlookOf, type Outlook, type Tally } from '../../core/engine/outlook.ts';
+import { resumePlanOf, type ResumePlan, type Tally } from '../../core/engine/resume-plan.ts';
 import { counted, grouped } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
@@ -177,7 +177,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
       ? TIDYING
       : (files) => {
           const { failed = false } = options;
-          return headingOf(record.id, outlookOf({ ...files, records, failed, changed }), end);
+          return headingOf(record.id, resumePlanOf({ ...files, records, failed, changed }), end);
         },
   };
   const { now, seed } = first;
@@ -202,10 +202,10 @@ function pausedHow({ why, detail }: EventOf<'paused'>): string {
   return why === 'to' && detail !== undefined ? `stopped at ${detail} (--to)` : PAUSED[why];
 }
 
-function headingOf(run: string, outlook: Outlook, end: EventOf<'finished' | 'paused'> | undefined): string {
+function headingOf(run: string, resumePlan: ResumePlan, end: EventOf<'finished' | 'paused'> | undefined): string {
   const how = end === undefined ? 'killed' : end.type === 'paused' ? pausedHow(end) : 'failed';
   const again = end?.type === 'finished' ? '; its cleanup has run already, and runs again once something is sent' : '';
-  const { done, judgedAgain, toSend, changed, mayFollow, isAtLeast } = outlook;
+  const { done, judgedAgain, toSend, changed, mayFollow, isAtLeast } = resumePlan;
   const from = ({ first }: Tally) => (first === undefined ? '' : ` (from ${first})`);
   const counts = [
     `${counted(done.count, 'call')} done${from(done)}`,

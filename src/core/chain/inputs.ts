@@ -15,11 +15,11 @@ import type { OpenLines } from '../ports.ts';
 import { FillFault, fillFault, fillValue, type Resolver } from '../template/fill.ts';
 import { equalValues } from '../value/compare.ts';
 import { showValue } from '../value/show.ts';
-import { isList, LongList, type Maybe, type Value } from '../value/value.ts';
+import { isList, SpilledList, type Maybe, type Value } from '../value/value.ts';
 import type { Choice } from './choices.ts';
 import type { Chain, InputDefinition } from './model.ts';
-import { goneOverOnly } from './gone-over.ts';
-import { readTable, tableOfLong, tableOfRows, type TableRead, type TableSource } from './tables.ts';
+import { streamableLists } from './streamable-lists.ts';
+import { readTable, tableOfSpilled, tableOfRows, type TableRead, type TableSource } from './tables.ts';
 import { inputTypes } from './input-types.ts';
 
 export type Inputs = Readonly<{ inputs: ReadonlyMap<string, Maybe>; diagnostics: readonly Diagnostic[] }>;
@@ -104,7 +104,7 @@ type Resolved = Readonly<{ value: Value }> | Readonly<{ diagnostics: readonly Di
 /** The rows of a table; one that is only gone over is not held when it is long. */
 async function rowsOf(source: TableSource, input: InputDefinition, chain: Chain, host: InputHost): Promise<Resolved> {
   const { openLines } = host;
-  const lines = openLines && goneOverOnly(chain).has(input.name) ? () => openLines('table') : undefined;
+  const lines = openLines && streamableLists(chain).has(input.name) ? () => openLines('table') : undefined;
   return resolvedTable(await readTable(source, input, host.expressions.zone, lines));
 }
 
@@ -116,7 +116,7 @@ function valueOf(input: InputDefinition, given: Given, zone: string): Resolved |
   const { source } = given;
   if ('table' in given) return given;
   if (input.type === 'table' && 'value' in given) {
-    if (given.value instanceof LongList) return { value: tableOfLong(given.value, input, zone) };
+    if (given.value instanceof SpilledList) return { value: tableOfSpilled(given.value, input, zone) };
     if (isList(given.value)) return resolvedTable(tableOfRows(given.value, input, zone));
   }
   const type = inputTypes[input.type];

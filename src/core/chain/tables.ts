@@ -4,9 +4,9 @@ import { didYouMean } from '../diagnostics/suggest.ts';
 import { decodePieces, DecodeFault } from '../http/charset.ts';
 import type { LinesFile } from '../ports.ts';
 import { CsvFault, separatorIn } from '../value/csv.ts';
-import { ListBuilder } from '../value/long-list.ts';
+import { ListBuilder } from '../value/spilled-list.ts';
 import { counted, showValue } from '../value/show.ts';
-import { isObject, LongList, memberOf, type Items, type Value } from '../value/value.ts';
+import { isObject, SpilledList, memberOf, type Items, type Value } from '../value/value.ts';
 import type { TableForm, InputDefinition } from './model.ts';
 import { rowsIn, tableKindOf } from './table-rows.ts';
 import { inputTypes } from './input-types.ts';
@@ -61,12 +61,16 @@ export function tableOfRows(rows: readonly Value[], input: InputDefinition, zone
 }
 
 /** A long list as a table, of which every row was looked at when it was written down. */
-export function tableOfLong({ pieces, length, file }: LongList, input: InputDefinition, zone: string): LongList {
+export function tableOfSpilled(
+  { pieces, length, file }: SpilledList,
+  input: InputDefinition,
+  zone: string,
+): SpilledList {
   const { typed } = new Cells(input.name, input, zone, 1);
   async function* rows(): AsyncGenerator<readonly Value[]> {
     for await (const piece of pieces()) yield piece.map(typed);
   }
-  return new LongList(rows, length, file);
+  return new SpilledList(rows, length, file);
 }
 
 function whyUnreadable(error: Error): Readonly<{ code: Code; message: string; advice?: string | undefined }> {

@@ -6,7 +6,7 @@ import { problemRecord } from './places.ts';
 export type Filled<T> = Readonly<{ value: T }> | Readonly<{ problem: ProblemRecord }>;
 
 /** Fills a template; what is wrong with a placeholder becomes data. */
-export function filled<T>(fill: () => T): Filled<T> {
+export function catchFillFault<T>(fill: () => T): Filled<T> {
   try {
     return { value: fill() };
   } catch (error) {
@@ -15,7 +15,7 @@ export function filled<T>(fill: () => T): Filled<T> {
 }
 
 /** The same for work in which templates are filled on the way. */
-export async function filledDuring<T>(work: () => Promise<T>): Promise<Filled<T>> {
+export async function catchFillFaultDuring<T>(work: () => Promise<T>): Promise<Filled<T>> {
   try {
     return { value: await work() };
   } catch (error) {

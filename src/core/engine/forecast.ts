@@ -5,7 +5,7 @@ import type { Endpoint } from '../http/endpoint.ts';
 import type { RunProfile } from '../journal/profile.ts';
 import { takeSlots, type RateLimiter } from '../pacing/rate-limiter.ts';
 import type { VirtualClock } from '../pacing/virtual-clock.ts';
-import { Duration, isList, LongList } from '../value/value.ts';
+import { Duration, isList, SpilledList } from '../value/value.ts';
 import { RequestBuilder } from './call/build.ts';
 import { requestFingerprint } from './call/fingerprint.ts';
 import { limitersFor } from './call/gate.ts';
@@ -140,7 +140,7 @@ class Simulation {
       context.run.settings.part && !context.keyPrefix.includes('each:')
         ? Object.values(context.run.settings.part)[0]!
         : Infinity;
-    if (isList(known) || known instanceof LongList) return Math.min(part, known.length);
+    if (isList(known) || known instanceof SpilledList) return Math.min(part, known.length);
     const before = profile?.size(key);
     if (before !== undefined) return Math.min(part, before);
     this.guesses.add(
@@ -195,12 +195,12 @@ class Simulation {
   private async request(step: CallStep, endpoint: Endpoint | undefined, ms: number, context: StepFrame): Promise<void> {
     const { clock } = this.options;
     const limiters = limitersFor(endpoint, endpoint !== undefined, 'http://elsewhere.invalid', step, context);
-    const { places } = limiters[0]!;
-    await places.take(context.run.stopping);
+    const { semaphore } = limiters[0]!;
+    await semaphore.take(context.run.stopping);
     await this.slot(limiters, context);
     this.sent++;
     await clock.sleep(ms, context.run.stopping);
-    places.give();
+    semaphore.give();
   }
 
   private async slot(limiters: readonly RateLimiter[], context: StepFrame): Promise<void> {

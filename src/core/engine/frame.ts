@@ -18,7 +18,7 @@ import type { RunHost, StepHost } from './host.ts';
 import type { StepOutcome, StepsOutcome } from './outcome.ts';
 import type { Pausing } from './pausing.ts';
 import type { FreshRecords, Recorded } from './recorded.ts';
-import type { Redone } from './redone.ts';
+import type { ReexecutionFlag } from './reexecution-flag.ts';
 import type { Scope } from './scope.ts';
 import type { SecretNames } from './secret-names.ts';
 import type { RunSettings } from './settings.ts';
@@ -95,7 +95,7 @@ export type StepFrame = Readonly<{
   memory: Readonly<{ before: ObjectValue; later: Map<string, Value> }>;
   /** What the run goes on from. */
   recorded: Recorded | undefined;
-  redone: Redone;
+  redone: ReexecutionFlag;
   /** The item that its steps are for. */
   item: ItemRef | undefined;
   /** The round that a step is in, and what its last response asked to wait, in milliseconds. */

@@ -10,7 +10,7 @@ import type { Read } from '../journal/events.ts';
 import type { Maybe, ObjectValue } from '../value/value.ts';
 import type { StepFrame } from './frame.ts';
 import { StepHost } from './host.ts';
-import { Redone } from './redone.ts';
+import { ReexecutionFlag } from './reexecution-flag.ts';
 import type { ResponseView } from './response-names.ts';
 import { Scope } from './scope.ts';
 import { SecretNames } from './secret-names.ts';
@@ -18,7 +18,7 @@ import { SecretNames } from './secret-names.ts';
 /** The frame of a chain at its start: its inputs in a scope of its own, those that are secret known as such. */
 export function chainFrame(
   outer: Omit<StepFrame, 'scope' | 'secretNames' | 'host' | 'failed' | 'redone' | 'address' | 'key'> &
-    Readonly<{ redone?: Redone }>,
+    Readonly<{ redone?: ReexecutionFlag }>,
   inputs: ReadonlyMap<string, Maybe>,
   secretInputs: ReadonlyMap<string, Secrecy>,
 ): StepFrame {
@@ -36,7 +36,7 @@ export function chainFrame(
     key: '',
     host: new StepHost(runHost, 'outputs'),
     failed: [],
-    redone: new Redone(outer.redone),
+    redone: new ReexecutionFlag(outer.redone),
   };
 }
 

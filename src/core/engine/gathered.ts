@@ -1,5 +1,5 @@
 import type { LinesFile } from '../ports.ts';
-import { ListBuilder } from '../value/long-list.ts';
+import { ListBuilder } from '../value/spilled-list.ts';
 import type { Items, Value } from '../value/value.ts';
 
 /** What is gathered of items that end in any order, put into the order in which they were begun. */

@@ -30,7 +30,7 @@ export type RunHost = Readonly<{
   /** Begins a file of lines, for a list that is too long to hold. */
   openLines: OpenLines;
   /** A fingerprint of a text, by the project's own key. */
-  print(text: string): string;
+  keyedHash(text: string): string;
   /** A file's place in the project, the same wherever one stands. */
   inProject(file: SourceFile): string;
   /** Reads a certificate or key that the project file names, wherever it is. */

@@ -27,8 +27,8 @@ export class Identities {
   constructor(
     private readonly step: EachStep,
     private readonly frameOf: (item: ItemAt) => Frame,
-    /** Gives a print by the project's key where items are secret: neither they nor a digest of them are told. */
-    private readonly print: ((text: string) => string) | undefined,
+    /** Gives a hash by the key of the project where items are secret: neither they nor a digest of them are told. */
+    private readonly keyedHash: ((text: string) => string) | undefined,
     /** What items are called that nothing else identifies. */
     private readonly labels: (index: number) => string | undefined,
   ) {}
@@ -44,7 +44,7 @@ export class Identities {
         if ('problem' in known) return this.problemAt(index, known.problem);
         const before = seen.swap(digestOf(known.label), (place) => place || index + 1);
         if (before > 0) {
-          const by = this.print ? 'the same value' : showValue(known.label);
+          const by = this.keyedHash ? 'the same value' : showValue(known.label);
           const message = `Items ${before} and ${index + 1} are both identified by ${by}`;
           return this.problemAt(index, { code: 'duplicate-item', message });
         }
@@ -59,7 +59,7 @@ export class Identities {
     if (this.step.identifiedBy) {
       const known = this.knownAs(index, value);
       const label = 'label' in known ? known.label : '';
-      if (this.print) return { id: this.print(label) };
+      if (this.keyedHash) return { id: this.keyedHash(label) };
       // Braces stand around it in keys.
       return { id: label.replace(/[{}]/g, encodeURIComponent), label };
     }
@@ -68,8 +68,8 @@ export class Identities {
     const content = canonicalJson(value);
     const digest = digestOf(content);
     const before = this.seen.swap(digest, (count) => count + 1);
-    const id = this.print?.(content) ?? digest.toString('hex', 0, 8);
-    const label = this.print ? undefined : this.labels(index);
+    const id = this.keyedHash?.(content) ?? digest.toString('hex', 0, 8);
+    const label = this.keyedHash ? undefined : this.labels(index);
     return { id: before === 0 ? id : `${id}~${before + 1}`, ...(label === undefined ? {} : { label }) };
   }
 

@@ -2,7 +2,7 @@ import type { Problem } from '../diagnostics/problem.ts';
 import { compilePath, compileSingular } from '../path/evaluate.ts';
 import { isSingular } from '../path/model.ts';
 import { aType, counted, nameList, showValue } from '../value/show.ts';
-import { isList, isObject, Special, typeOf, type Value } from '../value/value.ts';
+import { isList, isObject, NonJsonValue, typeOf, type Value } from '../value/value.ts';
 import type { Frame } from './frame.ts';
 import { findFunction } from './functions/list.ts';
 import { isComparison, partsOf, ungrouped, type CallNode, type Node, type PathNode } from './model.ts';
@@ -109,7 +109,7 @@ function constantOf(node: Node): Value | undefined {
 
 /** Whether a value could be equal to a constant: it is of its type, or says nothing. */
 function mayEqual(value: Value | undefined, beside: Value): boolean {
-  return value === undefined || value === null || typeOf(value) === typeOf(beside) || value instanceof Special;
+  return value === undefined || value === null || typeOf(value) === typeOf(beside) || value instanceof NonJsonValue;
 }
 
 function noteTypes(frame: Frame, path: PathNode, values: readonly (Value | undefined)[], beside: Value): void {

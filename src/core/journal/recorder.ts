@@ -1,6 +1,6 @@
 import { textOf } from '../value/text.ts';
 import { writeJson } from '../value/json-write.ts';
-import { isList, isObject, typeOf, LongList, type Value } from '../value/value.ts';
+import { isList, isObject, typeOf, SpilledList, type Value } from '../value/value.ts';
 import { LINES_TYPE, MAX_INLINE, toStored } from './stored.ts';
 import { visibleJson } from '../value/visible.ts';
 import type { Masker } from '../masking/masker.ts';
@@ -71,7 +71,7 @@ export class Recorder {
 
   /** A value for the record; a long one stands beside the journal. */
   stored(value: Value): Stored {
-    if (value instanceof LongList) {
+    if (value instanceof SpilledList) {
       return { body: { ...value.file, type: LINES_TYPE }, type: 'array', length: value.length };
     }
     const stored = toStored(value);

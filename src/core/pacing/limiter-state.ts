@@ -56,7 +56,7 @@ export interface LimiterStore {
   /** Opens a rate limiter that remembers so many slots; its longest window in milliseconds. */
   open(name: string, slots: number, windowMs: number): SharedLimiter;
   /** Works on rate limiters while nobody else does, the outer one first. */
-  alone<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T>;
+  withLock<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T>;
   close(): void;
 }
 
@@ -97,7 +97,7 @@ export class MemoryLimiters implements LimiterStore {
     return limiter;
   }
 
-  alone<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T> {
+  withLock<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T> {
     return Promise.resolve(work(limiters.map((limiter) => limiter.look())));
   }
 

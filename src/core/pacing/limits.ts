@@ -36,7 +36,7 @@ function ratesOf({ windows }: RateLimit): string | undefined {
 
 /** Opens a rate limiter that a server closed, and forgets what it said is left. What was used of quotas stays. */
 export async function openLimiter(store: LimiterStore, name: string): Promise<void> {
-  await store.alone([store.open(name, 1, 1000)], ([state]) => {
+  await store.withLock([store.open(name, 1, 1000)], ([state]) => {
     Object.assign(state!.head, { closedUntil: 0, closedBy: undefined, budgets: [] });
   });
 }

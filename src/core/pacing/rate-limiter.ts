@@ -1,7 +1,7 @@
 import type { Clock } from '../ports.ts';
 import { emptyHead, type LimiterState, type LimiterStore, type SharedLimiter } from './limiter-state.ts';
 import type { RateLimit, Resets } from './rate-limit.ts';
-import { Places } from './places.ts';
+import { Semaphore } from './semaphore.ts';
 import { earliest, giveBack, holdOf, quotasAt, takeSlot, type Hold, type LimiterRules } from './schedule.ts';
 import { remainingIn, retryAfterMs, type FieldOf } from './server-signals.ts';
 
@@ -21,7 +21,7 @@ const PLANNED_AHEAD = 1024;
 
 /** One way to a server, which all requests to it keep to. Without a rate limit, and as long as the server says nothing, it is free. */
 export class RateLimiter {
-  readonly places: Places;
+  readonly semaphore: Semaphore;
   readonly rules: LimiterRules;
   shared: SharedLimiter | undefined;
   /** Slots of this process that are not answered yet. */
@@ -33,7 +33,7 @@ export class RateLimiter {
     private readonly clock: Clock,
   ) {
     const { rateLimit, resets, name } = options;
-    this.places = new Places(options.concurrency);
+    this.semaphore = new Semaphore(options.concurrency);
     this.rules = { rateLimit, resets };
     if (rateLimit.windows.length + rateLimit.quotas.length > 0 || store.has(name)) this.share();
   }
@@ -52,7 +52,7 @@ export class RateLimiter {
     const left = remainingIn(fieldOf, now);
     if (closes === undefined && left.length === 0) return;
     const limiter = this.share();
-    await this.store.alone([limiter], ([state]) => {
+    await this.store.withLock([limiter], ([state]) => {
       const { head } = state!;
       if (closes !== undefined && now + closes > head.closedUntil) {
         head.closedUntil = now + closes;
@@ -63,7 +63,7 @@ export class RateLimiter {
       head.heardBy = by;
       // Of those before it that are under way the server may not have counted any yet.
       const before = [...this.underWay].filter((each) => each < by).length;
-      const others = slot === undefined ? Math.max(0, this.places.inUse - 1) : before;
+      const others = slot === undefined ? Math.max(0, this.semaphore.inUse - 1) : before;
       head.budgets = left.map(({ remaining, resetMs }) => ({
         limit: by + 1 + Math.max(0, remaining - others),
         until: now + Math.min(resetMs, this.options.maxWaitMs),
@@ -120,7 +120,7 @@ async function takeShared(
 ): Promise<Taken> {
   const held = limiters.filter((limiter) => limiter.shared !== undefined);
   const shared = held.map((limiter) => limiter.shared!);
-  const planned = await store.alone(shared, (states) => plan(held, shared, states, store, clock.nowMs()));
+  const planned = await store.withLock(shared, (states) => plan(held, shared, states, store, clock.nowMs()));
   if ('spent' in planned) return planned;
   const { numbers } = planned;
   held.forEach((limiter, i) => limiter.underWay.add(numbers[i]!));
@@ -137,7 +137,7 @@ async function takeShared(
     drop: async () => {
       slots.sent();
       slots.ended();
-      await store.alone(shared, (states) =>
+      await store.withLock(shared, (states) =>
         states.forEach((state, i) => giveBack(state, held[i]!.rules, clock.nowMs())),
       );
     },

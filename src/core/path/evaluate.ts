@@ -1,4 +1,4 @@
-import { isList, Special, type Value } from '../value/value.ts';
+import { isList, NonJsonValue, type Value } from '../value/value.ts';
 import { isSingular, type Segment } from './model.ts';
 import { compileSegment, itemReader, memberReader, type Select, type Test } from './select.ts';
 
@@ -93,7 +93,7 @@ function descend(root: Value, visit: (node: Value) => void): void {
   while (stack.length > 0) {
     const node = stack.pop()!;
     visit(node);
-    if (typeof node !== 'object' || node === null || node instanceof Special) continue;
+    if (typeof node !== 'object' || node === null || node instanceof NonJsonValue) continue;
     // Scalars have no children and no selector finds any in them, so they never reach the stack.
     if (isList(node)) {
       for (let i = node.length - 1; i >= 0; i--) {
@@ -133,7 +133,7 @@ function descendLocated(root: Located, visit: (node: Located) => void): void {
     const parent = stack.pop()!;
     visit(parent);
     const { value } = parent;
-    if (typeof value !== 'object' || value === null || value instanceof Special) continue;
+    if (typeof value !== 'object' || value === null || value instanceof NonJsonValue) continue;
     if (isList(value)) {
       for (let i = value.length - 1; i >= 0; i--) stack.push({ value: value[i]!, key: i, parent });
     } else {

@@ -1,4 +1,4 @@
-import { isList, isObject, Special, type Value } from '../value/value.ts';
+import { isList, isObject, NonJsonValue, type Value } from '../value/value.ts';
 import { escaped, writtenKey, writtenPath } from './normalized.ts';
 
 /** A place where a text was found, and the ways to get to it. */
@@ -71,7 +71,7 @@ export function search(root: Value, wanted: string): Search {
 type Container = Readonly<{ value: Value; key: string | number; parent: Container | undefined }>;
 
 function isContainer(value: Value): boolean {
-  return typeof value === 'object' && value !== null && !(value instanceof Special);
+  return typeof value === 'object' && value !== null && !(value instanceof NonJsonValue);
 }
 
 /** The first child is to be visited first, so it must lie on top. */

@@ -1,4 +1,4 @@
-import { isList, Members, Special, type Value } from '../value/value.ts';
+import { isList, Members, NonJsonValue, type Value } from '../value/value.ts';
 import type { Segment, Selector } from './model.ts';
 
 /** Receives each node that a selector finds, with the member name or index at which it stands in its parent. */
@@ -48,7 +48,7 @@ export function compileSegment<F, C>(segment: Segment<F>, compileTest: (conditio
 
 /** Calls `visit` for each item of a list or each own member of an object; other values have no children. */
 export function forEachChild(node: Value, visit: Visit): void {
-  if (typeof node !== 'object' || node === null || node instanceof Special) return;
+  if (typeof node !== 'object' || node === null || node instanceof NonJsonValue) return;
   if (isList(node)) {
     for (let i = 0; i < node.length; i++) visit(node[i]!, i);
   } else {
@@ -70,7 +70,7 @@ export function memberReader(name: string): (node: Value) => Value | undefined {
     // The objects of a response: told by their prototype, which is faster than asking for each class.
     if (!inherited && Object.getPrototypeOf(node) === Object.prototype) return (node as PlainMembers)[name];
     if (Array.isArray(node)) return undefined;
-    if (node instanceof Special) return node instanceof Members ? node.member(name) : undefined;
+    if (node instanceof NonJsonValue) return node instanceof Members ? node.member(name) : undefined;
     if (inherited && !Object.hasOwn(node, name)) return undefined;
     return (node as PlainMembers)[name];
   };

@@ -1,11 +1,11 @@
 /**
  * The values that expressions compute with.
  *
- * JSON values are plain JavaScript values. What JSON has no word for extends `Special`, so that one `instanceof`
+ * JSON values are plain JavaScript values. What JSON has no word for extends `NonJsonValue`, so that one `instanceof`
  * tells it from an object of a response. Nothing (a path that found nothing, a name that was not bound) is not a
  * value: it is `undefined`, which no JSON text can hold.
  */
-export type Value = null | boolean | string | number | bigint | Special | readonly Value[] | ObjectValue;
+export type Value = null | boolean | string | number | bigint | NonJsonValue | readonly Value[] | ObjectValue;
 
 /** What JSON has a word for, as plain data. */
 export type Json = null | boolean | number | string | Json[] | { [name: string]: Json };
@@ -16,7 +16,7 @@ export type ObjectValue = { readonly [name: string]: Value };
 /** A value, or nothing. */
 export type Maybe = Value | undefined;
 
-export abstract class Special {
+export abstract class NonJsonValue {
   abstract readonly type: ValueType;
 }
 
@@ -24,7 +24,7 @@ export abstract class Special {
  * A number whose source text differs from JSON's shortest form (`1.10`, `1e2`, 17 digits and more).
  * The text is passed on unchanged; arithmetic and comparison use `number`.
  */
-export class ExactNumber extends Special {
+export class ExactNumber extends NonJsonValue {
   readonly type = 'number';
   constructor(
     readonly number: number | bigint,
@@ -35,7 +35,7 @@ export class ExactNumber extends Special {
 }
 
 /** A length of time in milliseconds, exact to a microsecond. */
-export class Duration extends Special {
+export class Duration extends NonJsonValue {
   readonly type = 'duration';
   constructor(readonly milliseconds: number) {
     super();
@@ -43,7 +43,7 @@ export class Duration extends Special {
 }
 
 /** An instant, in milliseconds since 1970-01-01T00:00Z. */
-export class DateTime extends Special {
+export class DateTime extends NonJsonValue {
   readonly type = 'date-time';
   /** Throws `RangeError` for an instant beyond those that a calendar has (ECMA-262 section 21.4.1.1). */
   constructor(readonly epochMilliseconds: number) {
@@ -55,7 +55,7 @@ export class DateTime extends Special {
 const MAX_EPOCH_MS = 8.64e15;
 
 /** Content that was not decoded. */
-export class Bytes extends Special {
+export class Bytes extends NonJsonValue {
   readonly type = 'bytes';
   constructor(readonly data: Uint8Array) {
     super();
@@ -63,7 +63,7 @@ export class Bytes extends Special {
 }
 
 /** Content too long to hold, such as a file that is sent: it can be digested, piece by piece, and no more. */
-export class LongBytes extends Special {
+export class LongBytes extends NonJsonValue {
   readonly type = 'bytes';
   constructor(
     readonly pieces: () => Iterable<Uint8Array>,
@@ -74,7 +74,7 @@ export class LongBytes extends Special {
 }
 
 /** A list too long to hold, such as a table of a million rows: it can be gone over, piece by piece, and no more. */
-export class LongList extends Special {
+export class SpilledList extends NonJsonValue {
   readonly type = 'array';
   constructor(
     readonly pieces: () => AsyncIterable<readonly Value[]>,
@@ -87,17 +87,17 @@ export class LongList extends Special {
 }
 
 /** What a loop can go over. */
-export type Items = readonly Value[] | LongList;
+export type Items = readonly Value[] | SpilledList;
 
 /** A value with members that are not plain ones: the fields of a header, which know neither case nor `_` from `-`. */
-export abstract class Members extends Special {
+export abstract class Members extends NonJsonValue {
   override readonly type = 'object';
   abstract member(name: string): Maybe;
   abstract toObject(): ObjectValue;
 }
 
 /** Stands for a secret wherever a record is made instead of a request. It is written as `‹NAME›`, never encoded. */
-export class Mask extends Special {
+export class Mask extends NonJsonValue {
   readonly type = 'string';
   constructor(readonly name: string) {
     super();
@@ -127,7 +127,7 @@ export function typeOf(value: Maybe): ValueType {
   if (typeof value === 'string') return 'string';
   if (typeof value === 'number' || typeof value === 'bigint') return 'number';
   if (typeof value === 'boolean') return 'boolean';
-  if (value instanceof Special) return value.type;
+  if (value instanceof NonJsonValue) return value.type;
   return Array.isArray(value) ? 'array' : 'object';
 }
 
@@ -137,11 +137,11 @@ export function isList(value: Maybe): value is readonly Value[] {
 
 /** The items of a list in the order of the list, in pieces. */
 export function piecesOf(items: Items): AsyncIterable<readonly Value[]> | Iterable<readonly Value[]> {
-  return items instanceof LongList ? items.pieces() : [items];
+  return items instanceof SpilledList ? items.pieces() : [items];
 }
 
 export function isObject(value: Maybe): value is ObjectValue {
-  return typeof value === 'object' && value !== null && !Array.isArray(value) && !(value instanceof Special);
+  return typeof value === 'object' && value !== null && !Array.isArray(value) && !(value instanceof NonJsonValue);
 }
 
 /** The number to compute with, or `undefined` when the value is not a number. */

@@ -1,6 +1,6 @@
 import type { Node as DomNode, Document, Element } from '@xmldom/xmldom';
 import { xmldom } from '../packages.ts';
-import { Special, type Maybe, type Value } from './value.ts';
+import { NonJsonValue, type Maybe, type Value } from './value.ts';
 
 export type { DomNode };
 export type XmlDocument = Document;
@@ -8,7 +8,7 @@ export type XmlDocument = Document;
 const NO_NAMESPACES: Readonly<Record<string, string>> = Object.freeze({});
 
 /** A node of an XML document: an element, an attribute, a text, or the document itself. */
-export class XmlNode extends Special {
+export class XmlNode extends NonJsonValue {
   readonly type = 'node';
   constructor(
     readonly node: DomNode,

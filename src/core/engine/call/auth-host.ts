@@ -4,7 +4,7 @@ import { decodeBody } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS, originKey, type HttpRequest } from '../../http/message.ts';
 import type { StepFrame } from '../frame.ts';
-import { enter, limitersFor } from './gate.ts';
+import { admit, limitersFor } from './gate.ts';
 import { connectionOf } from './connection.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { answeredEvent, brokenEvent, recordSent, type Purpose } from './record.ts';
@@ -52,7 +52,7 @@ async function sendToken(
   { endpoint, resolvers, context }: Signer,
 ): ReturnType<AuthHost['send']> {
   const isOwn = endpoint !== undefined && originKey(bare.url) === originKey(shownUrl(endpoint));
-  const entered = await enter(limitersFor(endpoint, isOwn, bare.url, undefined, context), context);
+  const entered = await admit(limitersFor(endpoint, isOwn, bare.url, undefined, context), context);
   if (!entered)
     return {
       broken: { code: 'no-connection', cause: 'paused', phase: 'connect', reached: 'no', message: 'The run pauses' },

@@ -21,7 +21,7 @@ import type { Header, HttpRequest, OpenedFile } from '../../http/message.ts';
 import type { Redirect } from '../../http/redirect.ts';
 import { fillFault, fillText } from '../../template/fill.ts';
 import type { StepFrame } from '../frame.ts';
-import { filled, type Filled } from '../fill.ts';
+import { catchFillFault, type Filled } from '../fill.ts';
 import { problemRecord } from '../places.ts';
 import { secretInTemplate } from '../../template/secrecy.ts';
 import { serverOf } from './site.ts';
@@ -99,7 +99,7 @@ export class RequestBuilder {
 
   /** The pair with what a credential adds, and cookies. */
   signed(pair: Pair, auth: Authenticator | undefined, cookies: CookiePair | undefined): Filled<Pair> {
-    return filled(() => {
+    return catchFillFault(() => {
       const sent = withCookies(pair.sent, cookies?.sent);
       const shown = withCookies(maskedByName(pair.shown, NO_NAMES), cookies?.shown);
       if (!auth) return { ...pair, sent, shown };
@@ -142,7 +142,7 @@ export class RequestBuilder {
       run: { userAgent },
     } = context;
     const host = new StepBodyHost(context);
-    return filled(() => {
+    return catchFillFault(() => {
       const { real, masked, holdsSecret } = this.resolvers;
       const { request: sent, isOwn } = make({ request, endpoint, resolver: real, userAgent, host });
       const shown = holdsSecret() ? make({ request, endpoint, resolver: masked, userAgent, host }).request : sent;

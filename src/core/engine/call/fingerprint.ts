@@ -8,7 +8,7 @@ import type { CallSite } from './site.ts';
 import { buildRequest } from '../../http/build-request.ts';
 import type { Resolver } from '../../template/fill.ts';
 import { Mask } from '../../value/value.ts';
-import { filled } from '../fill.ts';
+import { catchFillFault } from '../fill.ts';
 import { sourceOf } from '../judge.ts';
 import { authOf } from './build.ts';
 import { digestOf } from './record.ts';
@@ -28,7 +28,7 @@ export function requestFingerprint(
 ): string {
   const { method, url, headers, body } = shown;
   const { api = '', deployment = null } = endpoint ?? {};
-  return context.runHost.print(
+  return context.runHost.keyedHash(
     JSON.stringify([
       LANGUAGE,
       method,
@@ -80,14 +80,16 @@ function definitionOf(step: CallStep, endpoint: Endpoint | undefined): string {
 export function requestText(step: CallStep, endpoint: Endpoint | undefined, runHost: RunHost): string {
   return once(texts, step, endpoint, () => {
     const host = { openFile: (path: string) => runHost.openFile(path), namedFiles: runHost.namedFiles, boundary: '' };
-    const built = filled(() =>
+    const built = catchFillFault(() =>
       buildRequest({ request: step.request, endpoint, resolver: SYMBOLIC, host, userAgent: '' }),
     );
     if ('problem' in built) return '';
     const { method, url, headers, body } = built.value.request;
     const key = step.request.idempotencyKey === undefined ? null : true;
     const content = body === undefined ? null : digestOf(body);
-    return runHost.print(JSON.stringify([LANGUAGE, method, url, headers, content, key, definitionOf(step, endpoint)]));
+    return runHost.keyedHash(
+      JSON.stringify([LANGUAGE, method, url, headers, content, key, definitionOf(step, endpoint)]),
+    );
   });
 }
 
@@ -116,6 +118,6 @@ export function assertionFingerprint(step: CallStep, endpoint: Endpoint | undefi
       return [each.form, sourceOf(each).text.trim(), content];
     });
     const kept = step.keep.map(({ name, value }) => [name, value.source.text.trim()]);
-    return runHost.print(JSON.stringify([entries, kept, endpoint?.errorMessage?.source.text ?? null]));
+    return runHost.keyedHash(JSON.stringify([entries, kept, endpoint?.errorMessage?.source.text ?? null]));
   });
 }

@@ -54,14 +54,14 @@ export function limitersFor(
  * Waits for a place among those in flight, and for a slot in each rate limiter. Nothing is let out any more when the run is to
  * stop, or when a quota is spent; then the run pauses, unless it is told to stay.
  */
-export async function enter(limiters: readonly RateLimiter[], context: StepFrame): Promise<Entered | undefined> {
+export async function admit(limiters: readonly RateLimiter[], context: StepFrame): Promise<Entered | undefined> {
   const step = context.address;
   const {
     run: { pausing, waits, limiters: all, clock, recorder },
   } = context;
   const [outer] = limiters;
-  const { places, options } = outer!;
-  if (!places.tryTake() && !(await places.take(pausing.signal))) return undefined;
+  const { semaphore, options } = outer!;
+  if (!semaphore.tryTake() && !(await semaphore.take(pausing.signal))) return undefined;
   for (;;) {
     let wait: Wait | undefined;
     const taken: Taken = await takeSlots(limiters, all.store, clock, pausing.signal, options.maxWaitMs, (hold) => {
@@ -72,7 +72,7 @@ export async function enter(limiters: readonly RateLimiter[], context: StepFrame
       const { slots } = taken;
       const leave = () => {
         slots.ended();
-        places.give();
+        semaphore.give();
       };
       const { id } = context.run;
       return { slots, leave, hear: (response) => hear(outer!, response, slots.number, id) };
@@ -91,7 +91,7 @@ export async function enter(limiters: readonly RateLimiter[], context: StepFrame
     await clock.sleep(Math.max(1, taken.until - clock.nowMs()), pausing.signal);
     recorder.record(...quota.end());
   }
-  places.give();
+  semaphore.give();
   return undefined;
 }
 

@@ -12,7 +12,7 @@ import { counted, showValue } from '../../value/show.ts';
 import { textOf } from '../../value/text.ts';
 import { isList, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
-import { filled } from '../fill.ts';
+import { catchFillFault } from '../fill.ts';
 import { problemOf } from './problems.ts';
 
 /** What follows a page: a further one, none, or an error. */
@@ -119,7 +119,7 @@ export class Pages {
         return problem ? fillFault(placeholder.source, problem) : value;
       },
     };
-    const query = filled(() =>
+    const query = catchFillFault(() =>
       this.paging.query!.map((entry) => ({
         ...entry,
         value: {

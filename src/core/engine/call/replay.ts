@@ -9,7 +9,7 @@ import type { StepFrame } from '../frame.ts';
 import { mediaTypeOf } from '../../http/decode.ts';
 import { headerOf } from '../../http/message.ts';
 import { fillFileName } from '../../template/fill.ts';
-import { filled } from '../fill.ts';
+import { catchFillFault } from '../fill.ts';
 import { resolversFor, type Resolvers } from '../resolvers.ts';
 import type { SettledBody } from '../../journal/events.ts';
 import type { Recorded, Replayed } from '../recorded.ts';
@@ -144,7 +144,7 @@ function wasDone(call: RecordedCall): boolean {
 /** Whether the file to which a response was saved is there as it was then. */
 function isSavedStill(step: CallStep, { ended }: RecordedCall, records: CallRecords, context: StepFrame): boolean {
   const saved = records.saved(ended.step);
-  const named = filled(() => fillFileName(step.save!, resolversFor(context).real));
+  const named = catchFillFault(() => fillFileName(step.save!, resolversFor(context).real));
   if (!saved || 'problem' in named) return false;
   const file = context.runHost.openFile(named.value);
   return !('message' in file) && file.size === saved.after.size && digestOf(file) === saved.after.sha256;

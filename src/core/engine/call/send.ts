@@ -5,7 +5,7 @@ import { redirectOf } from '../../http/redirect.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import type { ExchangeOptions } from '../../ports.ts';
-import { filled, filledDuring } from '../fill.ts';
+import { catchFillFault, catchFillFaultDuring } from '../fill.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { askedInWords, askedToWait } from './asked-to-wait.ts';
 import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
@@ -15,11 +15,11 @@ import { authHost, exitOf, type Signer } from './auth-host.ts';
 import { requestFingerprint } from './fingerprint.ts';
 import { placeholdersOf } from './placeholders.ts';
 import { answeredEvent, brokenEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
-import { enter, limitersFor, type Entered } from './gate.ts';
+import { admit, limitersFor, type Entered } from './gate.ts';
 import { stopsAtRedirect } from './redirects.ts';
 import type { Answered, Requests, Round, Sent } from './sent.ts';
 import type { CallSite } from './site.ts';
-import { Tries } from './tries.ts';
+import { RetryState } from './retry-state.ts';
 
 function isFull(sent: Sent): boolean {
   return 'response' in sent && sent.response.status === 429;
@@ -32,7 +32,7 @@ export class Sender implements Requests {
   /** Digest of a body that is read while it is sent: another one later means that the file was changed. */
   private digest: string | undefined;
   private round: Round = {};
-  private readonly tries: Tries;
+  private readonly tries: RetryState;
   private tryNumber = 1;
 
   constructor(
@@ -41,7 +41,7 @@ export class Sender implements Requests {
   ) {
     const { step, endpoint, context } = site;
     this.builder = new RequestBuilder(step.request, endpoint, context);
-    this.tries = new Tries(site);
+    this.tries = new RetryState(site);
   }
 
   private get signer(): Signer {
@@ -58,7 +58,7 @@ export class Sender implements Requests {
    * filled on the way, as in a credential, is a problem of the call.
    */
   async send(round: Round = {}): Promise<Sent> {
-    const sent = await filledDuring(() => this.sent(round));
+    const sent = await catchFillFaultDuring(() => this.sent(round));
     return 'value' in sent ? sent.value : { numbers: this.numbers, problem: sent.problem, exit: 1 };
   }
 
@@ -151,7 +151,7 @@ export class Sender implements Requests {
     for (let isSecond = false; ;) {
       const unready = authenticator?.ready && (await authenticator.ready(authHost(this.signer)));
       if (unready) return { numbers, ...this.notReady(unready) };
-      const entered = await enter(limiters, context);
+      const entered = await admit(limiters, context);
       if (!entered) return { numbers, declined: 'pause' };
       // It waited so long that its credential has ended: another is fetched first, and nothing is held meanwhile.
       if (authenticator?.isStale?.(context.run.clock)) {
@@ -187,7 +187,9 @@ export class Sender implements Requests {
       return { numbers, problem, exit };
     };
     if ('problem' in signed) return unsent(signed.problem, 1);
-    const connection = filled(() => connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context));
+    const connection = catchFillFault(() =>
+      connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context),
+    );
     if ('problem' in connection) return unsent(connection.problem, 2);
     const pair = signed.value;
     const changed = this.fileChanged(pair);

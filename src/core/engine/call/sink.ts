@@ -7,7 +7,7 @@ import { fillFileName } from '../../template/fill.ts';
 import type { SavedFile, SavingFile } from '../../ports.ts';
 import type { BodyRef, EventBody, ProblemRecord } from '../../journal/events.ts';
 import { responseFrame } from '../frames.ts';
-import { filled } from '../fill.ts';
+import { catchFillFault } from '../fill.ts';
 import { judgeHead } from '../judge.ts';
 import { fileExists, problemAt } from '../places.ts';
 import type { Resolvers } from '../resolvers.ts';
@@ -60,7 +60,7 @@ export class CallSink {
     // A try before this one may have begun it.
     void this.saving?.abandon();
     const template = this.site.step.save!;
-    const named = filled(() => fillFileName(template, this.resolvers().real));
+    const named = catchFillFault(() => fillFileName(template, this.resolvers().real));
     if ('problem' in named) {
       this.problem = named.problem;
       return undefined;

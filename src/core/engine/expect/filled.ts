@@ -1,7 +1,7 @@
 import { fillText, fillValue, type Resolver } from '../../template/fill.ts';
 import type { TextTemplate, ValueTemplate } from '../../template/template.ts';
 import type { Value } from '../../value/value.ts';
-import { filled } from '../fill.ts';
+import { catchFillFault } from '../fill.ts';
 import { resolversFor } from '../resolvers.ts';
 import type { Judged, Judging } from './definition.ts';
 
@@ -22,7 +22,7 @@ function filledFor<T>(
   { context, endpoint }: Judging,
   fill: (resolver: Resolver) => T,
 ): Readonly<{ value: T }> | Judged {
-  const outcome = filled(() => fill(resolversFor(context, endpoint).real));
+  const outcome = catchFillFault(() => fill(resolversFor(context, endpoint).real));
   if ('value' in outcome) return outcome;
   const { code, message, advice } = outcome.problem;
   return { passed: false, code, message, ...(advice === undefined ? {} : { advice }) };

@@ -83,7 +83,7 @@ export class UpdatedRows {
   }
 
   private rewrite(): void {
-    this.file.alone(() => {
+    this.file.withLock(() => {
       if (this.file.stamp() !== this.stamp) {
         this.load(Object.keys(this.changes.values().next().value ?? {}));
         for (const [key, row] of this.changes) this.apply(key, row);

@@ -1,5 +1,5 @@
 import { FewMap } from '../../few-map.ts';
-import { bareName, goneOverOnly } from '../../chain/gone-over.ts';
+import { bareName, streamableLists } from '../../chain/streamable-lists.ts';
 import type { EachStep, TableForm } from '../../chain/model.ts';
 import { plainTextOf } from '../../template/template.ts';
 import { allSteps } from '../../chain/steps/inside.ts';
@@ -8,7 +8,7 @@ import type { ProblemRecord } from '../../journal/events.ts';
 import { bindReal, type Evaluated } from '../bind.ts';
 import { toStored } from '../../journal/stored.ts';
 import { aType, counted, grouped } from '../../value/show.ts';
-import { isList, isObject, LongList, Mask, type Items, type Value } from '../../value/value.ts';
+import { isList, isObject, SpilledList, Mask, type Items, type Value } from '../../value/value.ts';
 import { NodeSet } from '../../value/xml.ts';
 import { fillValue } from '../../template/fill.ts';
 import { Callbacks } from '../callbacks.ts';
@@ -16,7 +16,7 @@ import { valueNeeded } from '../condition.ts';
 import { withReasons } from '../explain.ts';
 import { plainFrame, readsOf } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';
-import { filled } from '../fill.ts';
+import { catchFillFault } from '../fill.ts';
 import { failureGroups } from '../failure-groups.ts';
 import { Gathered } from '../gathered.ts';
 import { itemLabels } from '../item-labels.ts';
@@ -26,7 +26,7 @@ import { itemsAt, placesOf, selectedOf } from '../loop-items.ts';
 import type { ItemAt } from '../item-identity.ts';
 import { placeOf, problemAt } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
-import { Redone } from '../redone.ts';
+import { ReexecutionFlag } from '../reexecution-flag.ts';
 import { isItemRefused } from '../refused.ts';
 import { Scope } from '../scope.ts';
 import { SecretNames } from '../secret-names.ts';
@@ -50,7 +50,7 @@ export const runEach: StepRunner<EachStep> = async (step, context, end) => {
   const needed = valueNeeded(step.list, plainFrame(context), advice);
   if ('problem' in needed) return end(needed);
   const list = needed.value instanceof NodeSet ? [...needed.value] : needed.value;
-  if (!isList(list) && !(list instanceof LongList)) return end({ problem: notAList(step, needed.value) });
+  if (!isList(list) && !(list instanceof SpilledList)) return end({ problem: notAList(step, needed.value) });
   const rejects = step.rejects && rowsFileAt(step.rejects, context);
   if (rejects && 'problem' in rejects) return end(rejects);
   const loop = new Loop(step, list, context, rejects);
@@ -127,7 +127,7 @@ class Loop {
     this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
     for (const { name, value } of step.gather) {
       // What is secret stays where nothing is written.
-      const isLong = goneOverOnly(context.chain).has(name) && !secretInTemplate(value, context.secretNames);
+      const isLong = streamableLists(context.chain).has(name) && !secretInTemplate(value, context.secretNames);
       this.gathered.set(name, new Gathered(isLong ? () => context.runHost.openLines('gather') : undefined));
     }
   }
@@ -137,7 +137,7 @@ class Loop {
     const { step, context, secret } = this;
     const names = { get: (name: string) => (name === step.name ? secret : context.secretNames.get(name)) };
     const known = step.identifiedBy?.tree ? secretIn(step.identifiedBy.tree, names) : secret;
-    return known === undefined ? undefined : (text) => context.runHost.print(text);
+    return known === undefined ? undefined : (text) => context.runHost.keyedHash(text);
   }
 
   /** The scope of an item sees the names around it. */
@@ -155,7 +155,7 @@ class Loop {
       isHalted: () => this.isStopped || context.isHalted(),
       keyPrefix: `${context.key}{${id}}/`,
       item: { number: index + 1, id, ...(label === undefined ? {} : { label }), isTold: step.steps.length > 1 },
-      redone: new Redone(context.redone),
+      redone: new ReexecutionFlag(context.redone),
       callbacks: this.listens ? new Callbacks(context.callbacks) : context.callbacks,
       sessions: step.ownCookies ? context.sessions.withOwnCookies() : context.sessions,
     };
@@ -330,7 +330,7 @@ class Loop {
     const values = new Map<string, Value>();
     let problem: ProblemRecord | undefined;
     for (const { name, value } of inner ? this.step.gather : []) {
-      const cell = filled(() => fillValue(value, resolversFor(inner!).real));
+      const cell = catchFillFault(() => fillValue(value, resolversFor(inner!).real));
       if ('problem' in cell) problem ??= cell.problem;
       else values.set(name, cell.value === 'left-out' ? null : cell.value.value);
       this.context.secretNames.set(name, secretInTemplate(value, inner!.secretNames));

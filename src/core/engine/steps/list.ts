@@ -5,7 +5,7 @@ import { stepAddress, type Address } from '../../journal/address.ts';
 import { Interrupted } from '../asking.ts';
 import { decide } from '../condition.ts';
 import { faultOf } from '../fault.ts';
-import { filledDuring } from '../fill.ts';
+import { catchFillFaultDuring } from '../fill.ts';
 import type { StepFrame } from '../frame.ts';
 import { plainFrame } from '../frames.ts';
 import { StepHost } from '../host.ts';
@@ -81,7 +81,7 @@ export async function runStep(step: Step, address: Address, outer: StepFrame): P
     if (!decided.holds) return end({ outcome: 'skipped', why: `when ${step.when.source.text.trim()} is false` });
   }
   try {
-    const ran = await filledDuring(() => runByKind(step, context, end));
+    const ran = await catchFillFaultDuring(() => runByKind(step, context, end));
     return 'value' in ran ? ran.value : end(ran);
   } catch (error) {
     if (error instanceof Interrupted) {

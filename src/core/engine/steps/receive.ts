@@ -15,7 +15,7 @@ import { failedExpectation } from '../call/problems.ts';
 import { States } from '../attempts.ts';
 import { plainFrame } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';
-import { filled } from '../fill.ts';
+import { catchFillFault } from '../fill.ts';
 import { allOffered } from '../expect/accept.ts';
 import { judgeEntry } from '../judge.ts';
 import { problemAt } from '../places.ts';
@@ -70,7 +70,7 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) =>
     );
   }
   const frame = receivedFrame(received, context);
-  const answer = filled(() => answerOf(step, frame, context));
+  const answer = catchFillFault(() => answerOf(step, frame, context));
   if ('problem' in answer) {
     received.answer({ status: 500, headers: [], body: '' });
     return end(answer);

@@ -3,7 +3,7 @@ import type { Source } from '../../diagnostics/source.ts';
 import type { ProblemRecord } from '../../journal/events.ts';
 import { fillText, fillValue } from '../../template/fill.ts';
 import { counted, showValue } from '../../value/show.ts';
-import { isList, isObject, LongList, Mask, piecesOf, type Items, type Value } from '../../value/value.ts';
+import { isList, isObject, SpilledList, Mask, piecesOf, type Items, type Value } from '../../value/value.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';
@@ -79,7 +79,7 @@ function rowsOf(step: WriteStep, context: StepFrame): Rows {
   if ('problem' in needed) return needed;
   const secret = step.reveal ? undefined : secretIn(tree!, context.secretNames)?.name;
   const { value } = needed;
-  if (value instanceof LongList && secret === undefined) return { rows: value };
+  if (value instanceof SpilledList && secret === undefined) return { rows: value };
   if (!isList(value) || !value.every(isObject)) {
     const message = `rows needs an array of objects, not ${showValue(value, 60)}`;
     return { problem: problemAt(source, 'not-an-array', message) };

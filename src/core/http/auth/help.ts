@@ -1,7 +1,7 @@
 /** Where tokens that outlive a run are kept: refresh tokens that a server rotates, or that a person signed in for. */
 export interface TokenStore {
   /** Runs something alone, across processes too, so that two never spend one refresh token. */
-  alone<T>(name: string, work: (tokens: KeptTokens) => Promise<T>): Promise<T>;
+  withLock<T>(name: string, work: (tokens: KeptTokens) => Promise<T>): Promise<T>;
 }
 
 export interface KeptTokens {

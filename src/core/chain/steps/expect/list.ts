@@ -68,7 +68,11 @@ function reportNoForm({ entries, range }: YamlMap, { report }: Reading): void {
   const { advice = otherwise } = suggestKey(first.key, keys);
   const at = { range: first.keyRange, advice };
   if (PARTS.has(first.key)) {
-    report({ ...at, code: 'key-missing', message: `"${first.key}" cannot be used alone: the expectation is missing` });
+    report({
+      ...at,
+      code: 'key-missing',
+      message: `"${first.key}" cannot be used withLock: the expectation is missing`,
+    });
   } else {
     report({ ...at, code: 'unknown-key', message: `No form of expectation begins with "${first.key}"` });
   }

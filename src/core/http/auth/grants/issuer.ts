@@ -34,7 +34,7 @@ export class Issuer {
     const { definition, host } = this;
     const kind = grants[definition.grant];
     try {
-      return await host.tokens.alone(this.keptName(), async (kept) => {
+      return await host.tokens.withLock(this.keptName(), async (kept) => {
         const context = await this.context();
         const scope = this.optional('scope');
         const refresh = kept.read() ?? known;

@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { readChain } from '../../src/core/chain/chain-file.ts';
-import { goneOverOnly } from '../../src/core/chain/gone-over.ts';
+import { streamableLists } from '../../src/core/chain/streamable-lists.ts';
 import { readTable } from '../../src/core/chain/tables.ts';
 import { Gathered } from '../../src/core/engine/gathered.ts';
 import { Seen } from '../../src/core/engine/seen.ts';
-import { ListBuilder, MAX_HELD } from '../../src/core/value/long-list.ts';
-import { DateTime, ExactNumber, LongList, piecesOf, type Items, type Value } from '../../src/core/value/value.ts';
+import { ListBuilder, MAX_HELD } from '../../src/core/value/spilled-list.ts';
+import { DateTime, ExactNumber, SpilledList, piecesOf, type Items, type Value } from '../../src/core/value/value.ts';
 import { coreRun } from '../support/engine.ts';
 import { memoryLines } from '../support/hosts.ts';
 
@@ -89,8 +89,8 @@ describe('a long list', () => {
     const builder = new ListBuilder(() => lines);
     items.forEach((each) => builder.add(each));
     const list = builder.finish();
-    expect(list).toBeInstanceOf(LongList);
-    expect((list as LongList).file.masked).toBe(true);
+    expect(list).toBeInstanceOf(SpilledList);
+    expect((list as SpilledList).file.masked).toBe(true);
     expect(lines.lines.join()).not.toContain('hush');
     for (let round = 0; round < 2; round++) expect(await all(list)).toEqual(items);
   });
@@ -98,7 +98,7 @@ describe('a long list', () => {
   test('is held where something else reads it than loops and rows:', () => {
     const text = (rest: string) =>
       `inputs: { a: { type: table }, b: { type: table } }\nsteps:\n  - each: x in a\n    gather: { g: "{x.id}" }\n${rest}`;
-    const names = (rest: string) => [...goneOverOnly(chainOf(text(rest)))].sort().join();
+    const names = (rest: string) => [...streamableLists(chainOf(text(rest)))].sort().join();
     expect(names('')).toBe('a,b,g');
     expect(names('  - write: w.csv\n    rows: g\n')).toBe('a,b,g');
     expect(names('  - say: "{length(a)}"\n')).toBe('b,g');

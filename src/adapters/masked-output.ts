@@ -28,7 +28,7 @@ export type Appender = Readonly<{ write(data: string | Uint8Array): void; sync()
  * code holds a stream or a path to write to, and text is masked here. What was masked when it was recorded passes
  * through again unchanged.
  */
-export type Exit = Readonly<{
+export type MaskedOutput = Readonly<{
   masker: Masker;
   out(text: string): void;
   err(text: string): void;
@@ -50,13 +50,13 @@ export type Exit = Readonly<{
   savingStream(file: string, shown: string): SavingFile;
   /** A file of rows; what is secret is masked in it unless it is to be revealed. Its lock stands elsewhere, not beside it. */
   rowsFile(file: string, shown: string, lock: string): RowsFile;
-  /** The file of secrets itself, for its owner alone: the one place where their values are meant to be. */
+  /** The file of secrets itself, for its owner withLock: the one place where their values are meant to be. */
   writeSecrets(file: string, content: string): void;
   /** The same for a file that the user wrote, which is given back with a change: nothing in it is masked. */
   rewriteFile(file: string, content: string): void;
 }>;
 
-export function createExit(): Exit {
+export function createMaskedOutput(): MaskedOutput {
   const masker = new Masker();
   const masked = (text: string) => (masker.isActive ? masker.inside(text) : text);
   const out = new Lines(1);
@@ -110,10 +110,10 @@ export function createExit(): Exit {
         mkdirSync(path.dirname(file), { recursive: true });
         replaceWith(file, encode(reveal ? text : masked(text)), reveal ? OWNER_ONLY : 0o644);
       },
-      alone: (work) => {
+      withLock: (work) => {
         const fileLock = new FileLock(lock);
         try {
-          return fileLock.alone(work);
+          return fileLock.withLock(work);
         } finally {
           fileLock.close();
         }

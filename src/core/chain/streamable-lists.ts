@@ -11,7 +11,7 @@ const known = new WeakMap<Chain, ReadonlySet<string>>();
  * Tables and gathered lists of a chain that nothing reads but the heads of loops and `write` with `rows`: what is only gone
  * over need not be held, however long it is.
  */
-export function goneOverOnly(chain: Chain): ReadonlySet<string> {
+export function streamableLists(chain: Chain): ReadonlySet<string> {
   let names = known.get(chain);
   if (!names) {
     const steps = stepsOf(chain);

@@ -1,7 +1,7 @@
 import { onAbort } from '../abort.ts';
 
-/** Places for what is done at the same time, given in the order in which they are asked for. */
-export class Places {
+/** So many permits for what is done at the same time, given in the order in which they are asked for. */
+export class Semaphore {
   private taken = 0;
   private readonly waiting: (() => void)[] = [];
 

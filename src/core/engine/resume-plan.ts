@@ -15,7 +15,7 @@ import type { RunHost } from './host.ts';
 export type Tally = Readonly<{ count: number; first: string | undefined }>;
 
 /** What going on with a run will do, as the record and the files tell it before anything is evaluated. */
-export type Outlook = Readonly<{
+export type ResumePlan = Readonly<{
   done: Tally;
   judgedAgain: Tally;
   toSend: Tally;
@@ -27,7 +27,7 @@ export type Outlook = Readonly<{
   isAtLeast: boolean;
 }>;
 
-export type OutlookOptions = Readonly<{
+export type ResumePlanOptions = Readonly<{
   chain: Chain;
   chainAt(file: Source): Chain | undefined;
   endpointOf: EndpointOf;
@@ -39,7 +39,7 @@ export type OutlookOptions = Readonly<{
   changed: 'resend' | 'skip' | undefined;
 }>;
 
-export function outlookOf(options: OutlookOptions): Outlook {
+export function resumePlanOf(options: ResumePlanOptions): ResumePlan {
   const counting = new Counting(options);
   const { chain, host } = options;
   counting.steps(chain.steps, { chain, host, prefix: '', times: 1, affected: new Map(), redone: {} });
@@ -51,7 +51,7 @@ export function outlookOf(options: OutlookOptions): Outlook {
 const withoutItems = (key: string): string => key.replace(/\{[^{}]*\}\//g, '/');
 
 /** The first call of a scope that is sent, or may be: behind it what only reads is read again. */
-type Redone = { by?: string; maybe?: string; around?: Redone };
+type ReexecutionFlag = { by?: string; maybe?: string; around?: ReexecutionFlag };
 
 /** Where steps are gone over. */
 type At = Readonly<{
@@ -62,7 +62,7 @@ type At = Readonly<{
   times: number | undefined;
   /** Names whose values may come out differently, with the call that they depend on. */
   affected: Map<string, string>;
-  redone: Redone;
+  redone: ReexecutionFlag;
 }>;
 
 class Counting {
@@ -76,7 +76,7 @@ class Counting {
   /** Items of loops, all their openings together. */
   private readonly totals = new Map<string, number>();
 
-  constructor(private readonly options: OutlookOptions) {
+  constructor(private readonly options: ResumePlanOptions) {
     const { records } = options;
     for (const { key, end, address } of records.all()) this.put(withoutItems(key), end, address);
     for (const [key, total] of records.totals) {
@@ -203,11 +203,11 @@ function count(tally: Count, { count: more, first }: Tally): void {
   tally.first ??= first;
 }
 
-function isBehind(redone: Redone | undefined): boolean {
+function isBehind(redone: ReexecutionFlag | undefined): boolean {
   return redone !== undefined && (redone.by !== undefined || isBehind(redone.around));
 }
 
-function maybeBehind(redone: Redone | undefined): string | undefined {
+function maybeBehind(redone: ReexecutionFlag | undefined): string | undefined {
   return redone && (redone.by ?? redone.maybe ?? maybeBehind(redone.around));
 }
 

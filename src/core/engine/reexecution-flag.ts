@@ -2,10 +2,10 @@
  * Whether something of a scope was done anew. What only reads is then sent again behind it, since what it reads may have
  * changed; what changes something and was done stays done.
  */
-export class Redone {
+export class ReexecutionFlag {
   private is = false;
 
-  constructor(private readonly around?: Redone) {}
+  constructor(private readonly around?: ReexecutionFlag) {}
 
   mark(): void {
     this.is = true;

@@ -6,7 +6,7 @@ import type { Sent } from './sent.ts';
 import type { CallSite } from './site.ts';
 
 /** The tries of one request: whether a further one is to be made, and how long the server was waited for so far. */
-export class Tries {
+export class RetryState {
   count = 0;
   readonly reasons: string[] = [];
   private waitedMs = 0;

@@ -1,7 +1,7 @@
 import type { LinesFile } from '../ports.ts';
 import { readJson } from './json-read.ts';
 import { writeJson } from './json-write.ts';
-import { ExactNumber, isList, isObject, LongList, Special, type Items, type Value } from './value.ts';
+import { ExactNumber, isList, isObject, SpilledList, NonJsonValue, type Items, type Value } from './value.ts';
 
 /** Items up to which a list is held in memory whatever is done with it. */
 export const MAX_HELD = 10_000;
@@ -35,7 +35,7 @@ export class ListBuilder {
     const { lines, held, seen, length, beside } = this;
     if (!lines) return held.map(seen);
     const file = { ...lines.finish(), ...(beside.size > 0 ? { masked: true as const } : {}) };
-    return longListOf(lines, length, file, seen, beside);
+    return spilledListOf(lines, length, file, seen, beside);
   }
 
   private spill(lines: LinesFile): void {
@@ -53,20 +53,20 @@ export class ListBuilder {
 }
 
 /** A list of lines that are there already, but for items `beside` them. */
-export function longListOf(
+export function spilledListOf(
   lines: Pick<LinesFile, 'pieces'>,
   length: number,
-  file: LongList['file'],
+  file: SpilledList['file'],
   seen: Seen = (item) => item,
   beside: ReadonlyMap<number, Value> = new Map(),
-): LongList {
+): SpilledList {
   async function* pieces(): AsyncGenerator<readonly Value[]> {
     let index = 0;
     for await (const piece of lines.pieces()) {
       yield piece.map((line) => seen(beside.get(index++) ?? valueOf(line)));
     }
   }
-  return new LongList(pieces, length, file);
+  return new SpilledList(pieces, length, file);
 }
 
 function valueOf(line: string): Value {
@@ -83,7 +83,7 @@ function lineOf(value: Value): string | undefined {
 
 /** Whether a value comes back from JSON as it went. */
 function isPlain(value: Value): boolean {
-  if (value instanceof Special) return value instanceof ExactNumber;
+  if (value instanceof NonJsonValue) return value instanceof ExactNumber;
   if (isList(value)) return value.every(isPlain);
   return !isObject(value) || Object.values(value).every(isPlain);
 }
