@@ -139,11 +139,11 @@ export default tseslint.config(
         'error',
         {
           selector: "MemberExpression[object.name='process'][property.name=/^(stdout|stderr)$/] > .property ~ *",
-          message: 'Text leaves through the exit.',
+          message: 'Text leaves through the masked output.',
         },
         {
           selector: "CallExpression[callee.property.name='write'][callee.object.object.name='process']",
-          message: 'Text leaves through the exit.',
+          message: 'Text leaves through the masked output.',
         },
       ],
     },
