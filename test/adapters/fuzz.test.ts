@@ -12,7 +12,7 @@ import { sourceOf, summarizeRun } from '../../src/core/report/run-summary.ts';
 import { whyProtected } from '../../src/core/value/file-names.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
 
-const RUNS = process.env['SOAK'] === undefined ? 300 : Math.ceil(Number(process.env['SOAK']) / 4);
+const RUNS = process.env['SOAK'] === undefined ? 150 : Math.ceil(Number(process.env['SOAK']) / 4);
 const options = { numRuns: RUNS };
 const folder = mkdtempSync(path.join(tmpdir(), 'batharon-fuzz-'));
 afterAll(() => rmSync(folder, { recursive: true }));

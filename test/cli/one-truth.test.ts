@@ -197,7 +197,7 @@ test.each(WHICH)('all views of a run tell the same: %s', async (which) => {
       ?.split('#')
       .map((part) => part.split('.')[0])
       .join('.');
-    if (i < 3 && (requests > 0 || reused) && !name.includes('(undo)') && !call.address.startsWith('1.')) {
+    if (i < 2 && (requests > 0 || reused) && !name.includes('(undo)') && !call.address.startsWith('1.')) {
       const look = await folder.run([
         'look',
         name.replace(/ \[.*/, ''),

@@ -142,6 +142,12 @@ test('the cleanup of a run that goes on without sending anything is not done aga
   folder.write('c.chain.yaml', chain('other'));
   expect((await folder.run(['run', 'c.chain.yaml'])).status).toBe(1);
   // The call that failed is sent again, and so what tells of it is.
+  const stopped = projectWith(
+    'steps:\n  - { call: read, request: GET /read }\n  - { call: add, request: POST /add }\ncleanup:\n  - { call: tell, request: POST /tell/to }\n',
+  );
+  await stopped.run(['run', 'c.chain.yaml', '--to', 'read']);
+  expect((await stopped.run(['resume'])).all).toContain('1 to send (from add), then 1 call of its cleanup');
+  counting.posts.length = 1;
   const again = await folder.run(['resume']);
   expect([again.status, counting.posts]).toEqual([1, ['/tell', '/tell']]);
   expect(again.all).toContain('its cleanup has run already, and runs again once something is sent');

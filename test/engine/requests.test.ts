@@ -263,7 +263,7 @@ describe('refused credentials', () => {
     const { events } = await coreRun(text, { answers });
     const ended = events.find((event) => event.type === 'ended');
     expect(ended).toMatchObject({ tries: 3, tried: ['503', '502', '503'] });
-    expect(explainFailure(ended as never, new History()).tries).toBe('3 tries: 503, 502, 503');
+    expect(explainFailure(ended as never, new History()).tries).toBe('3 attempts: 503, 502, 503');
   });
 });
 

@@ -7,7 +7,7 @@ import { parseExpression } from '../../src/core/expression/parse.ts';
 import { printExpression } from '../../src/core/expression/print.ts';
 import type { Value } from '../../src/core/value/value.ts';
 
-const RANDOM_TEXTS = Number(process.env['SOAK'] ?? 2000);
+const RANDOM_TEXTS = Number(process.env['SOAK'] ?? 1000);
 
 /** Expressions as texts, grown from the grammar. */
 const { expression } = fc.letrec<{ expression: string; value: string; path: string; condition: string }>((tie) => ({

@@ -205,7 +205,7 @@ function pausedHow({ why, detail }: EventOf<'paused'>): string {
 function headingOf(run: string, resumePlan: ResumePlan, end: EventOf<'finished' | 'paused'> | undefined): string {
   const how = end === undefined ? 'killed' : end.type === 'paused' ? pausedHow(end) : 'failed';
   const again = end?.type === 'finished' ? '; its cleanup has run already, and runs again once something is sent' : '';
-  const { done, judgedAgain, toSend, changed, mayFollow, isAtLeast } = resumePlan;
+  const { done, judgedAgain, toSend, changed, mayFollow, cleanup, isAtLeast } = resumePlan;
   const from = ({ first }: Tally) => (first === undefined ? '' : ` (from ${first})`);
   const counts = [
     `${counted(done.count, 'call')} done${from(done)}`,
@@ -213,6 +213,7 @@ function headingOf(run: string, resumePlan: ResumePlan, end: EventOf<'finished' 
     `${isAtLeast ? 'at least ' : ''}${grouped(toSend.count)} to send${from(toSend)}`,
     ...(changed.count > 0 ? [`${grouped(changed.count)} changed since sent${from(changed)}`] : []),
     ...(mayFollow.count > 0 ? [`and up to ${grouped(mayFollow.count)} more, which depend on ${mayFollow.first}`] : []),
+    ...(cleanup > 0 && end?.type !== 'finished' ? [`then ${counted(cleanup, 'call')} of its cleanup`] : []),
   ];
   return `resuming run ${run}, ${how}${again}\n${counts.join(', ')}`;
 }

@@ -2,7 +2,7 @@ import { changesSomething } from '../chain/changes.ts';
 import type { EndpointOf } from '../chain/endpoints.ts';
 import type { CallStep, Chain, Step } from '../chain/model.ts';
 import { nodesOfPart, placeholdersOfRequest, type Part } from '../chain/parts.ts';
-import { allPartsOf, bindingsOf, callsOf, partsOf } from '../chain/steps/inside.ts';
+import { allPartsOf, allSteps, bindingsOf, callsOf, partsOf } from '../chain/steps/inside.ts';
 import { stepKey } from '../chain/step-key.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { namesRead } from '../expression/names-read.ts';
@@ -23,6 +23,8 @@ export type ResumePlan = Readonly<{
   changed: Tally;
   /** Done calls that are sent again if what they read of a call comes out differently; `first` is that call. */
   mayFollow: Tally;
+  /** Calls of the cleanup, which follow when the chain ends. */
+  cleanup: number;
   /** Whether there may be more to send: loops whose lists are not known yet. */
   isAtLeast: boolean;
 }>;
@@ -44,7 +46,8 @@ export function resumePlanOf(options: ResumePlanOptions): ResumePlan {
   const { chain, host } = options;
   counting.steps(chain.steps, { chain, host, prefix: '', times: 1, affected: new Map(), redone: {} });
   const { done, judgedAgain, toSend, changed, mayFollow, isAtLeast } = counting;
-  return { done, judgedAgain, toSend, changed, mayFollow, isAtLeast };
+  const cleanup = allSteps(chain.cleanup).filter(({ kind }) => kind === 'call').length;
+  return { done, judgedAgain, toSend, changed, mayFollow, cleanup, isAtLeast };
 }
 
 /** `each:vessel/ask` of `each:vessel{9f3c}/ask`: the same for every item and round. */

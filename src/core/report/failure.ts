@@ -17,7 +17,7 @@ export type Failure = Readonly<{
   hasExchange: boolean;
   place: PlaceRef | undefined;
   sections: readonly FailureSection[];
-  /** How each of several tries ended: `3 tries: 503, timeout, 503`. */
+  /** How each of several attempts ended: `3 attempts: 503, timeout, 503`. */
   tries: string | undefined;
   /** What the server answered. */
   reply: Reply | undefined;
@@ -66,7 +66,7 @@ export function explainFailure(ended: EventOf<'ended'>, history: History): Failu
       })),
       ...expectations,
     ],
-    tries: ended.tried && `${counted(ended.tried.length, 'try', 'tries')}: ${ended.tried.join(', ')}`,
+    tries: ended.tried && `${counted(ended.tried.length, 'attempt')}: ${ended.tried.join(', ')}`,
     reply: ended.problem?.reply,
   };
 }

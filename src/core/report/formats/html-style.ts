@@ -7,6 +7,7 @@ export const STYLE = `
 * { box-sizing: border-box; }
 body { margin: 0; background: var(--paper); color: var(--ink); font: 15px/1.5 system-ui, sans-serif; }
 main { max-width: 1120px; margin: 0 auto; padding: 24px 20px 60px; }
+section + section { margin-top: 56px; }
 h1 { font-size: 26px; margin: 0 0 4px; } h2 { font-size: 18px; margin: 34px 0 10px; } h3 { font-size: 15px; margin: 0 0 6px; }
 p { margin: 0 0 8px; } a { color: var(--send); }
 .quiet { color: var(--quiet); } .good { color: var(--good); } .bad { color: var(--bad); } .warn { color: var(--warn); }

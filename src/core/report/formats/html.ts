@@ -69,14 +69,19 @@ function runPart(run: RunSummary): VNode {
     el(
       'p',
       { class: 'quiet' },
-      [where, `run ${id}`, file, `${new Date(startedMs).toISOString().slice(0, 19).replace('T', ' ')} UTC`]
+      [
+        where,
+        id === '' ? 'could not run' : `run ${id}`,
+        file,
+        `${new Date(startedMs).toISOString().slice(0, 19).replace('T', ' ')} UTC`,
+      ]
         .filter(Boolean)
         .join(' \u00b7 '),
     ),
-    facts(run),
+    ...(id === '' ? [] : [facts(run)]),
     ...failuresPart(run),
     ...timelinePart(run),
-    ...callsPart(run),
+    ...(run.calls.length === 0 ? [] : callsPart(run)),
     ...madePart(run),
   );
 }
@@ -167,6 +172,7 @@ function failureCard(name: string, failure: Failure, call: CallSummary | undefin
         rows(section.rows),
       );
     }),
+    failure.tries === undefined ? null : el('p', { class: 'quiet' }, failure.tries),
     reply ? el('div', null, el('p', { class: 'quiet' }, REPLY_LABELS[reply.part]), el('pre', null, reply.text)) : null,
   );
 }
