@@ -55,6 +55,19 @@ test('imports go in no circle, those of types neither', () => {
   expect([...circlesIn(imports)]).toEqual([]);
 });
 
+test('what is exported is used in another file', () => {
+  const all = [...below('src'), ...below('test')].map((name) => [name, new Set(read(name).match(/\w+/g))] as const);
+  const unused = below('src')
+    .filter((name) => !/^src\/(?:index|program|library\/.*)\.ts$/.test(name))
+    .flatMap((name) =>
+      [...read(name).matchAll(/^export (?:async |abstract )*(?:function\*?|const|class|type|interface) (\w+)/gm)]
+        .map(([, exported]) => exported!)
+        .filter((exported) => !all.some(([other, words]) => other !== name && words.has(exported)))
+        .map((exported) => `${name} ${exported}`),
+    );
+  expect(unused).toEqual([]);
+});
+
 function importsOf(name: string): readonly string[] {
   return ts
     .preProcessFile(read(name))

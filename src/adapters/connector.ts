@@ -4,7 +4,7 @@ import type { TLSSocket } from 'node:tls';
 import type { ConnectionOptions, Phase } from '../core/http/message.ts';
 
 /** When a connection got how far, by the monotonic clock. */
-export type ConnectionTimes = { started: number; looked?: number; connected?: number; secured?: number };
+type ConnectionTimes = { started: number; looked?: number; connected?: number; secured?: number };
 
 /** The connection that an exchange waits for, or waited for last: its times, the phase that it is in, its protocol. */
 export type Connecting = { times: ConnectionTimes | undefined; phase: Phase; protocol: string | undefined };

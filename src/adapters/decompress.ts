@@ -18,7 +18,7 @@ const CODINGS: Readonly<Record<string, (data: Uint8Array, options: ZlibOptions) 
 /** Codings that may be stacked; stops a small body that unpacks into a huge one by many layers. */
 const MAX_CODINGS = 3;
 
-export type Decompressed =
+type Decompressed =
   | Readonly<{ body: Uint8Array; reason?: undefined }>
   | Readonly<{ reason: 'too-big' | 'damaged' | 'unknown' | 'too-many'; what: string }>;
 

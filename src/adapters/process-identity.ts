@@ -2,7 +2,7 @@ import { readFileSync, readlinkSync } from 'node:fs';
 import { hostname } from 'node:os';
 
 /** Which process it is, so that another one with the same number is not taken for it. */
-export type ProcessIdentity = Readonly<{
+type ProcessIdentity = Readonly<{
   pid: number;
   host: string;
   /** The start of the machine, and the numbers of processes of which this is one; empty where neither is known. */

@@ -86,7 +86,7 @@ export function projectReader(
 }
 
 /** Where files are looked for, and which may be read wherever they are. */
-export type FileRules = Readonly<{ folder: string; chainFile: string; allowed: ReadonlySet<string> }>;
+type FileRules = Readonly<{ folder: string; chainFile: string; allowed: ReadonlySet<string> }>;
 
 type Found = Readonly<{ real: string; size: number }>;
 

@@ -1,7 +1,7 @@
 import type { Header } from '../core/http/message.ts';
 
 /** A proxy: where it is, and the header that lets us in. */
-export type Proxy = Readonly<{ origin: string; headers: readonly Header[] }>;
+type Proxy = Readonly<{ origin: string; headers: readonly Header[] }>;
 
 /** The proxy for an origin: as the project says, else as `HTTP_PROXY`, `HTTPS_PROXY` and `NO_PROXY` do. */
 export function proxyFor(origin: string, said: string | undefined, environment: NodeJS.ProcessEnv): Proxy | undefined {

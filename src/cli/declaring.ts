@@ -12,7 +12,7 @@ import type { Io } from './io.ts';
 import { loadChain, readAt, type Workspace } from './workspace.ts';
 
 /** That a secret belongs to some apis: still to be written into the project file, or not known for which. */
-export type Declaration = Readonly<{ name: string; apis: readonly string[]; isNeeded: boolean }>;
+type Declaration = Readonly<{ name: string; apis: readonly string[]; isNeeded: boolean }>;
 
 /**
  * Which apis a secret is to be declared for: those that a person names; else none where a key of an api reads it already;

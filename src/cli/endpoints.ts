@@ -52,7 +52,7 @@ export function unknownApi(name: string, known: readonly string[]): CommandError
 }
 
 /** The secrets that chains and their endpoints ask for: those that are there, and what is wrong with them. */
-export type FoundSecrets = Readonly<{ values: Readonly<Record<string, string>>; diagnostics: readonly Diagnostic[] }>;
+type FoundSecrets = Readonly<{ values: Readonly<Record<string, string>>; diagnostics: readonly Diagnostic[] }>;
 
 export function secretsFor(
   workspace: Workspace,

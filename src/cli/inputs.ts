@@ -30,14 +30,14 @@ type GivenInputs = Readonly<{
 }>;
 
 /** The inputs of a chain, none where something of it is wrong, and what its expressions may ask for. */
-export type CommandInputs = Readonly<{
+type CommandInputs = Readonly<{
   inputs: ReadonlyMap<string, Maybe> | undefined;
   host: RunHost;
   diagnostics: readonly Diagnostic[];
 }>;
 
 /** Where inputs come from beside the command line, and where long tables go. */
-export type InputSources = Readonly<{
+type InputSources = Readonly<{
   /** Values of a run that is gone on with. */
   recorded?: ReadonlyMap<string, Given> | undefined;
   openLines?: OpenLines;

@@ -5,7 +5,7 @@ import type { FoundSecret } from '../core/draft/write-call.ts';
 import { fileSchema } from '../core/reference/schemas.ts';
 import type { Io } from './io.ts';
 
-export type NewProject = Readonly<{
+type NewProject = Readonly<{
   api: string;
   url: string;
   /** Lines under `auth:`. */

@@ -83,7 +83,7 @@ export type Ran = Readonly<{
 }>;
 
 /** One of several chains that run together: what is shown of it is collected, and its record names the others. */
-export type Together = Readonly<{ batch: string; write(text: string): void }>;
+type Together = Readonly<{ batch: string; write(text: string): void }>;
 
 /** The same, and what it gives into the file that was said, and the reports. */
 export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {

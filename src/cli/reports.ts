@@ -53,7 +53,7 @@ export function writeReports(
 }
 
 /** A report in pieces, with nothing in it that could hide or act where it is read. */
-export function* reportPieces(kind: string, runs: readonly RunSummary[]): Iterable<string> {
+function* reportPieces(kind: string, runs: readonly RunSummary[]): Iterable<string> {
   const isJson = kind === 'json' || kind === 'har';
   const { render } = reportFormats.find((format) => format.kind === kind)!;
   for (const piece of render(runs, `batharon ${VERSION}`)) yield visibleReport(piece, isJson);

@@ -26,7 +26,7 @@ export async function readSample(
 }
 
 /** The api of a project that a URL belongs to, and the path under its URL. */
-export type ApiOfUrl = Readonly<{ api: string; path: string }>;
+type ApiOfUrl = Readonly<{ api: string; path: string }>;
 
 export function apiOf({ project }: Workspace, url: string): ApiOfUrl | undefined {
   const all = (project?.apis ?? []).flatMap(({ endpoints }) => endpoints);

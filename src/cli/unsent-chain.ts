@@ -12,7 +12,7 @@ import { paletteOf } from './view/palette.ts';
 import { loadChain, openProject, readAt, type Workspace } from './workspace.ts';
 
 /** A chain that is looked at and not sent: read, checked, its inputs known. */
-export type UnsentChain = Readonly<{ workspace: Workspace; chain: Chain; context: StepFrame }>;
+type UnsentChain = Readonly<{ workspace: Workspace; chain: Chain; context: StepFrame }>;
 
 /** Makes a chain ready to be looked at. What is wrong is told, with `nothing` as what comes of it; then there is none. */
 export async function unsentChain(

@@ -1,5 +1,5 @@
 /** The made-up port of Kvitnes. All names and numbers are drawn from one seed, so that every run sees the same. */
-export type Vessel = Readonly<{
+type Vessel = Readonly<{
   id: string;
   name: string;
   flag: string;
@@ -7,7 +7,7 @@ export type Vessel = Readonly<{
   draught: number;
   length: number;
 }>;
-export type Arrival = Readonly<{
+type Arrival = Readonly<{
   id: string;
   vessel: string;
   name: string;

@@ -21,7 +21,7 @@ export type HarbourOptions = Readonly<{ seed?: number; port?: number; token: str
 export type Harbour = Readonly<{ url: string; port: number; close(): Promise<void> }>;
 
 /** The simulated harbour as an Express application: `/v1` behind a bearer token, `/watch` behind a key. */
-export function createHarbour({ seed = 7, token, key }: Omit<HarbourOptions, 'port'>): Express {
+function createHarbour({ seed = 7, token, key }: Omit<HarbourOptions, 'port'>): Express {
   const port = createPort(seed);
   const app = express();
   app.disable('x-powered-by');

@@ -1,13 +1,13 @@
 import { Router } from 'express';
 import { FIRST_DAY, randomFrom } from './data.ts';
 
-export type Tide = Readonly<{ at: number; height: string; kind: 'high' | 'low' }>;
+type Tide = Readonly<{ at: number; height: string; kind: 'high' | 'low' }>;
 
 /** Seconds between high water and the low water after it. */
 const HALF_TIDE = 22_357;
 
 /** The tides of a day, times in seconds since 1970. */
-export function tidesOf(day: string, seed: number): readonly Tide[] {
+function tidesOf(day: string, seed: number): readonly Tide[] {
   const start = Date.parse(day) / 1000;
   const random = randomFrom(seed + start);
   const first = start + 3600 + Math.floor(random() * 7200);

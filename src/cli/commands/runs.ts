@@ -35,7 +35,7 @@ export const command: CommandModule = {
 };
 
 /** What is said of a run in a line. */
-export type ListedRun = Readonly<{
+type ListedRun = Readonly<{
   run: string;
   at: string;
   chain: string;

@@ -11,7 +11,7 @@ import type { LineOfBody } from '../../core/path/lines.ts';
 import { showValue, spent } from '../../core/value/show.ts';
 
 /** Reads a recorded body; `undefined` when it was not kept. */
-export type ReadBody = (ref: BodyRef) => Uint8Array | undefined;
+type ReadBody = (ref: BodyRef) => Uint8Array | undefined;
 
 /** An exchange as it was sent and received, masked, its bodies pretty. */
 export function showExchange(record: ExchangeRecord, run: string, readBody: ReadBody, palette: Palette): string {

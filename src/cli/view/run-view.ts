@@ -21,7 +21,7 @@ import type { Palette } from './palette.ts';
 import { cut, sized, wrapped } from './text.ts';
 import { visible } from '../../core/value/visible.ts';
 
-export type RunViewOptions = Readonly<{
+type RunViewOptions = Readonly<{
   write(text: string): void;
   palette: Palette;
   widths: Widths;

@@ -8,7 +8,7 @@ import type { Palette } from './palette.ts';
 import { padded } from './text.ts';
 import { visible } from '../../core/value/visible.ts';
 
-export type SignInShown = Readonly<{
+type SignInShown = Readonly<{
   place: string;
   scheme: string;
   /** Secrets that the credential is made of, and where each was found. */

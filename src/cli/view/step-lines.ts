@@ -8,7 +8,7 @@ import { cut, cutBefore, padded, paddedLeft, wrapped } from './text.ts';
 import { visible } from '../../core/value/visible.ts';
 import type { Widths } from './widths.ts';
 
-export type StepLinesOptions = Readonly<{ widths: Widths; palette: Palette; columns(): number }>;
+type StepLinesOptions = Readonly<{ widths: Widths; palette: Palette; columns(): number }>;
 
 /** Columns that are left at the end of a line for what a call kept. */
 const KEPT_WIDTH = 26;

@@ -16,7 +16,7 @@ const LONG_MS = 2000;
 const WIDEST_BAR = 30;
 const NARROWEST_BAR = 8;
 
-export type UnderWayOptions = Readonly<{
+type UnderWayOptions = Readonly<{
   lines: StepLines;
   /** Columns of the terminal as it is now. */
   columns(): number;

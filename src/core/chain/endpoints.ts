@@ -37,7 +37,7 @@ export function endpointNamed(project: Project | undefined, name: string | undef
 }
 
 /** Whether a call says by a whole URL alone where it goes. */
-export function hasWholeUrl({ api, request }: CallStep): boolean {
+function hasWholeUrl({ api, request }: CallStep): boolean {
   return api === undefined && request.line?.target.kind === 'absolute';
 }
 
@@ -51,7 +51,7 @@ export function apiOfCall(call: CallStep, chain: Pick<Chain, 'api'>, project: Pr
 }
 
 /** An endpoint below whose URL a whole URL is, and what stands behind it. */
-export type UrlOfEndpoint = Readonly<{ endpoint: Endpoint; path: string }>;
+type UrlOfEndpoint = Readonly<{ endpoint: Endpoint; path: string }>;
 
 /** The endpoint with the longest URL, in whole segments, that a whole URL begins with; among equal ones the preferred. */
 export function endpointOfUrl(

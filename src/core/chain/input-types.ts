@@ -5,7 +5,7 @@ import { DateTime, Duration, isList, isObject, numberOf, type Value } from '../v
 import type { InputType } from './model.ts';
 
 /** One type of input. */
-export type InputTypeDefinition = Readonly<{
+type InputTypeDefinition = Readonly<{
   /** What it takes, with its article: `a date such as 2026-05-23`. */
   what: string;
   /** A value for `--input name=...` in advice. */

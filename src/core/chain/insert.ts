@@ -4,7 +4,7 @@ import { readYaml } from '../yaml/read.ts';
 import { entryOf, type YamlMap, type YamlNode } from '../yaml/tree.ts';
 
 /** Why something cannot be put into a chain file, and what to do. */
-export type NotInserted = Readonly<{ message: string; advice?: string }>;
+type NotInserted = Readonly<{ message: string; advice?: string }>;
 
 /** A chain file with one more `keep` in a call, known by its name; everything else stays as it is. */
 export function withKeep(

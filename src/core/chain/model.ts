@@ -21,7 +21,7 @@ export const COLUMN_TYPES = [
   'duration',
   'json',
 ] as const;
-export type ColumnType = (typeof COLUMN_TYPES)[number];
+type ColumnType = (typeof COLUMN_TYPES)[number];
 
 /** An input is what a cell of a table can be, or one of three things more. */
 export const INPUT_TYPES = [...COLUMN_TYPES, 'secret', 'file', 'table'] as const;
@@ -55,7 +55,7 @@ export type TableForm = Readonly<{
 }>;
 
 /** What every kind of step may say. */
-export type StepCommon = Readonly<{
+type StepCommon = Readonly<{
   /** The step runs only when this holds. */
   when: Expression | undefined;
 }>;
@@ -256,7 +256,7 @@ export type ReceiveStep = StepCommon &
   }>;
 
 /** What a received request is answered. */
-export type Respond = Readonly<{ status: number; headers: Named<ValueTemplate>; body: Body | undefined }>;
+type Respond = Readonly<{ status: number; headers: Named<ValueTemplate>; body: Body | undefined }>;
 
 export type Step =
   | CallStep

@@ -29,15 +29,15 @@ export type At = Readonly<{
 }>;
 
 /** What a text is for. Rules on files and secrets ask for all of a sort. */
-export type TextUse = 'text' | 'file-read' | 'file-written' | 'query' | 'header' | 'body' | 'credential' | 'value';
+type TextUse = 'text' | 'file-read' | 'file-written' | 'query' | 'header' | 'body' | 'credential' | 'value';
 
-export type ExpressionPart = Readonly<{
+type ExpressionPart = Readonly<{
   sort: 'expression';
   expression: Expression;
   role: 'value' | 'condition';
   at: At;
 }>;
-export type TextPart = Readonly<{ sort: 'text'; text: TextTemplate; use: TextUse; at: At }>;
+type TextPart = Readonly<{ sort: 'text'; text: TextTemplate; use: TextUse; at: At }>;
 
 /** A name that a step binds: by the value of an expression, which is shown just before, or by what it is said to be. */
 export type BindingPart = Readonly<{
@@ -119,7 +119,7 @@ export function bindingOf(
 }
 
 /** One text of a request, or its target, and what it is called in records. */
-export type RequestText = Readonly<{ place: string; part: TextPart | Extract<Part, { sort: 'target' }> }>;
+type RequestText = Readonly<{ place: string; part: TextPart | Extract<Part, { sort: 'target' }> }>;
 
 /** Every text of a request in the order in which they are filled. */
 export function requestTexts({ line, query, headers, body, idempotencyKey }: RequestTemplate): readonly RequestText[] {

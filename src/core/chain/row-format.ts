@@ -1,5 +1,5 @@
 /** A format of files of rows. */
-export type RowFormat = 'csv' | 'ndjson' | 'json';
+type RowFormat = 'csv' | 'ndjson' | 'json';
 
 const FORMATS: Readonly<Record<string, RowFormat>> = {
   csv: 'csv',

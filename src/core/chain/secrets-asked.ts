@@ -7,7 +7,7 @@ import type { Chain } from './model.ts';
 import { eachNode, walkChain } from './walk.ts';
 
 /** A secret that a file asks for, and where. */
-export type SecretAsked = Readonly<{ name: string; source: Source; range: Range }>;
+type SecretAsked = Readonly<{ name: string; source: Source; range: Range }>;
 
 /** Every `secret.NAME` of chains and of the endpoints that they use, in order of place. */
 export function secretsAsked(chains: readonly Chain[], endpoints: readonly Endpoint[]): readonly SecretAsked[] {
@@ -56,7 +56,7 @@ function secretsIn(tree: Node, source: Source): readonly SecretAsked[] {
 }
 
 /** Where secrets are found: their values, the places in words, and whether a value is one that stands in ordinary text. */
-export type SecretsFound = Readonly<{
+type SecretsFound = Readonly<{
   find(name: string): string | undefined;
   places: readonly string[];
   isCommon(value: string): boolean;

@@ -71,7 +71,7 @@ const REWRITES: Readonly<Record<string, readonly [known: string, advice: string]
 };
 
 /** What to say of an unknown key, and the key that was meant, if one is near. */
-export type KeySuggestion = Readonly<{ advice?: string; meant?: string }>;
+type KeySuggestion = Readonly<{ advice?: string; meant?: string }>;
 
 /** Suggestions for the keys of one mapping, none for those of mappings inside it. */
 export function suggestAmong(shape: object): (key: string, path: readonly PropertyKey[]) => KeySuggestion {

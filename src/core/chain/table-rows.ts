@@ -4,10 +4,10 @@ import { linesIn } from '../value/lines.ts';
 import type { Value } from '../value/value.ts';
 import type { TableForm } from './model.ts';
 
-export type TableKind = 'csv' | 'ndjson' | 'json';
+type TableKind = 'csv' | 'ndjson' | 'json';
 
 /** Thrown for a text that is no table. */
-export class TableFault extends Error {}
+class TableFault extends Error {}
 
 /** What a table is by the end of its name; for another name its first character tells. */
 export function tableKindOf(name: string, start: string): TableKind {

@@ -3,7 +3,7 @@ import { DEFAULT_TIMEOUTS, type Limit, type Timeouts } from '../http/message.ts'
 import { duration } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
 
-export const timeoutShape = mapping({
+const timeoutShape = mapping({
   connect: duration().optional().describe('Name lookup, TCP and TLS. Default: 10s.'),
   response: duration().optional().describe('From sending the request to the last response header. Default: 60s.'),
   idle: duration().optional().describe('Between two parts of the body. Default: 60s.'),

@@ -4,7 +4,7 @@ import { isLoopbackUrl } from '../http/message.ts';
 import type { SecretOwners } from './secret-owners.ts';
 
 /** One thing that a person must know before a project's secrets are used: in words, the same for the same thing. */
-export type Reliance = string;
+type Reliance = string;
 
 /**
  * What a project's secrets rely on at some endpoints: the origins to which they are sent, and what stands between. What stays on

@@ -35,7 +35,7 @@ export function usesOf(chain: Chain, endpointOf: EndpointOf, signingIn: string |
 }
 
 /** A chain that is used, and the api that it signs in to if that is what it is used for; or what it gives choices for. */
-export type UsedChain = ChainUse & Readonly<{ signsInTo: string | undefined; choices?: ChoicesFrom }>;
+type UsedChain = ChainUse & Readonly<{ signsInTo: string | undefined; choices?: ChoicesFrom }>;
 
 function useOfStep({ file, inputs, keep }: ChainStep): ChainUse {
   const reads = keep.flatMap(({ value: { tree, source } }) => (tree ? [{ node: tree, source }] : []));

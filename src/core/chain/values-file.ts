@@ -4,7 +4,7 @@ import type { Value } from '../value/value.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
 
-export type NamedValue = Readonly<{ name: string; value: Value; source: Source }>;
+type NamedValue = Readonly<{ name: string; value: Value; source: Source }>;
 
 /** Reads a YAML or JSON file that is a mapping from names to values, such as inputs of a run. */
 export function readValues(

@@ -24,7 +24,7 @@ export type Diagnostic = Problem &
   }>;
 
 /** Line and column of an offset, both from 1; the column counts UTF-16 units. */
-export type Position = Readonly<{ line: number; column: number }>;
+type Position = Readonly<{ line: number; column: number }>;
 
 export function diagnosticAt(file: SourceFile, problem: Problem): Diagnostic {
   const { fix } = problem;

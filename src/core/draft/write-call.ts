@@ -10,7 +10,7 @@ import type { DraftField, DraftRequest } from './request.ts';
 export type FoundSecret = Readonly<{ name: string; value: string }>;
 
 /** How a request authenticates, with secrets in place of values, as lines under `auth:`. */
-export type DraftAuth = Readonly<{
+type DraftAuth = Readonly<{
   lines: readonly string[];
   secrets: readonly FoundSecret[];
   headers: ReadonlySet<string>;
@@ -149,7 +149,7 @@ function mapping(key: string, entries: readonly (readonly [string, string])[]): 
 }
 
 /** A text as a scalar that is read as that text: what looks like a number or `true` gets quotes, braces are doubled. */
-export function yamlText(text: string, inFlow = false): string {
+function yamlText(text: string, inFlow = false): string {
   const literal = text.replace(/[{}]/g, '$&$&');
   const isOther = /^(?:null|~|true|false|yes|no|on|off|y|n|[-+.]?[0-9].*)$/i.test(literal);
   return isOther ? yamlQuoted(literal) : yamlScalar(literal, inFlow);
@@ -184,7 +184,7 @@ function fieldText(field: DraftField): string {
 }
 
 /** A JSON value as YAML: objects and lists in blocks, texts with their braces doubled, numbers in their source text. */
-export function valueLines(value: Value): readonly string[] {
+function valueLines(value: Value): readonly string[] {
   if (isList(value)) {
     if (value.length === 0) return ['[]'];
     return value.flatMap((item) => {

@@ -13,7 +13,7 @@ import { partsSeen } from './explain.ts';
 import { problemRecord } from './places.ts';
 
 /** What two conditions decide about a look or a round: nothing means not yet. */
-export type Verdict = Readonly<{ done: 'no' | 'until' | 'give-up-when' }> | Readonly<{ problem: ProblemRecord }>;
+type Verdict = Readonly<{ done: 'no' | 'until' | 'give-up-when' }> | Readonly<{ problem: ProblemRecord }>;
 
 /** Giving up is asked for first. */
 export function verdictOf(until: Expression | undefined, giveUpWhen: Expression | undefined, frame: Frame): Verdict {

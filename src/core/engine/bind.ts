@@ -17,7 +17,7 @@ import { placeOf, problemRecord } from './places.ts';
 export type Evaluated = Readonly<{ binds: readonly (Bind & { real: Value })[]; problems: readonly ProblemRecord[] }>;
 
 /** The server whose response is read, and its exchange: a long value is only pointed to in the record, where one holds all of it. */
-export type AnsweredBy = Readonly<{ by: string; exchange?: number }>;
+type AnsweredBy = Readonly<{ by: string; exchange?: number }>;
 
 /** What was bound, for the record; or why nothing was. */
 export type Bound =

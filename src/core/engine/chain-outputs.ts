@@ -6,7 +6,7 @@ import { plainFrame, runValue } from './frames.ts';
 import type { StepFrame } from './frame.ts';
 
 /** What a chain gives, and which of it is secret. */
-export type ChainOutputs = Readonly<{ real: ReadonlyMap<string, Value>; secrets: ReadonlyMap<string, Secrecy> }>;
+type ChainOutputs = Readonly<{ real: ReadonlyMap<string, Value>; secrets: ReadonlyMap<string, Secrecy> }>;
 
 /** Evaluates what a chain gives; an entry that is nothing, or whose names were never bound, is left out. */
 export function evaluateOutputs(context: StepFrame, outcome: 'passed' | 'failed'): ChainOutputs {

@@ -6,7 +6,7 @@ import { runToEnd } from './chain-end.ts';
 import { openRun, type RunRequest } from './run-chain.ts';
 
 /** What a chain gave to choose from, or why it gave nothing of use. */
-export type GivenChoices = Readonly<{ choices: readonly Choice[] }> | Readonly<{ message: string }>;
+type GivenChoices = Readonly<{ choices: readonly Choice[] }> | Readonly<{ message: string }>;
 
 /** Runs the chain that gives the choices of an input; its requests are recorded as being for that. */
 export async function giveChoices(request: RunRequest, { name, choicesFrom }: InputDefinition): Promise<GivenChoices> {

@@ -50,7 +50,7 @@ function outerNames(nodes: readonly Node[]): readonly PathNode[] {
 }
 
 /** Why nothing was found: where, and what is there instead. */
-export type Explanation = Readonly<{
+type Explanation = Readonly<{
   code: 'found-nothing' | 'not-answered';
   message: string;
   advice?: string;

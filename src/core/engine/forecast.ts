@@ -30,9 +30,9 @@ export type Forecast = Readonly<{
   guesses: readonly string[];
 }>;
 
-export type ForecastCall = Readonly<{ name: string; times: number; requests: number }>;
+type ForecastCall = Readonly<{ name: string; times: number; requests: number }>;
 
-export type ForecastOptions = Readonly<{
+type ForecastOptions = Readonly<{
   context: StepFrame;
   clock: VirtualClock;
   profile: RunProfile | undefined;

@@ -116,7 +116,7 @@ export type StepFrame = Readonly<{
 export type ItemRef = Readonly<{ number: number; id: string; label?: string; isTold?: boolean }>;
 
 /** A request that takes something back: a call, and the frame whose names it reads. */
-export type UndoEntry = Readonly<{ n: number; step: CallStep; context: StepFrame }>;
+type UndoEntry = Readonly<{ n: number; step: CallStep; context: StepFrame }>;
 
 /** A step that failed, as `run.failed` tells it. */
 export type FailedStep = Readonly<{

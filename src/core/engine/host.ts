@@ -38,7 +38,7 @@ export type RunHost = Readonly<{
 }>;
 
 /** What an expression of a step met, by the tree of the whole expression. */
-export type StepNote = Readonly<{ at: Node | Source; note: Problem }>;
+type StepNote = Readonly<{ at: Node | Source; note: Problem }>;
 
 /** A value that a volatile function drew, and the function. */
 export type Drawn = [name: string, value: Json];

@@ -23,7 +23,7 @@ export type InnerInputs = Readonly<{
   secretNames: ReadonlyMap<string, Secrecy>;
 }>;
 
-export type InnerOutcome =
+type InnerOutcome =
   | (StepsOutcome &
       Readonly<{
         outputs: ReadonlyMap<string, Value>;

@@ -11,10 +11,10 @@ import { partsSeen, type Part } from './explain.ts';
 const WHOLE = { range: [0, 0] } as const;
 
 /** An item for which the condition of an `all(...)` did not hold: where it stands, and what its condition read there. */
-export type Offender = Readonly<{ number: number; place: string; parts: readonly Part[] }>;
+type Offender = Readonly<{ number: number; place: string; parts: readonly Part[] }>;
 
 /** The items that broke an `all(...)`: how many of how many, and the first few, those that found nothing before others. */
-export type Offenders = Readonly<{ count: number; of: number; first: readonly Offender[] }>;
+type Offenders = Readonly<{ count: number; of: number; first: readonly Offender[] }>;
 
 const MAX_SHOWN = 5;
 

@@ -12,7 +12,7 @@ export function placeOf(source: Source): PlaceRef {
   return place;
 }
 
-export function placeIn(source: Source, range: Range): PlaceRef {
+function placeIn(source: Source, range: Range): PlaceRef {
   const [from, to] = source.locate(range);
   return { file: source.file.path, ...positionOf(source.file, from), length: to - from };
 }

@@ -17,7 +17,7 @@ export type ResponseAround = Readonly<{
 }>;
 
 /** Of a paged call: how many pages were read so far, the list over all of them, and their size together. */
-export type PagesAround = Readonly<{ count: number; items: readonly Value[] | undefined; size: number; tries: number }>;
+type PagesAround = Readonly<{ count: number; items: readonly Value[] | undefined; size: number; tries: number }>;
 
 /** What the response keys of a call see: `$`, and by name everything beside it. */
 export class ResponseView {

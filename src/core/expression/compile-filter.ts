@@ -13,7 +13,7 @@ import { besideText } from './nodes.ts';
 import { calculate, compare, negate, WrongOperands } from './operators.ts';
 
 /** The paths from outer names that the filters of a path read, each written there once or more. */
-export type OuterPaths = readonly PathNode[];
+type OuterPaths = readonly PathNode[];
 
 /**
  * Paths from a name inside the filters of `path`. They do not depend on the item, so they are evaluated once; and one

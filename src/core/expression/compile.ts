@@ -166,7 +166,7 @@ export function compileParts(node: PathNode): Readonly<{
   };
 }
 
-export function compilePathNode(node: PathNode): Evaluate {
+function compilePathNode(node: PathNode): Evaluate {
   if (!isSingular(node.segments)) return compileMany(node);
   const { root, path } = compileParts(node);
   if (node.segments.length === 0) return root;

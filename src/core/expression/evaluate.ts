@@ -13,7 +13,7 @@ export type Outcome =
 const compiled = new WeakMap<Node, Evaluate>();
 
 /** The function of a tree, made at its first use. */
-export function compiledOf(node: Node): Evaluate {
+function compiledOf(node: Node): Evaluate {
   let evaluate = compiled.get(node);
   if (!evaluate) compiled.set(node, (evaluate = compile(node)));
   return evaluate;

@@ -3,7 +3,7 @@ import type { Frame } from './frame.ts';
 import { isComparison, ungrouped, type Node, type PathNode } from './model.ts';
 
 /** Goes over a list and puts the items that pass a filter into another. */
-export type FilterLoop = (items: readonly Value[], frame: Frame, found: Value[]) => void;
+type FilterLoop = (items: readonly Value[], frame: Frame, found: Value[]) => void;
 
 type Slow = (item: Value, frame: Frame) => boolean;
 

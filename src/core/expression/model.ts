@@ -2,7 +2,7 @@ import type { Range } from '../diagnostics/problem.ts';
 import type { Segment } from '../path/model.ts';
 import type { Value } from '../value/value.ts';
 
-export const COMPARISONS = ['==', '!=', '<=', '>=', '<', '>', 'in'] as const;
+const COMPARISONS = ['==', '!=', '<=', '>=', '<', '>', 'in'] as const;
 export type Comparison = (typeof COMPARISONS)[number];
 export type Arithmetic = '+' | '-' | '*' | '/' | '%';
 export type Operator = '||' | '&&' | Comparison | Arithmetic | '??';

@@ -7,8 +7,8 @@ import { parsePostfix } from './parse-operand.ts';
 import { findTypingProblems } from './typing.ts';
 
 /** Levels to which an expression may nest, and its length. They stop texts made to exhaust the parser's stack. */
-export const MAX_EXPRESSION_DEPTH = 64;
-export const MAX_EXPRESSION_LENGTH = 10_000;
+const MAX_EXPRESSION_DEPTH = 64;
+const MAX_EXPRESSION_LENGTH = 10_000;
 
 /** What parsing outputs: a tree, or problems, or both when the text parses and yet makes no sense. */
 export type Parsed<T> = Readonly<{ tree: T | undefined; problems: readonly Problem[] }>;

@@ -9,7 +9,7 @@ import { isComparison, partsOf, ungrouped, type CallNode, type Node, type PathNo
 import { printExpression } from './print.ts';
 
 /** Says whether a path over a list is nothing because no item has what it looks for, and notes what no item has. */
-export type Unmet = (from: Value, found: readonly Value[], frame: Frame) => boolean;
+type Unmet = (from: Value, found: readonly Value[], frame: Frame) => boolean;
 
 /**
  * For a path from its first segment that finds many on. A member that every item lacks makes it nothing in an expectation,

@@ -39,7 +39,7 @@ function readMediaType(header: string | undefined): MediaType {
 }
 
 /** How a media type is read; a type that is not known to be text is left as bytes. */
-export function decodedAs(type: string): ReadAs {
+function decodedAs(type: string): ReadAs {
   if (type === 'application/json' || type.endsWith('+json') || type === 'text/json') return 'json';
   if (type === 'text/csv') return 'csv';
   if (type === 'text/event-stream') return 'events';
@@ -81,7 +81,7 @@ function declaredIn(body: Uint8Array): string | undefined {
 }
 
 /** Reads a text as what it is. `type` is named in messages. */
-export function decodeContent(as: Exclude<ReadAs, 'bytes'>, text: string, type = ''): Decoded {
+function decodeContent(as: Exclude<ReadAs, 'bytes'>, text: string, type = ''): Decoded {
   const what = type === '' ? 'body' : `body is declared as ${type}, and`;
   const failed = (form: string, message: string, code: DecodeProblem['code'] = 'not-decodable'): Decoded => ({
     as,

@@ -20,4 +20,4 @@ export type Expectation = Readonly<{ because: string | undefined }> &
   );
 
 /** A JSON Schema: the name of a file, or the schema itself. */
-export type SchemaSource = Readonly<{ file: Source }> | Readonly<{ inline: Value }>;
+type SchemaSource = Readonly<{ file: Source }> | Readonly<{ inline: Value }>;

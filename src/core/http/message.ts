@@ -12,7 +12,7 @@ export type HttpRequest = Readonly<{
 export type RequestBody = string | Uint8Array | StreamedBody;
 
 /** A body too large to hold: it can be read several times, and is the same each time unless its file was changed. */
-export type StreamedBody = Readonly<{
+type StreamedBody = Readonly<{
   size: number;
   /** Read while it is sent. */
   chunks(): AsyncIterable<Uint8Array>;

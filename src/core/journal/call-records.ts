@@ -2,7 +2,7 @@ import type { BodyRef, EventOf, JournalEvent, RecordedRequest, SettledBody } fro
 import type { Journal } from './journal.ts';
 
 /** One request of a recorded call with its answer: of several tries and hops the last. */
-export type RecordedExchange = Readonly<{ sent: EventOf<'sent'>; answered: EventOf<'answered'> }>;
+type RecordedExchange = Readonly<{ sent: EventOf<'sent'>; answered: EventOf<'answered'> }>;
 
 /** A call as a run has recorded it: how it ended, and what was answered on each page, or on the last attempt. */
 export type RecordedCall = Readonly<{

@@ -1,7 +1,7 @@
 import { luxon } from '../packages.ts';
 
 /** A window that never holds more than so many sendings, wherever it begins. */
-export type Window = Readonly<{ count: number; milliseconds: number; text: string }>;
+type Window = Readonly<{ count: number; milliseconds: number; text: string }>;
 
 /** So many sendings from one reset to the next. */
 export type Quota = Readonly<{ count: number; period: 'day' | 'month'; text: string }>;

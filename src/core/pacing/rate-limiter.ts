@@ -97,7 +97,7 @@ export type Taken =
   | Readonly<{ stopped: true }>;
 
 /** Told when something begins to wait, and once more with nothing when that wait is over. */
-export type WaitTold = (hold: Hold | undefined) => void;
+type WaitTold = (hold: Hold | undefined) => void;
 
 const FREE: Taken = { slots: { number: undefined, sent: () => {}, ended: () => {}, drop: async () => {} } };
 

@@ -6,7 +6,7 @@ import type { Located } from './evaluate.ts';
 import type { Segment } from './model.ts';
 
 /** How far a path got before it found nothing, and what was there instead. */
-export type Miss = Readonly<{
+type Miss = Readonly<{
   /** Number of segments that matched. */
   matched: number;
   /** What was there, in words: `$.job is an object with id and state`. */

@@ -3,7 +3,7 @@ import { parseString } from './parse-string.ts';
 import { beginsName, type Scanner } from './scanner.ts';
 
 /** Parses what stands behind `?` in a filter; the grammar around paths provides it. */
-export type ParseFilter<F> = () => F;
+type ParseFilter<F> = () => F;
 
 /**
  * The segments that follow a start, RFC 9535 section 2.5.

@@ -10,7 +10,7 @@ export type Hit = Readonly<{
 }>;
 
 /** Paths that lead to a hit. */
-export type Proposal = Readonly<{
+type Proposal = Readonly<{
   /** `$.berths[2].depth` */
   exact: string;
   /** `$.berths[*].depth`: the same over all items; absent when there is no list on the way. */

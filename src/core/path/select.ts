@@ -2,7 +2,7 @@ import { isList, Members, NonJsonValue, type Value } from '../value/value.ts';
 import type { Segment, Selector } from './model.ts';
 
 /** Receives each node that a selector finds, with the member name or index at which it stands in its parent. */
-export type Visit = (child: Value, key: string | number) => void;
+type Visit = (child: Value, key: string | number) => void;
 
 /** Hands the children of a node that a selector selects to `visit`, in RFC 9535 order. `C` is what filters evaluate in. */
 export type Select<C> = ((node: Value, context: C, visit: Visit) => void) & {
@@ -16,7 +16,7 @@ export type Test<C> = Readonly<{
   loop: ((items: readonly Value[], context: C, found: Value[]) => void) | undefined;
 }>;
 
-export function compileSelector<F, C>(selector: Selector<F>, compileTest: (condition: F) => Test<C>): Select<C> {
+function compileSelector<F, C>(selector: Selector<F>, compileTest: (condition: F) => Test<C>): Select<C> {
   switch (selector.kind) {
     case 'name':
       return selectName(selector.name);

@@ -88,7 +88,7 @@ function placesOf(key: string, all: readonly Mapping[]): string {
 }
 
 /** The first example of a mapping that has a key: on a line of its own, else inside a value. */
-export function exampleOf(name: string, heading: string): string | undefined {
+function exampleOf(name: string, heading: string): string | undefined {
   const examples = chainExamples[heading] ?? expectationExamples[heading] ?? projectExamples[heading] ?? [];
   const key = `${name.replaceAll('-', '\\-')}:`;
   const forms = [new RegExp(`^[\\s-]*${key}`, 'm'), new RegExp(`[\\s{,]${key}`)];

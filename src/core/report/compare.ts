@@ -6,7 +6,7 @@ import { writtenPath } from '../path/normalized.ts';
 import { stableName, type CallSummary, type RunSummary } from './run-summary.ts';
 
 /** One way in which a call of a run differs from that of another. */
-export type Change = Readonly<{
+type Change = Readonly<{
   what: 'shape' | 'status' | 'outcome' | 'value' | 'time';
   text: string;
   /** What it has in common with changes of the same sort: the place without numbers of items, and how it changed. */
@@ -132,7 +132,7 @@ function byPlace(what: Change['what'], differing: readonly Difference[], told: T
 }
 
 /** Calls of a loop that changed in the same way, together: the first stands for all of them. */
-export type AlikeCalls = Readonly<{ first: ComparedCall; count: number }>;
+type AlikeCalls = Readonly<{ first: ComparedCall; count: number }>;
 
 /** Compared calls, those of one name that changed alike told once. */
 export function alikeCalls(calls: readonly ComparedCall[]): readonly AlikeCalls[] {

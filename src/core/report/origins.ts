@@ -8,7 +8,7 @@ import { boundNames, valueOfBound } from './bound.ts';
 import { History } from './history.ts';
 
 /** A value of a request that came from elsewhere: where it stands, what is written there, and its history. */
-export type SentOrigin = Readonly<{ place: string; text: string; value: string | undefined; from: string }>;
+type SentOrigin = Readonly<{ place: string; text: string; value: string | undefined; from: string }>;
 
 /** Where each value of a recorded request came from, back to inputs and responses. */
 export function originsOf(sent: EventOf<'sent'>, events: readonly JournalEvent[]): readonly SentOrigin[] {

@@ -65,7 +65,7 @@ export type CallSummary = Readonly<{
 export type FailureSummary = Readonly<{ address: string; name: string; failure: Failure }>;
 
 /** One request of a run, and how long it took: what a report holds of all of them. */
-export type ExchangeSummary = {
+type ExchangeSummary = {
   readonly x: number;
   /** The run that sent it, where that is another one. */
   readonly run?: string;

@@ -3,7 +3,7 @@ import { positionOf, type Diagnostic, type SourceFile } from '../diagnostics/sou
 import type { Range } from '../diagnostics/problem.ts';
 
 /** What is written into a SARIF log beside the findings. */
-export type SarifTool = Readonly<{ name: string; version: string }>;
+type SarifTool = Readonly<{ name: string; version: string }>;
 
 /** Diagnostics as a SARIF 2.1.0 log (OASIS): one run, a rule for each code that occurs, and fixes where they are known. */
 export function sarifLog(diagnostics: readonly Diagnostic[], tool: SarifTool): object {

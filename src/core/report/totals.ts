@@ -2,7 +2,7 @@ import type { Totals } from '../journal/events.ts';
 import { counted, grouped, spent } from '../value/show.ts';
 
 /** Failures that are not those of expectations, by message code: how many of each. */
-export type OtherFailures = ReadonlyMap<string, number>;
+type OtherFailures = ReadonlyMap<string, number>;
 
 /** Words for codes of failures, by their number; others are named by their code. */
 const WORDS: Readonly<Record<string, (count: number) => string>> = {

@@ -3,7 +3,7 @@ import { readExpression, type Expression } from './leaves.ts';
 import { leaf, reportAt } from './leaf.ts';
 
 /** `vessel in due`: the name of an item, and the list. */
-export type EachHead = Readonly<{ name: Source; list: Expression; head: Source }>;
+type EachHead = Readonly<{ name: Source; list: Expression; head: Source }>;
 
 export const eachHead = () =>
   leaf(

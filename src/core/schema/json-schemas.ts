@@ -18,8 +18,8 @@ export type Misfit = Readonly<{
   message: string;
 }>;
 
-export type CompiledSchema = (value: Value) => readonly Misfit[];
-export type SchemaProblem = Readonly<{ code: Code; message: string; advice?: string }>;
+type CompiledSchema = (value: Value) => readonly Misfit[];
+type SchemaProblem = Readonly<{ code: Code; message: string; advice?: string }>;
 /** How values are checked, with the patterns that are not; or why the schema cannot be used. */
 type Compiled =
   Readonly<{ misfits: CompiledSchema; unchecked: readonly SchemaFault[] }> | Readonly<{ problem: SchemaProblem }>;

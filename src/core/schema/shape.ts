@@ -82,7 +82,7 @@ function flattened(issue: z.core.$ZodIssue): readonly z.core.$ZodIssue[] {
 }
 
 /** What to do about a key that is not known: its advice. `known` are the keys that may stand there. */
-export type ExplainKey = (key: string, path: readonly PropertyKey[]) => Readonly<{ advice?: string; meant?: string }>;
+type ExplainKey = (key: string, path: readonly PropertyKey[]) => Readonly<{ advice?: string; meant?: string }>;
 
 function problemsOf(issue: z.core.$ZodIssue, root: YamlNode, explain: ExplainKey): readonly Problem[] {
   const { node, keyRange } = nodeAt(root, issue.path);

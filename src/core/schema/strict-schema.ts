@@ -7,7 +7,7 @@ import { isList, isObject, type ObjectValue, type Value } from '../value/value.t
 export type SchemaFault = Readonly<{ pointer: string; message: string; advice?: string | undefined }>;
 
 /** What a strict reading of a schema finds: what makes it wrong, and patterns that no text is checked by. */
-export type StrictReading = Readonly<{ faults: readonly SchemaFault[]; unchecked: readonly SchemaFault[] }>;
+type StrictReading = Readonly<{ faults: readonly SchemaFault[]; unchecked: readonly SchemaFault[] }>;
 
 /** Keywords of JSON Schema 2020-12 that go with one type of value; `number` is integers too. */
 const KEYWORDS_OF_TYPE: Readonly<Record<string, readonly string[]>> = {

@@ -8,7 +8,7 @@ import type { Value } from '../value/value.ts';
 export type Placeholder = Readonly<{ range: Range; node: Node; source: Source }>;
 
 /** A text as it stands between placeholders, and the placeholders. */
-export type Piece = string | Placeholder;
+type Piece = string | Placeholder;
 
 export type TextTemplate = Readonly<{ kind: 'text'; source: Source; pieces: readonly Piece[] }>;
 

@@ -37,7 +37,7 @@ export function expand(operator: UriOperator, values: readonly (readonly [Variab
 }
 
 /** Whether RFC 6570 takes a value as defined (section 2.3). */
-export function isDefined(value: Maybe): value is Exclude<Value, null> {
+function isDefined(value: Maybe): value is Exclude<Value, null> {
   if (value === undefined || value === null) return false;
   if (isList(value)) return value.length > 0;
   return !isObject(value) || Object.keys(value).length > 0;

@@ -5,7 +5,7 @@ import { defineMember, type ObjectValue } from './value.ts';
 /** How CSV is read everywhere; a row has at most 1 MiB. */
 const READING = { bom: true, skip_empty_lines: true, max_record_size: 1024 * 1024 } as const;
 
-export type CsvOptions = Readonly<{ separator?: string }>;
+type CsvOptions = Readonly<{ separator?: string }>;
 
 /** How a CSV text is laid out: what stands between its cells, and behind each row. */
 export type CsvLayout = Readonly<{ separator: string; lineEnd: '\n' | '\r\n' }>;

@@ -5,7 +5,7 @@ import { isList, isObject, typeOf, memberOf, type Maybe, type Value } from './va
 /** A place where two values differ: its keys from the top, and what differs there. */
 export type Difference = Readonly<{ keys: readonly (string | number)[]; text: string; wanted: Maybe; found: Maybe }>;
 
-export type DifferenceOptions = Readonly<{
+type DifferenceOptions = Readonly<{
   /** Members of objects that the wanted value does not have are allowed. */
   atLeast: boolean;
   /** Whether the values at a place need not be compared. */

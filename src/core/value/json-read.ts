@@ -2,12 +2,12 @@ import { readNumber } from './numbers.ts';
 import { scanJson } from './json-scan.ts';
 import { defineMember, type Value } from './value.ts';
 
-export type JsonOutcome =
+type JsonOutcome =
   | Readonly<{ ok: true; value: Value }>
   | Readonly<{ ok: false; reason: 'syntax' | 'too-deep' | 'number-range'; offset: number; message: string }>;
 
 /** Levels of nesting that a JSON text may have. Stops texts made to exhaust the stack of whatever walks them. */
-export const MAX_JSON_DEPTH = 512;
+const MAX_JSON_DEPTH = 512;
 
 /**
  * Reads a JSON text (RFC 8259). Numbers keep their source text where JSON's shortest form would differ, integers

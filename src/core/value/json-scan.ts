@@ -1,5 +1,5 @@
 /** What must be known of a JSON text before it is decoded. */
-export type JsonScan = Readonly<{
+type JsonScan = Readonly<{
   /** Offset of the bracket that goes deeper than allowed, or -1. */
   tooDeepAt: number;
   /** Whether a number in it would not be given back as written by the engine's own parser. */

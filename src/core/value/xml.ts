@@ -52,7 +52,7 @@ export function nodesAsText(value: Maybe): Maybe {
 /** Levels of elements (semantics: limits). */
 const MAX_DEPTH = 512;
 
-export type XmlRead = Readonly<{ document: XmlDocument }> | Readonly<{ message: string; tooDeep?: true }>;
+type XmlRead = Readonly<{ document: XmlDocument }> | Readonly<{ message: string; tooDeep?: true }>;
 
 /** Parses XML 1.0 with namespaces. A DOCTYPE is refused, so there are no entities but the five of XML. Never throws. */
 export function readXml(text: string): XmlRead {

@@ -4,7 +4,7 @@ import { didYouMean } from '../diagnostics/suggest.ts';
 const known = new Map<string, boolean>();
 
 /** Whether a name is that of a time zone in the IANA database. */
-export function isZone(name: string): boolean {
+function isZone(name: string): boolean {
   let is = known.get(name);
   if (is === undefined) known.set(name, (is = name === 'UTC' || isKnownToPlatform(name)));
   return is;

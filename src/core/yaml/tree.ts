@@ -16,7 +16,7 @@ export type YamlMap = Readonly<{
   range: Range;
   entries: readonly YamlEntry[];
 }>;
-export type YamlList = Readonly<{
+type YamlList = Readonly<{
   kind: 'list';
   /** Written with brackets. */
   flow?: true;

@@ -9,7 +9,7 @@ import type { Part } from '../parts.ts';
 type OwnPart<S> = S extends Step ? Omit<S, 'when'> : never;
 
 /** The schema of a list of steps, for kinds that hold others. */
-export type StepList = () => z.ZodType<readonly Step[]>;
+type StepList = () => z.ZodType<readonly Step[]>;
 
 /** Everything about a kind of step but how it is run: one file, one entry in the list. The engine has its other half. */
 export type StepKind<K extends StepKey = StepKey, S extends z.core.$ZodLooseShape = z.core.$ZodLooseShape> = Readonly<{
@@ -29,7 +29,7 @@ export type StepKind<K extends StepKey = StepKey, S extends z.core.$ZodLooseShap
 }>;
 
 /** The key of a kind of step, which is what its model calls it too. */
-export type StepKey = Exclude<Step['kind'], 'broken'>;
+type StepKey = Exclude<Step['kind'], 'broken'>;
 
 /** Says what a kind's shape is, so that `read` knows what it is given. */
 export function stepKind<K extends StepKey, S extends z.core.$ZodLooseShape>(kind: StepKind<K, S>): StepKind {

@@ -16,7 +16,7 @@ import { catchFillFault } from '../fill.ts';
 import { problemOf } from './problems.ts';
 
 /** What follows a page: a further one, none, or an error. */
-export type Turn = Readonly<{ page: PageRequest }> | Readonly<{ end: true }> | Readonly<{ problem: ProblemRecord }>;
+type Turn = Readonly<{ page: PageRequest }> | Readonly<{ end: true }> | Readonly<{ problem: ProblemRecord }>;
 
 /** The pages of a call that were read: their items, and where they were. */
 export class Pages {

@@ -11,7 +11,7 @@ import { TextFile } from './text-file.ts';
 import { UpdatedRows } from './updated-rows.ts';
 
 /** How a step writes to a file. */
-export type WriteForm = Readonly<{
+type WriteForm = Readonly<{
   updateBy: string | undefined;
   append: boolean;
   reveal: boolean;
@@ -138,7 +138,7 @@ export class WrittenFiles {
 }
 
 /** How rejected items are written: like the table that they are of; to a file whose name was chosen or not. */
-export type RejectsForm = Readonly<{ isChosen: boolean; table: RejectedTable | undefined }>;
+type RejectsForm = Readonly<{ isChosen: boolean; table: RejectedTable | undefined }>;
 
 function chosenFault(path: string): RowFault {
   const message = `${path} exists, and a name with a placeholder replaces no file`;
@@ -149,7 +149,7 @@ function chosenFault(path: string): RowFault {
 type FileState = Readonly<{ size: number; sha256?: string }>;
 
 /** What is recorded of a file that a run wrote: its size before, and how it was left unless that was not recorded. */
-export type RecordedFile = Readonly<{ sizeBefore: number; after: FileState | undefined }>;
+type RecordedFile = Readonly<{ sizeBefore: number; after: FileState | undefined }>;
 
 /** Bytes up to which a file is known by its digest too. */
 const MAX_DIGESTED = 4 * 1024 * 1024;

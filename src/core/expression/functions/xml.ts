@@ -19,7 +19,7 @@ const expressionText: Parameter = {
 const XPATH_ADVICE = "Examples of XPath 1.0: xpath('//tide[@height > 2]/time'), xpath('string(/tides/@port)').";
 
 /** A prefix of an expression whose namespace is nowhere in a document, and the namespaces that are. */
-export type AbsentNamespace = Readonly<{ prefix: string; uri: string; there: readonly string[] }>;
+type AbsentNamespace = Readonly<{ prefix: string; uri: string; there: readonly string[] }>;
 
 /** The first prefix of an expression that stands for a namespace which occurs nowhere in the document of a node. */
 export function absentIn(expression: string, from: DomNode, namespaces: Namespaces): AbsentNamespace | undefined {

@@ -1,5 +1,5 @@
 /** One challenge of `WWW-Authenticate`: its scheme in lower case, and its parameters by name in lower case. */
-export type Challenge = Readonly<{ scheme: string; parameters: Readonly<Record<string, string>> }>;
+type Challenge = Readonly<{ scheme: string; parameters: Readonly<Record<string, string>> }>;
 
 const TOKEN = "[!#$%&'*+\\-.^_`|~0-9A-Za-z]+";
 const PARAMETER = new RegExp(`(${TOKEN})\\s*=\\s*(?:"((?:[^"\\\\]|\\\\.)*)"|(${TOKEN}))`, 'y');

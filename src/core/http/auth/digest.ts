@@ -25,7 +25,7 @@ export const digest: AuthScheme<Digest> = {
 const ALGORITHMS: Readonly<Record<string, string>> = { 'sha-512-256': 'sha512-256', 'sha-256': 'sha256', md5: 'md5' };
 
 /** What a server asks a digest of. */
-export type DigestChallenge = Readonly<{
+type DigestChallenge = Readonly<{
   realm: string;
   nonce: string;
   opaque: string | undefined;

@@ -4,7 +4,7 @@ export interface TokenStore {
   withLock<T>(name: string, work: (tokens: KeptTokens) => Promise<T>): Promise<T>;
 }
 
-export interface KeptTokens {
+interface KeptTokens {
   read(): string | undefined;
   write(refreshToken: string | undefined): void;
 }

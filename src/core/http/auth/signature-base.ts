@@ -2,7 +2,7 @@ import { crypto } from '../../packages.ts';
 import { headerOf, splitUrl, type Header, type HttpRequest, type RequestBody } from '../message.ts';
 
 /** Parameters of a signature (RFC 9421 section 2.3), in the order in which they are written. */
-export type SignatureParameters = Readonly<{
+type SignatureParameters = Readonly<{
   created?: number;
   expires?: number;
   nonce?: string;
@@ -11,7 +11,7 @@ export type SignatureParameters = Readonly<{
   tag?: string;
 }>;
 
-export type SignatureBase =
+type SignatureBase =
   | Readonly<{ text: string; parameters: string }>
   /** A component that the request does not have. */
   | Readonly<{ missing: string }>;

@@ -41,7 +41,7 @@ export type BodyKind<T, Also extends string = never> = Readonly<{
   build(value: T, resolver: Resolver, host: BodyHost): RequestBody;
 }>;
 
-export type Effect = 'reads' | 'changes';
+type Effect = 'reads' | 'changes';
 export type BodyProblem = Readonly<{ source: Source; problem: Problem }>;
 
 /** A kind with the value that a file gives it. */

@@ -43,7 +43,7 @@ export type GrantContext = Readonly<{
 
 export type TextKey = Exclude<keyof OAuth2, 'grant' | 'client-auth' | 'redirect-port' | 'parameters'>;
 
-export type GrantOutcome = Readonly<{ response: Response }> | Readonly<{ problem: AuthProblem }>;
+type GrantOutcome = Readonly<{ response: Response }> | Readonly<{ problem: AuthProblem }>;
 
 /** How one grant gets tokens: one file, one entry in the list. */
 export type GrantKind = Readonly<{

@@ -16,8 +16,7 @@ export type Tokens = Readonly<{
   scope: string | undefined;
 }>;
 
-export type TokensOutcome =
-  Readonly<{ tokens: Tokens; scope?: string | undefined }> | Readonly<{ problem: AuthProblem }>;
+type TokensOutcome = Readonly<{ tokens: Tokens; scope?: string | undefined }> | Readonly<{ problem: AuthProblem }>;
 
 /** Fields of token responses that are secret whatever they hold. */
 const SECRET_FIELDS = ['access_token', 'refresh_token', 'id_token'];
