@@ -11,7 +11,7 @@ export type Connecting = { times: ConnectionTimes | undefined; phase: Phase; pro
 
 type Connect = ReturnType<typeof buildConnector>;
 
-/** What TLS is told: TLS 1.2 at least, and the certificates that the project names. */
+/** Options of TLS: version 1.2 at least, and the certificates that the project names. */
 export function tlsOptions({ ca, cert, key, verify }: ConnectionOptions): Parameters<typeof buildConnector>[0] {
   return {
     minVersion: 'TLSv1.2',

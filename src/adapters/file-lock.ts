@@ -33,7 +33,7 @@ export class FileLock {
       const { code } = error as NodeJS.ErrnoException;
       if (code === 'EEXIST') return false;
       if (code !== 'ENOENT') throw error;
-      // Somebody tidied up.
+      // The folder was removed meanwhile.
       this.makeMark();
       return false;
     }

@@ -31,7 +31,7 @@ export function runFolder(recordFolder: string, run: string): string {
   return path.join(recordFolder, 'runs', run);
 }
 
-/** Makes a run's folder and the files in it. `recordFolder` is `.batharon`, which git is told to pass over. */
+/** Makes a run's folder and the files in it. `recordFolder` is `.batharon`, which is ignored by git. */
 export function createJournalStore(recordFolder: string, run: string, exit: MaskedOutput): JournalStore {
   const folder = runFolder(recordFolder, run);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
@@ -40,7 +40,7 @@ export function createJournalStore(recordFolder: string, run: string, exit: Mask
   return openStore(folder, exit, 0);
 }
 
-/** Opens a run's journal to go on with it: a torn last line is cut off, bodies go to a new pack. Throws `RunUnderWay`. */
+/** Opens the journal of a run that is resumed: a torn last line is cut off, bodies go to a new pack. Throws `RunUnderWay`. */
 export function reopenJournalStore(recordFolder: string, run: string, exit: MaskedOutput): JournalStore {
   const folder = runFolder(recordFolder, run);
   const owner = runOwner(folder);

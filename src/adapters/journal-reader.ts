@@ -6,7 +6,7 @@ import { isEvent } from '../core/journal/shape.ts';
 import { bytesAt, lastLine } from './last-line.ts';
 import { packName, runFolder } from './journal-files.ts';
 
-/** One recorded run, its bodies on demand. A torn last line is passed over, so a run can be read while it goes on. */
+/** One recorded run, its bodies on demand. An incomplete last line is skipped, so that a run can be read while it is under way. */
 export type RecordedRun = Readonly<{
   id: string;
   folder: string;

@@ -185,7 +185,8 @@ export const runningCodes: CodePages = {
     example: { command: '@rehearsed=2 rehearse chains/rehearsed.chain.yaml' },
   },
   'not-recorded': {
-    about: 'A rehearsal, or a run with --only, needs a recorded response of this call, and there is none.',
+    about:
+      '`rehearse`, and `run --only` for calls before the one that is named, need a recorded response of this call, and there is none.',
     example: { command: '@rehearsed=more rehearse chains/rehearsed.chain.yaml' },
   },
   'in-doubt': {
