@@ -50,7 +50,7 @@ export type MaskedOutput = Readonly<{
   savingStream(file: string, shown: string): SavingFile;
   /** A file of rows; what is secret is masked in it unless it is to be revealed. Its lock stands elsewhere, not beside it. */
   rowsFile(file: string, shown: string, lock: string): RowsFile;
-  /** The file of secrets itself, for its owner withLock: the one place where their values are meant to be. */
+  /** The file of secrets itself, for its owner alone: the one place where their values are meant to be. */
   writeSecrets(file: string, content: string): void;
   /** The same for a file that the user wrote, which is given back with a change: nothing in it is masked. */
   rewriteFile(file: string, content: string): void;

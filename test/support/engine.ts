@@ -75,7 +75,7 @@ const NOBODY: SignInHelp = {
   showCode: () => {},
 };
 
-/** Runs a chain in the core withLock: a scripted server (the last answer again and again), a clock that is moved, no disk. */
+/** Runs a chain in the core alone: a scripted server (the last answer again and again), a clock that is moved, no disk. */
 export async function coreRun(text: string, options: CoreOptions = {}): Promise<CoreRun> {
   const host: RunHost = { ...testRunHost, ...options.host };
   const { project } = readProject({ path: 'batharon.yaml', text: options.project ?? PROJECT });

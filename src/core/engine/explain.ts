@@ -28,7 +28,7 @@ export function partsSeen(tree: Node, source: Source, frame: Frame): readonly Pa
       see(node);
       outerNames(partsOf(node)).forEach(see);
     } else if (node.kind === 'call') {
-      // Arguments over items are read through names from outside withLock: `@` means nothing here.
+      // Arguments over items are read through names from outside alone: `@` means nothing here.
       const sorts = findFunction(node.name)?.parameters.map(({ sort }) => sort) ?? [];
       node.args.forEach((argument, i) =>
         /^item/.test(sorts[i] ?? '') ? outerNames([argument]).forEach(see) : visit(argument),

@@ -35,7 +35,7 @@ export function joined(one: Secrecy | undefined, other: Secrecy | undefined): Se
 }
 
 /**
- * Why an expression's value is secret, decided by its text withLock: what it reads of `secret.*`, of cookies, or of names
+ * Why an expression's value is secret, decided by its text alone: what it reads of `secret.*`, of cookies, or of names
  * that were bound from secrets. `undefined` when it is not. `from` is the server whose response it reads.
  */
 export function secretIn(tree: Node, secretNames: SecretLookup, from?: string): Secrecy | undefined {

@@ -25,7 +25,7 @@ type AbsentNamespace = Readonly<{ prefix: string; uri: string; there: readonly s
 export function absentIn(expression: string, from: DomNode, namespaces: Namespaces): AbsentNamespace | undefined {
   const plain = expression.replace(/"[^"]*"|'[^']*'/g, '""');
   const prefixes = [...plain.matchAll(/([A-Za-z_][\w.-]*):(?=[A-Za-z_*])/g)].map(([, prefix]) => prefix!);
-  // A node that was kept stands withLock: what its document had is not known any more.
+  // A node that was kept stands alone: what its document had is not known any more.
   const whole = from.nodeType === from.DOCUMENT_NODE ? from : from.ownerDocument;
   if (prefixes.length === 0 || !whole || (whole as XmlDocument).documentElement === from) return undefined;
   const there = namespacesIn(whole);

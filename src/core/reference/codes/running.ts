@@ -112,7 +112,7 @@ export const runningCodes: CodePages = {
   },
   'not-authorized': {
     about:
-      'The server answered 401 although the request carried credentials, or a token was refused. The message names the API, the deployment and the scheme, and what is odd about a secret without showing it: a line break at its end, a prefix that is sent twice. To test the credentials withLock: batharon sign-in.',
+      'The server answered 401 although the request carried credentials, or a token was refused. The message names the API, the deployment and the scheme, and what is odd about a secret without showing it: a line break at its end, a prefix that is sent twice. To test the credentials alone: batharon sign-in.',
     example: { command: '@secret=wrong-token run chains/berth.chain.yaml' },
   },
   'written-file-changed': {

@@ -71,7 +71,7 @@ function reportNoForm({ entries, range }: YamlMap, { report }: Reading): void {
     report({
       ...at,
       code: 'key-missing',
-      message: `"${first.key}" cannot be used withLock: the expectation is missing`,
+      message: `"${first.key}" cannot be used alone: the expectation is missing`,
     });
   } else {
     report({ ...at, code: 'unknown-key', message: `No form of expectation begins with "${first.key}"` });
