@@ -1,4 +1,4 @@
-import { sourceOf, type RunSource } from '../core/report/run-summary.ts';
+import { sourceOf, sourcesBy } from '../core/report/run-summary.ts';
 import { rmSync } from 'node:fs';
 import { systemClock } from '../adapters/clock.ts';
 import { newRunId, runFolder } from '../adapters/journal-files.ts';
@@ -180,7 +180,7 @@ export async function prepareAndRun(
     palette,
     widths: widthsOf(chain),
     namedRun: together || (from?.record && listRuns(workspace.recordFolder)[0] !== run) ? run : undefined,
-    recorded: recordsIn(workspace.recordFolder),
+    recorded: sourcesBy((id) => readRun(workspace.recordFolder, id)),
     quiet: together ? !options.verbose : (options.quiet ?? false),
     verbose: options.verbose ?? false,
     columns: io.columnsNow,
@@ -223,18 +223,6 @@ export async function prepareAndRun(
   const apis = new Set(endpointsUsed(workspace, [chain, ...used.chains], at).map(({ api }) => api));
   const { name } = chain;
   return { exit, workspace, outputs, apis, run, name, file: path, outcome: view.outcome(), diagnostics: shown };
-}
-
-/** Finds other runs of a project, each read once. */
-function recordsIn(recordFolder: string): (run: string) => RunSource | undefined {
-  const known = new Map<string, RunSource | undefined>();
-  return (run) => {
-    if (!known.has(run)) {
-      const record = readRun(recordFolder, run);
-      known.set(run, record && sourceOf(record));
-    }
-    return known.get(run);
-  };
 }
 
 /** Each event as a line of JSON, as the journal has it. */

@@ -1,3 +1,4 @@
+import { endpointWords } from '../../core/http/endpoint.ts';
 import { Argument, type Command } from 'commander';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
@@ -67,7 +68,7 @@ function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<
   const asked = new Map<string, Set<string>>();
   const note = (name: string, by: string) => asked.set(name, (asked.get(name) ?? new Set()).add(by));
   for (const endpoint of (workspace.project?.apis ?? []).flatMap(({ endpoints }) => endpoints)) {
-    const by = endpoint.deployment === undefined ? endpoint.api : `${endpoint.api} at ${endpoint.deployment}`;
+    const by = endpointWords(endpoint);
     for (const name of secretsInTexts(textsOfEndpoint(endpoint))) note(name, by);
   }
   for (const { name, apis } of workspace.project?.secrets ?? []) for (const { text } of apis) note(name, text);

@@ -5,7 +5,7 @@ import { signInHelp } from '../../adapters/sign-in-help.ts';
 import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
 import { exitOf } from '../../core/engine/call/auth-host.ts';
 import { signIn } from '../../core/engine/sign-in.ts';
-import type { Endpoint } from '../../core/http/endpoint.ts';
+import { endpointWords } from '../../core/http/endpoint.ts';
 import type { JournalEvent } from '../../core/journal/events.ts';
 import { endpointNamed } from '../../core/chain/endpoints.ts';
 import { secretsFor, unknownApi } from '../endpoints.ts';
@@ -59,7 +59,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
   if (!chain || !secrets || !endpoint || hasErrors(found)) return 2;
   const { auth } = endpoint;
   if (!auth) {
-    io.exit.out(`${placeOf(endpoint)} needs no credentials: it has no auth in batharon.yaml\n`);
+    io.exit.out(`${endpointWords(endpoint)} needs no credentials: it has no auth in batharon.yaml\n`);
     return 0;
   }
   const events: JournalEvent[] = [];
@@ -86,11 +86,10 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
     name: each,
     place: store.placeOf(each) ?? '',
   }));
-  const text = showSignIn({ place: placeOf(endpoint), scheme: auth.scheme, secrets: asked, events, outcome }, palette);
+  const text = showSignIn(
+    { place: endpointWords(endpoint), scheme: auth.scheme, secrets: asked, events, outcome },
+    palette,
+  );
   io.exit.out(`${text}\n`);
   return 'problem' in outcome ? exitOf(outcome.problem) : 0;
-}
-
-function placeOf({ api, deployment }: Endpoint): string {
-  return deployment === undefined ? api : `${api} at ${deployment}`;
 }

@@ -1,4 +1,5 @@
 import { diagnosticIn, type Diagnostic } from '../diagnostics/source.ts';
+import { endpointWords } from '../http/endpoint.ts';
 import { isChanging, isRepeatable } from '../http/methods.ts';
 import type { EndpointOf } from './endpoints.ts';
 import type { CallStep, Chain } from './model.ts';
@@ -34,7 +35,7 @@ export function changesNotAllowed(
     const { api, deployment } = endpoint;
     const names = deployment === undefined ? [api] : [deployment, `${api}=${deployment}`];
     if (endpoint.changes === 'when-allowed' && names.some((name) => allowed.includes(name))) return [];
-    const where = deployment === undefined ? api : `${api} at ${deployment}`;
+    const where = endpointWords(endpoint);
     const message = `The call "${call.name}" would change something at ${where}, which is guarded`;
     const advice =
       endpoint.changes === 'never'

@@ -42,6 +42,11 @@ export type Endpoint = Readonly<{
   settingSources: readonly Readonly<{ name: string; source: Source }>[];
 }>;
 
+/** An endpoint in words: `harbour at live`, or the api alone where it has no deployments. */
+export function endpointWords({ api, deployment }: Pick<Endpoint, 'api' | 'deployment'>): string {
+  return deployment === undefined ? api : `${api} at ${deployment}`;
+}
+
 const unsigned = new WeakMap<Endpoint, Endpoint>();
 
 /** An endpoint without its credentials: the same one each time, since what is worked out for an endpoint is kept by it. */

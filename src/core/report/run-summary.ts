@@ -109,15 +109,20 @@ export function sourceOf({
     if (!isRead) for (const _ of events());
     return exchangesOf((places.get(x) ?? []).map((place) => journal.at(place)))[0];
   };
-  const others = new Map<string, RunSource | undefined>();
-  const other = (run: string): RunSource | undefined => {
-    if (!others.has(run)) {
-      const record = recordOf?.(run);
-      others.set(run, record && sourceOf(record));
+  const other = recordOf && sourcesBy(recordOf);
+  return { id, events: { [Symbol.iterator]: events }, body, exchange, ...(other ? { other } : {}) };
+}
+
+/** Finds runs as sources, each of them read once. */
+export function sourcesBy(recordOf: NonNullable<RecordAround['other']>): NonNullable<RunSource['other']> {
+  const known = new Map<string, RunSource | undefined>();
+  return (run) => {
+    if (!known.has(run)) {
+      const record = recordOf(run);
+      known.set(run, record && sourceOf(record));
     }
-    return others.get(run);
+    return known.get(run);
   };
-  return { id, events: { [Symbol.iterator]: events }, body, exchange, other };
 }
 
 /** A record with its journal, and how those of other runs are found. */

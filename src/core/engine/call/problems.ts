@@ -6,7 +6,7 @@ import type { Frame } from '../../expression/frame.ts';
 import type { Auth } from '../../http/auth/definition.ts';
 import { challengesOf } from '../../http/auth/challenges.ts';
 import type { Decoded } from '../../http/decode.ts';
-import type { Endpoint } from '../../http/endpoint.ts';
+import { endpointWords, type Endpoint } from '../../http/endpoint.ts';
 import type { Broken, Limit } from '../../http/message.ts';
 import type { Decision } from '../../pacing/retry.ts';
 import { spent } from '../../value/show.ts';
@@ -59,12 +59,16 @@ export function notAuthorized(
   secrets: ObjectValue,
   answer: Reply | undefined,
 ): ProblemRecord {
-  const { api = '', deployment } = endpoint ?? {};
-  const where = deployment === undefined ? api : `${api} at ${deployment}`;
-  const names = [...new Set(secretsInTexts(auth.texts))];
+  const where = endpoint ? endpointWords(endpoint) : '';
+  const names = secretsOf(auth);
   const odd = names.flatMap((name) => oddities(name, secrets[name], auth.scheme));
   const message = `${where} answered 401 to ${auth.scheme} credentials${odd.length > 0 ? `: ${odd.join('; ')}` : ''}`;
   return withReply(problemOf(step, 'not-authorized', message, credentialAdvice(auth, names, endpoint)), answer);
+}
+
+/** The secrets that a credential is made of, each once. */
+function secretsOf({ texts }: Auth): readonly string[] {
+  return [...new Set(secretsInTexts(texts))];
 }
 
 /** How credentials are made anew: by signing in, or by setting the secrets that they are made of. */
@@ -85,14 +89,13 @@ export function notAllowed(
   challenge: string | undefined,
   answer: Reply | undefined,
 ): ProblemRecord {
-  const { api = '', deployment } = endpoint ?? {};
-  const where = deployment === undefined ? api : `${api} at ${deployment}`;
+  const where = endpoint ? endpointWords(endpoint) : '';
   const wanted = challengesOf(challenge).find(({ parameters }) => parameters['scope'] !== undefined)?.parameters[
     'scope'
   ];
   const asked = wanted === undefined ? '' : `, and asks for the scope "${wanted}"`;
   const message = `${where} answered 403: the ${auth.scheme} credentials do not allow this${asked}`;
-  const names = [...new Set(secretsInTexts(auth.texts))];
+  const names = secretsOf(auth);
   const advice =
     auth.authenticator().ready === undefined
       ? `Check what ${names.join(' and ') || 'the credential'} may do at the server.`
