@@ -21,7 +21,7 @@ const pieces = {
   'tough-cookie': 'tough-cookie',
   prompts: 'src/adapters/prompts.ts',
   'json-schema': 'src/core/json-schema-packages.ts',
-  'html-packages': 'src/core/report/formats/html-packages.ts',
+  'report-page': 'src/core/report/formats/html/page.tsx',
 };
 
 /** Leaves the pieces out of a bundle: importing one becomes requiring its own file. */
@@ -66,6 +66,8 @@ export async function bundle(version) {
     metafile: true,
     write: false,
     // Requiring is faster than importing, and code that was read from the cache can do it.
+    jsx: 'automatic',
+    jsxImportSource: 'preact',
     supported: { 'dynamic-import': false },
     define: { BATHARON_VERSION: JSON.stringify(version) },
     plugins: [piecesLeftOut, withoutProcesses],

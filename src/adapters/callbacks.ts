@@ -28,18 +28,7 @@ type Waiter = Readonly<{
 
 /** Listens for callbacks on one path; everything else there is 404. A late or malformed request harms nobody. */
 export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
-  const waiting: Arrived[] = [];
-  let waiter: Waiter | undefined;
-  const offer = (arrived: Arrived): void => {
-    if (!waiter) {
-      if (waiting.length < MAX_WAITING) waiting.push(arrived);
-      else arrived.response.writeHead(503).end();
-      return;
-    }
-    if (waiter.fits(arrived.request)) return waiter.take(arrived);
-    waiter.passed(arrived.request);
-    arrived.response.writeHead(202).end();
-  };
+  const arrivals = new Arrivals();
   const host = bind.includes(':') ? `[${bind}]` : bind;
   const server = createServer((message, response) => {
     const address = server.address() as AddressInfo;
@@ -50,15 +39,55 @@ export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
     if (url.pathname !== path) return void response.writeHead(404).end();
     void bodyOf(message).then((body) => {
       if (!body) return void response.writeHead(413).end();
-      offer({ request: { method: message.method ?? 'GET', url: url.href, headers: pairsOf(message), body }, response });
+      const method = message.method ?? 'GET';
+      arrivals.offer({ request: { method, url: url.href, headers: pairsOf(message), body }, response });
     });
   });
-  const next: CallbackServer['next'] = (fits, { milliseconds, signal, passed }) =>
+  return new Promise((resolve, reject) => {
+    server.once('error', (error: NodeJS.ErrnoException) =>
+      reject(new Error(WHY_NOT[error.code ?? ''] ?? error.message)),
+    );
+    server.listen(port, bind, () => {
+      const { port: own } = server.address() as AddressInfo;
+      resolve({
+        url: `http://${host}:${own}${path}`,
+        port: own,
+        next: arrivals.next,
+        close: () => {
+          arrivals.close();
+          server.close();
+          server.closeIdleConnections();
+          // Whoever keeps a connection open, or is slow to read an answer, does not keep the run from ending.
+          setTimeout(() => server.closeAllConnections(), LINGER_MS).unref();
+        },
+      });
+    });
+  });
+};
+
+/** Requests that arrived, each for the next who waits for one like it. */
+class Arrivals {
+  private readonly waiting: Arrived[] = [];
+  private waiter: Waiter | undefined;
+
+  offer(arrived: Arrived): void {
+    const { waiter, waiting } = this;
+    if (!waiter) {
+      if (waiting.length < MAX_WAITING) waiting.push(arrived);
+      else arrived.response.writeHead(503).end();
+      return;
+    }
+    if (waiter.fits(arrived.request)) return waiter.take(arrived);
+    waiter.passed(arrived.request);
+    arrived.response.writeHead(202).end();
+  }
+
+  readonly next: CallbackServer['next'] = (fits, { milliseconds, signal, passed }) =>
     new Promise((resolve) => {
       const done = (arrived: Arrived | undefined): void => {
         clearTimeout(timer);
         leave();
-        waiter = undefined;
+        this.waiter = undefined;
         if (!arrived) return resolve(undefined);
         const { request, response } = arrived;
         resolve({
@@ -70,31 +99,16 @@ export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
       const stop = (): void => done(undefined);
       const timer = setTimeout(stop, milliseconds);
       const leave = onAbort(signal, stop);
-      waiter = { fits, take: done, passed };
+      this.waiter = { fits, take: done, passed };
       // Those that came before, in order, until one fits.
-      while (waiter && waiting.length > 0) offer(waiting.shift()!);
+      while (this.waiter && this.waiting.length > 0) this.offer(this.waiting.shift()!);
     });
-  return new Promise((resolve, reject) => {
-    server.once('error', (error: NodeJS.ErrnoException) =>
-      reject(new Error(WHY_NOT[error.code ?? ''] ?? error.message)),
-    );
-    server.listen(port, bind, () => {
-      const { port: own } = server.address() as AddressInfo;
-      resolve({
-        url: `http://${host}:${own}${path}`,
-        port: own,
-        next,
-        close: () => {
-          for (const { response } of waiting) response.writeHead(202).end();
-          server.close();
-          server.closeIdleConnections();
-          // Whoever keeps a connection open, or is slow to read an answer, does not keep the run from ending.
-          setTimeout(() => server.closeAllConnections(), LINGER_MS).unref();
-        },
-      });
-    });
-  });
-};
+
+  /** Nobody waits any more: whoever sent something is answered all the same. */
+  close(): void {
+    for (const { response } of this.waiting) response.writeHead(202).end();
+  }
+}
 
 async function bodyOf(message: IncomingMessage): Promise<Uint8Array | undefined> {
   const chunks: Buffer[] = [];

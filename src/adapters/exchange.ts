@@ -13,11 +13,11 @@ import {
 } from '../core/http/message.ts';
 import { Readable } from 'node:stream';
 import type { ExchangeOptions } from '../core/ports.ts';
-import { counted } from '../core/value/show.ts';
+import { pumpingStop, timeOutStop, tooBig, unpackingStop, type Stop } from './exchange-stops.ts';
 import { connectionWords } from './connection-words.ts';
 import type { Connecting } from './connector.ts';
 import { decompress } from './decompress.ts';
-import { SinkPump, type Pumped } from './sink-pump.ts';
+import { SinkPump } from './sink-pump.ts';
 
 /** Fields of a response's headers. */
 const MAX_HEADER_FIELDS = 200;
@@ -30,9 +30,6 @@ export type Origin = Readonly<{
   targetOf(path: string): string;
   headers: readonly Header[];
 }>;
-
-/** Why we ended an exchange ourselves. */
-type Stop = Readonly<{ code: Broken['code']; message: string; limit?: Limit }>;
 
 /** One request through a pool, under its time limits, its body collected up to the limit. */
 export class Exchange {
@@ -238,17 +235,7 @@ export class Exchange {
   }
 
   private timeOut(what: Limit, milliseconds: number): void {
-    const waited = `${milliseconds / 1000} s`;
-    const words: Readonly<Record<Limit, string>> = {
-      connect: `No connection within ${waited}`,
-      response: `No response within ${waited} after the request was sent`,
-      idle: `The body stalled: no data for ${waited}, after ${bytes(this.size)}`,
-      whole:
-        this.headersAt > 0
-          ? `Not complete within ${waited}: ${bytes(this.size)} of the body arrived`
-          : `Not complete within ${waited}: no response arrived`,
-    };
-    this.end({ code: 'timed-out', message: words[what], limit: what });
+    this.end(timeOutStop(what, milliseconds, { size: this.size, hasHeaders: this.headersAt > 0 }));
   }
 
   private end(stop: Stop): void {
@@ -302,47 +289,4 @@ function rawPairs(controller: Dispatcher.DispatchController): readonly Header[] 
 
 function rounded(milliseconds: number): number {
   return Math.max(0, Math.round(milliseconds * 100) / 100);
-}
-
-function bytes(count: number): string {
-  return counted(count, 'byte');
-}
-
-function tooBig({ maxBodyBytes }: Pick<ExchangeOptions, 'maxBodyBytes'>): Stop {
-  return {
-    code: 'body-too-big',
-    message: `The body exceeds ${maxBodyBytes / 1024 / 1024} MiB after decompression`,
-  };
-}
-
-/** Why a body did not go into its sink to its end. */
-function pumpingStop(pumped: Pumped, { maxBytes = 0 }: BodySink): Stop {
-  if (!('message' in pumped)) return tooBig({ maxBodyBytes: maxBytes });
-  return { code: pumped.outcome === 'damaged' ? 'not-decodable' : 'not-writable', message: pumped.message };
-}
-
-function unpackingStop(
-  reason: 'too-big' | 'damaged' | 'unknown' | 'too-many',
-  what: string,
-  options: ExchangeOptions,
-): Stop {
-  switch (reason) {
-    case 'too-big':
-      return tooBig(options);
-    case 'damaged':
-      return {
-        code: 'not-decodable',
-        message: `The body is declared as compressed with ${what}, but cannot be decompressed`,
-      };
-    case 'unknown':
-      return {
-        code: 'not-decodable',
-        message: `The body has the encoding "${what}", which was not requested and is not supported`,
-      };
-    case 'too-many':
-      return {
-        code: 'over-limit',
-        message: `The body is encoded more than three times: ${what}`,
-      };
-  }
 }

@@ -1,7 +1,8 @@
+import { isDone } from '../core/journal/call-end.ts';
 import { statSync } from 'node:fs';
 import path from 'node:path';
 import type { FreshRecords } from '../core/engine/recorded.ts';
-import { CallRecords, isDone, type RecordedCall } from '../core/journal/call-records.ts';
+import { CallRecords, type RecordedCall } from '../core/journal/call-records.ts';
 import { listRuns, readRun, type RecordedRun } from './journal-reader.ts';
 
 /** Older responses of a project's runs, by what was sent; each run is read once, and only those that are young enough. */

@@ -1,3 +1,4 @@
+import type { BodyRef } from '../core/journal/records.ts';
 import { hash, randomBytes } from 'node:crypto';
 import {
   existsSync,
@@ -12,7 +13,6 @@ import {
   writeFileSync,
 } from 'node:fs';
 import path from 'node:path';
-import type { BodyRef } from '../core/journal/events.ts';
 import { RunUnderWay } from '../core/journal/run-under-way.ts';
 import type { JournalStore } from '../core/ports.ts';
 import type { Appender, MaskedOutput } from './masked-output.ts';
@@ -74,10 +74,7 @@ export function runOwner(folder: string): number | undefined {
 }
 
 function openStore(folder: string, exit: MaskedOutput, packs: number): JournalStore {
-  const lock = path.join(folder, 'run.lock');
-  const token = JSON.stringify({ ...thisProcess(), token: randomBytes(9).toString('hex') });
-  writeFileSync(lock, token, { flag: 'wx', mode: 0o600 });
-
+  const lock = new RunLock(path.join(folder, 'run.lock'));
   const journal = exit.appender(path.join(folder, 'journal.ndjson'));
   const bodies = new BodyFiles(folder, exit, packs);
   let unsynced = false;
@@ -92,16 +89,8 @@ function openStore(folder: string, exit: MaskedOutput, packs: number): JournalSt
       throw error;
     }
   };
-  /** Whoever took the lock meanwhile writes to the run now, and nothing more is sent for it here. */
-  const isOurs = () => {
-    try {
-      return readFileSync(lock, 'utf8') === token;
-    } catch {
-      return false;
-    }
-  };
   const sync = async () => {
-    if (!isOurs()) throw new RunUnderWay('Another process has taken this run over');
+    if (!lock.isOurs()) throw new RunUnderWay('Another process has taken this run over');
     unsynced = false;
     await bodies.sync();
     await journal.sync();
@@ -110,10 +99,6 @@ function openStore(folder: string, exit: MaskedOutput, packs: number): JournalSt
     if (unsynced) sync().catch((error: unknown) => (fault ??= error));
   }, SYNC_EVERY_MS);
   background.unref();
-  const renewing = setInterval(() => {
-    if (isOurs()) utimesSync(lock, new Date(), new Date());
-  }, RENEW_EVERY_MS);
-  renewing.unref();
   return {
     append: (lines) => {
       guarded(() => journal.write(lines));
@@ -123,16 +108,41 @@ function openStore(folder: string, exit: MaskedOutput, packs: number): JournalSt
     sync,
     close: async () => {
       clearInterval(background);
-      clearInterval(renewing);
       try {
-        if (isOurs()) await sync();
+        if (lock.isOurs()) await sync();
       } finally {
         journal.close();
         bodies.close();
-        if (isOurs()) unlinkSync(lock);
+        lock.release();
       }
     },
   };
+}
+
+/** The lock of a run, renewed while it is held. Whoever took it meanwhile writes to the run, and nothing more is sent for it here. */
+class RunLock {
+  private readonly token = JSON.stringify({ ...thisProcess(), token: randomBytes(9).toString('hex') });
+  private readonly renewing: NodeJS.Timeout;
+
+  constructor(private readonly file: string) {
+    writeFileSync(file, this.token, { flag: 'wx', mode: 0o600 });
+    this.renewing = setInterval(() => {
+      if (this.isOurs()) utimesSync(file, new Date(), new Date());
+    }, RENEW_EVERY_MS).unref();
+  }
+
+  isOurs(): boolean {
+    try {
+      return readFileSync(this.file, 'utf8') === this.token;
+    } catch {
+      return false;
+    }
+  }
+
+  release(): void {
+    clearInterval(this.renewing);
+    if (this.isOurs()) unlinkSync(this.file);
+  }
 }
 
 /** Bodies by size: in the event, in a pack, in a file of their own; equal ones once. */

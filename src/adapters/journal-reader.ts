@@ -1,6 +1,7 @@
+import type { BodyRef } from '../core/journal/records.ts';
 import { closeSync, openSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import path from 'node:path';
-import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
+import type { JournalEvent } from '../core/journal/events.ts';
 import type { Journal } from '../core/journal/journal.ts';
 import { isEvent } from '../core/journal/shape.ts';
 import { bytesAt, lastLine } from './last-line.ts';

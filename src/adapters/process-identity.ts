@@ -51,14 +51,18 @@ function stateOf(pid: number): Readonly<{ state: string; started: string }> | un
 /** Whether a process is at work, gone, or of another machine or container, where it cannot be seen. */
 export function stateOfProcess(identity: Partial<ProcessIdentity>): 'running' | 'gone' | 'unseen' {
   const here = thisProcess();
-  const { pid, host, boot, space, started } = identity;
-  if (pid === undefined || host !== here.host || (space ?? here.space) !== here.space) return 'unseen';
-  if ((boot ?? here.boot) !== here.boot) return 'gone';
-  if (here.started === '') return isThere(pid) ? 'running' : 'gone';
+  const { pid, host, boot = here.boot, space = here.space } = identity;
+  if (pid === undefined || host !== here.host || space !== here.space) return 'unseen';
+  if (boot !== here.boot) return 'gone';
+  return (here.started === '' ? isThere(pid) : isTheSame(pid, identity)) ? 'running' : 'gone';
+}
+
+/** Whether a process is there and began when it is said to have; the system may give a number anew. */
+function isTheSame(pid: number, { started = '' }: Partial<ProcessIdentity>): boolean {
   const state = stateOf(pid);
   // A zombie has ended, and only waits for its parent to ask after it.
-  if (!state || state.state === 'Z' || state.state === 'X') return 'gone';
-  return started === undefined || started === '' || started === state.started ? 'running' : 'gone';
+  if (!state || state.state === 'Z' || state.state === 'X') return false;
+  return started === '' || started === state.started;
 }
 
 function isThere(pid: number): boolean {

@@ -4,7 +4,7 @@ import type { Accept } from '../core/engine/asking.ts';
 import type { Io } from './io.ts';
 import type { Palette } from './view/palette.ts';
 import { placeLines } from './view/failure.ts';
-import type { Workspace } from './workspace.ts';
+import type { Workspace } from '../runner/workspace.ts';
 
 /** `--accept`: shows where a response differs from its file, asks, and writes the file when the answer is yes. */
 export function acceptIn({ cwd, folder }: Workspace, chainFile: string, palette: Palette, io: Io): Accept {

@@ -1,3 +1,4 @@
+import { readAt } from '../runner/deployments.ts';
 import path from 'node:path';
 import { findChains } from '../adapters/project-files.ts';
 import { secretOwners } from '../core/chain/secret-owners.ts';
@@ -7,9 +8,9 @@ import { secretIn } from '../core/expression/secrecy.ts';
 import { edited, withNamed } from '../core/yaml/edit.ts';
 import { readYaml } from '../core/yaml/read.ts';
 import { apiOfCall } from '../core/chain/endpoints.ts';
-import { unknownApi } from './endpoints.ts';
+import { unknownApi } from '../runner/endpoints.ts';
 import type { Io } from './io.ts';
-import { loadChain, readAt, type Workspace } from './workspace.ts';
+import { loadChain, type Workspace } from '../runner/workspace.ts';
 
 /** That a secret belongs to some apis: still to be written into the project file, or not known for which. */
 type Declaration = Readonly<{ name: string; apis: readonly string[]; isNeeded: boolean }>;

@@ -4,9 +4,9 @@ import { stepName } from '../core/journal/address.ts';
 import { readJson } from '../core/value/json-read.ts';
 import type { Value } from '../core/value/value.ts';
 import type { Io } from './io.ts';
-import { openRecord, responseWithBody, type RecordedResponse } from './record.ts';
-import { CommandError } from './command-error.ts';
-import { openWorkspace } from './workspace.ts';
+import { openRecord, responseWithBody, type RecordedResponse } from '../runner/record.ts';
+import { CommandError } from '../runner/command-error.ts';
+import { openWorkspace } from '../runner/workspace.ts';
 
 export type DocumentOptions = Readonly<{ file?: string; run?: string; call?: string }>;
 

@@ -1,4 +1,4 @@
-import { CommandError } from './command-error.ts';
+import { CommandError } from '../runner/command-error.ts';
 
 /** What every command accepts, before or after its name. */
 export type GlobalOptions = Readonly<{

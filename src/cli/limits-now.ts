@@ -7,7 +7,7 @@ import { dateTimeText } from '../core/value/json-write.ts';
 import { grouped, spent } from '../core/value/show.ts';
 import { DateTime } from '../core/value/value.ts';
 import type { Palette } from './view/palette.ts';
-import type { Workspace } from './workspace.ts';
+import type { Workspace } from '../runner/workspace.ts';
 
 export function limiterStore({ recordFolder }: Workspace) {
   return limiterFiles(path.join(recordFolder, 'limiters'));

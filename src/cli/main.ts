@@ -12,8 +12,9 @@ import { commandEntries } from './commands/list.ts';
 import { takeGlobalOptions, type GlobalOptions } from './global-options.ts';
 import { helpOfCommand, helpOfProgram } from './help.ts';
 import type { ExitStatus, Io } from './io.ts';
-import { CommandError } from './command-error.ts';
-import { VERSION } from './version.ts';
+import { CommandError } from '../runner/command-error.ts';
+import { VERSION } from '../runner/version.ts';
+import { showFailure } from './view/failure.ts';
 import { paletteOf } from './view/palette.ts';
 
 /** Runs a command line. Gives the exit status; ends nothing by itself. */
@@ -30,17 +31,6 @@ export async function main(given: readonly string[], around: Io): Promise<ExitSt
     const program = createProgram(io);
     const word = argv.find((each) => !each.startsWith('-'));
     const entry = commandEntries.find(({ name }) => name === word);
-    if (word !== undefined && !entry && word !== 'help') {
-      const near = nearest(
-        word,
-        commandEntries.map(({ name }) => name),
-      );
-      throw new CommandError(
-        'invalid-option',
-        `Unknown command "${word}"`,
-        near ? `Did you mean "${near}"?` : 'To list the commands: batharon --help',
-      );
-    }
     if (entry) {
       await define(
         program,
@@ -52,6 +42,7 @@ export async function main(given: readonly string[], around: Io): Promise<ExitSt
         io,
       );
     } else {
+      if (word !== undefined && word !== 'help') throw unknownCommand(word);
       program.action(async () => {
         if (argv.length > 0 || findProject(io.cwd) === undefined) return program.outputHelp();
         status = (await import('./project-status.ts')).showStanding(io);
@@ -59,27 +50,38 @@ export async function main(given: readonly string[], around: Io): Promise<ExitSt
     }
     await program.parseAsync([...argv], { from: 'user' });
   } catch (error) {
-    if (error instanceof Interrupted) return 130;
-    if (error instanceof RunUnderWay) {
-      io.exit.err(`error run-under-way: ${error.message}\n`);
-      return 2;
-    }
-    if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
-    const fault = error instanceof CommandError ? error : fileFault(error);
-    if (!fault) throw error;
-    const { bad } = paletteOf(io.colors);
-    io.exit.err(
-      `${bad(`error ${fault.code}`)}: ${fault.message}
-${
-  fault.advice === undefined
-    ? ''
-    : `  ${fault.advice}
-`
-}`,
-    );
-    return fault.exit;
+    return exitOfError(error, io);
   }
   return status;
+}
+
+/** What a command ended with, told; what is a mistake of ours is thrown on. */
+function exitOfError(error: unknown, io: Io): ExitStatus {
+  if (error instanceof Interrupted) return 130;
+  if (error instanceof RunUnderWay) {
+    io.exit.err(`error run-under-way: ${error.message}\n`);
+    return 2;
+  }
+  if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
+  const fault = error instanceof CommandError ? error : fileFault(error);
+  if (!fault) throw error;
+  tell(fault, io);
+  return fault.exit;
+}
+
+function unknownCommand(word: string): CommandError {
+  const near = nearest(
+    word,
+    commandEntries.map(({ name }) => name),
+  );
+  const advice = near ? `Did you mean "${near}"?` : 'To list the commands: batharon --help';
+  return new CommandError('invalid-option', `Unknown command "${word}"`, advice);
+}
+
+function tell({ code, message, advice, failure }: CommandError, { exit, colors, columns }: Io): void {
+  const palette = paletteOf(colors);
+  if (failure) exit.err(`${showFailure(failure, palette, columns)}\n\n`);
+  exit.err(`${palette.bad(`error ${code}`)}: ${message}\n${advice === undefined ? '' : `  ${advice}\n`}`);
 }
 
 /** What the operating system refused (a full disk, no permission, a file where a folder is meant) is no mistake of ours. */

@@ -1,3 +1,5 @@
+import { prepareAndRun, reportedOf, showLimits, writeOutputs, type Ran, type RunOptions } from './show-run.ts';
+import { readAt } from '../runner/deployments.ts';
 import path from 'node:path';
 import { existsSync, statSync } from 'node:fs';
 import { systemClock } from '../adapters/clock.ts';
@@ -9,15 +11,14 @@ import { moreSevereExit } from '../core/engine/exit.ts';
 import { counted } from '../core/value/show.ts';
 import type { ObjectValue } from '../core/value/value.ts';
 import type { ExitStatus, Io } from './io.ts';
-import { prepareAndRun, reportedOf, showLimits, writeOutputs, type Ran, type RunOptions } from './prepared-run.ts';
 import { writeReports } from './reports.ts';
 import { fractionOf } from './run-parts.ts';
-import { CommandError } from './command-error.ts';
+import { CommandError } from '../runner/command-error.ts';
 import { showDiagnostic } from './view/diagnostics.ts';
 import { paletteOf, type Palette } from './view/palette.ts';
 import { cut, padded } from './view/text.ts';
-import { refuseUnchosen, unchosenApis } from './endpoints.ts';
-import { loadChain, openProject, readAt } from './workspace.ts';
+import { refuseUnchosen, unchosenApis } from '../runner/endpoints.ts';
+import { loadChain, openProject } from '../runner/workspace.ts';
 
 /** The chain files that were named, those below folders too, sorted by path; of them the part that was asked for. */
 export function chosenChains(

@@ -1,14 +1,15 @@
+import { sourceOf } from '../core/report/run-source.ts';
 import { readRun } from '../adapters/journal-reader.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { reportFormats } from '../core/report/formats/list.ts';
 import { visibleReport } from '../core/value/visible.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { summaryOfUnrun } from '../core/report/not-run.ts';
-import { sourceOf, summarizeRun, type RunSummary } from '../core/report/run-summary.ts';
+import { summarizeRun, type RunSummary } from '../core/report/run-summary.ts';
 import type { Io } from './io.ts';
 import { writeResult } from './results.ts';
-import { CommandError } from './command-error.ts';
-import { VERSION } from './version.ts';
+import { CommandError } from '../runner/command-error.ts';
+import { VERSION } from '../runner/version.ts';
 import { sized } from './view/text.ts';
 
 /** A report that was asked for: `html=report.html`; `-` is standard output. */

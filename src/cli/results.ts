@@ -2,7 +2,7 @@ import { existsSync, lstatSync, readlinkSync, realpathSync, statSync } from 'nod
 import path from 'node:path';
 import { findProject, PROJECT_FILE, RECORD_FOLDER, SECRETS_FILE } from '../adapters/project-files.ts';
 import type { SavingFile } from '../core/ports.ts';
-import { CommandError } from './command-error.ts';
+import { CommandError } from '../runner/command-error.ts';
 import type { Io } from './io.ts';
 
 /**

@@ -1,6 +1,6 @@
 import type { Part } from '../core/engine/settings.ts';
 import type { Share } from '../core/pacing/rate-limit.ts';
-import { CommandError } from './command-error.ts';
+import { CommandError } from '../runner/command-error.ts';
 
 /** `--limit-share 1/3`, `--slice 2/5`. */
 export function fractionOf(option: string, example: string, said: string): Share {

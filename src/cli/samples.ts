@@ -3,8 +3,8 @@ import { draftForms, formOf } from '../core/draft/list.ts';
 import type { DraftRequest } from '../core/draft/request.ts';
 import { endpointOfUrl } from '../core/chain/endpoints.ts';
 import type { Io } from './io.ts';
-import { CommandError } from './command-error.ts';
-import type { Workspace } from './workspace.ts';
+import { CommandError } from '../runner/command-error.ts';
+import type { Workspace } from '../runner/workspace.ts';
 
 /** A sample of the command line or of standard input, read; what has no counterpart is said. */
 export async function readSample(

@@ -11,9 +11,9 @@ import { toStored } from '../core/journal/stored.ts';
 import { readJson } from '../core/value/json-read.ts';
 import { counted } from '../core/value/show.ts';
 import { visible } from '../core/value/visible.ts';
-import { CommandError } from './command-error.ts';
+import { CommandError } from '../runner/command-error.ts';
 import type { Io } from './io.ts';
-import { bodyText } from './record.ts';
+import { bodyText } from '../runner/record.ts';
 import { paletteOf } from './view/palette.ts';
 import { cut } from './view/text.ts';
 

@@ -1,10 +1,10 @@
-import { CommandError } from './command-error.ts';
+import { CommandError } from '../runner/command-error.ts';
 import { utf8Text } from '../core/value/utf8.ts';
 import { isatty } from 'node:tty';
 import { createMaskedOutput } from '../adapters/masked-output.ts';
 import type { Io } from './io.ts';
 import { main } from './main.ts';
-import { VERSION } from './version.ts';
+import { VERSION } from '../runner/version.ts';
 
 /** Runs the command line of this process. What the process is (streams, signals, environment) is read here and nowhere else. */
 export async function start(): Promise<void> {
@@ -45,6 +45,9 @@ export async function start(): Promise<void> {
       const text = utf8Text(Buffer.concat(chunks));
       if (text !== undefined) return text;
       throw new CommandError('not-utf8', 'Standard input is not UTF-8', 'Convert it to UTF-8 first.');
+    },
+    progress: (text) => {
+      if (errIsTerminal) exit.err(text);
     },
     onInterrupt: (listener) => interrupts.push(listener),
   };

@@ -1,15 +1,17 @@
-import { projectSecrets } from './project-secrets.ts';
+import type { InputOptions } from '../runner/given-inputs.ts';
+import { buildingFrame } from '../runner/unsent-request.ts';
+import { readAt } from '../runner/deployments.ts';
+import { projectSecrets } from '../runner/project-secrets.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { hasErrors, sorted } from '../core/diagnostics/source.ts';
 import type { StepFrame } from '../core/engine/frame.ts';
-import { secretsFor } from './endpoints.ts';
-import { commandInputs, type InputOptions } from './inputs.ts';
+import { secretsFor } from '../runner/endpoints.ts';
+import { commandInputs } from '../runner/inputs.ts';
 import type { Io } from './io.ts';
-import type { HostOptions } from './run-host.ts';
-import { buildingFrame } from './start-run.ts';
+import type { HostOptions } from '../runner/run-host.ts';
 import { showDiagnostics, tally } from './view/diagnostics.ts';
 import { paletteOf } from './view/palette.ts';
-import { loadChain, openProject, readAt, type Workspace } from './workspace.ts';
+import { loadChain, openProject, type Workspace } from '../runner/workspace.ts';
 
 /** A chain that is looked at and not sent: read, checked, its inputs known. */
 type UnsentChain = Readonly<{ workspace: Workspace; chain: Chain; context: StepFrame }>;

@@ -1,11 +1,11 @@
+import { prepareAndRun, type RunOptions } from './show-run.ts';
 import type { ExitStatus, Io } from './io.ts';
-import { prepareAndRun, type RunOptions } from './prepared-run.ts';
-import { openRecord } from './record.ts';
+import { openRecord } from '../runner/record.ts';
 import { moreSevereExit } from '../core/engine/exit.ts';
-import { keepingRun, keptOf, recordedInputs, TIDYING } from './recorded-run.ts';
-import { CommandError } from './command-error.ts';
+import { keepingRun, keptOf, recordedInputs, TIDYING } from '../runner/recorded-run.ts';
+import { CommandError } from '../runner/command-error.ts';
 import { watchFolders } from './watched-folders.ts';
-import { openProject } from './workspace.ts';
+import { openProject } from '../runner/workspace.ts';
 
 /** Saves that follow each other so closely are one. */
 const SETTLE_MS = 150;

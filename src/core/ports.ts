@@ -1,4 +1,4 @@
-import type { BodyRef } from './journal/events.ts';
+import type { BodyRef } from './journal/records.ts';
 import type {
   BodySink,
   ConnectionOptions,

@@ -30,6 +30,18 @@ export function berthRoutes(port: Port): Router {
     const { version: _version, ...shown } = berth;
     response.status(201).location(`berths/${id}`).json(shown);
   });
+  changeRoute(routes, port);
+  routes.delete('/berths/:id', (request, response) => {
+    if (!port.berths.delete(String(request.params.id)))
+      return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
+    response.status(204).end();
+  });
+  reservationRoute(routes, port);
+  return routes;
+}
+
+/** A change needs the version that it is made to (RFC 9110 section 13.1.1). */
+function changeRoute(routes: Router, port: Port): void {
   routes.put('/berths/:id', jsonOnly, json(), (request, response) => {
     const berth = port.berths.get(String(request.params.id));
     if (!berth) return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
@@ -46,11 +58,9 @@ export function berthRoutes(port: Port): Router {
     const { version, ...shown } = berth;
     response.set('ETag', `"v${version}"`).json(shown);
   });
-  routes.delete('/berths/:id', (request, response) => {
-    if (!port.berths.delete(String(request.params.id)))
-      return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
-    response.status(204).end();
-  });
+}
+
+function reservationRoute(routes: Router, port: Port): void {
   routes.post('/berths/:id/reservations', jsonOnly, json(), (request, response) => {
     const berth = port.berths.get(String(request.params.id));
     if (!berth) return problem(response, 404, 'Not Found', `There is no berth "${request.params.id}".`);
@@ -75,7 +85,6 @@ export function berthRoutes(port: Port): Router {
     berth.version++;
     response.status(201).json({ reservation: `R-${berth.id}-${berth.version}`, berth: berth.id, vessel, draught });
   });
-  return routes;
 }
 
 function berthErrors(body: unknown): readonly object[] {

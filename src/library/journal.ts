@@ -1,6 +1,8 @@
+import type { BodyRef } from '../core/journal/records.ts';
+import { sourceOf } from '../core/report/run-source.ts';
 import { readRun } from '../adapters/journal-reader.ts';
-import type { BodyRef, JournalEvent } from '../core/journal/events.ts';
-import { sourceOf, summarizeRun, type RunSummary } from '../core/report/run-summary.ts';
+import type { JournalEvent } from '../core/journal/events.ts';
+import { summarizeRun, type RunSummary } from '../core/report/run-summary.ts';
 import path from 'node:path';
 
 /** The record of a run, also of one that goes on. */

@@ -1,7 +1,8 @@
+import { readAt } from '../runner/deployments.ts';
 import path from 'node:path';
 import { findChains } from '../adapters/project-files.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
-import { loadChain, openProject, readAt, type LoadedChain, type Workspace } from '../cli/workspace.ts';
+import { loadChain, openProject } from '../runner/workspace.ts';
 
 /** A chain file that was read and checked. */
 export type LoadedChainFile = Readonly<{
@@ -11,8 +12,8 @@ export type LoadedChainFile = Readonly<{
   diagnostics: readonly Diagnostic[];
   /** The names of its inputs that must be given. */
   required: readonly string[];
-  loaded: LoadedChain;
-  project: LoadedProject;
+  /** The folder of its project. */
+  folder: string;
 }>;
 
 /** A project: the folder of a `batharon.yaml`. */
@@ -24,13 +25,12 @@ export type LoadedProject = Readonly<{
   chains: readonly string[];
   /** Reads and checks one of them, for deployments as `--at` says them. Throws when it is not there. */
   chain(file: string, at?: readonly string[]): LoadedChainFile;
-  workspace: Workspace;
 }>;
 
 /** Opens the project in which a folder is. Throws when there is none. */
 export function loadProject(folder: string): LoadedProject {
   const workspace = openProject(path.resolve(folder));
-  const project: LoadedProject = {
+  return {
     folder: workspace.folder,
     diagnostics: workspace.diagnostics,
     chains: findChains(workspace.folder).map((file) => path.relative(workspace.folder, file)),
@@ -42,11 +42,8 @@ export function loadProject(folder: string): LoadedProject {
         name: loaded.chain?.name ?? file,
         diagnostics: [...workspace.diagnostics, ...loaded.diagnostics],
         required: inputs.filter((input) => !input.optional && !input.default).map(({ name }) => name),
-        loaded,
-        project,
+        folder: workspace.folder,
       };
     },
-    workspace,
   };
-  return project;
 }

@@ -1,3 +1,4 @@
+import { sourceOf } from '../../src/core/report/run-source.ts';
 import fc from 'fast-check';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -8,7 +9,7 @@ import { boundNames } from '../../src/core/report/bound.ts';
 import { compareRuns } from '../../src/core/report/compare.ts';
 import { exchangesBack, triesOf } from '../../src/core/report/exchange.ts';
 import { reportFormats } from '../../src/core/report/formats/list.ts';
-import { sourceOf, summarizeRun } from '../../src/core/report/run-summary.ts';
+import { summarizeRun } from '../../src/core/report/run-summary.ts';
 import { whyProtected } from '../../src/core/value/file-names.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
 

@@ -1,3 +1,5 @@
+import { execFile } from 'node:child_process';
+import { promisify } from 'node:util';
 import { openBrowser, testWith } from '../support/needs.ts';
 import Ajv from 'ajv';
 import { createServer } from 'node:http';
@@ -219,3 +221,39 @@ test('as a library: load, check, run, read the journal; and nothing else is expo
   expect([exit, outputs.berth]).toEqual([0, expect.stringMatching(/^[NSW]\d$/)]);
   expect(journal.summary().calls.length).toBeGreaterThan(2);
 });
+
+test('the example of docs/library.md runs as it stands', async () => {
+  const text = readFileSync(path.join(__dirname, '../../docs/library.md'), 'utf8');
+  const [, example = ''] = /```js\n([^]*?)```/.exec(text) ?? [];
+  const entry = JSON.stringify(path.join(__dirname, '../../dist/index.cjs'));
+  folder.write('from-node.cjs', example.replace("'batharon'", entry));
+  const { stdout } = await promisify(execFile)(process.execPath, ['from-node.cjs'], { cwd: folder.path });
+  expect(stdout).toMatch(/^(200\n)+(?:20\d\n)*0 .*berth.* passed\n$/);
+});
+
+test('a run from Node: what is wrong is told, events are given as they are recorded, and an abort pauses it', async () => {
+  const library = await import(path.join(__dirname, '../../dist/index.cjs'));
+  const chain = library.loadProject(folder.path).chain('chains/berth.chain.yaml');
+  const wrong = await library.runLoaded(chain, { inputs: { day: 7, dya: 'x' } });
+  expect([wrong.exit, wrong.journal, wrong.diagnostics.map(({ code }: { code: string }) => code).sort()]).toEqual([
+    2,
+    undefined,
+    ['input-wrong', 'unknown-input'],
+  ]);
+  const stop = new AbortController();
+  const types: string[] = [];
+  const paused = await library.runLoaded(chain, {
+    inputs: { day: '2026-05-23' },
+    signal: stop.signal,
+    onEvent: ({ type }: { type: string }) => {
+      types.push(type);
+      if (type === 'answered') stop.abort();
+    },
+  });
+  expect([paused.exit, types[0], types.at(-1), paused.journal.summary().outcome]).toEqual([
+    130,
+    'run',
+    'paused',
+    'open',
+  ]);
+}, 60_000);

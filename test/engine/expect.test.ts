@@ -1,4 +1,4 @@
-import type { ExpectRecord } from '../../src/core/journal/events.ts';
+import type { ExpectRecord } from '../../src/core/journal/records.ts';
 import { chainOf, coreRun, type CoreOptions } from '../support/engine.ts';
 
 const FILES: Readonly<Record<string, string>> = {

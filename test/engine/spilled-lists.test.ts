@@ -1,9 +1,9 @@
+import { Seen } from '../../src/core/engine/seen.ts';
 import fc from 'fast-check';
 import { readChain } from '../../src/core/chain/chain-file.ts';
 import { streamableLists } from '../../src/core/chain/streamable-lists.ts';
 import { readTable } from '../../src/core/chain/tables.ts';
 import { Gathered } from '../../src/core/engine/gathered.ts';
-import { Seen } from '../../src/core/engine/seen.ts';
 import { ListBuilder, MAX_HELD } from '../../src/core/value/spilled-list.ts';
 import { DateTime, ExactNumber, SpilledList, piecesOf, type Items, type Value } from '../../src/core/value/value.ts';
 import { coreRun } from '../support/engine.ts';

@@ -1,6 +1,7 @@
+import { sourceOf } from '../../src/core/report/run-source.ts';
 import { heldJournal } from '../../src/core/journal/journal.ts';
 import { findExchange, exchangesBack } from '../../src/core/report/exchange.ts';
-import { sourceOf, stableName, summarizeRun } from '../../src/core/report/run-summary.ts';
+import { stableName, summarizeRun } from '../../src/core/report/run-summary.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
 
 async function namesOf(list: string, more = '', inner = '') {

@@ -9,7 +9,7 @@ import {
 } from '../../core/reference/find.ts';
 import type { Page } from '../../core/reference/page.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { CommandError } from '../command-error.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, wrapped } from '../view/text.ts';
 import { examples, type CommandModule } from './definition.ts';

@@ -21,10 +21,10 @@ import { writeJson } from '../../core/value/json-write.ts';
 import { isNumber, numberText } from '../../core/value/numbers.ts';
 import { textOf } from '../../core/value/text.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { bodyJson, bodyText, openRecord } from '../record.ts';
+import { bodyJson, bodyText, openRecord } from '../../runner/record.ts';
 import { apiOf } from '../samples.ts';
-import { CommandError } from '../command-error.ts';
-import { openProject, type Workspace } from '../workspace.ts';
+import { CommandError } from '../../runner/command-error.ts';
+import { openProject, type Workspace } from '../../runner/workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ into: string; run?: string }>;

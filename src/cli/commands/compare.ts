@@ -1,10 +1,11 @@
+import { sourceOf } from '../../core/report/run-source.ts';
 import type { Command } from 'commander';
 import { alikeCalls, compareRuns, type ComparedCall } from '../../core/report/compare.ts';
-import { sourceOf, summarizeRun } from '../../core/report/run-summary.ts';
+import { summarizeRun } from '../../core/report/run-summary.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { goodRunBeside, openRecord } from '../record.ts';
-import { openWorkspace } from '../workspace.ts';
+import { goodRunBeside, openRecord } from '../../runner/record.ts';
+import { openWorkspace } from '../../runner/workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, wrapped } from '../view/text.ts';
 import { visible } from '../../core/value/visible.ts';

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type { Harbour, HarbourOptions } from '../../harbour/server.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { CommandError } from '../command-error.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import { paletteOf } from '../view/palette.ts';
 import { wrapped } from '../view/text.ts';
 import { copyDemo, demoChains, DEMO_PORT, DEMO_SECRETS, projectIn, tour } from '../demo-project.ts';

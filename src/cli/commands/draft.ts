@@ -8,8 +8,8 @@ import type { DraftRequest } from '../../core/draft/request.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { editorLine, writeProject } from '../new-project.ts';
 import { apiName, apiOf, baseOf, callName, isInProject, readSample } from '../samples.ts';
-import { CommandError } from '../command-error.ts';
-import { openWorkspace } from '../workspace.ts';
+import { CommandError } from '../../runner/command-error.ts';
+import { openWorkspace } from '../../runner/workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ from?: string; api?: string; name?: string; into?: string }>;

@@ -2,9 +2,9 @@ import { Argument, type Command } from 'commander';
 import { curlCommand } from '../../core/draft/curl-command.ts';
 import { exchangesBack, findExchange } from '../../core/report/exchange.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { bodyText, openRecord } from '../record.ts';
-import { CommandError } from '../command-error.ts';
-import { openWorkspace } from '../workspace.ts';
+import { bodyText, openRecord } from '../../runner/record.ts';
+import { CommandError } from '../../runner/command-error.ts';
+import { openWorkspace } from '../../runner/workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ run?: string }>;

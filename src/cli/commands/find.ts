@@ -11,7 +11,7 @@ import { yamlScalar } from '../../core/yaml/quoting.ts';
 import { jsonOf, openDocument, plainJsonOf, type Document, type DocumentOptions } from '../documents.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { formOption } from './options.ts';
-import { CommandError } from '../command-error.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import { paletteOf } from '../view/palette.ts';
 import { cut } from '../view/text.ts';
 import { visible } from '../../core/value/visible.ts';

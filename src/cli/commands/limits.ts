@@ -2,11 +2,11 @@ import { Argument, type Command } from 'commander';
 import { systemClock } from '../../adapters/clock.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { openLimiter, type LimitState } from '../../core/pacing/limits.ts';
-import { CommandError } from '../command-error.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { limiterName, limiterStore, limitsAt, quotaWords, timeText, untilWords } from '../limits-now.ts';
-import { openProject } from '../workspace.ts';
+import { openProject } from '../../runner/workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 import { formOption, type Form } from './options.ts';
 

@@ -5,7 +5,7 @@ import { PROJECT_FILE, SECRETS_FILE } from '../../adapters/project-files.ts';
 import { isName } from '../../core/path/scanner.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { writeProject } from '../new-project.ts';
-import { CommandError } from '../command-error.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ api: string; url: string }>;

@@ -5,12 +5,12 @@ import { curlCommand } from '../../core/draft/curl-command.ts';
 import { previewChain, type KnownName, type PreviewedCall } from '../../core/engine/preview.ts';
 import { boundNames, valueOfBound } from '../../core/report/bound.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { newestRunOf, openRecord, wholeValue } from '../record.ts';
-import { CommandError } from '../command-error.ts';
+import { newestRunOf, openRecord, wholeValue } from '../../runner/record.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import { paletteOf } from '../view/palette.ts';
 import { showPreviewed, textOfBody } from '../view/preview.ts';
 import { unsentChain } from '../unsent-chain.ts';
-import type { Workspace } from '../workspace.ts';
+import type { Workspace } from '../../runner/workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 import { chainOptions, formOption } from './options.ts';
 

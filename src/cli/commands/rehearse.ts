@@ -1,16 +1,14 @@
+import { sourceOf } from '../../core/report/run-source.ts';
+import type { InputOptions } from '../../runner/given-inputs.ts';
 import { systemClock } from '../../adapters/clock.ts';
-import { sourceOf } from '../../core/report/run-summary.ts';
 import type { Command } from 'commander';
-import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
-import { secretsFor } from '../endpoints.ts';
-import { commandInputs, type InputOptions } from '../inputs.ts';
+import type { ListenerEvent } from '../../core/journal/events.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { newestRunOf, openRecord } from '../record.ts';
-import { deploymentsOf, keptOf, recordedInputs } from '../recorded-run.ts';
-import { rehearse } from '../rehearsal.ts';
-import { projectSecrets } from '../project-secrets.ts';
-import { CommandError } from '../command-error.ts';
-import { loadChain, openProject, readAt } from '../workspace.ts';
+import { newestRunOf, openRecord } from '../../runner/record.ts';
+import { keptOf } from '../../runner/recorded-run.ts';
+import { prepareRehearsal, rehearse } from '../../runner/rehearsal.ts';
+import { CommandError } from '../../runner/command-error.ts';
+import { openProject } from '../../runner/workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
 import { RunView } from '../view/run-view.ts';
@@ -46,32 +44,18 @@ async function execute(file: string, options: Options, around: Io): Promise<Exit
   const [first] = record?.journal ?? [];
   if (!record || first?.type !== 'run')
     throw new CommandError('run-not-found', 'This chain has no recorded run', `Run it once: batharon run ${file}`);
-  const at = readAt(deploymentsOf(first), io.environment, workspace.project);
-  const { chain, diagnostics, used } = loadChain(workspace, file, at);
-  const found = [...workspace.diagnostics, ...diagnostics];
-  const checked = hasErrors(found) ? undefined : chain;
-  const store = projectSecrets(workspace, io);
-  const secrets = chain ? Object.keys(secretsFor(workspace, [chain, ...used.chains], at, store).values) : [];
-  const clock = { seed: first.seed, now: first.now ?? new Date(first.at).toISOString() };
-  const given = { ...options, ...clock };
-  const recorded = recordedInputs(first, record, false);
-  const masks = Object.fromEntries(secrets.map((name) => [name, `\u2039${name}\u203a`]));
-  const {
-    inputs,
-    host,
-    diagnostics: wrong,
-  } = await commandInputs(checked, file, masks, given, workspace, io, { recorded });
-  found.push(...wrong);
+  const prepared = await prepareRehearsal(file, options, workspace, record, first, io);
   const palette = paletteOf(io.colors);
-  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
-  if (!chain || !inputs || hasErrors(found)) {
-    io.exit.err(`${tally(found)}; nothing to rehearse\n`);
+  const { plan, diagnostics } = prepared;
+  if (diagnostics.length > 0) io.exit.err(`${showDiagnostics(diagnostics, palette, io.columns)}\n`);
+  if (!plan) {
+    io.exit.err(`${tally(diagnostics)}; nothing to rehearse\n`);
     return 2;
   }
   const view = new RunView({
     write: io.exit.out,
     palette,
-    widths: widthsOf(chain),
+    widths: widthsOf(plan.chain),
     namedRun: record.id,
     quiet: options.quiet ?? false,
     verbose: options.verbose ?? false,
@@ -81,13 +65,7 @@ async function execute(file: string, options: Options, around: Io): Promise<Exit
     moves: false,
   });
   view.know(sourceOf(record));
-  const plan = { workspace, chain, used, at, inputs, host };
-  const { exit } = await rehearse(
-    { ...plan, secrets: masks },
-    record,
-    keptOf(record, 'rehearse'),
-    [(event) => void (event.type !== 'file' && view.listen(event))],
-    io,
-  );
+  const listener = (event: ListenerEvent) => void (event.type !== 'file' && view.listen(event));
+  const { exit } = await rehearse(plan, record, keptOf(record, 'rehearse'), [listener], io);
   return exit;
 }

@@ -1,10 +1,10 @@
 import type { Command } from 'commander';
 import { reportFormats } from '../../core/report/formats/list.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { defaultRecordId, recordId } from '../record.ts';
+import { defaultRecordId, recordId } from '../../runner/record.ts';
 import { wantedReport, writeReports } from '../reports.ts';
-import { CommandError } from '../command-error.ts';
-import { openWorkspace } from '../workspace.ts';
+import { CommandError } from '../../runner/command-error.ts';
+import { openWorkspace } from '../../runner/workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 /** `report [RUN...] KIND=FILE...`: reports of recorded runs. */

@@ -1,19 +1,26 @@
+import { runAndWrite, type RunOptions } from '../show-run.ts';
+import type { GoingOn } from '../../runner/prepare-run.ts';
+import { readAt } from '../../runner/deployments.ts';
 import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { endsOfRun, listRuns, type RecordedRun } from '../../adapters/journal-reader.ts';
 import type { Part } from '../../core/engine/settings.ts';
+import type { Chain } from '../../core/chain/model.ts';
+import type { CallRecords } from '../../core/journal/call-records.ts';
+import type { SettledBody } from '../../core/journal/events.ts';
+import type { Recorded } from '../../core/engine/recorded.ts';
+import { present } from '../../core/value/present.ts';
 import { recordedCalls } from '../../adapters/recorded-calls.ts';
 import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { resumePlanOf, type ResumePlan, type Tally } from '../../core/engine/resume-plan.ts';
 import { counted, grouped } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
-import { defaultRecordId, isRun, openRecord, recordId } from '../record.ts';
-import { deploymentsOf, recordedInputs, TIDYING } from '../recorded-run.ts';
-import { CommandError } from '../command-error.ts';
+import { defaultRecordId, isRun, openRecord, recordId } from '../../runner/record.ts';
+import { deploymentsOf, recordedInputs, TIDYING } from '../../runner/recorded-run.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import { askOne, doubtsLeft, settleDoubts, settlementsOf, type Answers } from '../settling.ts';
-import { loadChain, openProject, readAt, type Workspace } from '../workspace.ts';
+import { loadChain, openProject, type Workspace } from '../../runner/workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = Omit<RunOptions, 'at' | 'settings'> &
@@ -128,6 +135,43 @@ function isAlone(end: JournalEvent | undefined): boolean {
 }
 
 async function goOn(record: RecordedRun, options: Options, workspace: Workspace, io: Io): Promise<ExitStatus> {
+  const first = resumable(record);
+  const last = record.journal.last();
+  const end = last?.type === 'finished' || last?.type === 'paused' ? last : undefined;
+  if (end?.type === 'finished' && end.outcome === 'passed' && !options.all) {
+    io.exit.out(`The run ${record.id} has passed; there is nothing to resume.\n`);
+    return 0;
+  }
+  const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
+  const at = deploymentsOf(first);
+  const chainNow = () => loadChain(workspace, file, readAt(at, io.environment, workspace.project)).chain;
+  const settled = await settledOf(record, options, chainNow, io);
+  if (!settled) return 3;
+  const recorded = recordedFor(options, settled, end);
+  const from: GoingOn = {
+    recorded,
+    record,
+    inputs: recordedInputs(first, record, true),
+    heading: options.cleanup
+      ? TIDYING
+      : (files) =>
+          headingOf(
+            record.id,
+            resumePlanOf({ ...files, records: settled.records, failed: recorded.failed, changed: recorded.changed }),
+            end,
+          ),
+  };
+  const { now, seed } = first;
+  const { part } = first.options as { part?: Part };
+  const { waitForQuota, strict, cleanup: cleanupOnly, all } = options;
+  const settings = { waitForQuota, strict, cleanupOnly, part: all ? undefined : part };
+  return runAndWrite(file, { ...options, seed, ...present({ now: now ?? undefined }), at, settings }, io, from);
+}
+
+type RunEnd = EventOf<'finished' | 'paused'>;
+
+/** The first event of a run that can be gone on with. Throws `CommandError` for any other. */
+function resumable(record: RecordedRun): EventOf<'run'> {
   const [first] = record.journal;
   if (first?.type !== 'run' || first.chain === '')
     throw new CommandError('run-not-found', `${record.id} is not a run of a chain`, 'To list the runs: batharon runs');
@@ -138,53 +182,48 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
       'Run the chain without --only.',
     );
   const owner = runOwner(record.folder);
-  if (owner !== undefined) {
-    const advice = 'Wait until it ends, or stop it.';
-    throw new CommandError('run-under-way', `Process ${owner} is running the run ${record.id}`, advice);
-  }
-  const last = record.journal.last();
-  const end = last?.type === 'finished' || last?.type === 'paused' ? last : undefined;
-  const { part } = first.options as { part?: Part };
-  const at = deploymentsOf(first);
-  if (end?.type === 'finished' && end.outcome === 'passed' && !options.all) {
-    io.exit.out(`The run ${record.id} has passed; there is nothing to resume.\n`);
-    return 0;
-  }
+  if (owner === undefined) return first;
+  const advice = 'Wait until it ends, or stop it.';
+  throw new CommandError('run-under-way', `Process ${owner} is running the run ${record.id}`, advice);
+}
+
+type Settled = Readonly<{ records: CallRecords; settled: readonly SettledBody[] }>;
+
+/** The recorded calls with what the command line, and whoever is asked, says of them; nothing where one stays in doubt. */
+async function settledOf(
+  record: RecordedRun,
+  options: Options,
+  chainNow: () => Chain | undefined,
+  io: Io,
+): Promise<Settled | undefined> {
   const records = recordedCalls(record);
-  const settled = settlementsOf(options, record, records);
-  for (const each of settled) records.settle(each);
-  const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
-  const chainNow = () => loadChain(workspace, file, readAt(at, io.environment, workspace.project)).chain;
-  const doubts = doubtsLeft(records, chainNow);
-  const answered = await settleDoubts(doubts, record, io);
-  if (!answered) return 3;
-  for (const each of answered) records.settle(each);
-  const changed = options.resend.includes('all') ? 'resend' : options.skip.includes('all') ? 'skip' : undefined;
-  const from: GoingOn = {
-    recorded: {
-      mode: 'go-on',
-      records,
-      isSameRun: true,
-      ended: end?.type === 'finished' ? end.outcome : undefined,
-      failed: options.failed ?? false,
-      changed,
-      lost: options.sent.includes('all') ? 'sent' : options.notSent.includes('all') ? 'not-sent' : undefined,
-      settled: [...settled, ...answered],
-    },
-    record,
-    inputs: recordedInputs(first, record, true),
-    heading: options.cleanup
-      ? TIDYING
-      : (files) => {
-          const { failed = false } = options;
-          return headingOf(record.id, resumePlanOf({ ...files, records, failed, changed }), end);
-        },
+  const said = settlementsOf(options, record, records);
+  for (const each of said) records.settle(each);
+  const answered = await settleDoubts(doubtsLeft(records, chainNow), record, io);
+  for (const each of answered ?? []) records.settle(each);
+  return answered && { records, settled: [...said, ...answered] };
+}
+
+function recordedFor(
+  { failed = false, resend, skip, sent, notSent }: Options,
+  { records, settled }: Settled,
+  end: RunEnd | undefined,
+): Recorded {
+  return {
+    mode: 'go-on',
+    records,
+    isSameRun: true,
+    ended: end?.type === 'finished' ? end.outcome : undefined,
+    failed,
+    changed: firstOf({ resend, skip }),
+    lost: firstOf({ sent, 'not-sent': notSent }),
+    settled,
   };
-  const { now, seed } = first;
-  const clock = { seed, ...(now === null ? {} : { now }) };
-  const { waitForQuota, strict, cleanup: cleanupOnly, all } = options;
-  const settings = { waitForQuota, strict, cleanupOnly, part: all ? undefined : part };
-  return runAndWrite(file, { ...options, ...clock, at, settings }, io, from);
+}
+
+/** The first of some options that was said of all requests. */
+function firstOf<T extends string>(options: Readonly<Record<T, readonly string[]>>): T | undefined {
+  return (Object.keys(options) as T[]).find((name) => options[name].includes('all'));
 }
 
 const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
@@ -202,7 +241,7 @@ function pausedHow({ why, detail }: EventOf<'paused'>): string {
   return why === 'to' && detail !== undefined ? `stopped at ${detail} (--to)` : PAUSED[why];
 }
 
-function headingOf(run: string, resumePlan: ResumePlan, end: EventOf<'finished' | 'paused'> | undefined): string {
+function headingOf(run: string, resumePlan: ResumePlan, end: RunEnd | undefined): string {
   const how = end === undefined ? 'killed' : end.type === 'paused' ? pausedHow(end) : 'failed';
   const again = end?.type === 'finished' ? '; its cleanup has run already, and runs again once something is sent' : '';
   const { done, judgedAgain, toSend, changed, mayFollow, cleanup, isAtLeast } = resumePlan;

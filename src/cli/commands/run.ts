@@ -1,3 +1,6 @@
+import { runAndWrite, type RunOptions } from '../show-run.ts';
+import type { GoingOn } from '../../runner/prepare-run.ts';
+import { readAt } from '../../runner/deployments.ts';
 import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
@@ -5,18 +8,18 @@ import { listRuns, readRun } from '../../adapters/journal-reader.ts';
 import { endpointNamed } from '../../core/chain/endpoints.ts';
 import type { Goal, RunSettings } from '../../core/engine/settings.ts';
 import type { EventOf } from '../../core/journal/events.ts';
+import { present } from '../../core/value/present.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { itemNumbers } from '../goal.ts';
+import { itemNumbers } from '../../runner/goal.ts';
 import { chosenChains, runMany } from '../many-chains.ts';
-import { runAndWrite, type GoingOn, type RunOptions } from '../prepared-run.ts';
-import { newestRunOf, openRecord } from '../record.ts';
-import { keepingRun } from '../recorded-run.ts';
+import { newestRunOf, openRecord } from '../../runner/record.ts';
+import { keepingRun } from '../../runner/recorded-run.ts';
 import { wantedReport } from '../reports.ts';
 import { fractionOf, partOf, shareOf } from '../run-parts.ts';
 import { watchAndRun } from '../watch.ts';
-import { CommandError } from '../command-error.ts';
-import { inProject, openProject, readAt } from '../workspace.ts';
+import { CommandError } from '../../runner/command-error.ts';
+import { inProject, openProject } from '../../runner/workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 import { chainOptions } from './options.ts';
 
@@ -89,35 +92,36 @@ export const command: CommandModule = {
 
 async function execute(said: readonly string[], options: Options, io: Io): Promise<ExitStatus> {
   const files = chosenChains(said, options.tag, options.slice, io);
-  const slice =
-    options.slice === undefined ? undefined : { part: 1, of: fractionOf('--slice', '2/5', options.slice).of };
-  const settings: RunSettings = {
-    part: partOf(options),
-    share: shareOf(options.limitShare) ?? slice,
-    withinMs: durationOf(options.within),
-    waitForQuota: options.waitForQuota,
-    strict: options.strict,
-  };
-  const shared: RunOptions = {
-    ...options,
-    settings,
-    reports: options.report.map(wantedReport),
-  };
+  const shared: RunOptions = { ...options, settings: settingsOf(options), reports: options.report.map(wantedReport) };
   const [only] = files;
-  if (only === undefined || files.length > 1 || said.length > 1) {
-    const exclusive = ['to', 'only', 'item', 'reuse'] as const;
-    const wrong = exclusive.find((name) => options[name] !== undefined);
-    if (wrong) throw new CommandError('invalid-option', `--${wrong} is for one chain, and here are ${files.length}`);
-    return runMany(files, shared, Number(options.parallelChains), io);
-  }
+  if (only !== undefined && files.length === 1 && said.length === 1) return runOne(only, options, shared, io);
+  const exclusive = ['to', 'only', 'item', 'reuse'] as const;
+  const wrong = exclusive.find((name) => options[name] !== undefined);
+  if (wrong) throw new CommandError('invalid-option', `--${wrong} is for one chain, and here are ${files.length}`);
+  return runMany(files, shared, Number(options.parallelChains), io);
+}
+
+function settingsOf(options: Options): RunSettings {
+  const { slice, limitShare, within, waitForQuota, strict } = options;
+  const ofSlice = slice === undefined ? undefined : { part: 1, of: fractionOf('--slice', '2/5', slice).of };
+  return {
+    part: partOf(options),
+    share: shareOf(limitShare) ?? ofSlice,
+    withinMs: durationOf(within),
+    waitForQuota,
+    strict,
+  };
+}
+
+async function runOne(file: string, options: Options, shared: RunOptions, io: Io): Promise<ExitStatus> {
   if (options.parallelChains !== '1') io.exit.err('note: --parallel-chains has no effect on a single chain\n');
-  if (options.exclusive) refuseBeside(only, options.at, io);
+  if (options.exclusive) refuseBeside(file, options.at, io);
   const goal = goalOf(options);
-  const wanted = { ...shared, settings: { ...settings, goal } };
-  if (options.watch) return watchAndRun(only, wanted, io);
-  const from = keptFrom(only, options, goal, io);
+  const wanted = { ...shared, settings: { ...shared.settings, goal } };
+  if (options.watch) return watchAndRun(file, wanted, io);
+  const from = keptFrom(file, options, goal, io);
   const seed = options.seed ?? from?.seed;
-  return runAndWrite(only, { ...wanted, ...(seed === undefined ? {} : { seed }) }, io, from?.goingOn);
+  return runAndWrite(file, { ...wanted, ...present({ seed }) }, io, from?.goingOn);
 }
 
 function durationOf(said: string | undefined): number | undefined {

@@ -8,8 +8,8 @@ import { counted, spent } from '../../core/value/show.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { formOption } from './options.ts';
-import { CommandError } from '../command-error.ts';
-import { openWorkspace, type Workspace } from '../workspace.ts';
+import { CommandError } from '../../runner/command-error.ts';
+import { openWorkspace, type Workspace } from '../../runner/workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { visible } from '../../core/value/visible.ts';
 import { cut, padded, paddedLeft, sized } from '../view/text.ts';
@@ -35,7 +35,7 @@ export const command: CommandModule = {
 };
 
 /** What is said of a run in a line. */
-type ListedRun = Readonly<{
+export type ListedRun = Readonly<{
   run: string;
   at: string;
   chain: string;
@@ -131,18 +131,26 @@ const WIDE = 104;
  * narrow, without the year and the size.
  */
 export function runLine(listed: ListedRun, palette: Palette, columns: number): string {
-  const { run, at, chain, where, result, ms, bytes, request } = listed;
+  const { run, at, where, ms, bytes } = listed;
   const isWide = columns >= WIDE;
-  const paint = result === 'passed' ? palette.good : result === 'failed' ? palette.bad : palette.warning;
   const width = isWide ? 22 : 18;
-  const said = request ? `${request.method} ${visible(request.target)}` : chain;
-  const name = padded(cut(said === '' && result === 'sent' ? '(send)' : said, width), width);
+  const name = padded(cut(nameOf(listed), width), width);
   const place = padded(cut(where, isWide ? 20 : 12), isWide ? 20 : 12);
   const when = at.slice(isWide ? 0 : 5, 16).replace('T', ' ');
-  const status = typeof request?.status !== 'number' ? result : `${result} ${request.status}`;
-  const word = result === 'sent' ? palette.quiet(padded(status, 9)) : paint(padded(result, 9));
   const size = isWide ? `  ${palette.quiet(sized(bytes))}` : '';
-  return `${run}  ${palette.quiet(when)}  ${name} ${place} ${word} ${paddedLeft(spent(ms), 9)}${size}`.trimEnd();
+  return `${run}  ${palette.quiet(when)}  ${name} ${place} ${resultWord(listed, palette)} ${paddedLeft(spent(ms), 9)}${size}`.trimEnd();
+}
+
+/** The chain, or what a `send` sent. */
+function nameOf({ request, chain, result }: ListedRun): string {
+  if (request) return `${request.method} ${visible(request.target)}`;
+  return chain === '' && result === 'sent' ? '(send)' : chain;
+}
+
+function resultWord({ result, request }: ListedRun, { good, bad, warning, quiet }: Palette): string {
+  if (result === 'sent') return quiet(padded(request?.status ? `sent ${request.status}` : 'sent', 9));
+  const paint = result === 'passed' ? good : result === 'failed' ? bad : warning;
+  return paint(padded(result, 9));
 }
 
 async function remove({ olderThan, keepNewest }: RemoveOptions, io: Io): Promise<ExitStatus> {

@@ -1,68 +1,31 @@
+import { checkToSend } from '../../runner/check-to-send.ts';
+import type { RunPlan } from '../../runner/run-plan.ts';
+import type { ListenerEvent } from '../../core/journal/events.ts';
+import { readAt } from '../../runner/deployments.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import { Option, type Command } from 'commander';
 import path from 'node:path';
-import { projectSecrets } from '../project-secrets.ts';
-import { hasErrors, sorted, type Diagnostic, type SourceFile } from '../../core/diagnostics/source.ts';
-import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
-import { exchangesOf, tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
-import { explainFailure } from '../../core/report/failure.ts';
-import { History } from '../../core/report/history.ts';
-import { readRun } from '../../adapters/journal-reader.ts';
+import { projectSecrets } from '../../runner/project-secrets.ts';
+import { hasErrors, sorted, type SourceFile } from '../../core/diagnostics/source.ts';
+import type { JournalEvent } from '../../core/journal/events.ts';
+import { exchangesOf } from '../../core/report/exchange.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { refuseUnchosen, secretsFor } from '../endpoints.ts';
-import { runHost } from '../run-host.ts';
+import { runHost } from '../../runner/run-host.ts';
 import { placeOfResult, savingResult } from '../results.ts';
-import { apiOf, readSample } from '../samples.ts';
-import { startRun } from '../start-run.ts';
-import { CommandError } from '../command-error.ts';
+import { startRun } from '../../runner/start-run.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
-import { checkedChain, openWorkspace, readAt, type Workspace } from '../workspace.ts';
+import { checkedChain, openWorkspace, type Workspace } from '../../runner/workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
-import { headerLines, showBody, statusLine } from '../view/exchange.ts';
-import { showFailure } from '../view/failure.ts';
 import { paletteOf } from '../view/palette.ts';
-import { sized } from '../view/text.ts';
-import { changesNotAllowed } from '../../core/chain/changes.ts';
-import { endpointsOf } from '../../core/chain/endpoints.ts';
-import { callLines, stepText, withoutCredentials, withSecretPlaceholders } from '../../core/draft/write-call.ts';
-import { boundNames, valueOfBound } from '../../core/report/bound.ts';
-import { isHttpUrl } from '../../core/http/message.ts';
+import { stepText } from '../../core/draft/write-call.ts';
 import { READ_AS } from '../../core/http/decode.ts';
-import { linkTarget } from '../../core/expression/link-header.ts';
 import { visible } from '../../core/value/visible.ts';
-import { readJson } from '../../core/value/json-read.ts';
-import { showValue, spent } from '../../core/value/show.ts';
-import type { Value } from '../../core/value/value.ts';
-import { hasRuns, openRecord, wholeValue } from '../record.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{
-  api?: string;
-  at: readonly string[];
-  query: readonly string[];
-  header: readonly string[];
-  form: readonly string[];
-  allowChanges: readonly string[];
-  multipart: readonly string[];
-  set: readonly string[];
-  json?: string;
-  jsonFile?: string;
-  text?: string;
-  xml?: string;
-  file?: string;
-  graphql?: string;
-  type?: string;
-  auth: boolean;
-  save?: string;
-  readAs?: string;
-  redirects?: string;
-  maxBody?: string;
-  idempotencyKey?: boolean;
-  timeout?: string;
-  curl?: string | true;
-  run?: string;
-}>;
-
+import { callOfOptions, callOfSample, type SendOptions as Options, type SentCall } from '../send-call.ts';
+import { namesFromLastRun } from '../send-names.ts';
+import { showBroken, showSent } from '../view/sent.ts';
 /** `send METHOD TARGET`: one request, shown and recorded. It is a chain of one call, run as any other. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
@@ -132,154 +95,71 @@ async function execute(
     options.curl === undefined
       ? await callOfOptions(method, target, options, io)
       : await callOfSample(options, workspace, io);
-  const isWhole = /^request: "?[A-Z]+ https?:/m.test(call.lines.join('\n'));
-  if (!workspace.hasProject && !isWhole) {
-    throw new CommandError(
-      'no-project',
-      `No project here has an API for "${target ?? ''}"`,
-      'Write the whole URL, for example: batharon send GET http://127.0.0.1:4090/v1/vessels',
-    );
-  }
+  refuseOutside(workspace, call.lines, target);
+  const plan = sendPlan(call, workspace, options, io);
+  if (!plan) return 2;
+  const events: JournalEvent[] = [];
+  const listeners = [(event: ListenerEvent) => void (isFact(event) && events.push(event))];
+  const { exit, run } = await startRun({ ...plan, listeners }, io);
+  showOutcome(events, run, workspace.recordFolder, io);
+  return exit;
+}
+
+/** Without a project only whole URLs can be sent to. Throws `CommandError`. */
+function refuseOutside({ hasProject }: Workspace, lines: readonly string[], target = ''): void {
+  if (hasProject || /^request: "?[A-Z]+ https?:/m.test(lines.join('\n'))) return;
+  throw new CommandError(
+    'no-project',
+    `No project here has an API for "${target}"`,
+    'Write the whole URL, for example: batharon send GET http://127.0.0.1:4090/v1/vessels',
+  );
+}
+
+/** What starts the call; nothing where something is wrong with it, which is told. */
+function sendPlan(
+  call: SentCall,
+  workspace: Workspace,
+  options: Options,
+  io: Io,
+): Omit<RunPlan, 'listeners'> | undefined {
   const at = readAt(options.at, io.environment, workspace.project);
-  const names = namesFromLastRun(call.lines, workspace, options.run, io);
-  const file = chainFile(call.lines, [...names.keys()]);
-  const { chain, diagnostics, used } = checkedChain(workspace, file, at, false, namedFiles(options, io.cwd));
-  if (chain) refuseUnchosen(workspace, [chain, ...used.chains], at);
-  const found: Diagnostic[] = [...workspace.diagnostics, ...diagnostics];
+  const inputs = namesFromLastRun(call.lines, workspace, options.run, io);
+  const file = chainFile(call.lines, [...inputs.keys()]);
+  const named = namedFiles(options, io.cwd);
+  const loaded = checkedChain(workspace, file, at, false, named);
   const own = projectSecrets(workspace, io);
   // What a person writes on the command line is declared by that.
   const store = { ...own, find: (name: string) => call.secrets[name] ?? own.find(name), isInFile: () => true };
-  const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
-  found.push(...(secrets?.diagnostics ?? []));
-  for (const each of chain ? [chain, ...used.steps] : [])
-    found.push(...changesNotAllowed(each, endpointsOf(workspace.project, at), options.allowChanges));
-  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), paletteOf(io.colors), io.columns)}\n`);
-  if (!chain || !secrets || hasErrors(found)) return 2;
-  const events: JournalEvent[] = [];
-  const { exit, run } = await startRun(
-    {
-      workspace,
-      chain,
-      used,
-      help: signInHelp(io.inIsTerminal && io.errIsTerminal, io.exit),
-      inputs: names,
-      at,
-      secrets: secrets.values,
-      options: {},
-      purpose: 'send',
-      listeners: [(event) => void (isFact(event) && events.push(event))],
-      // What the command line names may be anywhere.
-      host: {
-        ...runHost(workspace, file.path, {}, io.exit, namedFiles(options, io.cwd)),
-        saveFile: (name) => savingResult(name, io),
-      },
-      now: null,
-    },
-    io,
-  );
+  const { secrets, diagnostics } = checkToSend(workspace, loaded, at, options.allowChanges, store);
+  const { chain, used } = loaded;
+  if (diagnostics.length > 0)
+    io.exit.err(`${showDiagnostics(sorted(diagnostics), paletteOf(io.colors), io.columns)}\n`);
+  if (!chain || !secrets || hasErrors(diagnostics)) return undefined;
+  return {
+    workspace,
+    chain,
+    used,
+    help: signInHelp(io.inIsTerminal && io.errIsTerminal, io.exit),
+    inputs,
+    at,
+    secrets,
+    options: {},
+    purpose: 'send',
+    // What the command line names may be anywhere.
+    host: { ...runHost(workspace, file.path, {}, io.exit, named), saveFile: (name) => savingResult(name, io) },
+    now: null,
+  };
+}
+
+function showOutcome(events: readonly JournalEvent[], run: string, recordFolder: string, io: Io): void {
   const exchange = exchangesOf(events).at(-1);
-  if (exchange?.answered) show(exchange, run, workspace.recordFolder, io);
+  if (exchange?.answered) showSent(exchange, run, recordFolder, io);
   for (const event of events)
     if (event.type === 'note') io.exit.err(`${event.level} ${event.code}: ${visible(event.message)}\n`);
   // A status speaks for itself; whatever else went wrong is told.
   const isPaused = events.some(({ type }) => type === 'paused');
   if ((!exchange?.answered && !isPaused) || exchange?.ended?.problem?.code.startsWith('redirect'))
     showBroken(events, io);
-  return exit;
-}
-
-/** A call as lines of YAML, and the secrets that were found in a sample. */
-type SentCall = Readonly<{ lines: readonly string[]; secrets: Readonly<Record<string, string>> }>;
-
-/** The call that the command line stands for. JSON is YAML, so a body goes in as it was given. */
-async function callOfOptions(
-  method: string | undefined,
-  target: string | undefined,
-  options: Options,
-  io: Io,
-): Promise<SentCall> {
-  if (method === undefined || target === undefined) {
-    throw new CommandError(
-      'invalid-option',
-      'A request needs a method and a target',
-      'Example: batharon send GET /vessels',
-    );
-  }
-  const quoted = (text: string) => JSON.stringify(text);
-  const pairs = (given: readonly string[], sign: string, option: string) =>
-    given.map((each) => {
-      const split = each.indexOf(sign);
-      if (split > 0) return `  ${quoted(each.slice(0, split).trim())}: ${quoted(each.slice(split + 1).trim())}`;
-      const wanted = sign === '=' ? 'NAME=VALUE' : 'NAME: VALUE';
-      throw new CommandError('invalid-option', `${option} needs ${wanted}, not "${each}"`);
-    });
-  const content = async (given: string | undefined) => (given === '-' ? await io.readInput() : given);
-  const body = await content(options.json);
-  const plain = async (key: string, given: string | undefined) => {
-    const value = await content(given);
-    return value === undefined ? [] : [`${key}: ${quoted(value)}`];
-  };
-  const section = (key: string, entries: readonly string[]) => (entries.length > 0 ? [`${key}:`, ...entries] : []);
-  const lines = [
-    'call: send',
-    `request: ${quoted(`${method.toUpperCase()} ${target}`)}`,
-    ...(options.api === undefined ? [] : [`api: ${quoted(options.api)}`]),
-    ...(options.timeout === undefined ? [] : [`timeout: ${quoted(options.timeout)}`]),
-    ...section('query', pairs(options.query, '=', '--query')),
-    ...section('headers', pairs(options.header, ':', '--header')),
-    ...section('form', pairs(options.form, '=', '--form')),
-    ...section('multipart', options.multipart.map(fieldLine)),
-    ...(await plain('json-file', options.jsonFile)),
-    ...section('set', options.set.map(setLine)),
-    ...(await plain('text', options.text)),
-    ...(await plain('xml', options.xml)),
-    ...(await plain('file', options.file)),
-    ...(options.graphql === undefined ? [] : ['graphql:', `  query: ${quoted(options.graphql)}`]),
-    ...(await plain('type', options.type)),
-    ...(await plain('auth', options.auth ? undefined : 'none')),
-    ...(options.idempotencyKey ? ['idempotency-key: true'] : []),
-    ...(await plain('save', options.save)),
-    ...(await plain('read-as', options.readAs)),
-    ...(await plain('redirects', options.redirects)),
-    ...(await plain('max-body', options.maxBody)),
-    ...(body === undefined ? [] : ['json:', ...body.split('\n').map((line) => `  ${line}`)]),
-  ];
-  return { lines, secrets: {} };
-}
-
-/** `name=text`, or `name=@file` with `;type=...` behind it. */
-function fieldLine(given: string): string {
-  const split = given.indexOf('=');
-  if (split <= 0) throw new CommandError('invalid-option', `--multipart needs NAME=VALUE, not "${given}"`);
-  const [name, value] = [given.slice(0, split), given.slice(split + 1)];
-  if (!value.startsWith('@')) return `  ${JSON.stringify(name)}: ${JSON.stringify(value)}`;
-  const [file = '', type] = value.slice(1).split(';type=');
-  const said = type === undefined ? '' : `, type: ${JSON.stringify(type)}`;
-  return `  ${JSON.stringify(name)}: { file: ${JSON.stringify(file)}${said} }`;
-}
-
-/** `$.path=value`: the value as JSON where it is JSON, else as a text. */
-function setLine(given: string): string {
-  const split = /^(\$(?:[^=\[]|\[[^\]]*\])*)=(.*)$/s.exec(given);
-  if (!split) {
-    const advice = "Example: --set '$.order.note=by noon'.";
-    throw new CommandError('invalid-option', `--set needs PATH=VALUE, not "${given}"`, advice);
-  }
-  const [, path = '', value = ''] = split;
-  const json = readJson(value);
-  return `  ${JSON.stringify(path)}: ${json.ok ? value : JSON.stringify(value)}`;
-}
-
-/** The call of a curl command; its credentials become secrets, so that no record holds them. */
-async function callOfSample(options: Options, workspace: Workspace, io: Io): Promise<SentCall> {
-  const sample = await readSample(options.curl, 'curl', io);
-  const own = apiOf(workspace, sample.url);
-  const { request, secrets } = withoutCredentials(sample);
-  const lines = callLines(request, 'send', own?.path ?? sample.url, undefined, own ? [`api: ${own.api}`] : []);
-  return {
-    lines: withSecretPlaceholders(lines),
-    secrets: Object.fromEntries(secrets.map(({ name, value }) => [name, value])),
-  };
 }
 
 function namedFiles({ file, jsonFile, save, multipart }: Options, cwd: string): readonly string[] {
@@ -290,94 +170,4 @@ function namedFiles({ file, jsonFile, save, multipart }: Options, cwd: string): 
 function chainFile(lines: readonly string[], names: readonly string[]): SourceFile {
   const inputs = names.length === 0 ? '' : `inputs:\n${names.map((name) => `  ${name}: json\n`).join('')}`;
   return { path: '(command line)', text: `name: send\n${inputs}steps:\n${stepText(lines)}` };
-}
-
-/** The names in the placeholders of a request that the last run bound, and their values; which they are is said. */
-function namesFromLastRun(
-  lines: readonly string[],
-  workspace: Workspace,
-  run: string | undefined,
-  io: Io,
-): ReadonlyMap<string, Value> {
-  const placeholders = lines.join('\n').match(/\{[^{}]*\}/g) ?? [];
-  const words = new Set(
-    placeholders.flatMap((placeholder) => placeholder.match(/[A-Za-z_\u0080-\uffff][\w\u0080-\uffff]*/g) ?? []),
-  );
-  words.delete('secret');
-  words.delete('setting');
-  const values = new Map<string, Value>();
-  if (words.size === 0 || (run === undefined && !hasRuns(workspace))) return values;
-  const record = openRecord(workspace, run ?? 'last');
-  for (const bound of boundNames(record.events)) {
-    if (!words.has(bound.name)) continue;
-    const value = valueOfBound(bound) ?? wholeValue(bound, record);
-    if (value === undefined) {
-      throw new CommandError(
-        'found-nothing',
-        `"${bound.name}" is a secret of run ${record.id}, and secrets are never recorded`,
-        'Write {secret.NAME} instead.',
-      );
-    }
-    values.set(bound.name, value);
-    io.exit.err(`${bound.name} is ${showValue(value, 60)}, from run ${record.id}\n`);
-  }
-  return values;
-}
-
-/** The response; piped, standard output is the body alone. */
-function show(exchange: ExchangeRecord, run: string, recordFolder: string, io: Io): void {
-  const { sent } = exchange;
-  const answered = exchange.answered!;
-  const palette = paletteOf(io.outIsTerminal ? io.colors : io.colors && io.errIsTerminal);
-  const took = spent(tookOf(exchange) ?? 0);
-  const content = answered.body && readRun(recordFolder, run)?.body(answered.body);
-  const size = sized(answered.body?.size ?? 0);
-  const head = [
-    `${palette.strong(sent.request.method)} ${sent.request.url}`,
-    `${statusLine(answered.status, answered.reason, palette)}   ${palette.quiet(`${took}, ${size}`)}`,
-  ];
-  const page = nextPage(exchange);
-  const more = page === undefined ? '' : palette.quiet(`next page: ${page}   in a chain: paging: {next: link('next')}`);
-  if (!io.outIsTerminal) {
-    io.exit.err(`${[...head, ...(more ? [more] : [])].join('\n')}\n`);
-    if (content) io.exit.out(showBody(content, answered.body!.type, paletteOf(false)) + '\n');
-    return;
-  }
-  const told = answered.headers.filter(([name]) => !QUIET_HEADERS.has(name.toLowerCase()));
-  io.exit.out(`${[...head, ...headerLines(told, palette)].join('\n')}\n`);
-  if (content) io.exit.out(`\n${showBody(content, answered.body!.type, palette)}\n`);
-  const next = content
-    ? `read a value: batharon value '$...'   whole exchange: batharon look`
-    : 'whole exchange: batharon look';
-  io.exit.out(`\n${more && `${more}\n`}${palette.quiet(next)}\n`);
-}
-
-/** Where the Link header of the response says that the next page is. */
-function nextPage({ sent, answered }: ExchangeRecord): string | undefined {
-  const links = answered!.headers.filter(([name]) => name.toLowerCase() === 'link').map(([, value]) => value);
-  if (links.length === 0) return undefined;
-  try {
-    const target = linkTarget(links.join(', '), 'next');
-    const page = target === undefined ? undefined : new URL(target, sent.request.url).href;
-    return page !== undefined && isHttpUrl(page) ? page : undefined;
-  } catch {
-    // A header that cannot be read is shown with the others, and is not this line's to judge.
-    return undefined;
-  }
-}
-
-/** Headers that say nothing to somebody who tries a request; `look` shows them all. */
-const QUIET_HEADERS: ReadonlySet<string> = new Set([
-  'date',
-  'connection',
-  'keep-alive',
-  'transfer-encoding',
-  'content-length',
-  'x-powered-by',
-]);
-
-function showBroken(events: readonly JournalEvent[], io: Io): void {
-  const ended = events.find((event): event is EventOf<'ended'> => event.type === 'ended');
-  if (!ended) return;
-  io.exit.err(`${showFailure(explainFailure(ended, new History()), paletteOf(io.colors), io.columns)}\n`);
 }

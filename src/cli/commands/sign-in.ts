@@ -1,22 +1,24 @@
+import { withRecord } from '../../runner/with-record.ts';
+import { readAt } from '../../runner/deployments.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { Command } from 'commander';
-import { projectSecrets } from '../project-secrets.ts';
+import { projectSecrets } from '../../runner/project-secrets.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
-import { hasErrors, sorted } from '../../core/diagnostics/source.ts';
+import { hasErrors, sorted, type SourceFile } from '../../core/diagnostics/source.ts';
 import { exitOf } from '../../core/engine/call/auth-host.ts';
 import { signIn } from '../../core/engine/sign-in.ts';
 import { endpointWords } from '../../core/http/endpoint.ts';
 import type { JournalEvent } from '../../core/journal/events.ts';
 import { endpointNamed } from '../../core/chain/endpoints.ts';
-import { secretsFor, unknownApi } from '../endpoints.ts';
+import { checkToSend } from '../../runner/check-to-send.ts';
+import { unknownApi } from '../../runner/endpoints.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { runHost } from '../run-host.ts';
-import { withRecord } from '../start-run.ts';
-import { CommandError } from '../command-error.ts';
+import { runHost } from '../../runner/run-host.ts';
+import { CommandError } from '../../runner/command-error.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
 import { showSignIn } from '../view/sign-in.ts';
-import { checkedChain, openProject, readAt } from '../workspace.ts';
+import { checkedChain, openProject, type Workspace } from '../../runner/workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ at: readonly string[] }>;
@@ -35,44 +37,30 @@ export const command: CommandModule = {
 async function execute(api: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
   const at = readAt(options.at, io.environment, workspace.project);
-  const names = workspace.project?.apis.map(({ name }) => name) ?? [];
-  if (api === undefined && names.length !== 1)
-    throw new CommandError(
-      'api-not-specified',
-      'The project has several APIs, and none was specified',
-      `Example: batharon sign-in ${names[0]}`,
-    );
-  const name = api ?? names[0]!;
-  if (!names.includes(name)) throw unknownApi(name, names);
+  const name = apiToSignInTo(api, workspace);
   const endpoint = endpointNamed(workspace.project, name, at);
   const palette = paletteOf(io.colors);
-  // A chain with a call that is never sent brings along what the api needs: its sign-in chain, and its secrets.
-  const file = {
-    path: 'batharon.yaml',
-    text: `name: sign-in\nsteps:\n  - call: sign-in\n    api: ${name}\n    request: GET /\n`,
-  };
-  const { chain, diagnostics, used } = checkedChain(workspace, { ...file, path: '(sign-in)' }, at);
+  const loaded = checkedChain(workspace, neverSent(name), at);
   const store = projectSecrets(workspace, io);
-  const secrets = chain && secretsFor(workspace, [chain, ...used.chains], at, store);
-  const found = [...workspace.diagnostics, ...diagnostics, ...(secrets?.diagnostics ?? [])];
-  if (found.length > 0) io.exit.err(`${showDiagnostics(sorted(found), palette, io.columns)}\n`);
-  if (!chain || !secrets || !endpoint || hasErrors(found)) return 2;
+  const { secrets, diagnostics } = checkToSend(workspace, loaded, at, [], store);
+  if (diagnostics.length > 0) io.exit.err(`${showDiagnostics(sorted(diagnostics), palette, io.columns)}\n`);
+  const { chain, used } = loaded;
+  if (!chain || !secrets || !endpoint || hasErrors(diagnostics)) return 2;
   const { auth } = endpoint;
   if (!auth) {
     io.exit.out(`${endpointWords(endpoint)} needs no credentials: it has no auth in batharon.yaml\n`);
     return 0;
   }
   const events: JournalEvent[] = [];
-  const canAsk = io.mayAsk;
   const outcome = await withRecord(
     {
       workspace,
       chain,
       used,
-      help: signInHelp(canAsk, io.exit),
+      help: signInHelp(io.mayAsk, io.exit),
       inputs: new Map(),
       at,
-      secrets: secrets.values,
+      secrets,
       options: {},
       purpose: 'send',
       listeners: [(event) => void (isFact(event) && events.push(event))],
@@ -82,14 +70,28 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
     io,
     (request) => signIn(request, endpoint, auth),
   );
-  const asked = Object.keys(secrets.values).map((each) => ({
-    name: each,
-    place: store.placeOf(each) ?? '',
-  }));
-  const text = showSignIn(
-    { place: endpointWords(endpoint), scheme: auth.scheme, secrets: asked, events, outcome },
-    palette,
-  );
-  io.exit.out(`${text}\n`);
+  const asked = Object.keys(secrets).map((each) => ({ name: each, place: store.placeOf(each) ?? '' }));
+  const shown = { place: endpointWords(endpoint), scheme: auth.scheme, secrets: asked, events, outcome };
+  io.exit.out(`${showSignIn(shown, palette)}\n`);
   return 'problem' in outcome ? exitOf(outcome.problem) : 0;
+}
+
+/** The api that was said, or the only one. Throws `CommandError`. */
+function apiToSignInTo(said: string | undefined, { project }: Workspace): string {
+  const names = project?.apis.map(({ name }) => name) ?? [];
+  if (said === undefined && names.length !== 1)
+    throw new CommandError(
+      'api-not-specified',
+      'The project has several APIs, and none was specified',
+      `Example: batharon sign-in ${names[0]}`,
+    );
+  const name = said ?? names[0]!;
+  if (!names.includes(name)) throw unknownApi(name, names);
+  return name;
+}
+
+/** A chain with a call that is never sent brings along what the api needs: its sign-in chain, and its secrets. */
+function neverSent(api: string): SourceFile {
+  const text = `name: sign-in\nsteps:\n  - call: sign-in\n    api: ${api}\n    request: GET /\n`;
+  return { path: '(sign-in)', text };
 }

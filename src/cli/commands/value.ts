@@ -18,11 +18,11 @@ import { isList, isObject, type Maybe, type Value } from '../../core/value/value
 import type { ExitStatus, Io } from '../io.ts';
 import { jsonOf, openDocument } from '../documents.ts';
 import { headerOf } from '../../core/http/message.ts';
-import type { RecordedResponse } from '../record.ts';
-import { runHost } from '../run-host.ts';
+import type { RecordedResponse } from '../../runner/record.ts';
+import { runHost } from '../../runner/run-host.ts';
 import { formOption } from './options.ts';
-import { CommandError } from '../command-error.ts';
-import { openWorkspace } from '../workspace.ts';
+import { CommandError } from '../../runner/command-error.ts';
+import { openWorkspace } from '../../runner/workspace.ts';
 import { showDiagnostics } from '../view/diagnostics.ts';
 import { prettyJson } from '../view/json.ts';
 import { paletteOf } from '../view/palette.ts';

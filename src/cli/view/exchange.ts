@@ -1,6 +1,7 @@
+import type { BodyRef } from '../../core/journal/records.ts';
 import { readJson } from '../../core/value/json-read.ts';
 import { STATUS_CODES } from './status-codes.ts';
-import type { BodyRef, EventOf } from '../../core/journal/events.ts';
+import type { EventOf } from '../../core/journal/events.ts';
 import { tookOf, type ExchangeRecord } from '../../core/report/exchange.ts';
 import { stepName } from '../../core/journal/address.ts';
 import { prettyJson } from './json.ts';

@@ -1,4 +1,4 @@
-import type { BodyPlaces, ProblemRecord, Reply } from '../../core/journal/events.ts';
+import type { BodyPlaces, ProblemRecord, Reply } from '../../core/journal/records.ts';
 import { counted } from '../../core/value/show.ts';
 import { columnsOf } from './columns.ts';
 import { REPLY_LABELS, type Failure, type FailureRow, type FailureSection } from '../../core/report/failure.ts';

@@ -1,8 +1,9 @@
-import type { EventOf, FailureGroup } from '../../core/journal/events.ts';
+import type { FailureGroup } from '../../core/journal/records.ts';
+import { reasonOf } from '../../core/report/failure-lines.ts';
+import type { EventOf } from '../../core/journal/events.ts';
 import { explainFailure, type Failure } from '../../core/report/failure.ts';
 import type { History } from '../../core/report/history.ts';
 import { loopOf, stepName, stepNumber } from '../../core/journal/address.ts';
-import { reasonOf } from '../../core/report/run-summary.ts';
 import { showFailure } from './failure.ts';
 import { groupLines } from './loops.ts';
 import type { Palette } from './palette.ts';

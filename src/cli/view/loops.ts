@@ -1,4 +1,5 @@
-import type { EventOf, FailureGroup, JournalEvent } from '../../core/journal/events.ts';
+import type { FailureGroup } from '../../core/journal/records.ts';
+import type { EventOf, JournalEvent } from '../../core/journal/events.ts';
 import { asItem, itemBegunBy, loopOf, stepNumber } from '../../core/journal/address.ts';
 import { grouped } from '../../core/value/show.ts';
 
@@ -33,27 +34,24 @@ export class Loops {
   private readonly open = new Map<string, LoopState>();
 
   add(event: JournalEvent): void {
-    if (event.type === 'opened' && event.kind === 'round') {
+    if (event.type === 'opened') this.begun(event);
+    else if (event.type === 'sent') for (const state of this.open.values()) state.isSending = true;
+    else if (event.type === 'ended') this.ended(event);
+  }
+
+  private begun(event: EventOf<'opened'>): void {
+    if (event.kind === 'round') {
       const state = this.open.get(asItem(event.step)?.loop ?? '');
       if (state) state.done = event.round! - 1;
     }
-    if (event.type === 'opened' && LOOPS.has(event.kind)) {
-      const mark = { at: event.at, ended: 0 };
-      const state = {
-        opened: event,
-        done: 0,
-        failed: 0,
-        told: 0,
-        toldAt: event.at,
-        before: mark,
-        mark,
-        isSending: false,
-      };
-      this.open.set(stepNumber(event.step), state);
-      return;
-    }
-    if (event.type === 'sent') for (const state of this.open.values()) state.isSending = true;
-    if (event.type !== 'ended') return;
+    if (!LOOPS.has(event.kind)) return;
+    const { at, step } = event;
+    const mark = { at, ended: 0 };
+    const none = { done: 0, failed: 0, told: 0 };
+    this.open.set(stepNumber(step), { opened: event, ...none, toldAt: at, before: mark, mark, isSending: false });
+  }
+
+  private ended(event: EventOf<'ended'>): void {
     if (LOOPS.has(event.kind)) this.open.delete(stepNumber(event.step));
     const state = this.loopOfItem(event);
     if (!state || event.outcome === 'cut') return;

@@ -1,5 +1,6 @@
+import type { PauseReason } from '../../core/journal/records.ts';
 import { counted } from '../../core/value/show.ts';
-import type { EventOf, PauseReason } from '../../core/journal/events.ts';
+import type { EventOf } from '../../core/journal/events.ts';
 import { storedBriefly } from '../../core/report/history.ts';
 import type { Palette } from './palette.ts';
 

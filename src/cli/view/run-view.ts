@@ -1,46 +1,25 @@
-import { FewMap } from '../../core/few-map.ts';
-import { isDone } from '../../core/journal/call-records.ts';
+import { isDone } from '../../core/journal/call-end.ts';
+import type { RunSource } from '../../core/report/run-source.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ListenerEvent, TransientBody } from '../../core/journal/events.ts';
 import { History } from '../../core/report/history.ts';
 import { stepNumber } from '../../core/journal/address.ts';
-import type { RunSource } from '../../core/report/run-summary.ts';
-import { counted, spent } from '../../core/value/show.ts';
+import { spent } from '../../core/value/show.ts';
 import { Failures } from './failures.ts';
 import { LiveBlock } from './live-block.ts';
 import { Loops, progressWords } from './loops.ts';
 import { Attempts } from './attempts.ts';
-import { AS_WANTED, boundWords, outcomeWord, pausedWords } from './outcome-words.ts';
+import { AS_WANTED, outcomeWord } from './outcome-words.ts';
 import { StepLines } from './step-lines.ts';
 import { summaryOf } from '../../core/report/totals.ts';
 import { UnderWay } from './under-way.ts';
-import { goOnWords } from './waits.ts';
-import type { Widths } from './widths.ts';
-import { NO_EXCHANGE, takenOver, type ShownExchange } from './shown-exchange.ts';
-import type { Palette } from './palette.ts';
-import { cut, sized, wrapped } from './text.ts';
+import { takenOver } from './shown-exchange.ts';
+import { ExchangesUnderWay } from './exchanges-under-way.ts';
+import { endTexts } from './run-end.ts';
+import { heldWords, isFailure, placeInCall, requestText, saysNothing } from './step-ends.ts';
+import type { RunViewOptions } from './run-view-options.ts';
+import { cut } from './text.ts';
 import { visible } from '../../core/value/visible.ts';
-
-type RunViewOptions = Readonly<{
-  write(text: string): void;
-  palette: Palette;
-  widths: Widths;
-  /** The run that printed commands name, where the last run of the project is another. */
-  namedRun: string | undefined;
-  quiet: boolean;
-  /** Whether every step of every item and round has its line, and every request. */
-  verbose: boolean;
-  /** Whether lines may move: a terminal. */
-  moves: boolean;
-  /** Columns of the terminal as it is now. */
-  columns(): number;
-  /** Another run of the project, from which responses may be taken over. */
-  recorded?: (run: string) => RunSource | undefined;
-  /** Calls back before anybody writes to the terminal. */
-  beforeWriting(listener: () => void): void;
-  /** Milliseconds since 1970, by the clock that stamps events. */
-  nowMs(): number;
-}>;
 
 /** Failures of a loop that have a line of their own. */
 const MAX_LINES = 5;
@@ -48,17 +27,10 @@ const MAX_LINES = 5;
 /** How a run ended: its figures, and the first failure as the call and the reason. */
 export type Outcome = Readonly<{ summary: string; failure: string | undefined }>;
 
-/** Kinds of steps whose end says nothing that was not said. */
-const SILENT_ENDS: ReadonlySet<string> = new Set(['if', 'item', 'parallel']);
-
-/** Kinds of steps whose line was written before they ended. */
-const SAID_ALREADY: ReadonlySet<string> = new Set(['say']);
-
 /** The terminal view of a run: a pure reader of its events, one line a call as it ends. */
 export class RunView {
   private readonly history = new History();
-  private readonly requests = new FewMap<number, EventOf<'sent'>>();
-  private readonly answers = new FewMap<number, EventOf<'answered'>>();
+  private readonly exchanges = new ExchangesUnderWay();
   private readonly failures = new Failures();
   private readonly loops = new Loops();
   private readonly live: LiveBlock | undefined;
@@ -84,7 +56,7 @@ export class RunView {
       lines: this.lines,
       columns,
       loopHead: (step) => this.loopHead(step),
-      requestText: (sent) => this.requestText(sent),
+      requestText: (sent) => requestText(sent, this.run),
     });
   }
 
@@ -106,10 +78,10 @@ export class RunView {
         this.line(this.heading(event));
         break;
       case 'sent':
-        this.requests.set(event.x, event);
+        this.exchanges.sent(event);
         break;
       case 'answered':
-        this.answers.set(event.x, event);
+        this.exchanges.arrived(event);
         if (this.options.verbose) this.request(event);
         break;
       case 'said':
@@ -159,7 +131,7 @@ export class RunView {
     this.line(this.options.palette.quiet(heading));
   }
 
-  /** Takes in what was recorded before, without showing it. */
+  /** Takes in what was recorded before; shows nothing. */
   know(before: RunSource): void {
     const statuses = new Map<number, number>();
     for (const event of before.events) {
@@ -168,7 +140,7 @@ export class RunView {
       if (event.type === 'answered') statuses.set(event.x, event.status);
       if (event.type !== 'ended') continue;
       this.forgetBefore(event);
-      if (event.outcome !== 'failed' || (event.kind !== 'call' && !event.problem)) continue;
+      if (!isFailure(event)) continue;
       this.failures.add(event, statuses.get(event.x?.at(-1) ?? 0) ?? null, this.history);
       this.failedBefore.add(event.step);
     }
@@ -191,25 +163,25 @@ export class RunView {
   /** A line for the step, and what there is to say of its failure for the end. */
   private ended(event: EventOf<'ended'>): void {
     this.forgetBefore(event);
-    // What it said stands there already.
-    if (SAID_ALREADY.has(event.kind) && isDone(event)) return;
-    if (SILENT_ENDS.has(event.kind) && event.problem === undefined) return;
+    if (saysNothing(event)) return;
     if (event.kind === 'each') this.failures.group(event);
-    const status = this.answers.get(event.x?.at(-1) ?? 0)?.status ?? null;
+    const status = this.exchanges.statusOf(event);
     if (event.kind === 'call')
-      this.attempts.ended(event, this.history.labelOf(event), (x) => this.answers.get(x)?.status);
+      this.attempts.ended(event, this.history.labelOf(event), (x) => this.exchanges.answered(x)?.status);
     this.count(event);
     // Of what a loop does only its failures are told; the loop's own line says how many held.
-    if (this.isInside(event.step) && event.outcome !== 'failed') return this.forget(event);
+    const isTold = event.outcome === 'failed' || !this.isInside(event.step);
+    if (isTold && (event.outcome === 'skipped' || !this.isOneTooMany(event))) this.endLine(event);
+    else this.exchanges.forget(event);
+    // Of what failed because of the steps inside it these have told.
+    if (isFailure(event)) this.failures.add(event, status, this.history);
+  }
+
+  private endLine(event: EventOf<'ended'>): void {
     if (event.outcome === 'skipped')
       this.line(this.options.palette.quiet(this.lines.plain(event.step, `skipped: ${event.why ?? ''}`)));
-    else if (!this.isOneTooMany(event)) {
-      if (event.kind === 'call') this.endedCall(event);
-      else this.endedOther(event);
-    } else this.forget(event);
-    // Of what failed because of the steps inside it these have told.
-    if (event.outcome !== 'failed' || (event.kind !== 'call' && !event.problem)) return;
-    this.failures.add(event, status, this.history);
+    else if (event.kind === 'call') this.endedCall(event);
+    else this.endedOther(event);
   }
 
   /** What failed beside expectations, which are counted by the engine. */
@@ -227,21 +199,6 @@ export class RunView {
   private isOneTooMany({ step }: EventOf<'ended'>): boolean {
     const loop = this.loops.around(step);
     return loop !== undefined && loop.failed > MAX_LINES && !this.options.verbose;
-  }
-
-  /** A request that was shown while it went on, or one of before. */
-  private exchange(x: number): ShownExchange {
-    const [sent, answered] = [this.requests.get(x), this.answers.get(x)];
-    this.requests.delete(x);
-    this.answers.delete(x);
-    return sent ? { sent, answered } : (this.before?.exchange(x) ?? NO_EXCHANGE);
-  }
-
-  private forget({ x = [] }: EventOf<'ended'>): void {
-    for (const each of x) {
-      this.requests.delete(each);
-      this.answers.delete(each);
-    }
   }
 
   /** A branch says which way it goes, another chain its name; loops and rounds are told when they end. */
@@ -274,27 +231,9 @@ export class RunView {
   private endedOther(event: EventOf<'ended'>): void {
     const { palette } = this.options;
     const failed = !isDone(event);
-    const note = failed && event.kind !== 'each' ? outcomeWord(event) : this.heldWords(event);
+    const note = failed && event.kind !== 'each' ? outcomeWord(event) : heldWords(event, (step) => this.loopHead(step));
     if (note === '' && event.kind === 'chain') return;
     this.line(this.lines.plain(event.step, note, failed ? palette.bad : undefined));
-  }
-
-  /** What there is to say of a step that sends nothing itself. */
-  private heldWords(event: EventOf<'ended'>): string {
-    const bound = boundWords(event);
-    switch (event.kind) {
-      case 'each':
-        return [this.loopHead(event.step), event.why, bound]
-          .filter((part) => part !== undefined && part !== '')
-          .join('   ');
-      case 'chain':
-        // It has said its name when it began.
-        return bound;
-      case 'wait':
-        return spent(event.ms);
-      default:
-        return [event.why, bound].filter((part) => part !== undefined && part !== '').join('   ');
-    }
   }
 
   /** `vessel in due`. */
@@ -304,29 +243,23 @@ export class RunView {
 
   /** A request that is not all of its call: `GET /arrivals?page=2   200   12 ms, page 2`. What the call's own line tells is not told twice. */
   private request({ x, status, timings }: EventOf<'answered'>): void {
-    const sent = this.requests.get(x);
+    const sent = this.exchanges.requestOf(x);
     if (!sent) return;
-    const { purpose, page, attempt, tryNumber, hop } = sent;
-    const what = [
-      purpose === 'call' || purpose === 'undo' ? '' : purpose,
-      page === undefined ? '' : `page ${page}`,
-      attempt === undefined ? '' : `poll ${attempt}`,
-      tryNumber > 1 ? `attempt ${tryNumber}` : '',
-      hop > 0 ? `redirect ${hop}` : '',
-    ].filter((part) => part !== '');
+    const what = placeInCall(sent);
     if (what.length === 0 && status < 300) return;
     const took = spent(timings.send + timings.wait + timings.receive);
-    const line = `         ${visible(this.requestText(sent))}   ${status}   ${[took, ...what].join(', ')}`;
+    const line = `         ${visible(requestText(sent, this.run))}   ${status}   ${[took, ...what].join(', ')}`;
     this.line(this.options.palette.quiet(cut(line, this.options.columns())));
   }
 
   private endedCall(event: EventOf<'ended'>): void {
     const x = event.why === undefined ? event.x?.at(-1) : event.x?.[0];
-    const { sent, answered } = x === undefined ? takenOver(event, this.options.recorded) : this.exchange(x);
-    this.line(this.lines.call(event, sent ? this.requestText(sent) : '', answered?.status));
+    const { sent, answered } =
+      x === undefined ? takenOver(event, this.options.recorded) : this.exchanges.take(x, this.before);
+    this.line(this.lines.call(event, sent ? requestText(sent, this.run) : '', answered?.status));
   }
 
-  /** How the run ended, in words for a line of its own. */
+  /** How the run ended. */
   outcome(): Outcome {
     return { summary: this.summary, failure: this.failures.first() };
   }
@@ -340,46 +273,20 @@ export class RunView {
   }
 
   private finished(ended: EventOf<'finished' | 'paused'>): void {
-    const { exit, totals } = ended;
-    const { palette, write } = this.options;
+    const { palette, write, quiet, namedRun } = this.options;
     const columns = this.options.columns();
     this.live?.end();
-    for (const text of this.failures.texts(palette, columns, this.options.namedRun)) write(`\n${text}\n`);
-    if (this.files.length > 0 && !this.options.quiet) write('\n');
-    for (const { path, op, after, rows } of this.files) {
-      const count = rows === undefined ? '' : `${counted(rows, 'row')}   `;
-      this.line(`${op}   ${path}   ${count}${palette.quiet(sized(after.size))}`);
-    }
-    const retried = this.attempts.lines();
-    if (retried.length > 0) {
-      this.line('');
-      for (const line of retried) this.line(palette.warning(cut(visible(line), columns)));
-    }
-    const summary = summaryOf(
-      totals,
-      this.others,
-      exit !== 0 && (ended.type === 'finished' || AS_WANTED.has(ended.why)),
-    );
-    this.summary = summary;
-    const outcome = exit === 0 ? palette.good('passed') : palette.bad('failed');
-    const word = ended.type === 'finished' ? outcome : pausedWords(ended, outcome, palette);
-    const told = wrapped(`${word}   ${summary}`, columns).join('\n   ');
-    write(this.options.quiet && exit === 0 ? '' : `\n${told}\n`);
-    if (ended.type === 'finished' && exit !== 0 && this.failedBefore.size > 0) {
-      const again = `batharon resume ${this.run?.run ?? ''} --failed`;
-      write(`${counted(this.failedBefore.size, 'failed call')} not tried again; to retry: ${again}\n`);
-    }
-    // Notes are not shown then, and this one says what is wrong.
-    if (ended.type !== 'paused' || ended.why === 'only' || ended.why === 'watch') return;
-    if (this.options.quiet && ended.detail !== undefined && ended.why !== 'to') write(`${visible(ended.detail)}\n`);
-    write(`${goOnWords(ended, this.run?.run ?? '')}\n`);
-  }
-
-  /** Method and path under the api's own URL; any other URL is shown whole. */
-  private requestText({ request, api }: EventOf<'sent'>): string {
-    const base = this.run?.apis.find(({ name }) => name === api)?.url;
-    const isUnder = base !== undefined && base !== '' && request.url.startsWith(`${base}/`);
-    return `${request.method} ${isUnder ? request.url.slice(base.length) : request.url}`;
+    const hasFailed = ended.exit !== 0 && (ended.type === 'finished' || AS_WANTED.has(ended.why));
+    this.summary = summaryOf(ended.totals, this.others, hasFailed);
+    for (const text of this.failures.texts(palette, columns, namedRun)) write(`\n${text}\n`);
+    const told = {
+      files: this.files,
+      retried: this.attempts.lines(),
+      summary: this.summary,
+      notTriedAgain: this.failedBefore.size,
+      run: this.run?.run ?? '',
+    };
+    for (const text of endTexts(ended, told, { palette, columns, quiet })) write(text);
   }
 
   private line(text: string): void {

@@ -1,6 +1,6 @@
+import type { RunSource } from '../../core/report/run-source.ts';
 import type { EventOf } from '../../core/journal/events.ts';
 import type { ExchangeRecord } from '../../core/report/exchange.ts';
-import type { RunSource } from '../../core/report/run-summary.ts';
 
 /** What a line of a call says of its request and its answer. */
 export type ShownExchange = Readonly<{

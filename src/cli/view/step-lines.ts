@@ -1,4 +1,4 @@
-import { isDone } from '../../core/journal/call-records.ts';
+import { isDone } from '../../core/journal/call-end.ts';
 import type { EventOf } from '../../core/journal/events.ts';
 import { stepName, stepNumber } from '../../core/journal/address.ts';
 import { spent } from '../../core/value/show.ts';

@@ -1,3 +1,5 @@
+// By hand: the packages for wrapping and cutting add 25 kB and make a text segmenter when they are loaded, which takes
+// half as long as starting Node; `columns.ts` makes one at the first text that needs it.
 import { columnsOf } from './columns.ts';
 
 /** Text filled up with blanks to a width in terminal columns. */

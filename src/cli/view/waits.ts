@@ -1,4 +1,5 @@
-import type { EventOf, TransientBody, WaitReason } from '../../core/journal/events.ts';
+import type { WaitReason } from '../../core/journal/records.ts';
+import type { EventOf, TransientBody } from '../../core/journal/events.ts';
 import { storedShown } from '../../core/report/history.ts';
 import { spent } from '../../core/value/show.ts';
 

@@ -1,8 +1,9 @@
+import type { At } from './endpoint-at.ts';
 import { diagnosticAt, diagnosticIn, sorted, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
 import type { Problem } from '../diagnostics/problem.ts';
-import type { Node } from '../expression/model.ts';
+import type { Node, PathNode } from '../expression/model.ts';
 import type { Endpoint } from '../http/endpoint.ts';
-import { nearest } from '../diagnostics/suggest.ts';
+import { didYouMean } from '../diagnostics/suggest.ts';
 import type { FileRead } from '../expression/host.ts';
 import { pemProblem } from '../http/pem.ts';
 import { plainTextOf, type TextTemplate } from '../template/template.ts';
@@ -11,7 +12,7 @@ import { namesAreUsed } from './checks/names-are-used.ts';
 import { checkHeaderNames } from './checks/requests-make-sense.ts';
 import { ruleContext, type RuleSurroundings } from './checks/rule.ts';
 import type { CallStep, Chain } from './model.ts';
-import type { At, Project } from './project-file.ts';
+import type { Project } from './project-file.ts';
 import { textsOfEndpoint } from './secrets-asked.ts';
 import { checkNamed } from './checks/credentials-are-secrets.ts';
 import { looksLikeSecret } from './looks-like-secret.ts';
@@ -133,34 +134,26 @@ function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep[
 }
 
 function checkPlaceholder(tree: Node, source: Source, endpoint: Endpoint, found: Diagnostic[]): void {
-  const { settings, deployment, api, auth } = endpoint;
   eachNode(tree, (node) => {
     if (node.kind !== 'path' || node.start.kind === 'value' || node.start.kind === 'item') return;
     const name = node.start.kind === 'name' ? node.start.name : '$';
-    if (name === 'secret' || auth?.names.includes(name)) return;
-    const range = node.range;
-    if (name !== 'setting') {
-      const message = `The name ${name} cannot be read in a project file`;
-      found.push(
-        diagnosticIn(source, {
-          code: 'unknown-name',
-          range,
-          message,
-          advice: 'Placeholders here read secret.NAME and setting.NAME.',
-        }),
-      );
-      return;
-    }
-    const selector = node.segments[0]?.selectors[0];
-    const wanted = selector?.kind === 'name' ? selector.name : '';
-    if (Object.hasOwn(settings, wanted)) return;
-    const near = nearest(wanted, Object.keys(settings));
-    const where = deployment === undefined ? `The API ${api}` : `The deployment ${deployment} of ${api}`;
-    const advice = near ? `Did you mean "${near}"?` : 'Add it under settings:.';
-    found.push(
-      diagnosticIn(source, { code: 'setting-missing', range, message: `${where} has no setting "${wanted}"`, advice }),
-    );
+    if (name === 'secret' || endpoint.auth?.names.includes(name)) return;
+    if (name === 'setting') return checkSetting(node, source, endpoint, found);
+    const message = `The name ${name} cannot be read in a project file`;
+    const advice = 'Placeholders here read secret.NAME and setting.NAME.';
+    found.push(diagnosticIn(source, { code: 'unknown-name', range: node.range, message, advice }));
   });
+}
+
+function checkSetting({ segments, range }: PathNode, source: Source, endpoint: Endpoint, found: Diagnostic[]): void {
+  const { settings, deployment, api } = endpoint;
+  const selector = segments[0]?.selectors[0];
+  const wanted = selector?.kind === 'name' ? selector.name : '';
+  if (Object.hasOwn(settings, wanted)) return;
+  const advice = didYouMean(wanted, Object.keys(settings)) ?? 'Add it under settings:.';
+  const where = deployment === undefined ? `The API ${api}` : `The deployment ${deployment} of ${api}`;
+  const message = `${where} has no setting "${wanted}"`;
+  found.push(diagnosticIn(source, { code: 'setting-missing', range, message, advice }));
 }
 
 /** Credentials are secrets by name, and do not go over plain http but on this machine. */

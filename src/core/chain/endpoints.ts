@@ -1,9 +1,10 @@
+import { endpointAt, type At } from './endpoint-at.ts';
 import { shownUrl } from '../http/build-request.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { isHttpUrl, originKey, splitUrl } from '../http/message.ts';
 import type { RequestLine } from '../template/request-line.ts';
 import type { CallStep, Chain } from './model.ts';
-import { endpointAt, type At, type Project } from './project-file.ts';
+import { type Project } from './project-file.ts';
 
 /** Where a call of a chain goes; without a call, the chain's default api: the only one of the project, or the one it names. */
 export type EndpointOf = (chain: Pick<Chain, 'api'>, call?: CallStep) => Endpoint | undefined;

@@ -62,11 +62,7 @@ export async function resolveInputs(
   const inputs = new Map<string, Maybe>();
   for (const input of chain.inputs) {
     const from = given.get(input.name);
-    const choices = from && input.choicesFrom ? await host.choicesOf?.(input) : undefined;
-    const allowed = choices?.map(({ value }) => value) ?? input.choices;
-    const found = from
-      ? valueOf({ ...input, choices: allowed }, from, host.expressions.zone)
-      : defaultOf(input, inputs, secrets, host);
+    const found = from ? await givenValue(input, from, host) : defaultOf(input, inputs, secrets, host);
     const outcome = found && 'table' in found ? await rowsOf(found.table, input, chain, host) : found;
     if (outcome && 'diagnostics' in outcome) diagnostics.push(...outcome.diagnostics);
     else if (outcome || input.optional) inputs.set(input.name, outcome?.value);
@@ -74,6 +70,13 @@ export async function resolveInputs(
   const missing = missingInputs(chain, given);
   if (missing[0]) diagnostics.push(diagnosticAt(chain.file, missingProblem(missing[0], missing)));
   return { inputs, diagnostics };
+}
+
+/** A value that was given, held against the choices that another chain gives. */
+async function givenValue(input: InputDefinition, from: Given, host: InputHost) {
+  const choices = input.choicesFrom ? await host.choicesOf?.(input) : undefined;
+  const allowed = choices?.map(({ value }) => value) ?? input.choices;
+  return valueOf({ ...input, choices: allowed }, from, host.expressions.zone);
 }
 
 function unknownInputs(chain: Chain, given: ReadonlyMap<string, Given>): readonly Diagnostic[] {

@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import type { Diagnostic, Source, SourceFile } from '../diagnostics/source.ts';
-import { didYouMean, nearest } from '../diagnostics/suggest.ts';
+import { present } from '../value/present.ts';
+import { adviceOf, didYouMean } from '../diagnostics/suggest.ts';
 import type { Problem, Range } from '../diagnostics/problem.ts';
 import { auth, authKeys } from '../http/auth/list.ts';
 import type { ConnectionTemplate, Endpoint } from '../http/endpoint.ts';
@@ -164,74 +165,72 @@ function keysAt(path: readonly PropertyKey[]): readonly string[] {
 /** What is never shared between deployments: it says who is let in, or how. */
 const OWN_KEYS = ['auth', 'tls', 'proxy'] as const;
 
-function readApi(
-  { name, nameRange, value, file }: NamedEntry<z.output<typeof api>>,
-  report: (problem: Problem) => void,
-): Api {
+function readApi(entry: ApiEntry, report: Report): Api {
+  const { name, nameRange, value, file } = entry;
   const deployments = value.deployments ?? [];
-  if (value.url && deployments.length > 0) {
-    const advice = 'Move it to one of them.';
-    report({
-      code: 'keys-clash',
-      range: nameRange,
-      message: `The API "${name}" has a url, and deployments with their own`,
-      advice,
-    });
+  checkUrls(entry, report);
+  if (deployments.length > 0) checkShared(entry, report);
+  checkDefault(entry, report);
+  const places = deployments.length > 0 ? deployments : [{ name: undefined, value }];
+  return {
+    name,
+    nameRange,
+    endpoints: places.map((each) => endpointOf(name, each.name, value, each.value, file)),
+    defaultDeployment: value['default-deployment']?.text ?? onlyNameOf(deployments),
+  };
+}
+
+type ApiEntry = NamedEntry<z.output<typeof api>>;
+type Report = (problem: Problem) => void;
+
+function onlyNameOf(deployments: readonly Readonly<{ name: string }>[]): string | undefined {
+  return deployments.length === 1 ? deployments[0]!.name : undefined;
+}
+
+/** An api has a url, or deployments that have one each. */
+function checkUrls({ name, nameRange: range, value }: ApiEntry, report: Report): void {
+  const deployments = value.deployments ?? [];
+  const hasDeployments = deployments.length > 0;
+  if (value.url && hasDeployments) {
+    const message = `The API "${name}" has a url, and deployments with their own`;
+    report({ code: 'keys-clash', range, message, advice: 'Move it to one of them.' });
   }
-  if (!value.url && deployments.length === 0) {
-    report({
-      code: 'key-missing',
-      range: nameRange,
-      message: `The API "${name}" has no url`,
-      advice: 'Add url, or deployments with a url each.',
-    });
+  if (!value.url && !hasDeployments) {
+    const message = `The API "${name}" has no url`;
+    report({ code: 'key-missing', range, message, advice: 'Add url, or deployments with a url each.' });
   }
-  for (const key of OWN_KEYS) {
-    if (!value[key] || deployments.length === 0) continue;
+  for (const each of deployments.filter((deployment) => !deployment.value.url)) {
+    const message = `The deployment "${each.name}" has no url`;
+    report({ code: 'key-missing', range: each.nameRange, message, advice: 'Every deployment needs its own.' });
+  }
+}
+
+/** Above deployments stands nothing that belongs to one of them. */
+function checkShared({ name, nameRange, value }: ApiEntry, report: Report): void {
+  for (const key of OWN_KEYS.filter((each) => value[each])) {
     const advice = `It belongs to a deployment: move ${key} to each.`;
     report({ code: 'keys-clash', range: nameRange, message: `The API "${name}" has ${key} and deployments`, advice });
   }
   for (const { name: key, nameRange: range, value: shared } of [...(value.headers ?? []), ...(value.query ?? [])]) {
-    if (deployments.length === 0 || secretsInTexts(textsOf(shared)).length === 0) continue;
+    if (secretsInTexts(textsOf(shared)).length === 0) continue;
     const advice = 'A secret belongs to a deployment: move it to each.';
     report({ code: 'keys-clash', range, message: `"${key}" contains a secret, and the API has deployments`, advice });
   }
-  const defaultDeployment = value['default-deployment'];
-  if (defaultDeployment && !deployments.some((each) => each.name === defaultDeployment.text)) {
-    const advice = didYouMean(
-      defaultDeployment.text,
-      deployments.map((each) => each.name),
-    );
-    const range = defaultDeployment.locate([0, defaultDeployment.text.length]);
-    report({
-      code: 'unknown-deployment',
-      range,
-      message: `The API "${name}" has no deployment "${defaultDeployment.text}"`,
-      ...(advice ? { advice } : {}),
-    });
-  }
-  for (const each of deployments) {
-    if (each.value.url) continue;
-    report({
-      code: 'key-missing',
-      range: each.nameRange,
-      message: `The deployment "${each.name}" has no url`,
-      advice: 'Every deployment needs its own.',
-    });
-  }
-  const places = deployments.length > 0 ? deployments : [{ name: undefined, value }];
-  const endpoints = places.map((each) => endpointOf(name, each.name, value, each.value, file));
-  return {
-    name,
-    nameRange,
-    endpoints,
-    defaultDeployment: defaultDeployment?.text ?? (deployments.length === 1 ? deployments[0]!.name : undefined),
-  };
+}
+
+function checkDefault({ name, value }: ApiEntry, report: Report): void {
+  const wanted = value['default-deployment'];
+  const names = (value.deployments ?? []).map((each) => each.name);
+  if (!wanted || names.includes(wanted.text)) return;
+  const range = wanted.locate([0, wanted.text.length]);
+  const message = `The API "${name}" has no deployment "${wanted.text}"`;
+  report({ code: 'unknown-deployment', range, message, ...adviceOf(didYouMean(wanted.text, names)) });
 }
 
 /** What a deployment says goes before what its api says, key by key; its url and credentials are always its own. */
 function endpointOf(api: string, name: string | undefined, above: Shared, own: Shared, file: SourceFile): Endpoint {
   const settings = [...(above.settings ?? []), ...(own.settings ?? [])];
+  const said = { ...above, ...present(own) };
   return {
     api,
     deployment: name,
@@ -239,19 +238,26 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     auth: own.auth,
     headers: overridden(above.headers, own.headers),
     query: overridden(above.query, own.query),
-    timeouts: own.timeout ?? above.timeout ?? DEFAULT_TIMEOUTS,
-    rateLimit: own['rate-limit'] ?? above['rate-limit'] ?? NO_LIMIT,
-    resets: own.resets ?? above.resets ?? MIDNIGHT_UTC,
-    concurrency: Math.max(1, own['concurrency'] ?? above['concurrency'] ?? DEFAULT_CONCURRENCY),
-    maxWaitMs: own['max-wait'] ?? above['max-wait'] ?? DEFAULT_MAX_WAIT_MS,
-    retry: own.retry ?? above.retry,
-    changes: own.changes ?? above.changes,
-    redirects: own.redirects ?? above.redirects,
-    connection: connectionOf(name === undefined ? own : { ...own, http2: own.http2 ?? above.http2 }),
+    ...limitsOf(said),
+    retry: said.retry,
+    changes: said.changes,
+    redirects: said.redirects,
+    connection: connectionOf(name === undefined ? own : { ...own, http2: said.http2 }),
     expect: name === undefined ? (own.expect ?? []) : [...(above.expect ?? []), ...(own.expect ?? [])],
-    errorMessage: own['error-message'] ?? above['error-message'],
+    errorMessage: said['error-message'],
     settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value.value])),
     settingSources: settings.map((entry) => ({ name: entry.name, source: entry.value.source })),
+  };
+}
+
+/** How much at a time, and how long: what is not said is as it usually is. */
+function limitsOf(said: Partial<Shared>) {
+  return {
+    timeouts: said.timeout ?? DEFAULT_TIMEOUTS,
+    rateLimit: said['rate-limit'] ?? NO_LIMIT,
+    resets: said.resets ?? MIDNIGHT_UTC,
+    concurrency: Math.max(1, said.concurrency ?? DEFAULT_CONCURRENCY),
+    maxWaitMs: said['max-wait'] ?? DEFAULT_MAX_WAIT_MS,
   };
 }
 
@@ -271,29 +277,4 @@ function overridden<T>(above: Named<T> | undefined, own: Named<T> | undefined): 
   if (!above || above === own) return own ?? [];
   const replaced = new Set(own?.map((entry) => entry.name.toLowerCase()));
   return [...above.filter((entry) => !replaced.has(entry.name.toLowerCase())), ...(own ?? [])];
-}
-
-/** `--at live` for all apis, `--at harbour=live` for one. */
-export type At = Readonly<{ all: string | undefined; byApi: Readonly<Record<string, string>> }>;
-
-/** The endpoint of an api where a run is, or why there is none. */
-export function endpointAt(api: Api, at: At): Endpoint | Omit<Problem, 'range'> {
-  const [only] = api.endpoints;
-  const forAll = at.all;
-  const wanted = at.byApi[api.name] ?? forAll;
-  if (only && only.deployment === undefined) return only;
-  const names = api.endpoints.map(({ deployment: name }) => name!);
-  const chosen = wanted ?? api.defaultDeployment;
-  if (chosen === undefined) {
-    return {
-      code: 'deployment-not-chosen',
-      message: `The API "${api.name}" has the deployments ${names.join(', ')}, and none is chosen`,
-      advice: `Choose one: --at ${names[0]}, or add default-deployment to the API.`,
-    };
-  }
-  const found = api.endpoints.find(({ deployment: name }) => name === chosen);
-  if (found) return found;
-  const near = nearest(chosen, names);
-  const advice = near ? `Did you mean "${near}"?` : `Its deployments are ${names.join(', ')}.`;
-  return { code: 'unknown-deployment', message: `The API "${api.name}" has no deployment "${chosen}"`, advice };
 }

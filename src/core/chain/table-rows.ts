@@ -53,6 +53,8 @@ const STRUCTURE = /["\\[\]{},]/g;
 class ListCutter {
   private text = '';
   private at = 0;
+  /** Where the item begins that is being read. */
+  private start = 0;
   /** Characters of the whole text that were read and dropped. */
   private dropped = 0;
   private depth = 0;
@@ -61,40 +63,50 @@ class ListCutter {
   private count = 0;
 
   add(text: string): readonly Value[] {
-    const items: Value[] = [];
     this.text += text;
-    let start = 0;
-    let read = this.text.length;
+    this.start = 0;
+    const items: Value[] = [];
+    const read = this.scan(items);
+    this.at = read - this.start;
+    this.dropped += this.start;
+    this.text = this.text.slice(this.start);
+    if (this.isEnded && this.text.trim() !== '') throw this.fault('expected the end of the string', 0);
+    return items;
+  }
+
+  /** Goes over the signs that make the structure; gives how far it came. */
+  private scan(items: Value[]): number {
+    const { text } = this;
     STRUCTURE.lastIndex = this.at;
-    for (let found = STRUCTURE.exec(this.text); found; found = STRUCTURE.exec(this.text)) {
+    for (let found = STRUCTURE.exec(text); found; found = STRUCTURE.exec(text)) {
       const { index, 0: sign } = found;
       if (sign === '\\') {
         // A backslash at the very end is seen again with what follows it.
-        if (index + 1 === read) {
-          read = index;
-          break;
-        }
+        if (index + 1 === text.length) return index;
         STRUCTURE.lastIndex = index + 2;
       } else if (sign === '"') this.isInText = !this.isInText;
-      else if (this.isInText) continue;
-      else if (sign === '[' || sign === '{') {
-        if (this.depth++ === 0) start = this.begin(sign, index);
-      } else if (sign === ',') {
-        if (this.depth !== 1) continue;
-        items.push(this.item(start, index));
-        start = index + 1;
-      } else if (--this.depth === 0) {
-        const isEmpty = this.count === 0 && this.text.slice(start, index).trim() === '';
-        if (!isEmpty) items.push(this.item(start, index));
-        this.isEnded = true;
-        start = index + 1;
-      }
+      else if (!this.isInText) this.structure(sign, index, items);
     }
-    this.at = read - start;
-    this.dropped += start;
-    this.text = this.text.slice(start);
-    if (this.isEnded && this.text.trim() !== '') throw this.fault('expected the end of the string', 0);
-    return items;
+    return text.length;
+  }
+
+  private structure(sign: string, index: number, items: Value[]): void {
+    if (sign === '[' || sign === '{') {
+      if (this.depth++ === 0) this.start = this.begin(sign, index);
+    } else if (sign === ',') {
+      if (this.depth === 1) items.push(this.itemBefore(index));
+    } else if (--this.depth === 0) {
+      const isEmpty = this.count === 0 && this.text.slice(this.start, index).trim() === '';
+      if (!isEmpty) items.push(this.itemBefore(index));
+      this.isEnded = true;
+      this.start = index + 1;
+    }
+  }
+
+  private itemBefore(index: number): Value {
+    const item = this.item(this.start, index);
+    this.start = index + 1;
+    return item;
   }
 
   end(): void {

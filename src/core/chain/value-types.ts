@@ -31,17 +31,18 @@ export function typeOfTree(tree: Node | undefined, names: Names, response: boole
 
 function typeOfPath({ start, segments }: Extract<Node, { kind: 'path' }>, names: Names, response: boolean) {
   if (start.kind !== 'name') return undefined;
-  if (segments.length === 0) {
-    if (response && RESPONSE_NAMES.has(start.name)) return RESPONSE_NAMES.get(start.name);
-    return names.get(start.name)?.kind;
-  }
+  const { name } = start;
+  if (segments.length === 0)
+    return response && RESPONSE_NAMES.has(name) ? RESPONSE_NAMES.get(name) : names.get(name)?.kind;
   const selector = segments.length === 1 ? segments[0]!.selectors[0] : undefined;
-  if (selector?.kind !== 'name') return undefined;
-  if (start.name === 'response') return RESPONSE_NAMES.get(selector.name);
+  return selector?.kind === 'name' ? typeOfMember(name, selector.name, response) : undefined;
+}
+
+function typeOfMember(of: string, member: string, response: boolean): ValueType | undefined {
+  if (of === 'response') return RESPONSE_NAMES.get(member);
   // Header fields and secrets are texts, whatever they look like.
-  return (response && (start.name === 'headers' || start.name === 'cookies')) || start.name === 'secret'
-    ? 'string'
-    : undefined;
+  const isText = of === 'secret' || (response && (of === 'headers' || of === 'cookies'));
+  return isText ? 'string' : undefined;
 }
 
 function typeOfBinary(
@@ -53,9 +54,9 @@ function typeOfBinary(
     case '??':
       return a === b ? a : undefined;
     case '+':
-      return a === b && (a === 'number' || a === 'string' || a === 'duration') ? a : a === 'date-time' ? a : undefined;
+      return a === 'date-time' || (a === b && a !== undefined && ADDED.has(a)) ? a : undefined;
     case '-':
-      if (a === 'date-time') return b === 'date-time' ? 'duration' : b === 'duration' ? 'date-time' : undefined;
+      if (a === 'date-time') return DIFFERENCE_FROM_TIME.get(b);
       return a === b ? a : undefined;
     case '*':
     case '/':
@@ -65,6 +66,15 @@ function typeOfBinary(
       return undefined;
   }
 }
+
+/** Types of which two make one of the same by `+`. */
+const ADDED: ReadonlySet<ValueType> = new Set(['number', 'string', 'duration']);
+
+/** What is left of a time without another time, or without a duration. */
+const DIFFERENCE_FROM_TIME: ReadonlyMap<ValueType | undefined, ValueType> = new Map([
+  ['date-time', 'duration'],
+  ['duration', 'date-time'],
+] as const);
 
 /** The kind of an input's value, where its type says it. */
 export const TYPE_OF_INPUT: Readonly<Record<InputType, ValueType | undefined>> = {

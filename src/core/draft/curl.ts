@@ -79,30 +79,42 @@ export function readCurl(line: string): ReadSample {
       message: 'This does not begin with curl',
       advice: 'Example: batharon send --curl "curl -H \'Accept: application/json\' https://..."',
     };
+  const { options, urls } = optionsIn(words.slice(1));
+  return build(options, urls);
+}
+
+/** Where the command ends and another begins. */
+const END_OF_COMMAND: ReadonlySet<string> = new Set(['|', '>', '&&', ';']);
+
+function optionsIn(words: readonly string[]): Readonly<{ options: readonly Option[]; urls: readonly string[] }> {
   const options: Option[] = [];
   const urls: string[] = [];
-  for (let i = 1; i < words.length; i++) {
-    const word = words[i]!;
-    if (word === '|' || word === '>' || word === '&&' || word === ';') break;
-    if (word.startsWith('--')) {
-      const [name = '', inline] = splitOnce(word.slice(2), '=');
-      const inputs = WITH_ARGUMENT.has(name);
-      options.push({ name, value: inputs ? (inline ?? words[++i] ?? '') : '' });
-    } else if (word.startsWith('-') && word.length > 1) {
-      // `-sSLd body`: flags in one word, the last of which may take an argument.
-      for (let k = 1; k < word.length; k++) {
-        const letter = word[k]!;
-        const long = SHORT[letter];
-        if (long === undefined) {
-          options.push({ name: FLAGS[letter] ?? `-${letter}`, value: '' });
-          continue;
-        }
-        options.push({ name: long, value: word.length > k + 1 ? word.slice(k + 1) : (words[++i] ?? '') });
-        break;
-      }
-    } else urls.push(word);
+  const end = words.findIndex((word) => END_OF_COMMAND.has(word));
+  const rest = words.slice(0, end < 0 ? words.length : end).values();
+  const next = (): string => rest.next().value ?? '';
+  for (const word of rest) {
+    if (word.startsWith('--')) options.push(longOption(word, next));
+    else if (word.startsWith('-') && word.length > 1) options.push(...shortOptions(word, next));
+    else urls.push(word);
   }
-  return build(options, urls);
+  return { options, urls };
+}
+
+function longOption(word: string, next: () => string): Option {
+  const [name = '', inline] = splitOnce(word.slice(2), '=');
+  return { name, value: WITH_ARGUMENT.has(name) ? (inline ?? next()) : '' };
+}
+
+/** `-sSLd body`: flags in one word, the last of which may take an argument. */
+function shortOptions(word: string, next: () => string): readonly Option[] {
+  const options: Option[] = [];
+  for (let k = 1; k < word.length; k++) {
+    const letter = word[k]!;
+    const name = SHORT[letter];
+    if (name !== undefined) return [...options, { name, value: word.slice(k + 1) || next() }];
+    options.push({ name: FLAGS[letter] ?? `-${letter}`, value: '' });
+  }
+  return options;
 }
 
 function splitOnce(text: string, sign: string): readonly [string, string | undefined] {
@@ -124,23 +136,30 @@ function build(options: readonly Option[], urls: readonly string[]): ReadSample 
   const asQuery = has('get') && data !== undefined ? parametersOf(data.text) : [];
   const [upload] = all('upload-file');
   const body = has('get') ? undefined : (filesOf(options, upload, type) ?? bodyOf(data, type));
-  const usual = has('head') ? 'HEAD' : upload !== undefined ? 'PUT' : body ? 'POST' : 'GET';
-  const method = all('request')[0]?.toUpperCase() ?? usual;
-  const [timeout] = all('max-time');
-  const notes = options.flatMap(({ name }) => noteOn(name));
   const request: DraftRequest = {
-    method,
+    method: all('request')[0]?.toUpperCase() ?? usualMethod(has('head'), upload !== undefined, body !== undefined),
     url: base,
     query: [...parametersOf(query), ...asQuery, ...all('url-query').flatMap(parametersOf)],
-    // The body says its own type; only that of a text is worth keeping.
-    headers: headers.filter(
-      ([name]) => !(name.toLowerCase() === 'content-type' && body !== undefined && body.kind !== 'text'),
-    ),
+    headers: headers.filter(([name]) => name.toLowerCase() !== 'content-type' || saysType(body)),
     body,
     basic: all('user')[0],
-    timeout: timeout !== undefined && /^[0-9.]+$/.test(timeout) ? `${timeout}s` : undefined,
+    timeout: secondsOf(all('max-time')[0]),
   };
-  return { request, notes: [...new Set(notes)] };
+  return { request, notes: [...new Set(options.flatMap(({ name }) => noteOn(name)))] };
+}
+
+function usualMethod(isHead: boolean, isUpload: boolean, hasBody: boolean): string {
+  if (isHead) return 'HEAD';
+  return isUpload ? 'PUT' : hasBody ? 'POST' : 'GET';
+}
+
+/** A body says its own type; only that of a text, or of none, is worth keeping. */
+function saysType(body: DraftRequest['body']): boolean {
+  return body === undefined || body.kind === 'text';
+}
+
+function secondsOf(said = ''): string | undefined {
+  return /^[0-9.]+$/.test(said) ? `${said}s` : undefined;
 }
 
 function noteOn(name: string): readonly string[] {

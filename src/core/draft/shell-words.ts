@@ -2,41 +2,55 @@
 export function shellWords(line: string): readonly string[] | { message: string } {
   const words: string[] = [];
   let word: string | undefined;
-  let i = 0;
-  const add = (text: string): void => void (word = (word ?? '') + text);
-  while (i < line.length) {
-    const sign = line[i]!;
-    if (/\s/.test(sign)) {
+  for (let i = 0; i < line.length;) {
+    if (/\s/.test(line[i]!)) {
       if (word !== undefined) words.push(word);
       word = undefined;
       i++;
-    } else if (sign === '\\') {
-      const next = line[i + 1] ?? '';
-      if (next === '\r' && line[i + 2] === '\n') i += 3;
-      else {
-        if (next !== '\n') add(next);
-        i += 2;
-      }
-    } else if (sign === "'" || (sign === '$' && line[i + 1] === "'")) {
-      const isAnsi = sign === '$';
-      const from = i + (isAnsi ? 2 : 1);
-      const end = closingQuote(line, from, isAnsi);
-      if (end < 0) return { message: 'A single quote is not closed' };
-      const inside = line.slice(from, end);
-      add(isAnsi ? ansiText(inside) : inside);
-      i = end + 1;
-    } else if (sign === '"') {
-      const quoted = /^"((?:[^"\\]|\\[^])*)"/.exec(line.slice(i));
-      if (!quoted) return { message: 'A double quote is not closed' };
-      add(quoted[1]!.replace(/\\\r?\n/g, '').replace(/\\([$`"\\])/g, '$1'));
-      i += quoted[0].length;
-    } else {
-      add(sign);
-      i++;
+      continue;
     }
+    const piece = pieceAt(line, i);
+    if ('message' in piece) return piece;
+    i += piece.length;
+    if (piece.text !== undefined) word = (word ?? '') + piece.text;
   }
   if (word !== undefined) words.push(word);
   return words;
+}
+
+/** A piece of a word and the characters that it takes; a line continuation is no text. */
+type Piece = Readonly<{ text: string | undefined; length: number }>;
+
+function pieceAt(line: string, i: number): Piece | { message: string } {
+  const sign = line[i]!;
+  if (sign === '\\') return escapedAt(line, i);
+  if (sign === "'") return quotedAt(line, i, 1);
+  if (sign === '$' && line[i + 1] === "'") return quotedAt(line, i, 2);
+  if (sign === '"') return doubleQuotedAt(line, i);
+  return { text: sign, length: 1 };
+}
+
+function escapedAt(line: string, i: number): Piece {
+  if (line.startsWith('\r\n', i + 1)) return { text: undefined, length: 3 };
+  const next = line[i + 1] ?? '';
+  return { text: next === '\n' ? undefined : next, length: 2 };
+}
+
+/** `'...'`, and `$'...'`, whose opening has two characters. */
+function quotedAt(line: string, i: number, opening: 1 | 2): Piece | { message: string } {
+  const isAnsi = opening === 2;
+  const from = i + opening;
+  const end = closingQuote(line, from, isAnsi);
+  if (end < 0) return { message: 'A single quote is not closed' };
+  const inside = line.slice(from, end);
+  return { text: isAnsi ? ansiText(inside) : inside, length: end + 1 - i };
+}
+
+function doubleQuotedAt(line: string, i: number): Piece | { message: string } {
+  const quoted = /^"((?:[^"\\]|\\[^])*)"/.exec(line.slice(i));
+  if (!quoted) return { message: 'A double quote is not closed' };
+  const text = quoted[1]!.replace(/\\\r?\n/g, '').replace(/\\([$`"\\])/g, '$1');
+  return { text, length: quoted[0].length };
 }
 
 function closingQuote(line: string, from: number, withEscapes: boolean): number {

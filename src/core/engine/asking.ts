@@ -1,5 +1,5 @@
+import type { ExpectRecord } from '../journal/records.ts';
 import type { HttpRequest } from '../http/message.ts';
-import type { ExpectRecord } from '../journal/events.ts';
 
 /** Asks about a file that a response does not equal, and writes it when the answer is yes. */
 export type Accept = (

@@ -1,8 +1,8 @@
+import type { ProblemRecord, Seen, Stored } from '../journal/records.ts';
 import type { Expression } from '../schema/leaves.ts';
 import { diagnosticIn, wholeOf } from '../diagnostics/source.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
-import type { ProblemRecord, Seen, Stored } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import { showBriefly, showValue } from '../value/show.ts';
 import { Mask } from '../value/value.ts';

@@ -1,8 +1,8 @@
+import type { Bind, ProblemRecord } from '../journal/records.ts';
 import { diagnosticIn } from '../diagnostics/source.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
 import { boundTo, secretIn } from '../expression/secrecy.ts';
-import type { Bind, ProblemRecord } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import { isList, Mask, type Value } from '../value/value.ts';
@@ -67,45 +67,47 @@ export function evaluateAll(
     const outcome = evaluate(tree!, inner);
     if (outcome.problem) {
       problems.push(problemRecord(diagnosticIn(source, withReasons(outcome.problem, tree!, inner))));
-    } else if (outcome.value === undefined) {
-      const { code, message, advice, part } = explainNothing(tree!, source, inner);
-      const range = part?.node.range ?? [0, source.text.length];
-      const otherwise = `If it may be missing, write ${source.text} ?? null.`;
-      const problem = {
-        code,
-        range,
-        message,
-        advice: [advice, otherwise].filter(Boolean).join(' '),
-      };
-      problems.push(problemRecord(diagnosticIn(source, problem)));
-    } else {
-      const found = secretIn(tree!, context.secretNames, answered?.by);
-      const secrecy = found && boundTo(name, found);
-      const secret = secrecy?.name;
-      const real = detached(outcome.value);
-      const shown = secret === undefined ? real : new Mask(secret);
-      if (secret !== undefined) {
-        context.secretNames.set(name, secrecy);
-        context.run.recorder.mark(secret, real);
-      }
-      const stored =
-        answered?.exchange === undefined
-          ? context.run.recorder.stored(shown)
-          : toStored(shown, { exchange: answered.exchange, expr: source.text });
-      const masked = secret === undefined ? {} : { masked: true as const };
-      const reads = readsOf(tree!, context.scope).map((read) =>
-        binds.some((bind) => bind.name === read.name) ? { ...read, from: context.address } : read,
-      );
-      binds.push({
-        name,
-        value: stored,
-        text: source.text,
-        source: placeOf(source),
-        reads,
-        ...masked,
-        real,
-      });
-    }
+    } else if (outcome.value === undefined) problems.push(nothingFound(expression, inner));
+    else binds.push(bindOf(name, expression, outcome.value, context, { answered, earlier: binds }));
   }
   return { binds, problems };
+}
+
+function nothingFound({ source, tree }: Expression, frame: Frame): ProblemRecord {
+  const { code, message, advice, part } = explainNothing(tree!, source, frame);
+  const range = part?.node.range ?? [0, source.text.length];
+  const otherwise = `If it may be missing, write ${source.text} ?? null.`;
+  const told = [advice, otherwise].filter(Boolean).join(' ');
+  return problemRecord(diagnosticIn(source, { code, range, message, advice: told }));
+}
+
+/** What is bound and recorded of a value; of a secret one its mask. */
+function bindOf(
+  name: string,
+  { source, tree }: Expression,
+  value: Value,
+  context: StepFrame,
+  { answered, earlier }: Readonly<{ answered: AnsweredBy | undefined; earlier: Evaluated['binds'] }>,
+): Evaluated['binds'][number] {
+  const { recorder } = context.run;
+  const found = secretIn(tree!, context.secretNames, answered?.by);
+  const secrecy = found && boundTo(name, found);
+  const real = detached(value);
+  if (secrecy) {
+    context.secretNames.set(name, secrecy);
+    recorder.mark(secrecy.name, real);
+  }
+  const shown = secrecy ? new Mask(secrecy.name) : real;
+  const { exchange } = answered ?? {};
+  return {
+    name,
+    value: exchange === undefined ? recorder.stored(shown) : toStored(shown, { exchange, expr: source.text }),
+    text: source.text,
+    source: placeOf(source),
+    reads: readsOf(tree!, context.scope).map((read) =>
+      earlier.some((bind) => bind.name === read.name) ? { ...read, from: context.address } : read,
+    ),
+    ...(secrecy ? { masked: true as const } : {}),
+    real,
+  };
 }

@@ -1,6 +1,6 @@
+import { isDone } from '../journal/call-end.ts';
 import type { Address } from '../journal/address.ts';
 import { allSteps } from '../chain/steps/inside.ts';
-import { isDone } from '../journal/call-records.ts';
 import { requestText } from './call/fingerprint.ts';
 import { runCleanup } from './cleanup.ts';
 import { moreSevereExit } from './exit.ts';
@@ -17,23 +17,26 @@ export async function runToEnd(
   before?: (context: StepFrame) => Promise<StepsOutcome>,
 ): Promise<StepsOutcome> {
   const { run, chain } = context;
-  const { goal, watched } = run.settings;
   let outcome = await run.runSteps(chain.steps, inside, context);
-  if (outcome.exit === 130) return outcome;
-  if (goal && before && (outcome.reached || goal.isAlone)) {
-    run.pausing.begin({ why: goal.isAlone ? 'only' : 'to', detail: goal.call });
-    return outcome;
-  }
-  if (watched && before && (run.undos.length > 0 || chain.cleanup.length > 0)) {
-    run.pausing.begin({ why: 'watch' });
-    return outcome;
-  }
+  if (outcome.exit === 130 || (before && pausesBeforeEnd(context, outcome))) return outcome;
   // What was not reached is not done any more; what was done is taken back and cleaned up.
   if (context.cleanupOnly) outcome = { ...outcome, exit: moreSevereExit(outcome.exit, outcome.reached ? 1 : 0) };
   else if (outcome.reached) return outcome;
   if (before && run.undos.length > 0) outcome = together(outcome, await before(context));
   if (chain.cleanup.length === 0 || (before && isCleanedUp(context, outcome))) return outcome;
   return together(outcome, await runCleanup(atEnd(context, outcome), inside));
+}
+
+/** Whether the run stays as it is, to be gone on with: at the goal that was said, and while it is watched. */
+function pausesBeforeEnd({ run, chain }: StepFrame, { reached }: StepsOutcome): boolean {
+  const { goal, watched } = run.settings;
+  if (goal && (reached || goal.isAlone)) {
+    run.pausing.begin({ why: goal.isAlone ? 'only' : 'to', detail: goal.call });
+    return true;
+  }
+  const isToCleanUp = run.undos.length > 0 || chain.cleanup.length > 0;
+  if (watched && isToCleanUp) run.pausing.begin({ why: 'watch' });
+  return watched === true && isToCleanUp;
 }
 
 /** Whether a run that goes on did nothing since its cleanup was done whole, and ended as it did then. */

@@ -1,11 +1,13 @@
-import { nameOfStep, type Step } from '../chain/model.ts';
+import { type Totals } from './outcome.ts';
+import { nameOfStep } from '../chain/step-address.ts';
+import { type Step } from '../chain/model.ts';
 import { stepKey } from '../chain/step-key.ts';
 import { placeholdersOfPart, requestTexts } from '../chain/parts.ts';
 import { namesRead } from '../expression/names-read.ts';
 import { insideCleanup, stepAddress, type Address } from '../journal/address.ts';
 import type { StepFrame } from './frame.ts';
 import { StepHost } from './host.ts';
-import { added, NO_TOTALS, type StepsOutcome, type Totals } from './outcome.ts';
+import { added, NO_TOTALS, type StepsOutcome } from './outcome.ts';
 import { startStep } from './steps/start.ts';
 
 /**

@@ -1,7 +1,7 @@
+import type { ProblemRecord } from '../journal/records.ts';
 import { diagnosticIn } from '../diagnostics/source.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
-import type { ProblemRecord } from '../journal/events.ts';
 import type { Expression } from '../schema/leaves.ts';
 import { aType } from '../value/show.ts';
 import type { Value } from '../value/value.ts';

@@ -59,54 +59,49 @@ type Explanation = Readonly<{
 
 /** Why the whole of an expression was nothing: the first path in it that found nothing, and how far it got. */
 export function explainNothing(tree: Node, source: Source, frame: Frame): Explanation {
-  const code = 'found-nothing';
   const parts = partsSeen(tree, source, frame);
   const part = parts.find(({ node, value }) => node.kind === 'path' && value === undefined);
-  if (part?.node.kind !== 'path') {
-    const absent = absentNamespace([...parts.map(({ node }) => node), tree], source, frame);
-    if (absent) return absent;
-    const empty = parts.find(({ value }) => isList(value) && value.length === 0);
-    const why = empty ? `: ${empty.text} is an empty array` : '';
-    const explanation: Explanation = { code, message: `${source.text.slice(...tree.range)} found nothing${why}` };
-    return withReasons(explanation, tree, frame);
-  }
+  if (part?.node.kind !== 'path') return explainWithoutPath(tree, source, frame, parts);
   const { node, text } = part as Part & { node: PathNode };
   const start = startOf(node, source.text);
   const root = evaluate({ ...node, segments: [] }, frame).value;
-  if (root === undefined) {
-    const lacking = node.start.kind === 'name' ? frame.lacking?.(node.start.name) : undefined;
-    if (lacking !== undefined) return { code: 'not-answered', message: `${start} has no value: ${lacking}`, part };
-    const why = start === '$' ? 'the response has no body' : `${start} has no value in this run`;
-    return { code, message: `${text} found nothing: ${why}`, part };
-  }
+  if (root === undefined) return explainStart(part as Part & { node: PathNode }, start, frame);
   if (root instanceof XmlNode) {
     const first = node.segments[0]?.selectors[0];
     const name = first?.kind === 'name' ? first.name : '...';
-    return {
-      code,
-      message: `${text} found nothing: ${start} is XML, and paths read JSON`,
-      advice: `Write xpath('//${name}').`,
-      part,
-    };
+    const message = `${text} found nothing: ${start} is XML, and paths read JSON`;
+    return { code: 'found-nothing', message, advice: `Write xpath('//${name}').`, part };
   }
   const found = (segments: PathNode['segments']) => locate({ ...node, segments }, frame);
   const miss = explainMiss(start, root, node.segments, found);
   const advice = miss.nearest === undefined ? {} : { advice: `${miss.nearest} is there.` };
-  const explanation: Explanation = { code, message: `${text} found nothing: ${miss.there}`, ...advice, part };
-  return withReasons(explanation, node, frame);
+  const message = `${text} found nothing: ${miss.there}`;
+  return withReasons<Explanation>({ code: 'found-nothing', message, ...advice, part }, node, frame);
+}
+
+/** Every path in it found something, and what is made of them is nothing. */
+function explainWithoutPath(tree: Node, source: Source, frame: Frame, parts: readonly Part[]): Explanation {
+  const absent = absentNamespace([...parts.map(({ node }) => node), tree], source, frame);
+  if (absent) return absent;
+  const empty = parts.find(({ value }) => isList(value) && value.length === 0);
+  const why = empty ? `: ${empty.text} is an empty array` : '';
+  const message = `${source.text.slice(...tree.range)} found nothing${why}`;
+  return withReasons<Explanation>({ code: 'found-nothing', message }, tree, frame);
+}
+
+/** Where a path begins there is nothing. */
+function explainStart(part: Part & { node: PathNode }, start: string, frame: Frame): Explanation {
+  const { node, text } = part;
+  const lacking = node.start.kind === 'name' ? frame.lacking?.(node.start.name) : undefined;
+  if (lacking !== undefined) return { code: 'not-answered', message: `${start} has no value: ${lacking}`, part };
+  const why = start === '$' ? 'the response has no body' : `${start} has no value in this run`;
+  return { code: 'found-nothing', message: `${text} found nothing: ${why}`, part };
 }
 
 /** Of an `xpath` that finds nothing since a prefix stands for a namespace that is not there: which there are. */
 function absentNamespace(nodes: readonly Node[], source: Source, frame: Frame): Explanation | undefined {
-  const { response } = frame.host;
   for (const node of nodes) {
-    const [expression, below] = node.kind === 'call' && node.name === 'xpath' ? node.args : [];
-    const text = expression && evaluate(expression, frame).value;
-    const from = below ? evaluate(below, frame).value : response?.document;
-    const start = from instanceof XmlNode ? from.node : (from as XmlDocument | undefined);
-    if (typeof text !== 'string' || !start) continue;
-    const own = from instanceof XmlNode ? from.namespaces : {};
-    const absent = absentIn(text, start, { ...own, ...response?.namespaces });
+    const absent = node.kind === 'call' && node.name === 'xpath' ? absentFor(node.args, frame) : undefined;
     if (!absent) continue;
     const { prefix, uri, there } = absent;
     const message = `${source.text.slice(...node.range)} found nothing: nothing is in the namespace ${uri} of the prefix ${prefix}`;
@@ -114,6 +109,16 @@ function absentNamespace(nodes: readonly Node[], source: Source, frame: Frame): 
     return { code: 'found-nothing', message, advice };
   }
   return undefined;
+}
+
+function absentFor([expression, below]: readonly Node[], frame: Frame): ReturnType<typeof absentIn> {
+  const { response } = frame.host;
+  const text = expression && evaluate(expression, frame).value;
+  const from = below ? evaluate(below, frame).value : response?.document;
+  const start = from instanceof XmlNode ? from.node : (from as XmlDocument | undefined);
+  if (typeof text !== 'string' || !start) return undefined;
+  const own = from instanceof XmlNode ? from.namespaces : {};
+  return absentIn(text, start, { ...own, ...response?.namespaces });
 }
 
 /** What is wrong with an expression, with the steps that kept an empty array under a name that it reads, and by what. */

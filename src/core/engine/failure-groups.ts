@@ -1,5 +1,5 @@
+import type { FailureGroup } from '../journal/records.ts';
 import { itemIn, type Address } from '../journal/address.ts';
-import type { FailureGroup } from '../journal/events.ts';
 import { equalValues } from '../value/compare.ts';
 import { grouped, showValue } from '../value/show.ts';
 import { isList, isObject, memberOf, piecesOf, type Items, type Value } from '../value/value.ts';

@@ -1,7 +1,7 @@
-import type { Step } from '../chain/model.ts';
+import type { ProblemRecord } from '../journal/records.ts';
 import { sourceOf } from '../chain/steps/inside.ts';
+import type { Step } from '../chain/model.ts';
 import { RunUnderWay } from '../journal/run-under-way.ts';
-import type { ProblemRecord } from '../journal/events.ts';
 import { problemAt } from './places.ts';
 
 /** What the system refuses: an error of Node that names the call. */

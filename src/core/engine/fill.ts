@@ -1,5 +1,5 @@
+import type { ProblemRecord } from '../journal/records.ts';
 import { FillFault } from '../template/fill.ts';
-import type { ProblemRecord } from '../journal/events.ts';
 import { problemRecord } from './places.ts';
 
 /** What filling gave, or what is wrong with a placeholder, at its place. */

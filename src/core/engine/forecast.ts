@@ -164,12 +164,8 @@ class Simulation {
   private async call(step: CallStep, context: StepFrame): Promise<void> {
     const { clock, profile } = this.options;
     const endpoint = context.endpointOf(context.chain, step);
-    const isFresh = this.isFresh(step, endpoint, context);
     const known = profile?.call(context.keyPrefix + step.name);
-    const many = step.paging ? 'pages' : step.poll ? 'looks' : undefined;
-    if (!known && many !== undefined && !isFresh)
-      this.guesses.add(`${step.name}: one request assumed; the number of ${many} is not known`);
-    const requests = isFresh ? 0 : (known?.requests ?? 1);
+    const requests = this.isFresh(step, endpoint, context) ? 0 : (known?.requests ?? this.guessed(step));
     const before = this.calls.get(step.name) ?? { times: 0, requests: 0 };
     // Averages are no whole numbers: what is left over is sent with a later call of the same name.
     const owed = Math.round(before.requests + requests) - Math.round(before.requests);
@@ -179,6 +175,13 @@ class Simulation {
       if (step.poll && attempt < owed)
         await clock.sleep(pauseMs(step.poll.every, attempt, context.host), context.run.stopping);
     }
+  }
+
+  /** One request of a call that nobody has recorded. */
+  private guessed({ name, paging, poll }: CallStep): number {
+    const many = paging ? 'pages' : poll ? 'looks' : undefined;
+    if (many !== undefined) this.guesses.add(`${name}: one request assumed; the number of ${many} is not known`);
+    return 1;
   }
 
   /** Whether a recorded response to the same request is fresh enough, as far as that request is known. */

@@ -1,3 +1,4 @@
+import type { Read } from '../journal/records.ts';
 import { secrecyOfInput } from '../chain/input-secrecy.ts';
 import { RESPONSE_NAMES } from '../chain/names.ts';
 import type { Frame } from '../expression/frame.ts';
@@ -6,7 +7,6 @@ import type { Node } from '../expression/model.ts';
 import type { Secrecy } from '../expression/secrecy.ts';
 import { namesRead } from '../expression/names-read.ts';
 import type { Endpoint } from '../http/endpoint.ts';
-import type { Read } from '../journal/events.ts';
 import type { Maybe, ObjectValue } from '../value/value.ts';
 import type { StepFrame } from './frame.ts';
 import { StepHost } from './host.ts';

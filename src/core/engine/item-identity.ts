@@ -1,15 +1,15 @@
+import { Seen } from './seen.ts';
+import { type ProblemRecord } from '../journal/records.ts';
 import type { EachStep } from '../chain/model.ts';
 import { diagnosticIn, wholeOf } from '../diagnostics/source.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Frame } from '../expression/frame.ts';
-import type { ProblemRecord } from '../journal/events.ts';
 import { crypto } from '../packages.ts';
 import { canonicalJson } from '../value/canonical.ts';
 import { textOf } from '../value/text.ts';
 import { showValue } from '../value/show.ts';
 import { isList, isObject, piecesOf, type Items, type Value } from '../value/value.ts';
 import { problemRecord } from './places.ts';
-import { Seen } from './seen.ts';
 
 /** What an item is matched by when lists change, and what it is called. */
 export type Identity = Readonly<{ id: string; label?: string }>;

@@ -1,6 +1,6 @@
+import type { ProblemRecord } from '../journal/records.ts';
 import type { EachStep } from '../chain/model.ts';
 import { itemNumbers } from '../journal/address.ts';
-import type { ProblemRecord } from '../journal/events.ts';
 import { counted } from '../value/show.ts';
 import { piecesOf, type Items, type Value } from '../value/value.ts';
 import type { StepFrame } from './frame.ts';

@@ -1,5 +1,6 @@
+import type { PauseReason } from '../journal/records.ts';
 import type { Code } from '../diagnostics/catalogue.ts';
-import type { EventBody, PauseReason } from '../journal/events.ts';
+import type { EventBody } from '../journal/events.ts';
 import { dateTimeText } from '../value/json-write.ts';
 import { DateTime } from '../value/value.ts';
 import type { Recorder } from '../journal/recorder.ts';

@@ -1,7 +1,7 @@
+import type { PlaceRef, ProblemRecord } from '../journal/records.ts';
 import type { Code } from '../diagnostics/catalogue.ts';
 import type { Range } from '../diagnostics/problem.ts';
 import { diagnosticIn, lineOf, positionOf, wholeOf, type Diagnostic, type Source } from '../diagnostics/source.ts';
-import type { PlaceRef, ProblemRecord } from '../journal/events.ts';
 
 const places = new WeakMap<Source, PlaceRef>();
 

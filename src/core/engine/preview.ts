@@ -1,5 +1,7 @@
+import type { PlaceholderRecord, ProblemRecord } from '../journal/records.ts';
+import { nameOfStep } from '../chain/step-address.ts';
 import { resolveInputs, type Given } from '../chain/inputs.ts';
-import { nameOfStep, type CallStep, type Chain, type ChainStep, type Step } from '../chain/model.ts';
+import { type CallStep, type Chain, type ChainStep, type Step } from '../chain/model.ts';
 import { allSteps, bindingsOf } from '../chain/steps/inside.ts';
 import { secretIn, type Secrecy } from '../expression/secrecy.ts';
 import { targetPlaceholders } from '../template/request-line.ts';
@@ -10,7 +12,6 @@ import type { Node } from '../expression/model.ts';
 import { parseExpression } from '../expression/parse.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { HttpRequest } from '../http/message.ts';
-import type { PlaceholderRecord, ProblemRecord } from '../journal/events.ts';
 import { fillFault, fillValue, type Resolver } from '../template/fill.ts';
 import { showValue } from '../value/show.ts';
 import { Mask, type Maybe, type Value } from '../value/value.ts';

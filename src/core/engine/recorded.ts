@@ -1,5 +1,6 @@
+import type { BodyRef } from '../journal/records.ts';
 import type { CallRecords, RecordedCall } from '../journal/call-records.ts';
-import type { BodyRef, SettledBody } from '../journal/events.ts';
+import type { SettledBody } from '../journal/events.ts';
 import type { ObjectValue } from '../value/value.ts';
 
 /** A recorded call that stands for sending it: done before in this run, kept of another, or fresh enough. */

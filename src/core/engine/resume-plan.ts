@@ -1,3 +1,4 @@
+import { isDone, type CallEnd } from '../journal/call-end.ts';
 import { changesSomething } from '../chain/changes.ts';
 import type { EndpointOf } from '../chain/endpoints.ts';
 import type { CallStep, Chain, Step } from '../chain/model.ts';
@@ -7,7 +8,7 @@ import { stepKey } from '../chain/step-key.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { namesRead } from '../expression/names-read.ts';
 import { isSafe } from '../http/methods.ts';
-import { isDone, type CallEnd, type CallRecords } from '../journal/call-records.ts';
+import { type CallRecords } from '../journal/call-records.ts';
 import { assertionFingerprint, requestText } from './call/fingerprint.ts';
 import type { RunHost } from './host.ts';
 
@@ -67,6 +68,9 @@ type At = Readonly<{
   affected: Map<string, string>;
   redone: ReexecutionFlag;
 }>;
+
+/** A call as the files have it now. */
+type CallNow = Readonly<{ step: CallStep; cause: string | undefined; at: At; text: string; judgements: string }>;
 
 class Counting {
   readonly done = none();
@@ -135,30 +139,39 @@ class Counting {
 
   private call(step: CallStep, cause: string | undefined, at: At): void {
     const key = at.prefix + step.name;
-    const endpoint = this.options.endpointOf(at.chain, step);
-    const text = requestText(step, endpoint, at.host);
-    const ends = this.ends.get(key) ?? this.renamed(key, text, at) ?? new Map<CallEnd, Tally>();
+    const now: CallNow = { step, cause, at, ...this.printsOf(step, at) };
+    const ends = this.ends.get(key) ?? this.renamed(key, now.text, at) ?? new Map<CallEnd, Tally>();
     const [sent, changed] = [this.toSend.count, this.changed.count];
     let ended = 0;
     for (const [each, tally] of ends) {
-      const judgements = assertionFingerprint(step, endpoint, at.host);
-      const isJudgedAgain = each.assertionFingerprint !== undefined && each.assertionFingerprint !== judgements;
-      const isLeft = each.outcome === 'skipped' || (each.outcome === 'failed' && !this.options.failed && each.isOfItem);
-      if (isDone(each) || (isJudgedAgain && each.isSent)) {
-        const isEdited = each.requestText !== undefined && each.requestText !== text;
-        const kept = isJudgedAgain && each.isSent ? this.judgedAgain : this.done;
-        this.completed(step, tally, { kept, isEdited, cause, at });
-      } else if (!isLeft) count(this.toSend, tally);
+      this.ended(each, tally, now);
       ended += tally.count;
     }
     if (at.times === undefined) this.isAtLeast ||= true;
-    const open = Math.max(0, (at.times ?? 0) - ended);
-    if (open > 0) this.toSend.first ??= step.name;
-    this.toSend.count += open;
+    const { times = ended } = at;
+    if (times > ended) count(this.toSend, { count: times - ended, first: step.name });
     if (this.toSend.count > sent) at.redone.by ??= step.name;
     else if (this.changed.count > changed) at.redone.maybe ??= step.name;
-    const isAffected = this.toSend.count > sent || this.changed.count > changed;
-    affect(step, isAffected ? step.name : cause, at);
+    else return affect(step, cause, at);
+    affect(step, step.name, at);
+  }
+
+  private printsOf(step: CallStep, at: At): Pick<CallNow, 'text' | 'judgements'> {
+    const endpoint = this.options.endpointOf(at.chain, step);
+    return { text: requestText(step, endpoint, at.host), judgements: assertionFingerprint(step, endpoint, at.host) };
+  }
+
+  /** What becomes of calls that ended alike. */
+  private ended(end: CallEnd, tally: Tally, { step, cause, at, text, judgements }: CallNow): void {
+    const isJudgedAgain =
+      end.isSent && end.assertionFingerprint !== undefined && end.assertionFingerprint !== judgements;
+    if (isDone(end) || isJudgedAgain) {
+      const isEdited = end.requestText !== undefined && end.requestText !== text;
+      const kept = isJudgedAgain ? this.judgedAgain : this.done;
+      return this.completed(step, tally, { kept, isEdited, cause, at });
+    }
+    const isLeft = end.outcome === 'skipped' || (end.outcome === 'failed' && !this.options.failed && end.isOfItem);
+    if (!isLeft) count(this.toSend, tally);
   }
 
   /** A call that was done: kept, sent again as another request or behind one that is sent, or depending on what comes out. */

@@ -1,4 +1,4 @@
-import type { ProblemRecord } from '../journal/events.ts';
+import type { ProblemRecord } from '../journal/records.ts';
 import type { RowsFile } from '../ports.ts';
 import { fillFileName } from '../template/fill.ts';
 import type { TextTemplate } from '../template/template.ts';

@@ -63,36 +63,50 @@ export async function runChain(request: RunRequest): Promise<RunResult> {
   const started = clock.monotonicMs();
   const context = openRun(request);
   const { run } = context;
-  const { pausing } = run;
-  const ended = new AbortController();
-  if (settings.withinMs !== undefined) {
-    void clock.sleep(settings.withinMs, ended.signal).then(() => {
-      if (!ended.signal.aborted) pausing.begin({ why: 'within' });
-    });
-  }
-  const outcome = await runToEnd(context, '', runUndos);
-  ended.abort();
+  const outcome = await withinTime(request, run, () => runToEnd(context, '', runUndos));
   if (outcome.exit === 0 && didNothing(outcome, request, run)) {
     recorder.record({ type: 'note', code: 'nothing-to-check', level: 'warning', message: DID_NOTHING });
     run.counters.notes++;
   }
   context.callbacks.close();
   for (const event of run.writtenFiles.close()) recorder.record(event);
-  const why = pausing.pause?.why;
-  const isPaused = outcome.exit === 130 || why === 'to' || why === 'only' || why === 'watch';
-  const exit = isPaused && outcome.exit === 130 ? pausing.exit : strictly(outcome.exit, run);
+  const { exit, isPaused } = exitOfRun(outcome, run);
   const outputs = shownOutputs(context, exit);
-  const { calls, expects, passed } = outcome;
-  const { exchanges: last, retried, failed, notes } = run.counters;
-  const exchanges = last - firstExchange(request);
-  const ms = Math.round(clock.monotonicMs() - started);
-  const totals = { calls, failed, exchanges, expects, passed, retried, notes, ms, waited: run.waits.totals() };
+  const totals = totalsOf(outcome, request, run, Math.round(clock.monotonicMs() - started));
   const stored = Object.fromEntries([...outputs].map(([name, value]) => [name, toStored(value)]));
-  if (isPaused) recorder.record({ type: 'paused', ...pausing.pause!, exit, totals });
+  if (isPaused) recorder.record({ type: 'paused', ...run.pausing.pause!, exit, totals });
   else recorder.record({ type: 'finished', outcome: exit === 0 ? 'passed' : 'failed', exit, outputs: stored, totals });
   await recorder.sync();
   const isWhole = exit === 0 && !settings.part && !settings.goal && request.recorded?.mode !== 'rehearse';
   return { exit, outputs, remembers: isWhole ? context.memory.later : new Map<string, Value>() };
+}
+
+/** The steps of a run, which pauses when its time is over. */
+async function withinTime<T>({ clock, settings }: RunRequest, { pausing }: Run, work: () => Promise<T>): Promise<T> {
+  const ended = new AbortController();
+  if (settings.withinMs !== undefined) {
+    void clock.sleep(settings.withinMs, ended.signal).then(() => {
+      if (!ended.signal.aborted) pausing.begin({ why: 'within' });
+    });
+  }
+  const result = await work();
+  ended.abort();
+  return result;
+}
+
+/** Reasons to pause that are no end of the run although all that was asked for is done. */
+const STAYS: ReadonlySet<string | undefined> = new Set(['to', 'only', 'watch']);
+
+function exitOfRun(outcome: StepsOutcome, run: Run): Readonly<{ exit: number; isPaused: boolean }> {
+  const { pausing } = run;
+  if (outcome.exit === 130) return { exit: pausing.exit, isPaused: true };
+  return { exit: strictly(outcome.exit, run), isPaused: STAYS.has(pausing.pause?.why) };
+}
+
+function totalsOf({ calls, expects, passed }: StepsOutcome, request: RunRequest, run: Run, ms: number) {
+  const { exchanges: last, retried, failed, notes } = run.counters;
+  const exchanges = last - firstExchange(request);
+  return { calls, failed, exchanges, expects, passed, retried, notes, ms, waited: run.waits.totals() };
 }
 
 const DID_NOTHING = 'Nothing was sent and nothing was expected: every call was skipped';
@@ -142,7 +156,7 @@ export function openRun(request: RunRequest): StepFrame {
     writtenFiles: new WrittenFiles(
       clock,
       (event) => recorder.record(event),
-      (path) => (recorded?.isSameRun ? recorded.records.file(path) : undefined),
+      (path) => (recorded?.isSameRun ? recorded.records.steps.file(path) : undefined),
     ),
     undos: [],
     unasked: new Set<string>(),

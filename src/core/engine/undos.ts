@@ -1,6 +1,7 @@
+import { type Totals } from './outcome.ts';
 import { undoAddress } from '../journal/address.ts';
 import type { StepFrame } from './frame.ts';
-import { added, NO_TOTALS, type StepsOutcome, type Totals } from './outcome.ts';
+import { added, NO_TOTALS, type StepsOutcome } from './outcome.ts';
 
 /**
  * Takes back what the run made, newest first, each once, although others failed. A call that could not be taken back makes

@@ -1,4 +1,5 @@
-import type { EventBody, WaitReason } from '../journal/events.ts';
+import type { WaitReason } from '../journal/records.ts';
+import type { EventBody } from '../journal/events.ts';
 import type { Recorder } from '../journal/recorder.ts';
 import type { Clock } from '../ports.ts';
 

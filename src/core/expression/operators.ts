@@ -87,6 +87,7 @@ function onNumbers(operator: Arithmetic, a: number | bigint, b: number | bigint)
 }
 
 /** Integer arithmetic beyond ±(2^53-1) stays exact; `undefined` when doubles are right, or all that there is. */
+// eslint-disable-next-line complexity -- a case for each operator and pair of kinds
 function exactly(operator: Arithmetic, a: number | bigint, b: number | bigint): number | bigint | undefined {
   if (typeof a === 'number' && typeof b === 'number') {
     if (operator === '/' || operator === '%' || !Number.isInteger(a) || !Number.isInteger(b)) return undefined;

@@ -45,21 +45,22 @@ export function secretIn(tree: Node, secretNames: SecretLookup, from?: string): 
 }
 
 /** What makes this very node secret, its parts aside. */
+// eslint-disable-next-line complexity -- a branch for each way in which a node is secret
 function secretAt(tree: Node, secretNames: SecretLookup, from: string | undefined): Secrecy | undefined {
-  const marked = (also: readonly string[]): Secrecy => ({
-    name: MARKED,
-    marks: [from === undefined ? { also } : { from, also }],
-  });
   if (tree.kind === 'call' && tree.name === 'secret') {
     const [, also] = tree.args;
-    return marked(also?.kind === 'literal' && typeof also.value === 'string' ? [also.value] : []);
+    return marked(from, also?.kind === 'literal' && typeof also.value === 'string' ? [also.value] : []);
   }
   if (tree.kind !== 'path' || tree.start.kind !== 'name') return undefined;
   const { name } = tree.start;
   const selector = tree.segments[0]?.selectors[0];
-  const member = selector?.kind === 'name' ? selector.name : undefined;
-  if (name === 'secret') return { name: member ?? name, marks: [{ secret: member ?? name }] };
+  const member = selector?.kind === 'name' ? selector.name : name;
+  if (name === 'secret') return { name: member, marks: [{ secret: member }] };
   // Cookies are credentials, whatever they hold.
-  if (name === 'cookies' || (name === 'response' && member === 'cookies')) return marked([]);
-  return secretNames.get(name);
+  const isCookies = name === 'cookies' || (name === 'response' && member === 'cookies');
+  return isCookies ? marked(from, []) : secretNames.get(name);
+}
+
+function marked(from: string | undefined, also: readonly string[]): Secrecy {
+  return { name: MARKED, marks: [from === undefined ? { also } : { from, also }] };
 }

@@ -68,13 +68,7 @@ class Typing {
   private condition(node: Node, mode: Mode): void {
     this.visit(node, mode);
     const inner = ungrouped(node);
-    const isTest =
-      mode === 'filter' && inner.kind === 'path' && inner.start.kind !== 'name' && inner.start.kind !== 'value';
-    if (isTest || isCondition(inner)) return;
-    // Outside filters a name may be known to be boolean, which only the chain's check can tell.
-    if (mode === 'plain' && inner.kind === 'path') return;
-    if (mode === 'plain' && inner.kind === 'call' && !findFunction(inner.name)?.result) return;
-    if (inner.kind === 'literal' && typeof inner.value === 'boolean' && mode === 'plain') return;
+    if (isCondition(inner) || (mode === 'filter' ? isExistenceTest(inner) : mayBeBoolean(inner))) return;
     const source = this.source(inner.range);
     const advice =
       inner.kind === 'path' ? `Write exists(${source}) or ${source} == true.` : `Compare it: ${source} == ...`;
@@ -178,6 +172,11 @@ class Typing {
         this.value(node, mode);
         break;
     }
+    this.kindOf(inner, definition, parameter, mode);
+  }
+
+  /** Whether an argument is of the kind that its parameter takes. */
+  private kindOf(inner: Node, definition: FunctionDefinition, parameter: Parameter, mode: Mode): void {
     // RFC 9535 makes a literal of the wrong kind give nothing in a filter, so there it is no error.
     if (mode === 'plain' && inner.kind === 'literal' && parameter.accepts && !parameter.accepts(inner.value)) {
       this.wrong(inner, `${definition.name}() takes ${parameter.what}`);
@@ -205,6 +204,18 @@ class Typing {
   private add(code: Problem['code'], range: Range, message: string, advice: string | undefined): void {
     this.report({ code, range, message, ...adviceOf(advice) });
   }
+}
+
+/** A path by itself in a filter asks whether it is there (RFC 9535 section 2.3.5). */
+function isExistenceTest(node: Node): boolean {
+  return node.kind === 'path' && node.start.kind !== 'name' && node.start.kind !== 'value';
+}
+
+/** Outside filters a name may be known to be boolean, which only the chain's check can tell. */
+function mayBeBoolean(node: Node): boolean {
+  if (node.kind === 'path') return true;
+  if (node.kind === 'call') return !findFunction(node.name)?.result;
+  return node.kind === 'literal' && typeof node.value === 'boolean';
 }
 
 /** Whether a node is a condition by its form. */

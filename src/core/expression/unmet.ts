@@ -63,21 +63,20 @@ type Reader = Readonly<{
 export function readersOf(condition: Node, isFilter: boolean): readonly Reader[] {
   const found: Reader[] = [];
   const visit = (node: Node, isTest: boolean, beside?: Value): void => {
-    if (node.kind === 'path') {
-      if (node.start.kind === 'item' && isSingular(node.segments) && node.segments.length > 0 && !isTest)
-        found.push({ path: node, read: compileSingular(node.segments), beside });
-      if (node.start.kind === 'value') visit(node.start.node, false);
-      return;
-    }
+    if (node.kind === 'path') return visitPath(node, isTest, beside);
     if (node.kind === 'call') return visitCall(node);
     if (node.kind === 'binary' && node.operator === '??') return visit(node.right, false);
     if (node.kind === 'binary' && isComparison(node.operator) && node.operator !== 'in') {
       visit(node.left, false, constantOf(node.right));
       return visit(node.right, false, constantOf(node.left));
     }
-    const passesOn =
-      node.kind === 'group' || node.kind === 'not' || (node.kind === 'binary' && /^(?:&&|\|\|)$/.test(node.operator));
-    for (const part of partsOf(node)) visit(part, isFilter && passesOn);
+    for (const part of partsOf(node)) visit(part, isFilter && isLogical(node));
+  };
+  const visitPath = (node: PathNode, isTest: boolean, beside: Value | undefined): void => {
+    const { start, segments } = node;
+    if (start.kind === 'item' && isSingular(segments) && segments.length > 0 && !isTest)
+      found.push({ path: node, read: compileSingular(segments), beside });
+    if (start.kind === 'value') visit(start.node, false);
   };
   const visitCall = ({ name, args }: CallNode): void => {
     const sorts = findFunction(name)?.parameters.map(({ sort }) => sort) ?? [];
@@ -88,6 +87,13 @@ export function readersOf(condition: Node, isFilter: boolean): readonly Reader[]
   };
   visit(ungrouped(condition), isFilter);
   return found;
+}
+
+/** What makes a condition of conditions. */
+function isLogical(node: Node): boolean {
+  return (
+    node.kind === 'group' || node.kind === 'not' || (node.kind === 'binary' && /^(?:&&|\|\|)$/.test(node.operator))
+  );
 }
 
 /** Notes what is nothing for every item of a list that has any. In most lists the first item settles it. */

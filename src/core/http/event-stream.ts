@@ -1,7 +1,10 @@
 import { readJson } from '../value/json-read.ts';
 import type { Value } from '../value/value.ts';
 
-/** Reads `text/event-stream` (WHATWG HTML section 9.2.6) piece by piece as it arrives. */
+/**
+ * Reads `text/event-stream` (WHATWG HTML section 9.2.6) piece by piece as it arrives. By hand: the package for it forgets
+ * the id of an event without data, and keeps a byte order mark.
+ */
 export class EventReader {
   private rest = '';
   private isFirst = true;

@@ -31,17 +31,21 @@ export function redirectOf(
   if (!/^https?:$/.test(url.protocol)) return refused(`The redirect leads to ${url.protocol}, which is not followed`);
   const becomesGet = status === 303 ? request.method !== 'HEAD' : status <= 302 && request.method === 'POST';
   const method = becomesGet ? 'GET' : request.method;
-  if (request.url.startsWith('https:') && url.protocol === 'http:') {
-    return refused(`The redirect leads from https to plain http, to ${url.origin}`);
-  }
-  if (originKey(url.href) !== originKey(request.url) && method !== 'GET' && method !== 'HEAD') {
-    return refused(`The redirect would send this ${method} to another origin, ${url.origin}`);
-  }
+  const unsafe = whyUnsafe(request.url, url, method);
+  if (unsafe !== undefined) return refused(unsafe);
   if (visited.some((each) => each.url === url.href && each.method === method)) {
     return { code: 'redirect-loop', message: `The redirects come back to ${url.href}`, advice: stop };
   }
   if (visited.length > MAX_HOPS) return refused(`There were more than ${MAX_HOPS} redirects`);
   return { url: url.href, method, keepsBody: !becomesGet };
+}
+
+/** What a redirect must not do: lead away from TLS, or take a change to another origin. */
+function whyUnsafe(from: string, to: URL, method: string): string | undefined {
+  if (from.startsWith('https:') && to.protocol === 'http:')
+    return `The redirect leads from https to plain http, to ${to.origin}`;
+  if (originKey(to.href) === originKey(from) || method === 'GET' || method === 'HEAD') return undefined;
+  return `The redirect would send this ${method} to another origin, ${to.origin}`;
 }
 
 function withoutFragment(url: URL): URL {

@@ -1,5 +1,8 @@
-import type { BodyRef, EventOf, JournalEvent, RecordedRequest, SettledBody } from './events.ts';
+import type { BodyRef } from './records.ts';
+import type { EventOf, JournalEvent, SettledBody } from './events.ts';
 import type { Journal } from './journal.ts';
+import { TAKEN, type CallEnd } from './call-end.ts';
+import { StepRecords } from './step-records.ts';
 
 /** One request of a recorded call with its answer: of several tries and hops the last. */
 type RecordedExchange = Readonly<{ sent: EventOf<'sent'>; answered: EventOf<'answered'> }>;
@@ -24,33 +27,6 @@ const placeInKey = (key: string): string => key.slice(0, key.lastIndexOf('/') + 
 /** The key of what is said of an address when no line of the record tells of a request there. */
 export const lostAt = (address: string): string => `@${address}`;
 
-/** Outcomes of a step that needs not be done again. */
-const DONE: ReadonlySet<string> = new Set(['passed', 'reused', 'fresh']);
-
-export function isDone({ outcome }: Pick<EventOf<'ended'>, 'outcome'>): boolean {
-  return DONE.has(outcome);
-}
-
-/** How a call ended, as far as it matters for going on; one for all that ended alike. */
-export type CallEnd = Readonly<{
-  outcome: EventOf<'ended'>['outcome'];
-  requestText: string | undefined;
-  assertionFingerprint: string | undefined;
-  /** Whether requests of this run stand for it. */
-  isSent: boolean;
-  /** Whether it failed for an item of a loop. */
-  isOfItem: boolean;
-}>;
-
-/** Of a request that somebody says was processed, though no answer is recorded. */
-const TAKEN: CallEnd = {
-  outcome: 'reused',
-  requestText: undefined,
-  assertionFingerprint: undefined,
-  isSent: false,
-  isOfItem: false,
-};
-
 /** Where the events of one key stand: what was first and last sent for it, and how it last ended. */
 type Places = {
   first: number | undefined;
@@ -71,14 +47,8 @@ export class CallRecords {
   /** What was said of the last request of a key. */
   private readonly settlements = new Map<string, SettledBody>();
   private readonly undone = new Set<string>();
-  private readonly waits = new Set<string>();
-  private readonly listened = new Map<string, EventOf<'listening'>>();
-  private readonly addresses = new Map<string, EventOf<'listening'>>();
-  private readonly called = new Map<string, RecordedRequest>();
-  private readonly taken = new Map<string, RecordedRequest>();
-  /** Files that responses were saved to, by the steps that did. */
-  private readonly savings = new Map<string, EventOf<'file'>>();
-  private readonly files = new Map<string, { sizeBefore: number; after: EventOf<'file'>['after'] | undefined }>();
+  /** What was recorded of steps that are no calls. */
+  readonly steps = new StepRecords();
   /** Failed calls by the items of loops that they are in. */
   private readonly failures = new Map<string, EventOf<'ended'>[]>();
   private orphans: Map<string, string[]> | undefined;
@@ -103,6 +73,7 @@ export class CallRecords {
   }
 
   private add(event: JournalEvent, place: number): void {
+    this.steps.add(event);
     switch (event.type) {
       case 'sent':
         this.last = Math.max(this.last, event.x);
@@ -122,21 +93,11 @@ export class CallRecords {
       case 'undone':
         if (event.outcome === 'passed') this.undone.add(event.key);
         return;
-      case 'listening':
-        this.listened.set(event.step, event);
-        return;
-      case 'called-back':
-        this.called.set(event.step, event.request);
-        return;
-      case 'file':
-        if (event.after.sha256 !== undefined) this.savings.set(event.step, event);
-        this.written(event);
-        return;
       case 'opened':
         if (event.kind === 'each') this.totals.set(event.key, event.total ?? 0);
         return;
       case 'ended':
-        this.ended(event, place);
+        if (event.kind === 'call') this.ended(event, place);
         return;
       default:
     }
@@ -159,35 +120,26 @@ export class CallRecords {
     return place === undefined ? undefined : (this.journal.at(place) as EventOf<T>);
   }
 
-  /** The first words on a file tell its size before; the last, how it was left, unless it is being written since. */
-  private written({ path, before, after }: EventOf<'file'>): void {
-    const known = this.files.get(path);
-    const sizeBefore = known?.sizeBefore ?? before?.size ?? 0;
-    this.files.set(path, { sizeBefore, after: before ? undefined : after });
-  }
-
   private ended(event: EventOf<'ended'>, place: number): void {
-    if (event.kind === 'wait' && event.outcome === 'passed') this.waits.add(event.key);
-    const listening = this.listened.get(event.step);
-    if (event.kind === 'listen' && listening) this.addresses.set(event.key, listening);
-    const called = this.called.get(event.step);
-    if (event.kind === 'receive' && called && isDone(event)) this.taken.set(event.key, called);
+    const { key, outcome } = event;
     // One that was stopped before it sent anything says nothing of what was done before.
-    if (event.kind !== 'call' || (event.outcome === 'cut' && !event.x?.length)) return;
-    this.undone.delete(event.key);
-    const places = this.placesOf(event.key);
+    if (outcome === 'cut' && !event.x?.length) return;
+    this.undone.delete(key);
+    const places = this.placesOf(key);
     places.ended = place;
     places.end = this.endOf(event);
     // One that was cut, or whose answer never came, leaves its request open.
-    if (event.outcome !== 'cut' && this.isAnswered(event)) this.open.delete(event.key);
-    for (const { index } of event.key.matchAll(/\}\//g)) {
-      const prefix = event.key.slice(0, index + 2);
-      const before = this.failures.get(prefix);
-      if (!before && event.outcome !== 'failed') continue;
-      const failed = (before ?? []).filter(({ key }) => key !== event.key);
-      if (event.outcome === 'failed') failed.push(event);
-      this.failures.set(prefix, failed);
-    }
+    if (outcome !== 'cut' && this.isAnswered(event)) this.open.delete(key);
+    for (const { index } of key.matchAll(/\}\//g)) this.endedInside(key.slice(0, index + 2), event);
+  }
+
+  /** Failed calls are known by each item that they are in. */
+  private endedInside(prefix: string, event: EventOf<'ended'>): void {
+    const before = this.failures.get(prefix);
+    const hasFailed = event.outcome === 'failed';
+    if (!before && !hasFailed) return;
+    const others = (before ?? []).filter(({ key }) => key !== event.key);
+    this.failures.set(prefix, hasFailed ? [...others, event] : others);
   }
 
   private endOf({ outcome, requestText, assertionFingerprint, x = [], item }: EventOf<'ended'>): CallEnd {
@@ -208,19 +160,25 @@ export class CallRecords {
     const places = this.calls.get(key);
     const ended = this.read<'ended'>(places?.ended);
     if (!ended || (this.undone.has(key) && !isAnyway)) return undefined;
+    const { exchanges, attempts } = this.exchangesOf(ended);
+    const elsewhere = exchanges.length === 0 ? ended.from : undefined;
+    const there = elsewhere && this.origin(elsewhere.run)?.call(key, isAnyway);
+    const first = this.read<'sent'>(places?.first);
+    return there ? { ...there, ended } : { run: this.run, ended, first, exchanges, attempts, body: this.body };
+  }
+
+  /** The answered exchanges of a call, the last of each page, and the number of its last look. */
+  private exchangesOf({ x: numbers = [] }: EventOf<'ended'>): Pick<RecordedCall, 'exchanges' | 'attempts'> {
     const byRound = new Map<number, RecordedExchange>();
     let attempts: number | undefined;
-    for (const x of ended.x ?? []) {
+    for (const x of numbers) {
       const sent = this.read<'sent'>(this.sent.get(x));
       const answered = this.read<'answered'>(this.answers.get(x));
       if (!sent || !answered) continue;
-      if (sent.attempt !== undefined) attempts = sent.attempt;
+      attempts = sent.attempt ?? attempts;
       byRound.set(sent.page ?? 1, { sent, answered });
     }
-    const first = this.read<'sent'>(places?.first);
-    const own = { run: this.run, ended, first, exchanges: [...byRound.values()], attempts, body: this.body };
-    const there = ended.from && byRound.size === 0 ? this.origin(ended.from.run)?.call(key, isAnyway) : undefined;
-    return there ? { ...there, ended } : own;
+    return { exchanges: [...byRound.values()], attempts };
   }
 
   /** What was said of the last request of a call, or of what may have been sent at its address. */
@@ -248,19 +206,25 @@ export class CallRecords {
 
   private orphansBy(names: ReadonlySet<string>): Map<string, string[]> {
     const found = new Map<string, string[]>();
-    for (const [key, { ended, first, last }] of this.calls) {
-      // What only took another's place, and what was never processed, is no candidate beside it.
-      if (last === undefined || this.settlements.get(key)?.as === 'not-sent') continue;
-      if (names.has(nameInKey(key)) || this.undone.has(key)) continue;
-      const own = this.read<'ended'>(ended)?.requestFingerprint ?? this.read<'sent'>(first)?.requestFingerprint;
-      // What was done stands for another request, too, where somebody said so.
-      const said = this.settlements.get(key)?.requestFingerprint;
-      for (const print of new Set([own, said ?? own])) {
-        const id = `${placeInKey(key)} ${print}`;
+    for (const [key, places] of this.calls) {
+      if (names.has(nameInKey(key)) || !this.mayStandFor(key, places)) continue;
+      for (const fingerprint of this.fingerprintsOf(key, places)) {
+        const id = `${placeInKey(key)} ${fingerprint}`;
         found.set(id, [...(found.get(id) ?? []), key]);
       }
     }
     return found;
+  }
+
+  /** What only took another's place, what was taken back, and what was never processed, stands for nothing. */
+  private mayStandFor(key: string, { last }: Places): boolean {
+    return last !== undefined && this.settlements.get(key)?.as !== 'not-sent' && !this.undone.has(key);
+  }
+
+  /** The request that was sent; what was done stands for another one, too, where somebody said so. */
+  private fingerprintsOf(key: string, { ended, first }: Places): ReadonlySet<string | undefined> {
+    const own = this.read<'ended'>(ended)?.requestFingerprint ?? this.read<'sent'>(first)?.requestFingerprint;
+    return new Set([own, this.settlements.get(key)?.requestFingerprint ?? own]);
   }
 
   /** A request that went out and was never answered, as far as is recorded. */
@@ -271,30 +235,6 @@ export class CallRecords {
   /** Failed calls inside an item, by what stands before their keys. */
   failedIn(prefix: string): readonly EventOf<'ended'>[] {
     return this.failures.get(prefix) ?? [];
-  }
-
-  /** A file that the run wrote: its size before that, and how the run left it. */
-  file(path: string): { sizeBefore: number; after: EventOf<'file'>['after'] | undefined } | undefined {
-    return this.files.get(path);
-  }
-
-  /** The address that a step listened at, as its path and port. */
-  listening(key: string): EventOf<'listening'> | undefined {
-    return this.addresses.get(key);
-  }
-
-  /** The file that a call's response was saved to, as it was then. */
-  saved(step: string): EventOf<'file'> | undefined {
-    return this.savings.get(step);
-  }
-
-  /** The request that a step waited for and got. */
-  received(key: string): RecordedRequest | undefined {
-    return this.taken.get(key);
-  }
-
-  hasWaited(key: string): boolean {
-    return this.waits.has(key);
   }
 
   /**

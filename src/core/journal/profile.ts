@@ -1,4 +1,4 @@
-import { isDone } from './call-records.ts';
+import { isDone } from './call-end.ts';
 import type { EventOf, JournalEvent } from './events.ts';
 
 /** What a run says of the cost of another: of steps that were sent by their keys, whatever the items of loops were. */

@@ -1,3 +1,4 @@
+import type { BodyRef, Stored } from './records.ts';
 import { textOf } from '../value/text.ts';
 import { writeJson } from '../value/json-write.ts';
 import { isList, isObject, typeOf, SpilledList, type Value } from '../value/value.ts';
@@ -6,7 +7,7 @@ import { visibleJson } from '../value/visible.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
 import { MASKABLE, type BodyContent } from './body.ts';
-import type { BodyRef, EventBody, JournalEvent, Json, Stored, ListenerEvent, TransientBody } from './events.ts';
+import type { EventBody, JournalEvent, Json, ListenerEvent, TransientBody } from './events.ts';
 
 export type Listener = (event: ListenerEvent) => void;
 

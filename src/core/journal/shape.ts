@@ -1,14 +1,24 @@
-import type { Header } from '../http/message.ts';
+import {
+  flag,
+  instant,
+  isMapping,
+  json,
+  list,
+  maybe,
+  members,
+  number,
+  orNull,
+  record,
+  text,
+  type Check,
+} from './shape-checks.ts';
 import type {
   Bind,
   BodyPlaces,
   BodyRef,
-  EventBody,
   ExpectRecord,
   FailureGroup,
   ItemRecord,
-  Json,
-  JournalEvent,
   PlaceholderRecord,
   PlaceRef,
   ProblemRecord,
@@ -18,46 +28,9 @@ import type {
   Seen,
   Stored,
   Totals,
-} from './events.ts';
-
-/** Whether a value that was read is what a type says. The compiler asks for every member of a type, and for its kind. */
-type Check<T> = (value: unknown) => value is T;
-
-const text = <T extends string>(value: unknown): value is T => typeof value === 'string';
-const number = <T extends number>(value: unknown): value is T => Number.isFinite(value);
-/** Milliseconds since 1970 that are a date. */
-const instant = (value: unknown): value is number => number(value) && Math.abs(value) <= 8.64e15;
-const flag = <T extends boolean>(value: unknown): value is T => typeof value === 'boolean';
-const json = (value: unknown): value is Json => value !== undefined;
-
-function maybe<T>(check: Check<T>): Check<T | undefined> {
-  return (value): value is T | undefined => value === undefined || check(value);
-}
-
-function orNull<T>(check: Check<T>): Check<T | null> {
-  return (value): value is T | null => value === null || check(value);
-}
-
-function list<T>(check: Check<T>): Check<T[]> {
-  return (value): value is T[] => Array.isArray(value) && value.every(check);
-}
-
-function record<T>(check: Check<T>): Check<Record<string, T>> {
-  return (value): value is Record<string, T> => isMapping(value) && Object.values(value).every(check);
-}
-
-function members<T>(checks: { readonly [K in keyof T]-?: Check<T[K]> }): Check<T> {
-  const all = Object.entries(checks) as [keyof T & string, Check<unknown>][];
-  return (value): value is T => {
-    if (!isMapping(value)) return false;
-    for (const [name, check] of all) if (!check(value[name])) return false;
-    return true;
-  };
-}
-
-function isMapping(value: unknown): value is Record<string, unknown> {
-  return typeof value === 'object' && value !== null && !Array.isArray(value);
-}
+} from './records.ts';
+import type { Header } from '../http/message.ts';
+import type { EventBody, Json, JournalEvent } from './events.ts';
 
 const isTrue = (value: unknown): value is true => value === true;
 const header: Check<Header> = (value): value is Header => list(text)(value) && value.length === 2;

@@ -57,18 +57,10 @@ export type Decision =
  * shorter than the server's `Retry-After`.
  */
 export function decideRetry(tried: Tried, retrying: Retrying): Decision {
-  const { outcome, reached, retryAfterMs = 0 } = tried;
-  const { retry, isRepeatable, tries, waitedMs, maxWaitMs, random } = retrying;
-  const mayGo = reached === 'no' || outcome === 429 || isRepeatable;
-  if (!retry) {
-    const isAsked = tried.retryAfterMs !== undefined && (outcome === 429 || (outcome === 503 && isRepeatable));
-    if (!isAsked) return { not: 'meant' };
-    if (tries >= MAX_TRIES_ASKED) return { not: 'tries-left' };
-  } else {
-    if (!retry.on.some((each) => fits(each, outcome))) return { not: 'meant' };
-    if (tries >= retry.tries) return { not: 'tries-left' };
-    if (!mayGo) return { not: 'repeatable' };
-  }
+  const { outcome, retryAfterMs = 0 } = tried;
+  const { retry, tries, waitedMs, maxWaitMs, random } = retrying;
+  const not = retry ? whyNotAgain(retry, tried, retrying) : whyNotAsked(tried, retrying);
+  if (not !== undefined) return { not };
   const isTooLong = retry ? retryAfterMs > maxWaitMs : waitedMs + retryAfterMs > maxWaitMs;
   if (isTooLong) return { not: 'so-long', retryAfterMs };
   const { firstMs, lastMs } = retry?.wait ?? { firstMs: 0, lastMs: 0 };
@@ -79,6 +71,21 @@ export function decideRetry(tried: Tried, retrying: Retrying): Decision {
     again: Math.max(retryAfterMs, random * bound, least),
     why: typeof outcome === 'number' ? String(outcome) : outcome,
   };
+}
+
+type Not = 'meant' | 'tries-left' | 'repeatable';
+
+function whyNotAgain(retry: Retry, { outcome, reached }: Tried, { tries, isRepeatable }: Retrying): Not | undefined {
+  if (!retry.on.some((each) => fits(each, outcome))) return 'meant';
+  if (tries >= retry.tries) return 'tries-left';
+  return reached === 'no' || outcome === 429 || isRepeatable ? undefined : 'repeatable';
+}
+
+/** Without a `retry` only a server that says when to come again is asked again. */
+function whyNotAsked({ outcome, retryAfterMs }: Tried, { tries, isRepeatable }: Retrying): Not | undefined {
+  const isAsked = retryAfterMs !== undefined && (outcome === 429 || (outcome === 503 && isRepeatable));
+  if (!isAsked) return 'meant';
+  return tries >= MAX_TRIES_ASKED ? 'tries-left' : undefined;
 }
 
 function fits(on: RetryOn, outcome: Tried['outcome']): boolean {

@@ -5,6 +5,7 @@ import { schemaOfStep, stepKinds } from '../chain/steps/list.ts';
 import { expectationForms, schemaOfForm } from '../chain/steps/expect/list.ts';
 import { authShapes } from '../http/auth/list.ts';
 import { inputOf, mappingIn, shapeOf } from '../schema/input.ts';
+import { callExamples } from './examples/call.ts';
 import { chainExamples } from './examples/chain.ts';
 import { expectationExamples } from './examples/expectation.ts';
 import { projectExamples } from './examples/project.ts';
@@ -57,6 +58,8 @@ export function keyGroups(): readonly PageGroup[] {
   }));
 }
 
+const examplesOf = { ...chainExamples, ...callExamples, ...expectationExamples, ...projectExamples };
+
 function pageOf(name: string, schema: z.ZodType, { heading, about, parent }: Mapping, all: readonly Mapping[]): Page {
   const { what, json } = inputOf(schema);
   const { description = '' } = json as { description?: string };
@@ -89,7 +92,7 @@ function placesOf(key: string, all: readonly Mapping[]): string {
 
 /** The first example of a mapping that has a key: on a line of its own, else inside a value. */
 function exampleOf(name: string, heading: string): string | undefined {
-  const examples = chainExamples[heading] ?? expectationExamples[heading] ?? projectExamples[heading] ?? [];
+  const examples = examplesOf[heading] ?? [];
   const key = `${name.replaceAll('-', '\\-')}:`;
   const forms = [new RegExp(`^[\\s-]*${key}`, 'm'), new RegExp(`[\\s{,]${key}`)];
   return forms.flatMap((form) => examples.find((each) => form.test(each)) ?? [])[0];

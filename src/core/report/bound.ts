@@ -1,4 +1,5 @@
-import type { JournalEvent, Stored } from '../journal/events.ts';
+import type { Stored } from '../journal/records.ts';
+import type { JournalEvent } from '../journal/events.ts';
 import { fromStored } from '../journal/stored.ts';
 import { Mask, type Value } from '../value/value.ts';
 import { stepName } from '../journal/address.ts';

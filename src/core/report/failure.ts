@@ -1,4 +1,5 @@
-import type { BodyPlaces, EventOf, ExpectRecord, PlaceRef, ProblemRecord, Reply } from '../journal/events.ts';
+import type { BodyPlaces, ExpectRecord, PlaceRef, ProblemRecord, Reply } from '../journal/records.ts';
+import type { EventOf } from '../journal/events.ts';
 import { counted } from '../value/show.ts';
 import { storedShown, type History } from './history.ts';
 import { itemsOf, stepName } from '../journal/address.ts';

@@ -1,5 +1,6 @@
+import type { Bind, ItemRecord, Read, Stored } from '../journal/records.ts';
 import { asItem, itemBegunBy, itemOf, loopOf, stepName, stepNumber } from '../journal/address.ts';
-import type { Bind, EventOf, ItemRecord, JournalEvent, Read, Stored } from '../journal/events.ts';
+import type { EventOf, JournalEvent } from '../journal/events.ts';
 import { fromStored } from '../journal/stored.ts';
 import { articled, counted, showBriefly, showValue } from '../value/show.ts';
 
@@ -7,6 +8,9 @@ import { articled, counted, showBriefly, showValue } from '../value/show.ts';
 const MAX_LIST = 40;
 
 type BoundAt = Bind & { step: string };
+
+/** Steps that a trail goes back. */
+const MAX_TRAIL = 8;
 
 /**
  * What was bound in a run so far, gathered from its events: where each value came from. What an item of a loop bound is
@@ -22,10 +26,18 @@ export class History {
 
   add(event: JournalEvent): void {
     if (event.type === 'run') this.run = event;
-    if (event.type === 'opened' && event.kind === 'each') this.loops.set(stepNumber(event.step), event);
-    if (event.type === 'opened' && event.kind === 'repeat') this.repeats.set(stepNumber(event.step), event);
-    if (event.type === 'opened' && event.item?.label !== undefined) this.labels.set(event.step, event.item.label);
-    if (event.type !== 'ended') return;
+    else if (event.type === 'opened') this.opened(event);
+    else if (event.type === 'ended') this.ended(event);
+  }
+
+  private opened(event: EventOf<'opened'>): void {
+    const { kind, step, item } = event;
+    if (kind === 'each') this.loops.set(stepNumber(step), event);
+    if (kind === 'repeat') this.repeats.set(stepNumber(step), event);
+    if (item?.label !== undefined) this.labels.set(step, item.label);
+  }
+
+  private ended(event: EventOf<'ended'>): void {
     const { step, binds = [] } = event;
     if (binds.length > 0) {
       const item = itemOf(step);
@@ -85,14 +97,15 @@ export class History {
   /** The origins behind a name, one a line, back to inputs and responses. */
   trail(read: Read, depth = 0): readonly string[] {
     const origin = this.originOf(read);
+    if (origin === undefined) return [];
+    if (depth > MAX_TRAIL) return [origin];
     const bind = this.bindOf(read);
-    const loop = this.loops.get(asItem(read.from ?? '')?.loop ?? '');
-    if (origin !== undefined && loop && !bind && depth <= 8) {
-      return [origin, ...(loop.reads ?? []).flatMap((each) => this.trail(each, depth + 1))];
+    if (bind) {
+      const further = bind.reads.filter((each) => each.from !== undefined && each.name !== read.name);
+      return [origin, ...further.flatMap((each) => this.trail(each, depth + 1).map((line) => `${each.name} ${line}`))];
     }
-    if (origin === undefined || !bind || depth > 8) return origin === undefined ? [] : [origin];
-    const further = bind.reads.filter((each) => each.from !== undefined && each.name !== read.name);
-    return [origin, ...further.flatMap((each) => this.trail(each, depth + 1).map((line) => `${each.name} ${line}`))];
+    const loop = this.loops.get(asItem(read.from ?? '')?.loop ?? '');
+    return [origin, ...(loop?.reads ?? []).flatMap((each) => this.trail(each, depth + 1))];
   }
 }
 

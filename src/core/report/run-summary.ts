@@ -1,8 +1,9 @@
-import type { BodyRef, EventOf, FailureGroup, JournalEvent, Totals } from '../journal/events.ts';
-import { isDone } from '../journal/call-records.ts';
-import type { Journal } from '../journal/journal.ts';
-import { exchangesOf, tookOf, type ExchangeRecord } from './exchange.ts';
-import { explainFailure, REPLY_LABELS, type Failure } from './failure.ts';
+import type { BodyRef, FailureGroup, Totals } from '../journal/records.ts';
+import { isDone } from '../journal/call-end.ts';
+import type { RunSource } from './run-source.ts';
+import type { EventOf, JournalEvent } from '../journal/events.ts';
+import { tookOf, type ExchangeRecord } from './exchange.ts';
+import { explainFailure, type Failure } from './failure.ts';
 import { History, storedBriefly } from './history.ts';
 import { asItem, isUndo, itemOf, loopOf, stepName } from '../journal/address.ts';
 
@@ -76,60 +77,6 @@ type ExchangeSummary = {
   ms: number;
   status: number | undefined;
 };
-
-/** Where a run is told from: its events, and all of an exchange when it is asked for, once they were gone over. */
-export type RunSource = Readonly<{
-  id: string;
-  events: Iterable<JournalEvent>;
-  body(ref: BodyRef): Uint8Array | undefined;
-  exchange(x: number): ExchangeRecord | undefined;
-  /** Another run of the same project. */
-  other?(run: string): RunSource | undefined;
-}>;
-
-/** A journal as a source: exchanges are read again where they stand. */
-export function sourceOf({
-  id,
-  journal,
-  body,
-  other: recordOf,
-}: Pick<RunSource, 'id' | 'body'> & RecordAround): RunSource {
-  const places = new Map<number, number[]>();
-  let isRead = false;
-  function* events(): Generator<JournalEvent> {
-    places.clear();
-    isRead = true;
-    for (const [event, place] of journal.placed()) {
-      if (event.type === 'sent') places.set(event.x, [place]);
-      if (event.type === 'answered' || event.type === 'broken') places.get(event.x)?.push(place);
-      yield event;
-    }
-  }
-  const exchange = (x: number) => {
-    if (!isRead) for (const _ of events());
-    return exchangesOf((places.get(x) ?? []).map((place) => journal.at(place)))[0];
-  };
-  const other = recordOf && sourcesBy(recordOf);
-  return { id, events: { [Symbol.iterator]: events }, body, exchange, ...(other ? { other } : {}) };
-}
-
-/** Finds runs as sources, each of them read once. */
-export function sourcesBy(recordOf: NonNullable<RecordAround['other']>): NonNullable<RunSource['other']> {
-  const known = new Map<string, RunSource | undefined>();
-  return (run) => {
-    if (!known.has(run)) {
-      const record = recordOf(run);
-      known.set(run, record && sourceOf(record));
-    }
-    return known.get(run);
-  };
-}
-
-/** A record with its journal, and how those of other runs are found. */
-type RecordAround = Readonly<{
-  journal: Journal;
-  other?: ((run: string) => (Pick<RunSource, 'id' | 'body'> & RecordAround) | undefined) | undefined;
-}>;
 
 /** Tells a run. */
 export function summarizeRun(source: RunSource): RunSummary {
@@ -235,9 +182,7 @@ class Summarizing {
       // A damaged record may have lost its first line.
       name: run?.name ?? id,
       file: run?.chain ?? '',
-      where: (run?.apis ?? [])
-        .map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`))
-        .join(', '),
+      where: run ? whereOf(run) : '',
       startedMs: this.firstMs ?? 0,
       endedMs: this.lastMs,
       outcome: end?.type === 'finished' ? end.outcome : 'open',
@@ -249,10 +194,7 @@ class Summarizing {
       waits,
       notes,
       files,
-      outputs:
-        end?.type === 'finished'
-          ? Object.fromEntries(Object.entries(end.outputs).map(([name, stored]) => [name, storedBriefly(stored)]))
-          : {},
+      outputs: end?.type === 'finished' ? outputsOf(end) : {},
       exchanges: [...this.exchanges.values()],
       exchange: ({ x, run: by }) => {
         const from = by === undefined ? source : source.other?.(by);
@@ -261,6 +203,15 @@ class Summarizing {
       },
     };
   }
+}
+
+/** `harbour at sandbox, office`. */
+function whereOf({ apis }: EventOf<'run'>): string {
+  return apis.map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`)).join(', ');
+}
+
+function outputsOf({ outputs }: EventOf<'finished'>): Readonly<Record<string, string>> {
+  return Object.fromEntries(Object.entries(outputs).map(([name, stored]) => [name, storedBriefly(stored)]));
 }
 
 type CallExchanges = Pick<CallSummary, 'exchanges' | 'earlier' | 'reused'>;
@@ -317,37 +268,4 @@ function begunMs({ exchanges, endedMs, ms }: CallSummary): number {
 /** The name of a call that stays the same from run to run: with the item that it was for. */
 export function stableName({ name, item }: Pick<CallSummary, 'name' | 'item'>): string {
   return item === undefined ? name : `${name} [${item}]`;
-}
-
-/** Why a step failed, in one line. */
-export function reasonOf(failure: Failure): string {
-  const [first] = failure.sections;
-  if (!first) return 'failed';
-  if (first.kind === 'problem') return `${first.problem.code}: ${first.problem.message}`;
-  return [`${first.heading} ${first.verdict}`, first.why].filter(Boolean).join(': ');
-}
-
-/** The same with all that is known, in lines of plain text. */
-export function failureLines(failure: Failure): readonly string[] {
-  const sections = failure.sections.flatMap((section) => {
-    const rows = section.rows.map(({ label, text }) => `  ${label}   ${text}`);
-    if (section.kind === 'problem') {
-      const { code, message, advice } = section.problem;
-      return [`${code}: ${message}`, ...rows, ...(advice === undefined ? [] : [advice])];
-    }
-    const { heading, verdict, because, why, places, advice } = section;
-    const wrong = (places?.first ?? []).map(({ path, text }) => `  ${path}   ${text}`);
-    return [
-      `${heading}   ${verdict}`,
-      ...[because, why, advice].filter((each) => each !== undefined),
-      ...wrong,
-      ...rows,
-    ];
-  });
-  const { reply } = failure;
-  return [
-    ...sections,
-    ...(failure.tries === undefined ? [] : [failure.tries]),
-    ...(reply ? [REPLY_LABELS[reply.part], ...reply.text.split('\n').map((line) => `  ${line}`)] : []),
-  ];
 }

@@ -1,4 +1,4 @@
-import type { Totals } from '../journal/events.ts';
+import type { Totals } from '../journal/records.ts';
 import { counted, grouped, spent } from '../value/show.ts';
 
 /** Failures that are not those of expectations, by message code: how many of each. */

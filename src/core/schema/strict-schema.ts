@@ -74,30 +74,70 @@ export function readStrictly(schema: Value, formats: ReadonlySet<string>): Stric
 function faultsOf(at: ObjectValue, pointer: string, formats: ReadonlySet<string>): readonly SchemaFault[] {
   const types = typesOf(at);
   return Object.entries(at).flatMap(([name, value]): readonly SchemaFault[] => {
-    const place = `${pointer}/${escaped(name)}`;
-    const fault = (message: string, advice?: string) => [{ pointer: place, message, advice }];
     if (name.startsWith('x-')) return [];
-    if (!KEYWORDS.has(name))
-      return fault(`"${name}" is no keyword of JSON Schema 2020-12`, FORMER[name] ?? didYouMean(name, [...KEYWORDS]));
-    if (name === '$schema' && value !== VERSION && value !== `${VERSION}#`)
-      return fault(`This schema is of another version than 2020-12`, `Write "$schema": "${VERSION}".`);
-    if (name === 'format' && typeof value === 'string' && !formats.has(value))
-      return fault(
-        `"${value}" is no format that is known`,
-        didYouMean(value, [...formats]) ?? 'Write pattern instead.',
-      );
-    if (name === 'type') {
-      const strange = [...(isList(value) ? value : [value])].find((each) => !TYPES.has(each));
-      if (strange !== undefined)
-        return fault(`${showValue(strange)} is no type`, didYouMean(String(strange), [...TYPES] as string[]));
+    const keyword = { name, value, at, types, formats };
+    for (const rule of KEYWORD_RULES) {
+      const fault = rule(keyword);
+      if (fault) return [{ pointer: `${pointer}/${escaped(name)}`, message: fault.message, advice: fault.advice }];
     }
-    const needed = NEEDS[name];
-    if (needed !== undefined && !Object.hasOwn(at, needed)) return fault(`"${name}" says nothing without "${needed}"`);
-    const wanted =
-      name === 'format' ? (NUMBER_FORMATS.has(String(value)) ? 'number' : 'string') : TYPE_OF_KEYWORD.get(name);
-    if (wanted === undefined || types === undefined || types.has(wanted)) return [];
-    return fault(`"${name}" is of ${wanted}s, and the type here is ${[...types].join(' or ')}`);
+    return [];
   });
+}
+
+/** A keyword of a schema, and what stands around it. */
+type Keyword = Readonly<{
+  name: string;
+  value: Value;
+  at: ObjectValue;
+  types: ReadonlySet<string> | undefined;
+  formats: ReadonlySet<string>;
+}>;
+
+type KeywordRule = (keyword: Keyword) => Readonly<{ message: string; advice?: string | undefined }> | undefined;
+
+/** What may be wrong with a keyword; the first that holds is told. */
+const KEYWORD_RULES: readonly KeywordRule[] = [
+  ({ name }) =>
+    KEYWORDS.has(name)
+      ? undefined
+      : {
+          message: `"${name}" is no keyword of JSON Schema 2020-12`,
+          advice: FORMER[name] ?? didYouMean(name, [...KEYWORDS]),
+        },
+  ({ name, value }) =>
+    name !== '$schema' || value === VERSION || value === `${VERSION}#`
+      ? undefined
+      : { message: `This schema is of another version than 2020-12`, advice: `Write "$schema": "${VERSION}".` },
+  ({ name, value, formats }) =>
+    name !== 'format' || typeof value !== 'string' || formats.has(value)
+      ? undefined
+      : {
+          message: `"${value}" is no format that is known`,
+          advice: didYouMean(value, [...formats]) ?? 'Write pattern instead.',
+        },
+  ({ name, value }) => {
+    const said = isList(value) ? [...value] : [value];
+    const strange = name === 'type' ? said.find((each) => !TYPES.has(each)) : undefined;
+    if (strange === undefined) return undefined;
+    return {
+      message: `${showValue(strange)} is no type`,
+      advice: didYouMean(String(strange), [...TYPES] as string[]),
+    };
+  },
+  ({ name, at }) => {
+    const needed = NEEDS[name];
+    if (needed === undefined || Object.hasOwn(at, needed)) return undefined;
+    return { message: `"${name}" says nothing without "${needed}"` };
+  },
+  ({ name, value, types }) => {
+    const wanted = name === 'format' ? typeOfFormat(value) : TYPE_OF_KEYWORD.get(name);
+    if (wanted === undefined || types === undefined || types.has(wanted)) return undefined;
+    return { message: `"${name}" is of ${wanted}s, and the type here is ${[...types].join(' or ')}` };
+  },
+];
+
+function typeOfFormat(format: Value): string {
+  return NUMBER_FORMATS.has(String(format)) ? 'number' : 'string';
 }
 
 /** The types that a schema allows by itself; nothing where it does not say. */

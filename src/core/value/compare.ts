@@ -6,6 +6,7 @@ import { Bytes, DateTime, Duration, isList, isObject, Mask, numberOf, type Maybe
  * scalar values, objects whatever the order of their members. Iterative over neither depth nor breadth beyond what
  * the JSON reader let in (512 levels), so recursion is safe.
  */
+// eslint-disable-next-line complexity -- a branch for each type, the frequent ones first
 export function equalValues(left: Value, right: Value): boolean {
   if (left === right) return true;
   if (typeof left !== 'object' && typeof right !== 'object') {
@@ -48,6 +49,7 @@ function equalBytes(left: Uint8Array, right: Uint8Array): boolean {
  * The order of two values of one ordered kind (numbers, texts by scalar value, durations, date-times): negative,
  * zero or positive; `undefined` for any other pair, for which `<` and its like do not hold.
  */
+// eslint-disable-next-line complexity -- a branch for each type, the frequent ones first
 export function orderOf(left: Maybe, right: Maybe): number | undefined {
   if (typeof left === 'number' && typeof right === 'number') return left - right || 0;
   if (typeof left === 'string' && typeof right === 'string') return orderOfTexts(left, right);

@@ -1,6 +1,6 @@
 import { equalValues } from './compare.ts';
 import { aType, counted, showValue } from './show.ts';
-import { isList, isObject, typeOf, memberOf, type Maybe, type Value } from './value.ts';
+import { isList, isObject, typeOf, memberOf, type Maybe, type ObjectValue, type Value } from './value.ts';
 
 /** A place where two values differ: its keys from the top, and what differs there. */
 export type Difference = Readonly<{ keys: readonly (string | number)[]; text: string; wanted: Maybe; found: Maybe }>;
@@ -26,41 +26,51 @@ export function differences(wanted: Value, found: Value, options: DifferenceOpti
   return list;
 }
 
-function compareAt(
-  keys: readonly (string | number)[],
-  wanted: Maybe,
-  found: Maybe,
+type Keys = readonly (string | number)[];
+
+function compareAt(keys: Keys, wanted: Maybe, found: Maybe, options: DifferenceOptions, list: Difference[]): void {
+  if (options.passesOver?.(keys)) return;
+  if (wanted !== undefined && found !== undefined) {
+    if (isList(wanted) && isList(found)) return compareLists(keys, wanted, found, options, list);
+    if (isObject(wanted) && isObject(found)) return compareObjects(keys, wanted, found, options, list);
+  }
+  options.compared?.();
+  const text = difference(wanted, found, options);
+  if (text !== undefined) list.push({ keys, text, wanted, found });
+}
+
+function compareLists(
+  keys: Keys,
+  wanted: readonly Value[],
+  found: readonly Value[],
   options: DifferenceOptions,
   list: Difference[],
 ): void {
-  if (options.passesOver?.(keys)) return;
-  if (wanted === undefined || found === undefined) {
-    options.compared?.();
-    if (wanted !== found) list.push({ keys, text: absence(wanted, found), wanted, found });
-    return;
-  }
-  if (isList(wanted) && isList(found)) {
-    options.compared?.();
-    if (wanted.length !== found.length) {
-      list.push({ keys, text: `${counted(wanted.length, 'item')} expected, found ${found.length}`, wanted, found });
-    }
-    const most = Math.max(wanted.length, found.length);
-    for (let i = 0; i < most; i++) {
-      const both = i < wanted.length && i < found.length;
-      if (both) compareAt([...keys, i], wanted[i], found[i], options, list);
-    }
-    return;
-  }
-  if (isObject(wanted) && isObject(found)) {
-    const names = new Set([...Object.keys(wanted), ...(options.atLeast ? [] : Object.keys(found))]);
-    if (names.size === 0) options.compared?.();
-    for (const name of names) compareAt([...keys, name], memberOf(wanted, name), memberOf(found, name), options, list);
-    return;
-  }
   options.compared?.();
-  if (equalValues(wanted, found) || options.alike?.(wanted, found)) return;
+  if (wanted.length !== found.length)
+    list.push({ keys, text: `${counted(wanted.length, 'item')} expected, found ${found.length}`, wanted, found });
+  const both = Math.min(wanted.length, found.length);
+  for (let i = 0; i < both; i++) compareAt([...keys, i], wanted[i], found[i], options, list);
+}
+
+function compareObjects(
+  keys: Keys,
+  wanted: ObjectValue,
+  found: ObjectValue,
+  options: DifferenceOptions,
+  list: Difference[],
+): void {
+  const names = new Set([...Object.keys(wanted), ...(options.atLeast ? [] : Object.keys(found))]);
+  if (names.size === 0) options.compared?.();
+  for (const name of names) compareAt([...keys, name], memberOf(wanted, name), memberOf(found, name), options, list);
+}
+
+/** How two values by themselves differ, in words; nothing where they are equal. */
+function difference(wanted: Maybe, found: Maybe, { alike }: DifferenceOptions): string | undefined {
+  if (wanted === undefined || found === undefined) return wanted === found ? undefined : absence(wanted, found);
+  if (equalValues(wanted, found) || alike?.(wanted, found)) return undefined;
   const types = typeOf(wanted) === typeOf(found) ? '' : ` (${aType(wanted)} and ${aType(found)})`;
-  list.push({ keys, text: `expected ${showValue(wanted, 60)}, found ${showValue(found, 60)}${types}`, wanted, found });
+  return `expected ${showValue(wanted, 60)}, found ${showValue(found, 60)}${types}`;
 }
 
 function absence(wanted: Maybe, found: Maybe): string {

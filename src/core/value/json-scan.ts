@@ -13,6 +13,7 @@ const BACKSLASH = 0x5c;
  * One pass over the text, outside strings: how deep it nests (so that no parser is led to exhaust the stack), and
  * whether it holds numbers whose text matters: 16 digits or more, a fraction that ends in 0, an exponent, `-0`.
  */
+// eslint-disable-next-line complexity -- a branch for each sign of the grammar
 export function scanJson(text: string, maxDepth: number): JsonScan {
   let depth = 0;
   let hasExactNumbers = false;

@@ -3,6 +3,7 @@ import { writeJson, dateTimeText, durationText } from './json-write.ts';
 import { Bytes, DateTime, Duration, isList, isObject, typeOf, Mask, type Maybe, type ValueType } from './value.ts';
 
 /** A value as messages show it: texts in single quotes, long ones cut, big lists and objects by their size. */
+// eslint-disable-next-line complexity -- a branch for each type
 export function showValue(value: Maybe, maxLength = 120): string {
   if (value === undefined) return 'nothing';
   if (typeof value === 'string') return cutAt(`'${value.replaceAll("'", "\\'")}'`, maxLength);

@@ -10,6 +10,7 @@ export type NoText = Readonly<{ what: string; advice: string }>;
  * A value inside text: text as it is, a number in its source text, `true` and `false`, a date-time as RFC 3339 in
  * UTC, a mask as itself. Everything else has no obvious form and is refused rather than guessed.
  */
+// eslint-disable-next-line complexity -- a branch for each type
 export function textOf(value: Value): string | NoText {
   if (typeof value === 'string') return value;
   if (isNumber(value)) return numberText(value);

@@ -1,10 +1,11 @@
+import type { At } from '../endpoint-at.ts';
 import type { Problem } from '../../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../../diagnostics/source.ts';
 import { diagnosticAt, diagnosticIn, type Diagnostic } from '../../diagnostics/source.ts';
 import type { FileRead, FileRefused } from '../../expression/host.ts';
 import type { OpenedFile } from '../../http/message.ts';
 import type { Chain } from '../model.ts';
-import type { At, Project } from '../project-file.ts';
+import type { Project } from '../project-file.ts';
 import type { Visitor } from '../place.ts';
 
 /** What a rule can look at and where it reports. */

@@ -1,5 +1,5 @@
-import { ungrouped } from '../../expression/model.ts';
 import { sourceOf } from '../steps/inside.ts';
+import { ungrouped } from '../../expression/model.ts';
 import type { Rule } from './rule.ts';
 
 /** Every step can run: its condition is not simply false, and it does not stand behind a `stop`. */

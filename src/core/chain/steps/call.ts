@@ -18,13 +18,13 @@ import { undo } from '../undo.ts';
 import { untilEvent } from '../until-event.ts';
 import { stepKind } from './definition.ts';
 import {
+  type At,
   bindingParts,
   conditionPart,
   expressionPart,
   namedParts,
   requestPart,
   textPart,
-  type At,
   type Part,
 } from '../parts.ts';
 import { expectationPart, expectations } from './expect/list.ts';

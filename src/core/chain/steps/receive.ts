@@ -3,7 +3,7 @@ import { expression, jsonValue, named, parameter, text, word } from '../../schem
 import { duration, wholeNumber } from '../../schema/measures.ts';
 import { mapping } from '../../schema/shape.ts';
 import { stepKind } from './definition.ts';
-import { bindingParts, conditionPart, namedParts, textPart, type At } from '../parts.ts';
+import { type At, bindingParts, conditionPart, namedParts, textPart } from '../parts.ts';
 import { expectationPart, expectations } from './expect/list.ts';
 
 /** Names beside those of a response that a received request has. */

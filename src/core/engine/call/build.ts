@@ -1,7 +1,7 @@
+import type { ProblemRecord } from '../../journal/records.ts';
 import { placeholdersOfRequest } from '../../chain/parts.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { secretIn, type Mark } from '../../expression/secrecy.ts';
-import type { ProblemRecord } from '../../journal/events.ts';
 import type { ValueTemplate } from '../../template/template.ts';
 import { headerText } from '../../http/headers.ts';
 import type { Auth, Authenticator, Credential, Signing } from '../../http/auth/definition.ts';

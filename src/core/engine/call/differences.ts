@@ -1,5 +1,5 @@
+import type { BodyRef, RecordedRequest } from '../../journal/records.ts';
 import { headerOf, type HttpRequest } from '../../http/message.ts';
-import type { BodyRef, RecordedRequest } from '../../journal/events.ts';
 import { readJson } from '../../value/json-read.ts';
 import { writtenPath } from '../../path/normalized.ts';
 import { differences } from '../../value/difference.ts';
@@ -28,17 +28,23 @@ export function differencesOf(
     if (!NOT_CONFIGURED.has(name.toLowerCase()))
       compare(`header ${name}`, value, headerOf(before.headers, name) ?? 'none');
   }
+  if (typeof now.body !== 'string' && now.body !== undefined) return found;
   const content = before.body && bodyOf(before.body);
   const then = content && new TextDecoder().decode(content);
-  if (typeof now.body !== 'string' && now.body !== undefined) return found;
-  if (now.body === then) return found;
-  const [left, right] = [now.body, then].map((text) => (text === undefined ? undefined : readJson(text)));
-  if (left?.ok && right?.ok) {
-    const alike = (wanted: Value) => typeof wanted === 'string' && MASK.test(wanted);
-    const apart = differences(right.value, left.value, { atLeast: false, alike });
-    for (const { keys, text } of apart.slice(0, MOST)) found.push(`body ${writtenPath(keys)}: ${text}`);
-  } else compare('body', showValue(now.body), showValue(then));
+  const inJson = jsonDifferences(now.body, then);
+  if (inJson) found.push(...inJson);
+  else if (now.body !== then) compare('body', showValue(now.body), showValue(then));
   return found;
+}
+
+/** Where two bodies of JSON differ; nothing when one of them is none. */
+function jsonDifferences(now: string | undefined, then: string | undefined): readonly string[] | undefined {
+  if (now === undefined || then === undefined || now === then) return undefined;
+  const [left, right] = [readJson(now), readJson(then)];
+  if (!left.ok || !right.ok) return undefined;
+  const alike = (wanted: Value) => typeof wanted === 'string' && MASK.test(wanted);
+  const apart = differences(right.value, left.value, { atLeast: false, alike });
+  return apart.slice(0, MOST).map(({ keys, text }) => `body ${writtenPath(keys)}: ${text}`);
 }
 
 /** A URL without parameters that are secret, which are no part of what is compared. */

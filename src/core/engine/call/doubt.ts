@@ -1,5 +1,6 @@
+import type { Bind } from '../../journal/records.ts';
 import type { CallStep } from '../../chain/model.ts';
-import type { Bind, SettledBody } from '../../journal/events.ts';
+import type { SettledBody } from '../../journal/events.ts';
 import { fromStored } from '../../journal/stored.ts';
 import { placeOf } from '../places.ts';
 import type { CallResult } from './finish.ts';

@@ -1,3 +1,4 @@
+import { sourceOf } from '../judge.ts';
 import type { CallStep } from '../../chain/model.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
@@ -9,7 +10,6 @@ import { buildRequest } from '../../http/build-request.ts';
 import type { Resolver } from '../../template/fill.ts';
 import { Mask } from '../../value/value.ts';
 import { catchFillFault } from '../fill.ts';
-import { sourceOf } from '../judge.ts';
 import { authOf } from './build.ts';
 import { digestOf } from './record.ts';
 

@@ -1,6 +1,8 @@
+import type { ExpectRecord, ProblemRecord } from '../../journal/records.ts';
 import { mayRepeat } from '../../chain/changes.ts';
 import type { CallStep, Undo } from '../../chain/model.ts';
-import type { EventBody, ExpectRecord, ProblemRecord } from '../../journal/events.ts';
+import type { EventBody } from '../../journal/events.ts';
+import { present } from '../../value/present.ts';
 import { moreSevereExit } from '../exit.ts';
 import type { StepOutcome } from '../outcome.ts';
 import type { Replayed } from '../recorded.ts';
@@ -27,45 +29,82 @@ export type CallResult = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem'
 
 /** Writes the end of a call, in one go with what came just before it, and says how it ended. */
 export function finishCall(site: CallSite, result: CallResult, end: EndStep): StepOutcome {
-  const { step, context, replayed } = site;
-  const { before = [], x, expects = [], exit, cut, skipped, isSettled, tries = 1, tried = [], ...rest } = result;
-  const { counters } = context.run;
-  if (skipped) return end({ outcome: 'skipped', why: 'you chose to skip it' });
-  if (exit === 0 && tries > 1) counters.retried++;
-  // In a loop nothing further is sent to a server that does not answer.
-  const isGoneOn = exit === 3 && isSettled && !cut && !context.item;
+  if (result.skipped) return end({ outcome: 'skipped', why: 'you chose to skip it' });
+  const { exit, cut, expects = [] } = result;
+  const differs = recordedOtherwise(site);
   const outcome = exit === 0 ? 'passed' : cut ? 'cut' : 'failed';
-  const differs = replayed?.differences?.length ? recordedOtherwise(step, replayed.differences) : undefined;
-  if (differs || outcome === 'failed') counters.failed++;
-  end({
-    outcome: differs ? 'failed' : replayed && outcome === 'passed' ? replayed.outcome : outcome,
-    before: [
-      ...newEvents(site, before),
-      ...(outcome === 'passed' ? undoKept(site) : []),
-      ...expects.flatMap((each) => acceptedOf(each, context.address)),
-      ...(outcome === 'failed' ? notTakenBack(step, context.address, before) : []),
-    ],
-    expects,
-    ...rest,
-    ...(differs ? { problem: differs } : {}),
-    ...(x === undefined ? {} : { x: [...x] }),
-    ...(tries > 1 ? { tries } : {}),
-    ...(outcome === 'failed' && tried.length > 0 ? { tried: [...tried, lastTry(before)] } : {}),
-    ...fingerprints(site),
-    ...(replayed && !replayed.isSameRun ? { from: fromOf(replayed) } : {}),
-  });
+  count(site, result, differs !== undefined || outcome === 'failed');
+  end(endingOf(site, result, outcome, differs));
+  const held = expects.filter(({ passed }) => passed).length;
   return {
     outcome: differs ? 'failed' : outcome,
     exit: cut ? 130 : differs ? moreSevereExit(exit, 1) : exit,
-    // What was stopped before it was sent is no call that was made.
-    calls: cut && x?.length === 0 ? 0 : 1,
+    calls: isMade(result) ? 1 : 0,
     expects: expects.length,
-    passed: expects.filter(({ passed }) => passed).length,
+    passed: held,
     ...(cut ? { stops: true as const } : {}),
-    ...((differs && exit === 0) || (step.onFailure === 'continue' && (exit === 1 || isGoneOn))
-      ? { goesOn: true as const }
-      : {}),
+    ...(goesOnBehind(site, result, differs !== undefined) ? { goesOn: true as const } : {}),
   };
+}
+
+/** What was stopped before it was sent is no call that was made. */
+function isMade({ cut, x }: CallResult): boolean {
+  return !cut || x === undefined || x.length > 0;
+}
+
+function count({ context: { run } }: CallSite, { exit, tries = 1 }: CallResult, isFailed: boolean): void {
+  if (exit === 0 && tries > 1) run.counters.retried++;
+  if (isFailed) run.counters.failed++;
+}
+
+/** Whether what follows runs although the call failed. In a loop nothing further is sent to a server that does not answer. */
+function goesOnBehind({ step, context }: CallSite, { exit, isSettled, cut }: CallResult, differs: boolean): boolean {
+  if (differs && exit === 0) return true;
+  const isGoneOn = exit === 3 && isSettled === true && !cut && !context.item;
+  return step.onFailure === 'continue' && (exit === 1 || isGoneOn);
+}
+
+type Outcome = 'passed' | 'cut' | 'failed';
+
+/** What is written down of the end of a call. */
+function endingOf(site: CallSite, result: CallResult, outcome: Outcome, differs: ProblemRecord | undefined): Ending {
+  const { replayed } = site;
+  const { before = [], x, expects = [], exit: _exit, cut: _cut, isSettled: _isSettled, tries, tried, ...rest } = result;
+  const taken = replayed && outcome === 'passed' ? replayed.outcome : outcome;
+  return {
+    ...rest,
+    outcome: differs ? 'failed' : taken,
+    before: eventsBefore(site, before, expects, outcome),
+    expects,
+    ...present({ problem: differs ?? rest.problem, x: x && [...x] }),
+    ...triesOf(tries, outcome === 'failed' ? tried : [], before),
+    ...fingerprints(site),
+    ...(replayed && !replayed.isSameRun ? { from: fromOf(replayed) } : {}),
+  };
+}
+
+/** How often it was tried, and how those tries ended that came to nothing. */
+function triesOf(tries = 1, tried: readonly string[] = [], before: readonly EventBody[]): Partial<Ending> {
+  return {
+    ...(tries > 1 ? { tries } : {}),
+    ...(tried.length > 0 ? { tried: [...tried, lastTry(before)] } : {}),
+  };
+}
+
+/** What is recorded just before the end of a call. */
+function eventsBefore(
+  site: CallSite,
+  before: readonly EventBody[],
+  expects: readonly ExpectRecord[],
+  outcome: Outcome,
+): readonly EventBody[] {
+  const { step, context } = site;
+  return [
+    ...newEvents(site, before),
+    ...(outcome === 'passed' ? undoKept(site) : []),
+    ...expects.flatMap((each) => acceptedOf(each, context.address)),
+    ...(outcome === 'failed' ? notTakenBack(step, context.address, before) : []),
+  ];
 }
 
 /** Keeps what takes back what the call made. */
@@ -86,7 +125,9 @@ function notTakenBack({ name, undo }: CallStep, step: string, before: readonly E
 }
 
 /** The recorded response is used all the same, so that all differences of a chain are told at once. */
-function recordedOtherwise(step: CallStep, differences: readonly string[]): ProblemRecord {
+function recordedOtherwise({ step, replayed }: CallSite): ProblemRecord | undefined {
+  const { differences = [] } = replayed ?? {};
+  if (differences.length === 0) return undefined;
   const message = `This request differs from the recorded one: ${differences.join('; ')}`;
   return problemOf(step, 'recorded-otherwise', message, 'Run the chain to record the new request.');
 }

@@ -1,3 +1,4 @@
+import type { ExpectRecord, ProblemRecord } from '../../journal/records.ts';
 import type { CallStep, Paging } from '../../chain/model.ts';
 import { useItems } from '../../chain/paging.ts';
 import { diagnosticIn } from '../../diagnostics/source.ts';
@@ -6,7 +7,6 @@ import type { Frame } from '../../expression/frame.ts';
 import type { PathNode } from '../../expression/model.ts';
 import { eachPath } from '../../expression/names-read.ts';
 import type { PageRequest } from '../../http/build-request.ts';
-import type { ExpectRecord, ProblemRecord } from '../../journal/events.ts';
 import { isSingular } from '../../path/model.ts';
 import { isList } from '../../value/value.ts';
 import { bindAll } from '../bind.ts';

@@ -1,3 +1,4 @@
+import type { ProblemRecord } from '../../journal/records.ts';
 import type { CallStep, Paging } from '../../chain/model.ts';
 import type { Code } from '../../diagnostics/catalogue.ts';
 import { evaluate } from '../../expression/evaluate.ts';
@@ -5,7 +6,6 @@ import type { Frame } from '../../expression/frame.ts';
 import type { PageRequest } from '../../http/build-request.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { isHttpUrl, originKey } from '../../http/message.ts';
-import type { ProblemRecord } from '../../journal/events.ts';
 import { fillFault, parameterValues, type Resolver } from '../../template/fill.ts';
 import { equalValues } from '../../value/compare.ts';
 import { counted, showValue } from '../../value/show.ts';

@@ -1,6 +1,6 @@
+import type { PlaceholderRecord } from '../../journal/records.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { placeholdersOfPart, requestTexts } from '../../chain/parts.ts';
-import type { PlaceholderRecord } from '../../journal/events.ts';
 import type { Placeholder } from '../../template/template.ts';
 import { readsOf } from '../frames.ts';
 import type { StepFrame } from '../frame.ts';

@@ -1,8 +1,8 @@
+import type { BodyRef, ProblemRecord } from '../../journal/records.ts';
 import type { Poll } from '../../chain/model.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { HttpResponse } from '../../http/message.ts';
-import type { BodyRef, ProblemRecord } from '../../journal/events.ts';
 import type { Expression } from '../../schema/leaves.ts';
 import { counted, spent } from '../../value/show.ts';
 import type { StepFrame } from '../frame.ts';
@@ -16,6 +16,8 @@ import { resultOfUnsent, type CallResult } from './finish.ts';
 import { replyOf } from './problems.ts';
 import { readResponse } from './read.ts';
 import { judgedResponse } from './response.ts';
+import { present } from '../../value/present.ts';
+import type { Answered } from './sent.ts';
 import type { CallSite } from './site.ts';
 import { requestsOf } from './requests.ts';
 import { answeredEvent, newEvents } from './record.ts';
@@ -25,70 +27,126 @@ import { CallSink } from './sink.ts';
 const NOT_KEPT: BodyRef = { sha256: '', size: 0, dropped: 'polled' };
 
 /** Looks again and again until the response is as it is waited for, and judges the last one. */
-export async function polledResult(site: CallSite, poll: Poll): Promise<CallResult> {
-  const { step, endpoint, context, replayed } = site;
-  const { address, run } = context;
-  const { clock, recorder, waits, stopping } = run;
-  const numbers: number[] = [];
-  const states = new States();
-  const started = clock.monotonicMs();
-  const conditions = [poll.giveUpWhen, poll.until];
-  const onEach = { ...step, expect: [], keep: [] };
-  let waitedMs = 0;
-  let tries = 0;
-  // Of recorded looks only the last one is whole, and decides.
-  for (let attempt = replayed?.call.attempts ?? 1; ; attempt++) {
+export function polledResult(site: CallSite, poll: Poll): Promise<CallResult> {
+  return new Polling(site, poll).result();
+}
+
+/** The looks of one call. */
+class Polling {
+  private readonly numbers: number[] = [];
+  private readonly states = new States();
+  private readonly conditions: readonly (Expression | undefined)[];
+  private readonly started: number;
+  private waitedMs = 0;
+  private tries = 0;
+
+  constructor(
+    private readonly site: CallSite,
+    private readonly poll: Poll,
+  ) {
+    this.conditions = [poll.giveUpWhen, poll.until];
+    this.started = site.context.run.clock.monotonicMs();
+  }
+
+  async result(): Promise<CallResult> {
+    // Of recorded looks only the last one is whole, and decides.
+    for (let attempt = this.site.replayed?.call.attempts ?? 1; ; attempt++) {
+      const result = await this.look(attempt);
+      if (result) return result;
+    }
+  }
+
+  /** One look; nothing when there is to be another. */
+  private async look(attempt: number): Promise<CallResult | undefined> {
+    const { site, poll } = this;
+    const { step, context } = site;
     const sender = requestsOf(site);
     const sent = await sender.send({ attempt });
-    numbers.push(...sent.numbers);
-    tries = Math.max(tries, sent.tries ?? 1);
-    const around = { x: numbers, waitedMs, tries, why: counted(attempt, 'poll') };
-    if (!('response' in sent)) return { ...resultOfUnsent(site, sent)!, ...around };
-    const { response, x, isOwn, refused, tookMs = 0 } = sent;
+    this.numbers.push(...sent.numbers);
+    this.tries = Math.max(this.tries, sent.tries ?? 1);
+    if (!('response' in sent)) return { ...resultOfUnsent(site, sent)!, ...this.around(attempt) };
     const last = async () => {
       const sink = new CallSink(site, () => sender.resolvers);
-      return { ...(await judgedResponse(site, sent, sink, attempt)), ...around };
+      return { ...(await judgedResponse(site, sent, sink, attempt)), ...this.around(attempt) };
     };
-    const { decoded, frame, judging } = readResponse(site, sent, { tookMs, polls: attempt, tries });
-    const records = judge(onEach, response.status, isOwn, judging);
-    if (refused || decoded.problem || records.some(({ passed }) => !passed)) return last();
+    const read = readResponse(site, sent, { tookMs: sent.tookMs ?? 0, polls: attempt, tries: this.tries });
+    const { decoded, frame, judging } = read;
+    const onEach = judge({ ...step, expect: [], keep: [] }, sent.response.status, sent.isOwn, judging);
+    if (sent.refused || decoded.problem || onEach.some(({ passed }) => !passed)) return last();
     const verdict = verdictOf(poll.until, poll.giveUpWhen, frame);
-    const seen = states.add(conditions, frame, context);
-    const progress = progressOf(poll.progress, frame);
-    const failed = (problem: ProblemRecord): CallResult => {
-      const reply = replyOf(decoded, endpoint, frame);
-      const read = { seen: [...states.seen(conditions, frame, context)] };
-      return {
-        before: newEvents(site, [answeredEvent(x, response, decoded, recorder)]),
-        problem: { ...problem, ...(reply ? { reply } : {}), ...read },
-        exit: 1,
-        ...around,
-      };
-    };
+    const seen = this.states.add(this.conditions, frame, context);
+    const failed = (problem: ProblemRecord) => this.failed(problem, attempt, sent, read);
     if ('problem' in verdict) return failed(verdict.problem);
-    const { done } = verdict;
-    const passedMs = clock.monotonicMs() - started;
-    const pause = replayed || done !== 'no' ? undefined : pauseBehind(poll, attempt, response, passedMs, context);
-    const goesOn = pause !== undefined;
-    if (goesOn) recorder.record(answeredEvent(x, response, decoded, recorder, NOT_KEPT));
+    const passedMs = context.run.clock.monotonicMs() - this.started;
+    const pause = verdict.done === 'no' ? this.pauseBehind(attempt, sent.response, passedMs) : undefined;
+    this.recordLook(attempt, sent, read, { seen, done: verdict.done, pause });
+    if (verdict.done === 'until') return last();
+    if (verdict.done === 'give-up-when') return failed(gaveUp(poll.giveUpWhen!, attempt, passedMs));
+    if (pause === undefined) return failed(deadline(poll, attempt, frame));
+    return this.wait(pause, seen, attempt);
+  }
+
+  private around(attempt: number) {
+    const { numbers, waitedMs, tries } = this;
+    return { x: numbers, waitedMs, tries, why: counted(attempt, 'poll') };
+  }
+
+  /** The look as it is recorded; of one that is not the last what the conditions read, and not its body. */
+  private recordLook(
+    attempt: number,
+    { x, response }: Answered,
+    { decoded, frame }: ReadResponse,
+    { seen, done, pause }: Readonly<{ seen: Seen; done: 'until' | 'give-up-when' | 'no'; pause: number | undefined }>,
+  ): void {
+    const { context } = this.site;
+    const { recorder } = context.run;
+    if (pause !== undefined) recorder.record(answeredEvent(x, response, decoded, recorder, NOT_KEPT));
     recorder.record({
       type: 'attempted',
-      step: address,
+      step: context.address,
       attempt,
       seen,
-      ...(progress === undefined ? {} : { progress }),
-      done: done === 'no' && !goesOn ? 'deadline' : done,
+      ...present({ progress: progressOf(this.poll.progress, frame) }),
+      done: done === 'no' && pause === undefined ? 'deadline' : done,
     });
-    if (done === 'until') return last();
-    if (done === 'give-up-when') return failed(gaveUp(poll.giveUpWhen!, attempt, passedMs));
-    if (!goesOn) return failed(deadline(poll, attempt, frame));
+  }
+
+  private failed(
+    problem: ProblemRecord,
+    attempt: number,
+    { x, response }: Answered,
+    { decoded, frame }: ReadResponse,
+  ): CallResult {
+    const { site, states, conditions } = this;
+    const reply = replyOf(decoded, site.endpoint, frame);
+    const seen = [...states.seen(conditions, frame, site.context)];
+    return {
+      before: newEvents(site, [answeredEvent(x, response, decoded, site.context.run.recorder)]),
+      problem: { ...problem, ...(reply ? { reply } : {}), seen },
+      exit: 1,
+      ...this.around(attempt),
+    };
+  }
+
+  /** Waits for the next look; a result where the run stops meanwhile. */
+  private async wait(pause: number, seen: Seen, attempt: number): Promise<CallResult | undefined> {
+    const { address, run } = this.site.context;
+    const { clock, recorder, waits, stopping } = run;
     const wait = waits.begin('poll', address, { detail: stateIn(seen), until: clock.nowMs() + pause });
     await clock.sleep(pause, stopping);
-    waitedMs += wait.milliseconds();
+    this.waitedMs += wait.milliseconds();
     recorder.record(...wait.end());
-    if (stopping.aborted) return { ...around, exit: 130, cut: true, waitedMs };
+    return stopping.aborted ? { ...this.around(attempt), exit: 130, cut: true } : undefined;
+  }
+
+  private pauseBehind(attempt: number, response: HttpResponse, passedMs: number): number | undefined {
+    const { poll, site } = this;
+    return site.replayed ? undefined : pauseBehind(poll, attempt, response, passedMs, site.context);
   }
 }
+
+type ReadResponse = ReturnType<typeof readResponse>;
+type Seen = ReturnType<States['add']>;
 
 /**
  * The pause before the next look; nothing when there is to be none any more. The last one is shortened so that a look falls

@@ -1,3 +1,4 @@
+import type { ExpectRecord, ProblemRecord, Reply } from '../../journal/records.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { mayRepeat } from '../../chain/changes.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
@@ -10,7 +11,7 @@ import { endpointWords, type Endpoint } from '../../http/endpoint.ts';
 import type { Broken, Limit } from '../../http/message.ts';
 import type { Decision } from '../../pacing/retry.ts';
 import { spent } from '../../value/show.ts';
-import type { EventBody, ExpectRecord, ProblemRecord, Reply } from '../../journal/events.ts';
+import type { EventBody } from '../../journal/events.ts';
 import { secretsInTexts } from '../../chain/secrets-asked.ts';
 import { excerpt, wholeWords } from '../../value/excerpt.ts';
 import type { ObjectValue } from '../../value/value.ts';

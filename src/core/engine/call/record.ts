@@ -1,3 +1,4 @@
+import type { BodyRef, PlaceholderRecord } from '../../journal/records.ts';
 import { changesSomething, mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
@@ -11,7 +12,7 @@ import {
 } from '../../http/message.ts';
 import { isChanging, isRepeatable } from '../../http/methods.ts';
 import { crypto } from '../../packages.ts';
-import type { BodyRef, EventBody, EventOf, PlaceholderRecord } from '../../journal/events.ts';
+import type { EventBody, EventOf } from '../../journal/events.ts';
 import type { Recorder } from '../../journal/recorder.ts';
 import type { CallSite } from './site.ts';
 import type { Pair } from './build.ts';

@@ -1,5 +1,9 @@
+import type { ExpectRecord, ProblemRecord } from '../../journal/records.ts';
 import { mediaTypeOf } from '../../http/decode.ts';
-import { headerOf } from '../../http/message.ts';
+import { headerOf, type HttpResponse } from '../../http/message.ts';
+import type { CallStep } from '../../chain/model.ts';
+import type { Endpoint } from '../../http/endpoint.ts';
+import { present } from '../../value/present.ts';
 import type { EventBody } from '../../journal/events.ts';
 import { bindAll } from '../bind.ts';
 import { allOffered } from '../expect/accept.ts';
@@ -31,43 +35,67 @@ export async function judgedResponse(
   sink: CallSink,
   polls?: number,
 ): Promise<CallResult> {
-  const { step, endpoint, context, replayed } = site;
-  const { x, numbers, response, refused, isOwn, tries = 1, tried, tookMs = 0, notAgain } = sent;
-  const { type } = mediaTypeOf(headerOf(response.headers, 'content-type'));
-  const elsewhere = sink.isUsed ? await sink.finished(type) : undefined;
-  const saved = replayed?.saved && { as: 'bytes' as const, value: replayed.saved };
-  const around = { tookMs, tries, ...(polls === undefined ? {} : { polls }) };
-  const { decoded, frame, judging, by } = readResponse(site, sent, around, saved ?? elsewhere?.decoded);
-  const ended = async ({
-    after = [],
-    ...rest
-  }: Omit<CallResult, 'before' | 'x'> & { after?: readonly EventBody[] }): Promise<CallResult> => {
-    // What is not as it should be replaces no file.
-    if (rest.exit === 0) sink.place();
-    else await sink.abandon();
-    const before = [answeredEvent(x, response, decoded, context.run.recorder, elsewhere?.body)];
-    if (elsewhere?.file && rest.exit === 0) before.push(elsewhere.file);
-    return { before: [...before, ...after], x: numbers, tries, tried, ...rest };
-  };
-  if (refused) return ended({ problem: problemOf(step, refused.code, refused.message, refused.advice), exit: 1 });
-  if (sink.problem) return ended({ problem: sink.problem, exit: 1 });
-  const { status } = response;
-  if (decoded.problem)
-    return ended({ expects: judgeStatus(step, status, endpoint), problem: undecodable(step, decoded), exit: 3 });
-  const judged = judge(step, status, isOwn, judging);
+  const { step, context, replayed } = site;
+  const { x, numbers, response, tries = 1, tried, tookMs = 0 } = sent;
+  const elsewhere = await finished(sink, response);
+  const saved = replayed?.saved ? { as: 'bytes' as const, value: replayed.saved } : elsewhere?.decoded;
+  const read = readResponse(site, sent, { tookMs, tries, ...present({ polls }) }, saved);
+  const { after = [], ...judged } =
+    unfit(step, sent, sink, read, site.endpoint) ?? (await judgedAndKept(site, sent, read));
+  // What is not as it should be replaces no file.
+  if (judged.exit === 0) sink.place();
+  else await sink.abandon();
+  const before: EventBody[] = [answeredEvent(x, response, read.decoded, context.run.recorder, elsewhere?.body)];
+  if (elsewhere?.file && judged.exit === 0) before.push(elsewhere.file);
+  return { before: [...before, ...after], x: numbers, tries, tried, ...judged };
+}
+
+/** What became of a body that went elsewhere. */
+async function finished(sink: CallSink, { headers }: HttpResponse) {
+  return sink.isUsed ? sink.finished(mediaTypeOf(headerOf(headers, 'content-type')).type) : undefined;
+}
+
+type Judged = Omit<CallResult, 'before' | 'x'> & Readonly<{ after?: readonly EventBody[] }>;
+type ReadResponse = ReturnType<typeof readResponse>;
+
+/** A response that cannot be judged: where a redirect was refused, where it could not be saved, or not be decoded. */
+function unfit(
+  step: CallStep,
+  { refused, response }: Answered,
+  sink: CallSink,
+  { decoded }: ReadResponse,
+  endpoint: Endpoint | undefined,
+): Judged | undefined {
+  if (refused) return { problem: problemOf(step, refused.code, refused.message, refused.advice), exit: 1 };
+  if (sink.problem) return { problem: sink.problem, exit: 1 };
+  if (!decoded.problem) return undefined;
+  return { expects: judgeStatus(step, response.status, endpoint), problem: undecodable(step, decoded), exit: 3 };
+}
+
+async function judgedAndKept(site: CallSite, sent: Answered, read: ReadResponse): Promise<Judged> {
+  const { step, context } = site;
+  const { frame, judging, by } = read;
+  const judged = judge(step, sent.response.status, sent.isOwn, judging);
   const expects = context.run.accept ? await allOffered(step.expect, judged, judging) : judged;
   if (expects.some(({ passed }) => !passed)) {
-    const answer = replyOf(decoded, endpoint, frame);
-    const auth = isOwn ? authOf(step.request, endpoint) : undefined;
-    if (status === 401 && auth && auth === endpoint?.auth) context.run.refused.add(auth);
-    const problem =
-      auth && status === 401
-        ? notAuthorized(step, auth, endpoint, context.run.secrets, answer)
-        : auth && status === 403
-          ? notAllowed(step, auth, endpoint, headerOf(response.headers, 'www-authenticate'), answer)
-          : failedExpectation(expects, answer);
-    return ended({ expects, exit: 1, problem, after: whyNotAgain(step, context.address, notAgain) });
+    const after = whyNotAgain(step, context.address, sent.notAgain);
+    return { expects, exit: 1, problem: whyNotAsExpected(site, sent, read, expects), after };
   }
-  const kept = bindAll(step.keep, frame, context, { by, exchange: x });
-  return ended({ expects, exit: 'problem' in kept ? 1 : 0, ...kept });
+  const kept = bindAll(step.keep, frame, context, { by, exchange: sent.x });
+  return { expects, exit: 'problem' in kept ? 1 : 0, ...kept };
+}
+
+/** Of a status that refuses a credential that is told, else the expectation that failed. */
+function whyNotAsExpected(
+  { step, endpoint, context }: CallSite,
+  { response: { status, headers }, isOwn }: Answered,
+  { decoded, frame }: ReadResponse,
+  expects: readonly ExpectRecord[],
+): ProblemRecord {
+  const answer = replyOf(decoded, endpoint, frame);
+  const auth = isOwn ? authOf(step.request, endpoint) : undefined;
+  if (status === 401 && auth && auth === endpoint?.auth) context.run.refused.add(auth);
+  if (auth && status === 401) return notAuthorized(step, auth, endpoint, context.run.secrets, answer);
+  if (auth && status === 403) return notAllowed(step, auth, endpoint, headerOf(headers, 'www-authenticate'), answer);
+  return failedExpectation(expects, answer);
 }

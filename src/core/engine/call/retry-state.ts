@@ -15,18 +15,10 @@ export class RetryState {
 
   /** What to do after a try; nothing when it is not asked of retrying at all. */
   decide(sent: Sent): Decision {
-    const { step, endpoint, context } = this.site;
+    const { context } = this.site;
     const tried = triedOf(sent, context.run.clock);
     if (!tried) return { not: 'meant' };
-    const [draw = 0, more = 0] = context.host.fixedBytes(`try ${this.count}`, 2);
-    const decision = decideRetry(tried, {
-      retry: step.retry ?? endpoint?.retry,
-      isRepeatable: mayRepeat(step),
-      tries: this.count,
-      waitedMs: this.waitedMs,
-      maxWaitMs: step.maxWaitMs ?? endpoint?.maxWaitMs ?? DEFAULT_MAX_WAIT_MS,
-      random: (draw * 256 + more) / 65_536,
-    });
+    const decision = decideRetry(tried, this.rules());
     // A limit that opens so late pauses the run, unless it is told to stay.
     const isWaitedFor = 'not' in decision && decision.not === 'so-long' && tried.outcome === 429;
     if (isWaitedFor && context.run.settings.waitForQuota) {
@@ -38,6 +30,19 @@ export class RetryState {
       this.reasons.push(decision.why);
     }
     return decision;
+  }
+
+  private rules(): Parameters<typeof decideRetry>[1] {
+    const { step, endpoint, context } = this.site;
+    const [draw = 0, more = 0] = context.host.fixedBytes(`try ${this.count}`, 2);
+    return {
+      retry: step.retry ?? endpoint?.retry,
+      isRepeatable: mayRepeat(step),
+      tries: this.count,
+      waitedMs: this.waitedMs,
+      maxWaitMs: step.maxWaitMs ?? endpoint?.maxWaitMs ?? DEFAULT_MAX_WAIT_MS,
+      random: (draw * 256 + more) / 65_536,
+    };
   }
 }
 

@@ -1,9 +1,10 @@
+import type { ProblemRecord } from '../../journal/records.ts';
 import { changesSomething } from '../../chain/changes.ts';
 import type { Authenticator, AuthProblem } from '../../http/auth/definition.ts';
 import { DEFAULT_TIMEOUTS, type HttpRequest } from '../../http/message.ts';
 import { redirectOf } from '../../http/redirect.ts';
 import { decodeBody } from '../../http/decode.ts';
-import type { ProblemRecord } from '../../journal/events.ts';
+import type { ConnectionOptions } from '../../http/message.ts';
 import type { ExchangeOptions } from '../../ports.ts';
 import { catchFillFault, catchFillFaultDuring } from '../fill.ts';
 import type { Resolvers } from '../resolvers.ts';
@@ -20,6 +21,15 @@ import { stopsAtRedirect } from './redirects.ts';
 import type { Answered, Requests, Round, Sent } from './sent.ts';
 import type { CallSite } from './site.ts';
 import { RetryState } from './retry-state.ts';
+import type { Decision } from '../../pacing/retry.ts';
+import { present } from '../../value/present.ts';
+
+/** A try behind which there may be another. */
+type Retried = Answered | Extract<Sent, { broken: object }>;
+
+/** A request that may go out, and why one does not. */
+type Ready = Readonly<{ pair: Pair; connection: ConnectionOptions }>;
+type Unready = Readonly<{ problem: ProblemRecord; exit: number }>;
 
 function isFull(sent: Sent): boolean {
   return 'response' in sent && sent.response.status === 429;
@@ -65,7 +75,7 @@ export class Sender implements Requests {
   private async sent(round: Round): Promise<Sent> {
     this.round = round;
     const { numbers, tries, site } = this;
-    const { address, host, run } = site.context;
+    const { host, run } = site.context;
     const from = run.clock.monotonicMs();
     if ((round.page ?? round.attempt ?? 1) > 1) host.beginAgain();
     const first = this.builder.first(round.next);
@@ -77,27 +87,34 @@ export class Sender implements Requests {
       this.tryNumber = ++tries.count;
       const sent = await this.follow(first.value);
       const decision = tries.decide(sent);
-      if (!('again' in decision) && !(decision.not === 'so-long' && isFull(sent))) {
+      const goesOn = 'again' in decision || (decision.not === 'so-long' && isFull(sent));
+      if (!goesOn) {
         const tookMs = run.clock.monotonicMs() - from;
         return { tries: tries.count, tried: tries.reasons, notAgain: decision, tookMs, ...sent };
       }
-      const { x } = sent as Extract<Sent, { x: number }>;
-      if ('response' in sent) this.recordAnswer(sent);
-      else run.recorder.record(brokenEvent(x, (sent as Extract<Sent, { broken: object }>).broken));
-      if (!('again' in decision)) {
-        // Its quota is spent, as the server says: the run can go on later.
-        const until = run.clock.nowMs() + (decision as { retryAfterMs: number }).retryAfterMs;
-        run.pausing.begin({ why: 'quota', step: address, until, detail: 'the server answered 429' });
-        return { numbers, declined: 'pause' };
-      }
-      run.recorder.record({ type: 'again', x, why: decision.why, after: Math.round(decision.again) });
-      const until = run.clock.nowMs() + decision.again;
-      const detail = ('response' in sent ? askedInWords(sent.response) : undefined) ?? decision.why;
-      const wait = run.waits.begin('retry', address, { detail, until });
-      if (decision.again > 0) await run.clock.sleep(decision.again, run.stopping);
-      run.recorder.record(...wait.end());
-      if (run.stopping.aborted) return { numbers, declined: 'pause' };
+      const mayGoOn = await this.waitToRetry(sent as Retried, decision);
+      if (!mayGoOn) return { numbers, declined: 'pause' };
     }
+  }
+
+  /** Records what came of a try, and waits for the next; false where the run is to stop first. */
+  private async waitToRetry(sent: Retried, decision: Decision): Promise<boolean> {
+    const { address, run } = this.site.context;
+    if ('response' in sent) this.recordAnswer(sent);
+    else run.recorder.record(brokenEvent(sent.x, sent.broken));
+    if (!('again' in decision)) {
+      // Its quota is spent, as the server says: the run can go on later.
+      const until = run.clock.nowMs() + (decision as { retryAfterMs: number }).retryAfterMs;
+      run.pausing.begin({ why: 'quota', step: address, until, detail: 'the server answered 429' });
+      return false;
+    }
+    run.recorder.record({ type: 'again', x: sent.x, why: decision.why, after: Math.round(decision.again) });
+    const until = run.clock.nowMs() + decision.again;
+    const detail = ('response' in sent ? askedInWords(sent.response) : undefined) ?? decision.why;
+    const wait = run.waits.begin('retry', address, { detail, until });
+    if (decision.again > 0) await run.clock.sleep(decision.again, run.stopping);
+    run.recorder.record(...wait.end());
+    return !run.stopping.aborted;
   }
 
   /** One try: the request, and where redirects lead. */
@@ -143,22 +160,12 @@ export class Sender implements Requests {
 
   /** One hop; a 401 is answered once with a new credential, where there is one to be had. */
   private async hop(pair: Pair, hop: number): Promise<Sent> {
-    const { numbers } = this;
     const { step, endpoint, context } = this.site;
     const auth = pair.isOwn ? authOf(step.request, endpoint) : undefined;
     const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
-    const limiters = limitersFor(endpoint, pair.isOwn, pair.sent.url, step, context);
-    for (let isSecond = false; ;) {
-      const unready = authenticator?.ready && (await authenticator.ready(authHost(this.signer)));
-      if (unready) return { numbers, ...this.notReady(unready) };
-      const entered = await admit(limiters, context);
-      if (!entered) return { numbers, declined: 'pause' };
-      // It waited so long that its credential has ended: another is fetched first, and nothing is held meanwhile.
-      if (authenticator?.isStale?.(context.run.clock)) {
-        await entered.slots.drop();
-        entered.leave();
-        continue;
-      }
+    for (let isSecond = false; ; isSecond = true) {
+      const entered = await this.entered(pair, authenticator);
+      if (!('slots' in entered)) return entered;
       const generation = authenticator?.generation ?? 0;
       let sent: Sent;
       try {
@@ -166,10 +173,26 @@ export class Sender implements Requests {
       } finally {
         entered.leave();
       }
-      if (!('response' in sent) || !authenticator || sent.response.status !== 401 || isSecond) return sent;
-      if (!authenticator.renewed?.(sent.response, generation)) return sent;
+      if (!('response' in sent) || sent.response.status !== 401 || isSecond) return sent;
+      if (!authenticator?.renewed?.(sent.response, generation)) return sent;
       this.recordAnswer(sent);
-      isSecond = true;
+    }
+  }
+
+  /** A credential that is ready, and a place to send at. */
+  private async entered(pair: Pair, authenticator: Authenticator | undefined): Promise<Entered | Sent> {
+    const { numbers } = this;
+    const { step, endpoint, context } = this.site;
+    const limiters = limitersFor(endpoint, pair.isOwn, pair.sent.url, step, context);
+    for (;;) {
+      const unready = authenticator?.ready && (await authenticator.ready(authHost(this.signer)));
+      if (unready) return { numbers, ...this.notReady(unready) };
+      const entered = await admit(limiters, context);
+      if (!entered) return { numbers, declined: 'pause' };
+      if (!authenticator?.isStale?.(context.run.clock)) return entered;
+      // It waited so long that its credential has ended: another is fetched first, and nothing is held meanwhile.
+      await entered.slots.drop();
+      entered.leave();
     }
   }
 
@@ -180,60 +203,67 @@ export class Sender implements Requests {
     { slots, hear }: Entered,
   ): Promise<Sent> {
     const { numbers } = this;
-    const { step, endpoint, context } = this.site;
-    const signed = this.builder.signed(bare, authenticator, this.cookiesFor(bare));
-    const unsent = async (problem: ProblemRecord, exit: number): Promise<Sent> => {
+    const { endpoint, context } = this.site;
+    const { run } = context;
+    const ready = this.signed(bare, authenticator);
+    if (!('pair' in ready)) {
       await slots.drop();
-      return { numbers, problem, exit };
-    };
-    if ('problem' in signed) return unsent(signed.problem, 1);
-    const connection = catchFillFault(() =>
-      connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context),
-    );
-    if ('problem' in connection) return unsent(connection.problem, 2);
-    const pair = signed.value;
-    const changed = this.fileChanged(pair);
-    if (changed) return unsent(changed, 1);
-    const x = ++context.run.counters.exchanges;
+      return { numbers, ...ready };
+    }
+    const { pair, connection } = ready;
+    const x = ++run.counters.exchanges;
     numbers.push(x);
-    const { repeatable, changing } = purposeOf(step, hop, pair.sent.method);
-    const purpose: Purpose = {
-      purpose: context.purpose,
-      address: context.address,
-      key: context.key,
-      repeatable,
-      changing,
-      api: endpoint?.api ?? '',
-      idempotencyKey: this.builder.idempotencyKey,
-      placeholders: hop === 0 ? placeholdersOf(step, context) : [],
-      round: this.round,
-      requestFingerprint: this.site.sent.fingerprint!,
-      tryNumber: this.tryNumber,
-    };
-    const flushed = recordSent(purpose, { x, hop, pair }, context.run.recorder);
+    const flushed = recordSent(this.purposeOf(pair, hop), { x, hop, pair }, run.recorder);
     if (flushed) await flushed;
-    const sending = context.run.waits.sending();
-    const timeouts = step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS;
-    context.run.recorder.tell({ type: 'limited', x, limitMs: Math.min(timeouts.response, timeouts.whole ?? Infinity) });
-    const { response, broken } = await context.run.transport.exchange(
-      pair.sent,
-      {
-        timeouts,
-        maxBodyBytes: step.maxBodyBytes ?? context.run.maxBodyBytes,
-        connection: connection.value,
-        ...(this.sinkFor ? { sinkFor: this.sinkFor } : {}),
-        onSending: slots.sent,
-      },
-      context.run.signal,
-    );
+    const sending = run.waits.sending();
+    const options = this.optionsFor(x, connection, slots.sent);
+    const { response, broken } = await run.transport.exchange(pair.sent, options, run.signal);
     sending();
     slots.sent();
     if (broken) return { numbers, x, broken };
     const heard = hear(response);
     if (heard) await heard;
-    if (context.round) context.round.retryAfterMs = askedToWait(response, context.run.clock) ?? 0;
+    if (context.round) context.round.retryAfterMs = askedToWait(response, run.clock) ?? 0;
     if (bare.isOwn) context.sessions.jarOf(endpoint!).store(response.headers, pair.sent.url);
     return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
+  }
+
+  /** The request with its credential and cookies, and its connection; or why it is not sent. */
+  private signed(bare: Pair, authenticator: Authenticator | undefined): Ready | Unready {
+    const { endpoint, context } = this.site;
+    const signed = this.builder.signed(bare, authenticator, this.cookiesFor(bare));
+    if ('problem' in signed) return { problem: signed.problem, exit: 1 };
+    const connection = catchFillFault(() =>
+      connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context),
+    );
+    if ('problem' in connection) return { problem: connection.problem, exit: 2 };
+    const changed = this.fileChanged(signed.value);
+    return changed ? { problem: changed, exit: 1 } : { pair: signed.value, connection: connection.value };
+  }
+
+  private purposeOf(pair: Pair, hop: number): Purpose {
+    const { step, endpoint, context, sent } = this.site;
+    return {
+      purpose: context.purpose,
+      address: context.address,
+      key: context.key,
+      ...purposeOf(step, hop, pair.sent.method),
+      api: endpoint?.api ?? '',
+      idempotencyKey: this.builder.idempotencyKey,
+      placeholders: hop === 0 ? placeholdersOf(step, context) : [],
+      round: this.round,
+      requestFingerprint: sent.fingerprint!,
+      tryNumber: this.tryNumber,
+    };
+  }
+
+  private optionsFor(x: number, connection: ConnectionOptions, onSending: () => void): ExchangeOptions {
+    const { step, endpoint, context } = this.site;
+    const { run } = context;
+    const timeouts = step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS;
+    run.recorder.tell({ type: 'limited', x, limitMs: Math.min(timeouts.response, timeouts.whole ?? Infinity) });
+    const maxBodyBytes = step.maxBodyBytes ?? run.maxBodyBytes;
+    return { timeouts, maxBodyBytes, connection, ...present({ sinkFor: this.sinkFor }), onSending };
   }
 
   private cookiesFor({ sent, isOwn }: Pair): CookiePair | undefined {
@@ -258,7 +288,7 @@ export class Sender implements Requests {
     return problemOf(this.site.step, 'file-changed', 'The file of this request changed between two attempts');
   }
 
-  private notReady(problem: AuthProblem): { problem: ProblemRecord; exit: number } {
+  private notReady(problem: AuthProblem): Unready {
     const { code, message, advice } = problem;
     return { problem: problemOf(this.site.step, code, message, advice), exit: exitOf(problem) };
   }

@@ -1,7 +1,7 @@
+import type { ProblemRecord } from '../../journal/records.ts';
 import type { PageRequest } from '../../http/build-request.ts';
 import type { Broken, HttpRequest, HttpResponse } from '../../http/message.ts';
 import type { RefusedRedirect } from '../../http/redirect.ts';
-import type { ProblemRecord } from '../../journal/events.ts';
 import type { Decision } from '../../pacing/retry.ts';
 import type { Resolvers } from '../resolvers.ts';
 

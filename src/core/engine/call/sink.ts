@@ -1,3 +1,4 @@
+import type { BodyRef, ProblemRecord } from '../../journal/records.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import { headerOf, type BodySink, type HttpResponse, type ResponseHead } from '../../http/message.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
@@ -5,7 +6,7 @@ import { BoundedSink, EventSink } from '../../http/sinks.ts';
 import { plainTextOf } from '../../template/template.ts';
 import { fillFileName } from '../../template/fill.ts';
 import type { SavedFile, SavingFile } from '../../ports.ts';
-import type { BodyRef, EventBody, ProblemRecord } from '../../journal/events.ts';
+import type { EventBody } from '../../journal/events.ts';
 import { responseFrame } from '../frames.ts';
 import { catchFillFault } from '../fill.ts';
 import { judgeHead } from '../judge.ts';
@@ -78,7 +79,9 @@ export class CallSink {
   /** A name that the chain alone chose, what the step allows, or what this very run saved there. */
   private mayReplace(path: string): boolean {
     const { step, context } = this.site;
-    const before = context.recorded?.isSameRun ? context.recorded.records.saved(context.address)?.path : undefined;
+    const before = context.recorded?.isSameRun
+      ? context.recorded.records.steps.saved(context.address)?.path
+      : undefined;
     return step.replace || plainTextOf(step.save!) !== undefined || before === path;
   }
 

@@ -1,5 +1,5 @@
+import type { ExpectRecord } from '../../journal/records.ts';
 import type { Expectation } from '../../http/expectation.ts';
-import type { ExpectRecord } from '../../journal/events.ts';
 import { readJson } from '../../value/json-read.ts';
 import { writeJson } from '../../value/json-write.ts';
 import { Bytes, defineMember, isList, isObject, memberOf, type Maybe, type Value } from '../../value/value.ts';

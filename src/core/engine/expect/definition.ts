@@ -1,7 +1,7 @@
+import type { ExpectRecord } from '../../journal/records.ts';
 import type { Expectation } from '../../http/expectation.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import type { ExpectRecord } from '../../journal/events.ts';
 import type { StepFrame } from '../frame.ts';
 
 /** What an expectation is judged on. */

@@ -1,10 +1,12 @@
+import type { Seen } from '../../journal/records.ts';
 import type { Problem } from '../../diagnostics/problem.ts';
+import type { Code } from '../../diagnostics/catalogue.ts';
+import { present } from '../../value/present.ts';
 import type { Source } from '../../diagnostics/source.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import { isComparison, ungrouped, type BinaryNode, type Node } from '../../expression/model.ts';
 import { secretIn } from '../../expression/secrecy.ts';
-import type { Seen } from '../../journal/events.ts';
 import { toStored } from '../../journal/stored.ts';
 import { aType, showValue } from '../../value/show.ts';
 import { kindOfText } from '../../value/text-kind.ts';
@@ -30,32 +32,34 @@ export const judgeThat: Judge<'that'> = ({ expression }, judging) => {
     return { passed: true };
   }
   const seen = seenOf(partsSeen(tree, source, judged), judging);
-  if (outcome.problem) {
-    const { code, message, advice } = withReasons(outcome.problem, tree, judged);
-    return { passed: false, code, message, ...(advice ? { advice } : {}), seen };
-  }
+  if (outcome.problem) return { ...unmet(withReasons(outcome.problem, tree, judged)), seen };
   const offenders = offendersIn(tree, source, frame);
-  if (outcome.value === undefined && !offenders) {
-    const { code, message, advice } = explainNothing(tree, source, judged);
-    return { passed: false, code, foundNothing: true, message, ...(advice ? { advice } : {}), seen };
-  }
-  if (outcome.value === false || outcome.value === undefined) {
-    const message = typesApart(tree, frame) ?? kindsApart(tree, frame, judging.context);
-    const first = offenders?.first.map(({ number, place, parts }) => ({ number, place, seen: seenOf(parts, judging) }));
-    const items = offenders && first ? { offenders: { ...offenders, first } } : {};
-    const apart = whereApart(tree, frame);
-    return {
-      passed: false,
-      code: 'expectation-false',
-      ...(message === undefined ? {} : { message }),
-      seen,
-      ...items,
-      ...(apart ? placesOf(apart) : {}),
-    };
-  }
+  if (outcome.value === undefined && !offenders)
+    return { ...unmet(explainNothing(tree, source, judged)), foundNothing: true, seen };
+  if (outcome.value === false || outcome.value === undefined)
+    return { ...isFalse(tree, judging), seen, ...offendersSeen(offenders, judging) };
   const message = `An expectation must be true or false, not ${aType(outcome.value)}`;
   return { passed: false, code: 'not-a-condition', message, seen };
 };
+
+function unmet({ code, message, advice }: Readonly<{ code: Code; message: string; advice?: string }>) {
+  return { passed: false as const, code, message, ...(advice ? { advice } : {}) };
+}
+
+/** What is false, and how the sides of it differ. */
+function isFalse(tree: Node, { frame, context }: Judging) {
+  const message = typesApart(tree, frame) ?? kindsApart(tree, frame, context);
+  const apart = whereApart(tree, frame);
+  const places = apart ? placesOf(apart) : {};
+  return { passed: false as const, code: 'expectation-false' as const, ...present({ message }), ...places };
+}
+
+/** The items for which a condition over a list is false. */
+function offendersSeen(offenders: ReturnType<typeof offendersIn>, judging: Judging) {
+  if (!offenders) return {};
+  const first = offenders.first.map(({ number, place, parts }) => ({ number, place, seen: seenOf(parts, judging) }));
+  return { offenders: { ...offenders, first } };
+}
 
 function sidesOf({ left, right }: BinaryNode, frame: Frame): readonly [left: Maybe, right: Maybe] {
   return [evaluate(left, frame).value, evaluate(right, frame).value];
@@ -96,27 +100,28 @@ function kindsApart(tree: Node, frame: Frame, context: StepFrame): string | unde
 /** The parts of an expectation that hold only because the list of an `all(...)`, or of a `not(any(...))`, has no items. */
 function overNone(tree: Node, source: Source, frame: Frame): readonly Problem[] {
   const inner = ungrouped(tree);
-  if (inner.kind === 'binary' && inner.operator === '&&')
-    return [...overNone(inner.left, source, frame), ...overNone(inner.right, source, frame)];
-  if (inner.kind === 'binary' && inner.operator === '||') {
-    const holding = [inner.left, inner.right].filter((side) => evaluate(side, frame).value === true);
-    const all = holding.map((side) => overNone(side, source, frame));
-    return all.every((each) => each.length > 0) ? all.flat() : [];
-  }
-  const negated = inner.kind === 'not' ? ungrouped(inner.operand) : undefined;
-  const call = negated?.kind === 'call' && negated.name === 'any' ? negated : inner;
-  if (call.kind !== 'call' || call.name !== (negated ? 'any' : 'all')) return [];
-  const list = evaluate(call.args[0]!, frame).value;
-  if (!isList(list) || list.length > 0) return [];
+  if (inner.kind === 'binary') return overNoneInSides(inner, source, frame);
+  const list = listAskedAbout(inner);
+  const items = list && evaluate(list, frame).value;
+  if (!list || !isList(items) || items.length > 0) return [];
+  const message = `${source.text.slice(...inner.range)} is true only because the array is empty`;
   const advice = 'If that is meant, expect it: length(...) == 0.';
-  return [
-    {
-      code: 'nothing-to-check',
-      range: call.args[0]!.range,
-      message: `${source.text.slice(...inner.range)} is true only because the array is empty`,
-      advice,
-    },
-  ];
+  return [{ code: 'nothing-to-check', range: list.range, message, advice }];
+}
+
+/** Of `||` one side that holds by itself is enough. */
+function overNoneInSides({ operator, left, right }: BinaryNode, source: Source, frame: Frame): readonly Problem[] {
+  if (operator !== '&&' && operator !== '||') return [];
+  const holding =
+    operator === '&&' ? [left, right] : [left, right].filter((side) => evaluate(side, frame).value === true);
+  const all = holding.map((side) => overNone(side, source, frame));
+  return operator === '&&' || all.every((each) => each.length > 0) ? all.flat() : [];
+}
+
+/** The list of an `all(...)`, or of a `not(any(...))`. */
+function listAskedAbout(node: Node): Node | undefined {
+  const [call, name] = node.kind === 'not' ? [ungrouped(node.operand), 'any'] : [node, 'all'];
+  return call.kind === 'call' && call.name === name ? call.args[0] : undefined;
 }
 
 /** An `!=` that holds only because its sides are of two types; null is of any. */

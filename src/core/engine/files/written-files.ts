@@ -73,18 +73,15 @@ export class WrittenFiles {
     const { path } = file;
     const now = file.size();
     const recorded = this.recorded(path);
-    if (recorded?.after && now > 0 && !isSame(recorded.after, file)) {
-      const message = `${path} changed after this run wrote it, and was not overwritten`;
-      throw new RowFault('written-file-changed', message, 'Move it away, or restore it as the run left it.');
-    }
     const op = opOf(form);
-    if (op === 'replaced' && form.isChosen && now > 0 && !recorded) throw chosenFault(path);
-    const isNew = (recorded?.sizeBefore ?? now) === 0;
+    refuseBegin(file, now, recorded, op === 'replaced' && form.isChosen === true);
+    const sizeBefore = recorded?.sizeBefore ?? now;
+    const size = op === 'appended' ? Math.min(sizeBefore, now) : now;
     // Rows that this very run has put there already are written again, and so are cut off first.
-    if (op === 'appended' && recorded && recorded.sizeBefore < now) file.cut(recorded.sizeBefore);
-    const size = op === 'appended' ? Math.min(recorded?.sizeBefore ?? now, now) : now;
+    if (size < now) file.cut(size);
     if (!file.isNowhere) this.record({ type: 'file', step, path, op, before: { size }, after: { size } });
-    return { step, op: isNew ? 'wrote' : op, file, form, writer: this.writer(file, form, charset), count: 0 };
+    const writer = this.writer(file, form, charset);
+    return { step, op: sizeBefore === 0 ? 'wrote' : op, file, form, writer, count: 0 };
   }
 
   private writer(
@@ -176,4 +173,14 @@ function isSameForm(one: WriteForm, other: WriteForm): boolean {
 
 function opOf({ updateBy, append }: WriteForm): FileOp {
   return updateBy !== undefined ? 'updated' : append ? 'appended' : 'replaced';
+}
+
+/** What somebody else has changed, and what was there before a run that chose its name, is not touched. Throws `RowFault`. */
+function refuseBegin(file: RowsFile, now: number, recorded: RecordedFile | undefined, isChosen: boolean): void {
+  if (now === 0) return;
+  if (recorded?.after && !isSame(recorded.after, file)) {
+    const message = `${file.path} changed after this run wrote it, and was not overwritten`;
+    throw new RowFault('written-file-changed', message, 'Move it away, or restore it as the run left it.');
+  }
+  if (isChosen && !recorded) throw chosenFault(file.path);
 }

@@ -1,3 +1,4 @@
+import type { Bind } from '../../journal/records.ts';
 import type { Given } from '../../chain/inputs.ts';
 import type { ChainStep } from '../../chain/model.ts';
 import type { Frame } from '../../expression/frame.ts';
@@ -5,7 +6,6 @@ import type { Node } from '../../expression/model.ts';
 import { joined, type Secrecy } from '../../expression/secrecy.ts';
 import { eachPath } from '../../expression/names-read.ts';
 import { insideOfStep } from '../../journal/address.ts';
-import type { Bind } from '../../journal/events.ts';
 import { fillValue } from '../../template/fill.ts';
 import type { Value } from '../../value/value.ts';
 import { bindAll, type Bound } from '../bind.ts';

@@ -1,6 +1,6 @@
+import type { ExpectRecord } from '../../journal/records.ts';
 import type { ExpectStep } from '../../chain/model.ts';
 import type { Expectation } from '../../http/expectation.ts';
-import type { ExpectRecord } from '../../journal/events.ts';
 import { failedExpectation } from '../call/problems.ts';
 import { valueNeeded } from '../condition.ts';
 import type { StepFrame } from '../frame.ts';

@@ -1,4 +1,6 @@
-import { nameOfStep, type Step } from '../../chain/model.ts';
+import { type Totals } from '../outcome.ts';
+import { nameOfStep } from '../../chain/step-address.ts';
+import { type Step } from '../../chain/model.ts';
 import { stepKey } from '../../chain/step-key.ts';
 import { assertNever } from '../../diagnostics/problem.ts';
 import { stepAddress, type Address } from '../../journal/address.ts';
@@ -9,7 +11,7 @@ import { catchFillFaultDuring } from '../fill.ts';
 import type { StepFrame } from '../frame.ts';
 import { plainFrame } from '../frames.ts';
 import { StepHost } from '../host.ts';
-import { added, NO_TOTALS, type StepOutcome, type StepsOutcome, type Totals } from '../outcome.ts';
+import { added, NO_TOTALS, type StepOutcome, type StepsOutcome } from '../outcome.ts';
 import { runCall } from './call.ts';
 import { runChainStep } from './chain.ts';
 import { runEach } from './each.ts';
@@ -94,6 +96,10 @@ export async function runStep(step: Step, address: Address, outer: StepFrame): P
   }
 }
 
+function calledBy(step: Step): string | null {
+  return step.kind === 'call' ? step.name : null;
+}
+
 /** Runs steps in order, up to the first that fails or ends the chain. `inside` begins their addresses. */
 export async function runSteps(steps: readonly Step[], inside: Address, outer: StepFrame): Promise<StepsOutcome> {
   let total: Totals = NO_TOTALS;
@@ -104,10 +110,10 @@ export async function runSteps(steps: readonly Step[], inside: Address, outer: S
     const ran = await runStep(step, stepAddress(inside, i, nameOfStep(step)), outer);
     const { exit, stops, outcome, goesOn, halted, reached } = ran;
     total = added(total, ran);
-    const isGoal = step.kind === 'call' && step.name === settings.goal?.call && exit === 0;
+    const isGoal = exit === 0 && settings.goal?.call === calledBy(step);
     if (isGoal || reached) return { ...total, stops: true, reached: true };
-    const ends = stops || ((outcome === 'failed' || outcome === 'cut') && !goesOn);
-    if (ends) return { ...total, stops: true, ...(halted ? { halted } : {}) };
+    const isHeld = goesOn || (outcome !== 'failed' && outcome !== 'cut');
+    if (stops || !isHeld) return { ...total, stops: true, ...(halted ? { halted } : {}) };
   }
   return total;
 }

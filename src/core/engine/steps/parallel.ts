@@ -1,6 +1,8 @@
-import { nameOfStep, type ParallelStep } from '../../chain/model.ts';
+import { type Totals } from '../outcome.ts';
+import { nameOfStep } from '../../chain/step-address.ts';
+import { type ParallelStep } from '../../chain/model.ts';
 import { insideOfStep, stepAddress } from '../../journal/address.ts';
-import { added, NO_TOTALS, outcomeOf, type StepOutcome, type Totals } from '../outcome.ts';
+import { added, NO_TOTALS, outcomeOf, type StepOutcome } from '../outcome.ts';
 import { Scope } from '../scope.ts';
 import type { StepRunner } from './definition.ts';
 

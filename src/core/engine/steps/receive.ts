@@ -1,4 +1,4 @@
-import type { Code } from '../../diagnostics/catalogue.ts';
+import type { ProblemRecord } from '../../journal/records.ts';
 import type { ReceiveStep } from '../../chain/model.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import { frameOf, type Frame } from '../../expression/frame.ts';
@@ -20,54 +20,22 @@ import { allOffered } from '../expect/accept.ts';
 import { judgeEntry } from '../judge.ts';
 import { problemAt } from '../places.ts';
 import { resolversFor } from '../resolvers.ts';
+import type { CallbackServer } from '../../ports.ts';
 import type { StepRunner } from './definition.ts';
 import type { EndStep } from './start.ts';
 import { notReached, type StepOutcome } from '../outcome.ts';
 
 /** Waits for a request at an address that was opened before, answers it, and keeps of it what the step says. */
 export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) => {
-  const { address, run } = context;
   const server = context.callbacks.get(step.name);
-  const fail = (code: Code, message: string, advice?: string) =>
-    end({ problem: problemAt(step.nameSource, code, message, advice) });
   const before = receivedBefore(context);
   if (before) return receivedAgain(step, before, context, end);
   if (context.cleanupOnly) return notReached;
-  if (!server && context.recorded?.mode === 'rehearse')
-    return fail('not-recorded', 'There is no recorded callback', 'Run the chain to record one.');
-  if (!server) return fail('no-listener', `No listen step opened "${step.name}"`);
-  const fits = (request: ReceivedRequest): boolean =>
-    !step.until?.tree || evaluate(step.until.tree, receivedFrame(request, context)).value === true;
-  const waiting = run.waits.begin('receive', address, {
-    detail: step.name,
-    until: run.clock.nowMs() + step.withinMs,
-  });
-  let passedOver = 0;
-  let last: ReceivedRequest | undefined;
-  const received = await server.next(fits, {
-    milliseconds: step.withinMs,
-    signal: run.stopping,
-    passed: (request) => {
-      passedOver++;
-      last = request;
-      record(step, request, { status: 202, headers: [], body: '' }, context);
-    },
-  });
-  run.recorder.record(...waiting.end());
+  if (!server) return end({ problem: noListener(step, context) });
+  const { received, passedOver } = await awaited(step, server, context);
   if (!received) {
-    if (run.stopping.aborted) return { ...end({ outcome: 'cut' }), exit: 130, stops: true };
-    const within = spent(step.withinMs);
-    if (last && step.until) {
-      const came = `${counted(passedOver, 'callback')} came by the time limit of ${within}, and none made until true`;
-      const seen = new States().seen([step.until], receivedFrame(last, context), context);
-      const problem = problemAt(step.until.source, 'no-callback', came, 'What until read of the last one is below.');
-      return end({ problem: { ...problem, seen: [...seen] } });
-    }
-    return fail(
-      'no-callback',
-      `No callback arrived within ${within}`,
-      'Check that its URL was sent to the server, and that the server can reach it.',
-    );
+    if (context.run.stopping.aborted) return { ...end({ outcome: 'cut' }), exit: 130, stops: true };
+    return end({ problem: noCallback(step, passedOver, context) });
   }
   const frame = receivedFrame(received, context);
   const answer = catchFillFault(() => answerOf(step, frame, context));
@@ -77,21 +45,66 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) =>
   }
   received.answer(answer.value);
   record(step, received, answer.value, context);
+  return judged(step, received, frame, context, end);
+};
+
+/** What was received is judged as a response is, and kept of it what the step says. */
+async function judged(step: ReceiveStep, { method }: ReceivedRequest, frame: Frame, context: StepFrame, end: EndStep) {
   const judging = { frame, exchange: 0, endpoint: undefined, context };
-  const judged = step.expect.map((each) => judgeEntry(each, judging));
-  const expects = await allOffered(step.expect, judged, judging);
+  const entries = step.expect.map((each) => judgeEntry(each, judging));
+  const expects = await allOffered(step.expect, entries, judging);
   const totals = { calls: 0, expects: expects.length, passed: expects.filter(({ passed }) => passed).length };
   if (totals.passed < totals.expects) return { ...end({ expects, problem: failedExpectation(expects) }), ...totals };
   const kept = bindAll(step.keep, frame, context);
-  const ended = end({ expects, ...kept, ...('problem' in kept ? {} : { why: `${received.method} received` }) });
+  const ended = end({ expects, ...kept, ...('problem' in kept ? {} : { why: `${method} received` }) });
   return { ...ended, ...totals };
-};
+}
+
+/** Callbacks that arrived and were not those that are waited for. */
+type PassedOver = Readonly<{ count: number; last: ReceivedRequest | undefined }>;
+
+async function awaited(step: ReceiveStep, server: CallbackServer, context: StepFrame) {
+  const { address, run } = context;
+  const fits = (request: ReceivedRequest): boolean =>
+    !step.until?.tree || evaluate(step.until.tree, receivedFrame(request, context)).value === true;
+  const until = run.clock.nowMs() + step.withinMs;
+  const waiting = run.waits.begin('receive', address, { detail: step.name, until });
+  let passedOver: PassedOver = { count: 0, last: undefined };
+  const received = await server.next(fits, {
+    milliseconds: step.withinMs,
+    signal: run.stopping,
+    passed: (request) => {
+      passedOver = { count: passedOver.count + 1, last: request };
+      record(step, request, { status: 202, headers: [], body: '' }, context);
+    },
+  });
+  run.recorder.record(...waiting.end());
+  return { received, passedOver };
+}
+
+function noListener({ nameSource, name }: ReceiveStep, { recorded }: StepFrame): ProblemRecord {
+  if (recorded?.mode !== 'rehearse') return problemAt(nameSource, 'no-listener', `No listen step opened "${name}"`);
+  return problemAt(nameSource, 'not-recorded', 'There is no recorded callback', 'Run the chain to record one.');
+}
+
+/** Nothing came in time, or nothing that was waited for. */
+function noCallback(step: ReceiveStep, { count, last }: PassedOver, context: StepFrame): ProblemRecord {
+  const within = spent(step.withinMs);
+  if (!last || !step.until) {
+    const advice = 'Check that its URL was sent to the server, and that the server can reach it.';
+    return problemAt(step.nameSource, 'no-callback', `No callback arrived within ${within}`, advice);
+  }
+  const came = `${counted(count, 'callback')} came by the time limit of ${within}, and none made until true`;
+  const seen = new States().seen([step.until], receivedFrame(last, context), context);
+  const problem = problemAt(step.until.source, 'no-callback', came, 'What until read of the last one is below.');
+  return { ...problem, seen: [...seen] };
+}
 
 /** The request that was received before the run stopped, or in the run that is rehearsed or of which one call is sent again. */
 function receivedBefore({ recorded, key }: StepFrame): ReceivedRequest | undefined {
   if (!recorded || (!recorded.isSameRun && recorded.mode === 'go-on')) return undefined;
   const { records } = recorded;
-  const request = records.received(key);
+  const request = records.steps.received(key);
   return request && { ...request, body: (request.body && records.body(request.body)) ?? new Uint8Array() };
 }
 

@@ -1,14 +1,15 @@
+import { type Totals } from '../outcome.ts';
+import type { ProblemRecord } from '../../journal/records.ts';
 import type { RepeatStep } from '../../chain/model.ts';
 import { secretIn } from '../../expression/secrecy.ts';
 import { insideOfStep, itemAddress } from '../../journal/address.ts';
-import type { ProblemRecord } from '../../journal/events.ts';
 import { counted } from '../../value/show.ts';
 import type { Value } from '../../value/value.ts';
 import { States, verdictOf } from '../attempts.ts';
 import { valueNeeded } from '../condition.ts';
 import type { StepFrame } from '../frame.ts';
 import { plainFrame } from '../frames.ts';
-import { added, NO_TOTALS, outcomeOf, type Totals } from '../outcome.ts';
+import { added, NO_TOTALS, outcomeOf } from '../outcome.ts';
 import { pauseMs } from '../pause.ts';
 import { problemAt } from '../places.ts';
 import { Scope } from '../scope.ts';

@@ -1,6 +1,7 @@
+import type { ItemRecord, ProblemRecord } from '../../journal/records.ts';
 import { stepName } from '../../journal/address.ts';
 import type { Step } from '../../chain/model.ts';
-import type { EventBody, EventOf, ItemRecord, Json, ProblemRecord } from '../../journal/events.ts';
+import type { EventBody, EventOf, Json } from '../../journal/events.ts';
 import type { ItemRef, StepFrame } from '../frame.ts';
 import { plainOutcome, type StepOutcome } from '../outcome.ts';
 import { noteEvents } from '../step-notes.ts';
@@ -39,41 +40,62 @@ export type EndStep = (ending: Ending) => StepOutcome;
 
 /** Starts the clock of a step; what it gives writes the step's end. */
 export function startStep(step: Step, context: StepFrame): EndStep {
-  const { kind } = step;
-  const { address, key, run } = context;
+  const { run } = context;
   const started = run.clock.monotonicMs();
-  return ({ quiet = false, before = [], expects = [], binds = [], problem, problems = [], outcome: said, ...rest }) => {
-    const outcome: EventOf<'ended'>['outcome'] = said ?? (problem ? 'failed' : 'passed');
-    const others = problems.filter((each) => each !== problem);
-    const { drew } = context.host;
-    if (outcome === 'failed' && !quiet) {
-      const { code = 'expectation-false', message = '' } = problem ?? {};
-      const status = before.find((event) => event.type === 'answered')?.status ?? null;
-      const place = placeText(problem);
-      const item = itemOf(context);
-      context.failed.push({ address, step: stepName(address), item, code, reason: message, status, place });
-    }
+  return (ending) => {
+    const outcome = ending.outcome ?? (ending.problem ? 'failed' : 'passed');
+    if (outcome === 'failed' && !ending.quiet) tellFailure(ending, context);
     const notes = noteEvents(step, context);
     run.counters.notes += notes.length;
-    run.recorder.record(...before, ...notes, {
-      type: 'ended',
-      step: address,
-      key,
-      kind,
-      ...(kind === 'call' ? { name: stepName(address) } : {}),
-      outcome,
-      ...(context.item && (outcome === 'failed' || isToldHere(context.item)) ? { item: itemRecord(context.item) } : {}),
-      ms: Math.round((run.clock.monotonicMs() - started) * 10) / 10,
-      ...rest,
-      ...(expects.length > 0 ? { expects } : {}),
-      ...(binds.length > 0 ? { binds } : {}),
-      ...(drew.length > 0 ? { drew } : {}),
-      ...(problem ? { problem } : {}),
-      ...(others.length > 0 ? { problems: others } : {}),
-    });
+    const ms = Math.round((run.clock.monotonicMs() - started) * 10) / 10;
+    run.recorder.record(...(ending.before ?? []), ...notes, endedBody(step, context, ending, outcome, ms));
     return plainOutcome(outcome === 'reused' || outcome === 'fresh' ? 'passed' : outcome);
   };
 }
+
+type Outcome = EventOf<'ended'>['outcome'];
+
+/** What the end of the chain knows of the failure. */
+function tellFailure({ problem, before = [] }: Ending, context: StepFrame): void {
+  const { address } = context;
+  const { code = 'expectation-false', message = '' } = problem ?? {};
+  const status = before.find((event) => event.type === 'answered')?.status ?? null;
+  const place = placeText(problem);
+  const item = itemOf(context);
+  context.failed.push({ address, step: stepName(address), item, code, reason: message, status, place });
+}
+
+/** The event, in which only what there is to say has a member. */
+function endedBody(
+  { kind }: Step,
+  { address, key, host, item }: StepFrame,
+  { quiet: _quiet, before: _before, expects, binds, problem, problems, outcome: _outcome, ...rest }: Ending,
+  outcome: Outcome,
+  ms: number,
+): EndedBody {
+  return {
+    type: 'ended',
+    step: address,
+    key,
+    kind,
+    ...(kind === 'call' ? { name: stepName(address) } : {}),
+    outcome,
+    ...(item && (outcome === 'failed' || isToldHere(item)) ? { item: itemRecord(item) } : {}),
+    ms,
+    ...rest,
+    ...lists({ expects, binds, drew: host.drew, problems: problems?.filter((each) => each !== problem) }),
+    ...(problem ? { problem } : {}),
+  };
+}
+
+/** The lists that are not empty. */
+function lists<T extends Readonly<Record<string, readonly unknown[] | undefined>>>(given: T): Partial<Filled<T>> {
+  const filled: Record<string, unknown> = {};
+  for (const name in given) if (given[name]?.length) filled[name] = given[name];
+  return filled as Partial<Filled<T>>;
+}
+
+type Filled<T> = { [K in keyof T]: NonNullable<T[K]> };
 
 /** Whether nothing else says what the item is called. */
 function isToldHere({ label, isTold = false }: ItemRef): boolean {

@@ -32,7 +32,7 @@ export const runWait: StepRunner<WaitStep> = async (step, context, end) => {
 
 /** Whether it has waited before; for one call alone nothing is waited for. */
 function hasWaited({ recorded, key }: StepFrame): boolean {
-  return recorded?.mode === 'only' || (recorded?.isSameRun === true && recorded.records.hasWaited(key));
+  return recorded?.mode === 'only' || (recorded?.isSameRun === true && recorded.records.steps.hasWaited(key));
 }
 
 function pauseOf(step: WaitStep, value: Value, nowMs: number): number | undefined {

@@ -1,6 +1,6 @@
+import type { ProblemRecord } from '../../journal/records.ts';
 import type { WriteStep } from '../../chain/model.ts';
 import type { Source } from '../../diagnostics/source.ts';
-import type { ProblemRecord } from '../../journal/events.ts';
 import { fillText, fillValue } from '../../template/fill.ts';
 import { counted, showValue } from '../../value/show.ts';
 import { isList, isObject, SpilledList, Mask, piecesOf, type Items, type Value } from '../../value/value.ts';

@@ -34,6 +34,7 @@ export class Finder {
     this.groupCount = groups.count;
   }
 
+  // eslint-disable-next-line complexity -- one loop over the text, whose state is not worth handing around
   find(text: string): Groups | undefined {
     let threads: [state: number, saved: Saved | undefined][] = [];
     let found: Saved | undefined;

@@ -97,6 +97,7 @@ class PatternParser {
   }
 
   /** atom = NormalChar / charClass / ( "(" i-regexp ")" ) */
+  // eslint-disable-next-line complexity -- a branch for each sign of the grammar
   private atom(depth: number): PatternNode {
     const sign = this.source[this.at]!;
     if (this.taken('(')) {
@@ -141,6 +142,7 @@ class PatternParser {
     return negated ? (point) => !any(point) : any;
   }
 
+  // eslint-disable-next-line complexity -- a branch for each sign of the grammar
   private classMember(isFirst: boolean): Matches {
     const sign = this.source[this.at]!;
     if (this.isEcma) {

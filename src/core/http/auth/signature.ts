@@ -48,17 +48,18 @@ export const signature: AuthScheme<Signature> = {
   }),
 };
 
+/** The digest of the body, where there is one (RFC 9530). */
+function digestOf({ body }: HttpRequest): readonly (Credential & Readonly<{ place: 'header' }>)[] {
+  return body === undefined ? [] : [{ place: 'header', name: 'Content-Digest', value: contentDigest(body) }];
+}
+
 function credentialsOf(value: Signature, request: HttpRequest, signing: Signing): readonly Credential[] {
   const { resolver, nowMs } = signing;
   const label = value.label?.text ?? 'sig1';
   const covers = value.covers?.map((source) => source.text) ?? COVERED;
-  const digested = covers.includes('content-digest') && request.body !== undefined;
-  const digest: readonly Credential[] = digested
-    ? [{ place: 'header', name: 'Content-Digest', value: contentDigest(request.body!) }]
-    : [];
-  const complete = digested
-    ? { ...request, headers: [...request.headers, ...digest.map((each) => [each.name, each.value] as const)] }
-    : request;
+  const digest = covers.includes('content-digest') ? digestOf(request) : [];
+  const added = digest.map(({ name, value: text }) => [name, text] as const);
+  const complete = { ...request, headers: [...request.headers, ...added] };
   const base = signatureBase(complete, covers, {
     created: Math.floor(nowMs / 1000),
     keyid: fillText(value['key-id'], resolver),

@@ -49,21 +49,33 @@ export const graphql: BodyKind<Graphql> = {
 function operationOf(document: string, name: string | undefined): 'query' | 'mutation' | 'subscription' | undefined {
   // Comments and texts may hold any words and braces.
   const plain = document.replace(/"""[\s\S]*?"""|"(?:[^"\\\n]|\\.)*"|#[^\n]*/g, ' ');
+  const found = definitionsIn(plain);
+  return (name === undefined ? found[0] : found.find((each) => each.name === name))?.sort;
+}
+
+type Operation = Readonly<{ sort: 'query' | 'mutation' | 'subscription'; name: string | undefined }>;
+
+/** The operations that stand at the top; a fragment is none. */
+function definitionsIn(plain: string): readonly Operation[] {
+  const found: Operation[] = [];
   let depth = 0;
-  const found: { sort: 'query' | 'mutation' | 'subscription'; name: string | undefined }[] = [];
   let isNamed = false;
   for (const { 0: token, index } of plain.matchAll(/[{}]|[A-Za-z_]\w*/g)) {
-    if (token === '{') {
-      if (depth === 0 && !isNamed) found.push({ sort: 'query', name: undefined });
-      depth++;
-    } else if (token === '}') {
-      depth--;
-      if (depth === 0) isNamed = false;
-    } else if (depth === 0 && !isNamed) {
-      isNamed = true;
-      if (token !== 'query' && token !== 'mutation' && token !== 'subscription') continue;
-      found.push({ sort: token, name: /^\s*([A-Za-z_]\w*)/.exec(plain.slice(index + token.length))?.[1] });
-    }
+    const isOutside = depth === 0 && !isNamed;
+    if (token === '{') depth++;
+    else if (token === '}') isNamed &&= --depth > 0;
+    else isNamed ||= depth === 0;
+    if (!isOutside) continue;
+    if (token === '{') found.push({ sort: 'query', name: undefined });
+    else if (isSort(token)) found.push({ sort: token, name: nameAt(plain, index + token.length) });
   }
-  return (name === undefined ? found[0] : found.find((each) => each.name === name))?.sort;
+  return found;
+}
+
+function isSort(word: string): word is Operation['sort'] {
+  return word === 'query' || word === 'mutation' || word === 'subscription';
+}
+
+function nameAt(plain: string, at: number): string | undefined {
+  return /^\s*([A-Za-z_]\w*)/.exec(plain.slice(at))?.[1];
 }

@@ -1,5 +1,6 @@
+import { reasonOf } from '../failure-lines.ts';
 import { csvText, neutral } from '../../value/csv.ts';
-import { reasonOf, type CallSummary, type RunSummary } from '../run-summary.ts';
+import { type CallSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 const COLUMNS = [

@@ -1,3 +1,4 @@
+import type { EventOf } from '../../journal/events.ts';
 import { headerOf, type Header } from '../../http/message.ts';
 import { stableName, type ReadExchange, type RunSummary } from '../run-summary.ts';
 import { base64Text } from '../../value/json-write.ts';
@@ -93,25 +94,47 @@ function requestOf({ sent: { request }, body }: ReadExchange): object {
   };
 }
 
-function responseOf({ answered, broken, body }: ReadExchange): object {
-  const headers = answered?.headers ?? [];
-  const content = body(answered?.body);
-  const mimeType = headerOf(headers, 'content-type') ?? 'x-unknown';
-  const isText = answered !== undefined && !['bytes', 'none'].includes(answered.decoded);
-  const text =
-    content &&
-    (isText ? { text: new TextDecoder().decode(content) } : { text: base64Text(content), encoding: 'base64' });
+function responseOf(exchange: ReadExchange): object {
+  const { answered, broken } = exchange;
+  return answered ? answeredOf(answered, exchange) : noResponse(broken?.message ?? '');
+}
+
+/** What stands for a response that never came (HAR 1.2 has no word for that). */
+function noResponse(statusText: string): object {
+  const content = { size: 0, mimeType: 'x-unknown' };
+  const sizes = { headersSize: -1, bodySize: -1 };
   return {
-    status: answered?.status ?? 0,
-    statusText: answered?.reason ?? broken?.message ?? '',
-    httpVersion: answered?.http ?? 'HTTP/1.1',
-    cookies: (answered?.setCookies ?? []).map((name) => ({ name, value: '\u2039Set-Cookie\u203a' })),
+    status: 0,
+    statusText,
+    httpVersion: 'HTTP/1.1',
+    cookies: [],
+    headers: [],
+    content,
+    redirectURL: '',
+    ...sizes,
+  };
+}
+
+function answeredOf(answered: EventOf<'answered'>, { body }: ReadExchange): object {
+  const { headers } = answered;
+  const mimeType = headerOf(headers, 'content-type') ?? 'x-unknown';
+  return {
+    status: answered.status,
+    statusText: answered.reason,
+    httpVersion: answered.http,
+    cookies: (answered.setCookies ?? []).map((name) => ({ name, value: '\u2039Set-Cookie\u203a' })),
     headers: pairs(headers),
-    content: { size: answered?.body?.size ?? 0, mimeType, ...text },
+    content: { size: answered.body?.size ?? 0, mimeType, ...textOf(answered, body(answered.body)) },
     redirectURL: headerOf(headers, 'location') ?? '',
     headersSize: -1,
-    bodySize: answered?.encodedSize ?? -1,
+    bodySize: answered.encodedSize,
   };
+}
+
+function textOf({ decoded }: EventOf<'answered'>, content: Uint8Array | undefined): object {
+  if (!content) return {};
+  if (decoded === 'bytes' || decoded === 'none') return { text: base64Text(content), encoding: 'base64' };
+  return { text: new TextDecoder().decode(content) };
 }
 
 function pairs(headers: readonly Header[]): readonly object[] {

@@ -1,4 +1,5 @@
-import { failureLines, reasonOf, stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
+import { failureLines, reasonOf } from '../failure-lines.ts';
+import { stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** Everything that the other forms tell, for programs. */

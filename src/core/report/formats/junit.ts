@@ -1,12 +1,6 @@
+import { failureLines, reasonOf } from '../failure-lines.ts';
 import { stepNumber } from '../../journal/address.ts';
-import {
-  failureLines,
-  reasonOf,
-  stableName,
-  type CallSummary,
-  type FailureSummary,
-  type RunSummary,
-} from '../run-summary.ts';
+import { stableName, type CallSummary, type FailureSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** JUnit XML: a suite for each chain, a case for each call, its names the same from run to run. */

@@ -1,5 +1,6 @@
+import { failureLines, reasonOf } from '../failure-lines.ts';
 import { counted } from '../../value/show.ts';
-import { failureLines, reasonOf, stableName, type RunSummary } from '../run-summary.ts';
+import { stableName, type RunSummary } from '../run-summary.ts';
 import { summaryOf } from '../totals.ts';
 import type { ReportFormat } from './definition.ts';
 

@@ -5,7 +5,7 @@ import { reliancesOf } from '../core/chain/trusted-set.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import { visible } from '../core/value/visible.ts';
 import { CommandError } from './command-error.ts';
-import type { Io } from './io.ts';
+import type { Caller } from './caller.ts';
 import type { Workspace } from './workspace.ts';
 
 /**
@@ -15,29 +15,29 @@ import type { Workspace } from './workspace.ts';
 export async function confirmTrust(
   { project, folder }: Workspace,
   endpoints: readonly Endpoint[],
-  io: Io,
+  caller: Caller,
 ): Promise<void> {
   const reliances = reliancesOf(endpoints, secretOwners(project));
   if (reliances.length === 0) return;
-  const file = trustFile(io.environment, io.exit);
+  const file = trustFile(caller.environment, caller.exit);
   const place = realpathSync(folder);
   const trusted = file.trusted(place);
   const added = reliances.filter((each) => !trusted.has(each));
   if (added.length === 0) return;
   const lines = added.map((each) => `  ${visible(each)}\n`).join('');
   const refusal = (message: string, advice: string) => new CommandError('not-trusted', message, advice);
-  if (io.trustedOnly)
+  if (caller.trustedOnly)
     throw refusal(
       `${added.length === 1 ? 'This was' : 'These were'} never agreed to:\n${lines.trimEnd()}`,
       'Run it once on a terminal without --trusted-only, and agree.',
     );
-  if (!io.mayAsk) {
-    io.exit.err(`note: new in this project, and nobody was asked (--trusted-only refuses):\n${lines}`);
+  if (!caller.mayAsk) {
+    caller.exit.err(`note: new in this project, and nobody was asked (--trusted-only refuses):\n${lines}`);
     return;
   }
-  io.exit.err(`New in this project:\n${lines}`);
+  caller.exit.err(`New in this project:\n${lines}`);
   const { askYesNo } = await import('../adapters/prompts.ts');
-  if (!(await askYesNo('Is this as it should be?', io.exit)))
+  if (!(await askYesNo('Is this as it should be?', caller.exit)))
     throw refusal('Nothing was sent, as you said', 'Review batharon.yaml: its URLs, proxies and secrets.');
   file.trust(place, added);
 }

@@ -5,7 +5,7 @@ import { didYouMean } from '../core/diagnostics/suggest.ts';
 import type { Goal } from '../core/engine/settings.ts';
 import { loopsAround } from '../core/engine/goal.ts';
 import { counted } from '../core/value/show.ts';
-import type { Io } from './io.ts';
+import type { Caller } from './caller.ts';
 import { CommandError } from './command-error.ts';
 
 /** `5`, or `5.2` in nested loops; nothing for what is none. */
@@ -21,8 +21,7 @@ export async function reachableGoal(
   goal: Goal,
   { steps, name }: Chain,
   chainAt: (file: Source) => Chain | undefined,
-  canAsk: boolean,
-  io: Io,
+  caller: Caller,
 ): Promise<Goal> {
   const { call, items, isAlone } = goal;
   const loops = loopsAround(steps, call, chainAt);
@@ -41,7 +40,7 @@ export async function reachableGoal(
   if (items.length >= wanted) return goal;
   const heads = loops.slice(0, wanted).map((loop) => (loop.kind === 'each' ? loop.head.text.trim() : loop.name));
   const example = heads.map(() => 1).join('.');
-  if (!canAsk) {
+  if (!caller.mayAsk) {
     const message = `${call} is in a loop (${heads.join(', in ')}), and no item was specified`;
     throw new CommandError('needs-terminal', message, `Example: --item ${example}.`);
   }
@@ -49,6 +48,6 @@ export async function reachableGoal(
   const problem = (answer: string) =>
     itemNumbers(answer)?.length === wanted ? undefined : `Enter a number such as ${example}.`;
   const message = `Which item (${heads.join(', in ')}), such as ${example}?`;
-  const answer = await ask({ message, choices: undefined, secret: false, problem }, io.exit);
+  const answer = await ask({ message, choices: undefined, secret: false, problem }, caller.exit);
   return { ...goal, items: itemNumbers(answer)! };
 }

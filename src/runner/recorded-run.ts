@@ -1,3 +1,5 @@
+import type { Stored } from '../core/journal/records.ts';
+import type { GoingOn } from './prepare-run.ts';
 import { createReadStream } from 'node:fs';
 import path from 'node:path';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
@@ -5,9 +7,9 @@ import { linesOf } from '../adapters/lines-files.ts';
 import { givenOnCommandLine, type Given } from '../core/chain/inputs.ts';
 import { recordedCalls } from '../adapters/recorded-calls.ts';
 import type { Recorded } from '../core/engine/recorded.ts';
-import type { EventOf, Stored } from '../core/journal/events.ts';
-import type { GoingOn } from './prepared-run.ts';
+import type { EventOf } from '../core/journal/events.ts';
 import { fromStored, LINES_TYPE } from '../core/journal/stored.ts';
+import type { Maybe } from '../core/value/value.ts';
 import { spilledListOf } from '../core/value/spilled-list.ts';
 import { bodyJson } from './record.ts';
 import { CommandError } from './command-error.ts';
@@ -26,25 +28,32 @@ export function recordedInputs(
 ): ReadonlyMap<string, Given> {
   const given = new Map<string, Given>();
   for (const [name, stored] of Object.entries(inputs)) {
-    const { source } = givenOnCommandLine(name, '');
     // What held secrets is not recorded whole, and has to be given again.
     if ('body' in stored && stored.body.type === LINES_TYPE && stored.body.masked) continue;
+    const { source } = givenOnCommandLine(name, '');
     const long = longTable(stored, record);
-    // Another run has a file of its own.
-    if (long && !isSameRun) {
-      given.set(name, { table: { name: `${name}.ndjson`, chunks: () => createReadStream(long.path) }, source });
-      continue;
-    }
     if (long) {
-      given.set(name, { value: spilledListOf({ pieces: () => linesOf(long.path) }, long.length, long.file), source });
+      given.set(name, { ...longInput(name, long, isSameRun), source });
       continue;
     }
-    const isTime = 'as' in stored && (stored.as === 'duration' || stored.as === 'date-time');
-    const value = isTime ? stored.text : 'body' in stored ? bodyJson(record, stored.body) : fromStored(stored);
+    const value = recordedValue(stored, record);
     if (value !== undefined && !('secret' in stored)) given.set(name, { value, source });
   }
   return given;
 }
+
+/** A long table of this very run, or for another run, which has a file of its own. */
+function longInput(name: string, { path: file, length, file: ref }: LongTable, isSameRun: boolean) {
+  if (!isSameRun) return { table: { name: `${name}.ndjson`, chunks: () => createReadStream(file) } };
+  return { value: spilledListOf({ pieces: () => linesOf(file) }, length, ref) };
+}
+
+function recordedValue(stored: Stored, record: Pick<RecordedRun, 'body'>): Maybe {
+  if ('as' in stored && (stored.as === 'duration' || stored.as === 'date-time')) return stored.text;
+  return 'body' in stored ? bodyJson(record, stored.body) : fromStored(stored);
+}
+
+type LongTable = NonNullable<ReturnType<typeof longTable>>;
 
 /** A table that stands in lines beside its journal. */
 function longTable(stored: Stored, { folder }: Pick<RecordedRun, 'folder'>) {

@@ -1,3 +1,4 @@
+import type { BodyRef } from '../core/journal/records.ts';
 import { endsOfRun, listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import { exchangesBack } from '../core/report/exchange.ts';
 import { evaluate } from '../core/expression/evaluate.ts';
@@ -7,16 +8,17 @@ import type { BoundName } from '../core/report/bound.ts';
 import { readJson } from '../core/value/json-read.ts';
 import type { Value } from '../core/value/value.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
-import type { BodyRef, EventOf, JournalEvent } from '../core/journal/events.ts';
+import type { EventOf, JournalEvent } from '../core/journal/events.ts';
 import { LINES_TYPE } from '../core/journal/stored.ts';
 import { counted } from '../core/value/show.ts';
-import type { Io } from './io.ts';
+import type { Caller } from './caller.ts';
 import { CommandError } from './command-error.ts';
 import { inProject, type Workspace } from './workspace.ts';
 
 /** The record to read, by the words of `recordId`; without one the default record. */
-export function openRecord(workspace: Workspace, wanted: string | undefined, io?: Io): RecordedRun {
-  const id = wanted === undefined && io ? defaultRecordId(workspace, recordId(workspace, undefined), io) : wanted;
+export function openRecord(workspace: Workspace, wanted: string | undefined, caller?: Caller): RecordedRun {
+  const id =
+    wanted === undefined && caller ? defaultRecordId(workspace, recordId(workspace, undefined), caller) : wanted;
   return openOne(workspace.recordFolder, recordId(workspace, id));
 }
 
@@ -24,7 +26,7 @@ export function openRecord(workspace: Workspace, wanted: string | undefined, io?
  * The record that a command reads where none is named: the newest, and of runs that ran together the newest that did not
  * pass, which is said.
  */
-export function defaultRecordId({ recordFolder }: Workspace, newest: string, io: Io): string {
+export function defaultRecordId({ recordFolder }: Workspace, newest: string, caller: Caller): string {
   const batch = batchOf(endsOfRun(recordFolder, newest));
   if (batch === undefined) return newest;
   const together = listRuns(recordFolder).filter((id) => batchOf(endsOfRun(recordFolder, id)) === batch);
@@ -32,7 +34,7 @@ export function defaultRecordId({ recordFolder }: Workspace, newest: string, io:
   if (together.length < 2) return newest;
   const chosen = failed ?? newest;
   const which = failed === undefined ? 'the newest' : 'the newest that failed';
-  io.exit.err(`run ${chosen}: ${which} of ${counted(together.length, 'run')} that ran together\n`);
+  caller.exit.err(`run ${chosen}: ${which} of ${counted(together.length, 'run')} that ran together\n`);
   return chosen;
 }
 

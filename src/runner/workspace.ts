@@ -1,3 +1,4 @@
+import type { At } from '../core/chain/endpoint-at.ts';
 import path from 'node:path';
 import {
   findChains,
@@ -14,7 +15,7 @@ import { readChain } from '../core/chain/chain-file.ts';
 import { checkChain } from '../core/chain/check.ts';
 import { checkProject, type ProjectSurroundings } from '../core/chain/check-project.ts';
 import type { Chain } from '../core/chain/model.ts';
-import { endpointAt, readProject, type At, type Project } from '../core/chain/project-file.ts';
+import { readProject, type Project } from '../core/chain/project-file.ts';
 import { diagnosticAt, sorted, type Diagnostic, type SourceFile } from '../core/diagnostics/source.ts';
 import { withoutConsequences } from '../core/diagnostics/consequences.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
@@ -161,42 +162,4 @@ function rulesAround(folder: string, file: string, namedFiles: readonly string[]
 function projectAround(folder: string): ProjectSurroundings {
   const around = rulesAround(folder, path.join(folder, PROJECT_FILE));
   return { ...around, accepts: false, readNamedFile: (name) => readNamedFile(path.resolve(folder, name)) };
-}
-
-/** `--at live`, `--at harbour=live`, several of them; without any what `BATHARON_AT` says. Unknown names are refused. */
-export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv, project: Project | undefined): At {
-  const said = given.length > 0 ? given : (environment['BATHARON_AT']?.split(',').filter(Boolean) ?? []);
-  let all: string | undefined;
-  const byApi = Object.create(null) as Record<string, string>;
-  for (const each of said) {
-    const split = each.indexOf('=');
-    const api = split < 0 ? undefined : each.slice(0, split);
-    const before = api === undefined ? all : byApi[api];
-    const wanted = each.slice(split + 1);
-    if (before !== undefined && before !== wanted)
-      throw new CommandError(
-        'invalid-option',
-        `--at names two deployments${api === undefined ? '' : ` of ${api}`}: ${before} and ${wanted}`,
-      );
-    if (api === undefined) all = wanted;
-    else byApi[api] = wanted;
-  }
-  const at: At = { all, byApi };
-  const names = project?.apis.map(({ name }) => name) ?? [];
-  for (const name of Object.keys(byApi)) {
-    if (names.includes(name)) continue;
-    throw new CommandError('unknown-api', `The project has no API "${name}"`, `Its APIs are ${names.join(', ')}.`);
-  }
-  for (const api of said.length > 0 ? (project?.apis ?? []) : []) {
-    const endpoint = endpointAt(api, at);
-    // Which of several is meant matters only where one is called.
-    if ('code' in endpoint && endpoint.code !== 'deployment-not-chosen')
-      throw new CommandError(endpoint.code, endpoint.message, endpoint.advice);
-  }
-  const deployments = (project?.apis ?? []).flatMap(({ endpoints }) =>
-    endpoints.flatMap(({ deployment }) => deployment ?? []),
-  );
-  if (project && all !== undefined && !deployments.includes(all))
-    throw new CommandError('unknown-deployment', `No API has a deployment "${all}"`, 'These APIs have one URL each.');
-  return at;
 }

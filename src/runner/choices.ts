@@ -5,12 +5,11 @@ import { giveChoices } from '../core/engine/choices.ts';
 import { inputHost, type RunHost } from '../core/engine/host.ts';
 import type { EventOf, JournalEvent } from '../core/journal/events.ts';
 import { isFact } from '../core/journal/recorder.ts';
-import type { Io } from './io.ts';
+import type { Caller } from './caller.ts';
 import { explainFailure } from '../core/report/failure.ts';
 import { History } from '../core/report/history.ts';
-import { withRecord, type RunPlan } from './start-run.ts';
-import { showFailure } from './view/failure.ts';
-import { paletteOf } from './view/palette.ts';
+import type { RunPlan } from './run-plan.ts';
+import { withRecord } from './with-record.ts';
 import { CommandError } from './command-error.ts';
 
 /** Events that tell of the requests of a chain, and not of its steps. */
@@ -26,7 +25,7 @@ export class ChoicesOfChains {
 
   constructor(
     private readonly plan: Pick<RunPlan, 'workspace' | 'used' | 'help' | 'at' | 'secrets'>,
-    private readonly io: Io,
+    private readonly caller: Caller,
   ) {}
 
   of(input: InputDefinition, host: RunHost): Promise<readonly Choice[]> {
@@ -36,10 +35,10 @@ export class ChoicesOfChains {
   }
 
   private async run(input: InputDefinition, outer: RunHost): Promise<readonly Choice[]> {
-    const { plan, io, events } = this;
+    const { plan, caller, events } = this;
     const chain = plan.used.chainAt(input.choicesFrom!.chain)!;
     const host = outer.beside(chain.file);
-    if (io.errIsTerminal) io.exit.err(`Reading the choices of ${input.name} with ${chain.file.path} ...\n`);
+    caller.progress(`Reading the choices of ${input.name} with ${chain.file.path} ...\n`);
     const { inputs, diagnostics } = await resolveInputs(chain, new Map(), plan.secrets, inputHost(host, 'choices'));
     if (diagnostics[0]) throw new CommandError('choices-chain', diagnostics[0].message);
     let failed: EventOf<'ended'> | undefined;
@@ -61,19 +60,13 @@ export class ChoicesOfChains {
           },
         ],
       },
-      io,
+      caller,
       (request) => giveChoices(request, input),
     );
     if ('choices' in given) return given.choices;
-    if (failed) {
-      // There is no run to look at.
-      const failure = { ...explainFailure(failed, new History()), hasExchange: false };
-      io.exit.err(`${showFailure(failure, paletteOf(io.colors), io.columns)}\n\n`);
-    }
-    throw new CommandError(
-      'choices-chain',
-      given.message,
-      `Run it by itself to see why: batharon run ${chain.file.path}`,
-    );
+    // There is no run to look at.
+    const failure = failed && { ...explainFailure(failed, new History()), hasExchange: false };
+    const advice = `Run it by itself to see why: batharon run ${chain.file.path}`;
+    throw new CommandError('choices-chain', given.message, advice, 2, failure);
   }
 }

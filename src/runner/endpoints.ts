@@ -1,8 +1,10 @@
+import { endpointAt, type At } from '../core/chain/endpoint-at.ts';
 import type { SecretStore } from '../adapters/secrets.ts';
-import { apiOfCall, endpointNamed } from '../core/chain/endpoints.ts';
+import { apiOfCall, endpointNamed, endpointsOf, type EndpointOf } from '../core/chain/endpoints.ts';
+import { signsInTo } from '../core/chain/uses.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { callsOf } from '../core/chain/steps/inside.ts';
-import { endpointAt, type At, type Project } from '../core/chain/project-file.ts';
+import { type Project } from '../core/chain/project-file.ts';
 import { checkDeclared, checkSecrets, secretsAsked } from '../core/chain/secrets-asked.ts';
 import { secretOwners } from '../core/chain/secret-owners.ts';
 import type { Problem } from '../core/diagnostics/problem.ts';
@@ -81,5 +83,16 @@ export function secretsFor(
   return {
     values,
     diagnostics: [...checkSecrets(asked, { find, places, isCommon }), ...checkDeclared(asked, undeclared)],
+  };
+}
+
+/** Where calls go; a chain that signs in carries no credentials to the api that it signs in to. */
+export function endpointsFor(chain: Chain, { project }: Workspace, at: At): EndpointOf {
+  const lookup = endpointsOf(project, at);
+  const own = signsInTo(chain, project);
+  if (own === undefined) return lookup;
+  return (of, call) => {
+    const endpoint = lookup(of, call);
+    return endpoint?.api === own ? withoutAuth(endpoint) : endpoint;
   };
 }

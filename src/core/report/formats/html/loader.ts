@@ -1,0 +1,5 @@
+/* eslint-disable @typescript-eslint/no-require-imports, no-restricted-globals -- an import would load it at start */
+import type * as Page from './page.tsx';
+
+/** The page of a report; what it is made with is loaded only when one is asked for. */
+export const pageOf: typeof Page.pageOf = (runs, tool) => (require('./page.tsx') as typeof Page).pageOf(runs, tool);

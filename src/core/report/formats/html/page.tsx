@@ -1,0 +1,36 @@
+import type { VNode } from 'preact';
+import { renderToString } from 'preact-render-to-string';
+import { crypto } from '../../../packages.ts';
+import type { RunSummary } from '../../run-summary.ts';
+import { Run } from './run.tsx';
+import { STYLE } from './style.ts';
+
+/** The page as HTML. Everything in it is escaped: what servers send stays text. */
+export function pageOf(runs: readonly RunSummary[], tool: string): string {
+  return `<!doctype html>\n${renderToString(<Page runs={runs} tool={tool} />)}\n`;
+}
+
+function Page({ runs, tool }: Readonly<{ runs: readonly RunSummary[]; tool: string }>): VNode {
+  const hash = crypto().createHash('sha256').update(STYLE).digest('base64');
+  const policy = `default-src 'none'; style-src 'sha256-${hash}'; base-uri 'none'; form-action 'none'`;
+  return (
+    <html lang="en">
+      <head>
+        <meta charset="utf-8" />
+        <meta http-equiv="Content-Security-Policy" content={policy} />
+        <meta name="viewport" content="width=device-width, initial-scale=1" />
+        <title>{runs.map(({ name, outcome }) => `${name}: ${outcome}`).join(', ')}</title>
+        {/* A style is no text of the page: it is put in as it is, and holds nothing from outside. */}
+        <style dangerouslySetInnerHTML={{ __html: STYLE }} />
+      </head>
+      <body>
+        <main>
+          {runs.map((run) => (
+            <Run run={run} />
+          ))}
+          <p class="quiet">{`Made by ${tool} from the journal of the run.`}</p>
+        </main>
+      </body>
+    </html>
+  );
+}
