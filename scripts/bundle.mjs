@@ -11,6 +11,7 @@ const pieces = {
   harbour: 'src/harbour/server.ts',
   'iconv-lite': 'iconv-lite',
   luxon: 'luxon',
+  acorn: 'acorn',
   'csv-parse': 'csv-parse/sync',
   'csv-parse-stream': 'csv-parse',
   'csv-stringify': 'csv-stringify/sync',

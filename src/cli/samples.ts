@@ -1,28 +1,56 @@
-import { findProject } from '../adapters/project-files.ts';
+import { existsSync, readFileSync } from 'node:fs';
+import path from 'node:path';
 import { draftForms, formOf } from '../core/draft/list.ts';
-import type { DraftRequest } from '../core/draft/request.ts';
+import type { ReadOptions, Sample } from '../core/draft/definition.ts';
+import { holdsMarks } from '../core/draft/marks.ts';
 import { endpointOfUrl } from '../core/chain/endpoints.ts';
-import type { Io } from './io.ts';
 import { CommandError } from '../runner/command-error.ts';
 import type { Workspace } from '../runner/workspace.ts';
+import type { Io } from './io.ts';
 
-/** A sample of the command line or of standard input, read; what has no counterpart is said. */
-export async function readSample(
-  given: string | true | undefined,
-  from: string | undefined,
-  io: Io,
-): Promise<DraftRequest> {
-  const text = typeof given === 'string' ? given : await io.readInput();
-  const form = formOf(text, from);
+/** How samples of the command line are read. */
+export type SampleOptions = Omit<ReadOptions, 'isPlain'> & Readonly<{ from?: string | undefined }>;
+
+/** The samples of a text; which form they have, and what has no counterpart, is said. Throws `CommandError`. */
+export function readSamples(text: string, options: SampleOptions, workspace: Workspace, io: Io): readonly Sample[] {
+  const form = formOf(text, options.from);
   if (!form) {
     const known = draftForms.map(({ what }) => `a ${what}`).join(', ');
-    throw new CommandError('invalid-option', `This sample is none of the forms that can be read: ${known}`);
+    const advice = `Name its form with --from: ${draftForms.map(({ name }) => name).join(', ')}.`;
+    throw new CommandError('invalid-option', `This sample is none of the forms that are recognised: ${known}`, advice);
   }
-  const read = form.read(text);
+  if (holdsMarks(text))
+    throw new CommandError(
+      'invalid-option',
+      'This sample has characters for private use (U+E000, U+E001)',
+      'Remove them.',
+    );
+  const read = form.read(text, { ...options, isPlain: (host) => isPlainHost(host, workspace) });
   if ('message' in read)
     throw new CommandError('invalid-option', `This ${form.what} cannot be read: ${read.message}`, read.advice);
+  for (const { request } of read.samples)
+    if (!URL.canParse(request.url)) throw new CommandError('invalid-target', `"${request.url}" is not a URL`);
   for (const note of read.notes) io.exit.err(`note: ${note}\n`);
-  return read.request;
+  return read.samples;
+}
+
+/** Whether an api of the project is spoken to at a host without TLS. */
+function isPlainHost(host: string, { project }: Workspace): boolean {
+  const endpoints = project?.apis.flatMap(({ endpoints: all }) => all) ?? [];
+  return endpoints.some(({ url }) => url.source.text.toLowerCase().startsWith(`http://${host.toLowerCase()}`));
+}
+
+/** An argument with a space in it is a sample, any other the name of a file; without one standard input is read. */
+export async function textOfSample(given: string | true | undefined, io: Io): Promise<string> {
+  if (given === undefined || given === true || given === '-') return io.readInput();
+  if (/\s/.test(given)) return given;
+  const file = path.resolve(io.cwd, given);
+  if (existsSync(file)) return readFileSync(file, 'utf8');
+  throw new CommandError(
+    'file-not-found',
+    `The file ${given} does not exist`,
+    'A sample is put in quotes, as one argument.',
+  );
 }
 
 /** The api of a project that a URL belongs to, and the path under its URL. */
@@ -34,26 +62,10 @@ export function apiOf({ project }: Workspace, url: string): ApiOfUrl | undefined
   return best && { api: best.endpoint.api, path: best.path };
 }
 
-/** A short name for what a request is about: the last part of its path that is a word. */
-export function callName({ url, method }: Pick<DraftRequest, 'url' | 'method'>): string {
-  const words = new URL(url).pathname.split('/').filter((part) => /^[A-Za-z][A-Za-z_-]*$/.test(part));
-  return (words.at(-1) ?? method).toLowerCase();
-}
-
 /** A name for the api at a host: `harbour` of `api.harbour.example`. */
 export function apiName(url: string): string {
   const { hostname } = new URL(url);
   if (/^[0-9.]+$|^\[|^localhost$/.test(hostname)) return 'api';
   const parts = hostname.split('.').filter((part) => !/^(?:www|api|sandbox|test|dev|staging|v\d+)$/i.test(part));
   return (parts.at(-2) ?? parts[0] ?? 'api').replace(/[^A-Za-z0-9_]+/g, '_').replace(/^(?=\d)/, '_');
-}
-
-/** The URL of the api behind a whole URL: its origin, and the path up to a version such as `/v1`. */
-export function baseOf(url: string): string {
-  const { origin, pathname } = new URL(url);
-  return origin + (/^(?:\/[^/]+)*?\/v\d[^/]*(?=\/|$)/.exec(pathname)?.[0] ?? '');
-}
-
-export function isInProject(io: Io): boolean {
-  return findProject(io.cwd) !== undefined;
 }

@@ -1,8 +1,11 @@
 import type { Io } from './io.ts';
-import { apiOf, readSample } from './samples.ts';
+import { apiOf, readSamples } from './samples.ts';
 import { CommandError } from '../runner/command-error.ts';
 import { type Workspace } from '../runner/workspace.ts';
-import { callLines, withoutCredentials, withSecretPlaceholders } from '../core/draft/write-call.ts';
+import { callLines } from '../core/draft/write-call.ts';
+import { Links } from '../core/draft/links.ts';
+import { SecretBook } from '../core/draft/secret-book.ts';
+import { Taker } from '../core/draft/take.ts';
 import { readJson } from '../core/value/json-read.ts';
 
 export type SendOptions = Readonly<{
@@ -114,14 +117,34 @@ function setLine(given: string): string {
   return `  ${JSON.stringify(path)}: ${json.ok ? value : JSON.stringify(value)}`;
 }
 
+/** Nothing is known of a server to which a sample is sent as it is. */
+const AS_IT_IS = { credentials: new Set<string>(), headers: new Map<string, string>() };
+
 /** The call of a curl command; its credentials become secrets, so that no record holds them. */
 export async function callOfSample(options: SendOptions, workspace: Workspace, io: Io): Promise<SentCall> {
-  const sample = await readSample(options.curl, 'curl', io);
-  const own = apiOf(workspace, sample.url);
-  const { request, secrets } = withoutCredentials(sample);
-  const lines = callLines(request, 'send', own?.path ?? sample.url, undefined, own ? [`api: ${own.api}`] : []);
-  return {
-    lines: withSecretPlaceholders(lines),
-    secrets: Object.fromEntries(secrets.map(({ name, value }) => [name, value])),
-  };
+  const [sample] = readSamples(await curlText(options.curl, io), { from: 'curl' }, workspace, io);
+  const { request } = sample!;
+  const own = apiOf(workspace, request.url);
+  const book = new SecretBook(new Map());
+  const taker = new Taker(book, new Links(new Set(), new Set()), () => false, false);
+  const taken = taker.take({ ...request, url: own?.path ?? request.url }, 'sample');
+  const open = [...taker.inputs.values()].map(({ name }) => name);
+  const missing = book.found.flatMap(({ name, value }) => (value === undefined ? [name] : []));
+  if (open.length + missing.length > 0)
+    throw new CommandError(
+      'invalid-option',
+      `The sample leaves open: ${[...open, ...missing].join(', ')}`,
+      'Put values in place of its placeholders, or make inputs of them: batharon draft',
+    );
+  const lines = callLines(taken, 'send', AS_IT_IS, {
+    api: own?.api,
+    keeps: [],
+    status: undefined,
+    hasApi: own !== undefined,
+  });
+  return { lines, secrets: Object.fromEntries(book.found.map(({ name, value }) => [name, value!])) };
+}
+
+async function curlText(given: SendOptions['curl'], io: Io): Promise<string> {
+  return typeof given === 'string' ? given : io.readInput();
 }

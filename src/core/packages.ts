@@ -6,6 +6,7 @@ import type * as IconvLite from 'iconv-lite';
 import type * as CsvStringify from 'csv-stringify/sync';
 import type * as Luxon from 'luxon';
 import type * as OAuth from 'oauth4webapi';
+import type * as Acorn from 'acorn';
 import type * as Crypto from 'node:crypto';
 import type * as ToughCookie from 'tough-cookie';
 import type * as JsonSchema from './json-schema-packages.ts';
@@ -19,6 +20,7 @@ export const csvParse = () => require('csv-parse/sync') as typeof CsvParse;
 export const oauth4webapi = () => require('oauth4webapi') as typeof OAuth;
 export const toughCookie = () => require('tough-cookie') as typeof ToughCookie;
 export const xmldom = () => require('@xmldom/xmldom') as typeof Xmldom;
+export const acorn = () => require('acorn') as typeof Acorn;
 export const jsonSchema = () => require('./json-schema-packages.ts') as typeof JsonSchema;
 
 let digests: typeof Crypto | undefined;

@@ -32,17 +32,19 @@ test('from an empty folder to a chain of two authenticated calls, in six command
   ).arrivals[0]!.vessel;
   await command('send', 'GET', `/vessels/${encodeURIComponent(vessel)}`);
   expect(await command('add', 'vessel', '--into', 'chains/arrivals.chain.yaml')).toContain(
-    '{vessel} is now kept: $.arrivals[0].vessel, by arrivals',
+    'linked: {vessel} (path behind vessels) is now kept: $.arrivals[0].vessel, by arrivals',
   );
   expect(await command('run', 'chains/arrivals.chain.yaml')).toContain('passed   2 calls, 2 expectations; ');
   expect(place.read('chains/arrivals.chain.yaml')).toBe(`# yaml-language-server: $schema=../schemas/chain.schema.json
 api: harbour
+inputs:
+  day: { type: date, default: "2026-05-23" }
 
 steps:
   - call: arrivals
     request: GET /arrivals
     query:
-      day: "2026-05-23"
+      day: "{day}"
       state: expected
     headers:
       Accept: application/json
@@ -55,6 +57,104 @@ steps:
 `);
   expect(place.read('secrets.env')).toBe(`HARBOUR_TOKEN=${TOKEN}\n`);
   for (const [name, text] of place.all()) if (name !== 'secrets.env') expect(text).not.toContain(TOKEN);
+});
+
+/** A sample in each form: what it asks for, with the token. */
+const forms: Readonly<Record<string, (target: string) => string>> = {
+  curl: (target) => `curl '${harbour().url}${target}' -H 'Authorization: Bearer ${TOKEN}'`,
+  http: (target) => `GET ${target} HTTP/1.1\nHost: ${new URL(harbour().url).host}\nAuthorization: Bearer ${TOKEN}\n`,
+  fetch: (target) =>
+    `const token = '${TOKEN}';\nawait fetch('${harbour().url}${target}', { headers: { Authorization: \`Bearer \${token}\` } });`,
+  har: (target) =>
+    JSON.stringify({
+      log: {
+        entries: [
+          {
+            request: {
+              method: 'GET',
+              url: `${harbour().url}${target}`,
+              headers: [{ name: 'Authorization', value: `Bearer ${TOKEN}` }],
+            },
+          },
+        ],
+      },
+    }),
+};
+
+test.each(Object.keys(forms))(
+  'from an empty folder to two authenticated, linked calls in four commands, from %s',
+  async (form) => {
+    const place = folderWith();
+    const into = 'chains/vessel.chain.yaml';
+    const sampleOf = forms[form]!;
+    const list = await place.run(['draft', '--into', into, '--api', 'harbour'], {
+      input: sampleOf('/v1/arrivals?day=2026-05-23&state=expected'),
+    });
+    expect(list.status).toBe(0);
+    expect((await place.run(['run', into])).status).toBe(0);
+    const vessel = JSON.parse((await place.run(['value', '$.arrivals[0].vessel', '--as', 'json'])).out) as string;
+    const one = await place.run(['draft', '--into', into], {
+      input: sampleOf(`/v1/vessels/${encodeURIComponent(vessel)}`),
+    });
+    expect(one.out).toContain('linked: {vessel}');
+    expect((await place.run(['run', into])).out).toContain('passed   2 calls');
+    for (const [name, text] of place.all()) if (name !== 'secrets.env') expect(text).not.toContain(TOKEN);
+    expect((await place.run(['check'])).out).toMatch(/^no problems found/);
+  },
+  60_000,
+);
+
+test('add makes a project where there is none, and keeps no key', async () => {
+  const place = folderWith();
+  const { url } = harbour();
+  await place.run(['send', '--curl', `curl '${url}/v1/berths?api_key=${TOKEN}' -H 'X-Pier: N'`]);
+  const added = await place.run(['add', 'berths', '--into', 'chains/berths.chain.yaml']);
+  expect(added).toMatchObject({ status: 0, err: '' });
+  expect(place.read('chains/berths.chain.yaml')).toContain('call: berths');
+  expect(place.read('batharon.yaml')).toContain(`url: ${url}/v1`);
+  for (const [, text] of place.all()) expect(text).not.toContain(TOKEN);
+});
+
+test('a further API is added beside those that are there, and comments stay', async () => {
+  const place = folderWith({
+    'batharon.yaml': '# ours\napis:\n  harbour: # the port\n    url: https://harbour.example/v1\n\nzone: UTC\n',
+  });
+  const drafted = await place.run(['draft', `curl https://office.example/v2/notes -H 'X-Api-Key: kv-0123456789'`]);
+  expect(drafted.out).toContain('api: office (https://office.example/v2) is in batharon.yaml');
+  expect(place.read('batharon.yaml')).toBe(`# ours
+apis:
+  harbour: # the port
+    url: https://harbour.example/v1
+  office:
+    url: https://office.example/v2
+    auth: { api-key: { header: X-Api-Key, value: "{secret.OFFICE_API_KEY}" } }
+
+zone: UTC
+`);
+  expect(place.read('secrets.env')).toBe('OFFICE_API_KEY=kv-0123456789\n');
+});
+
+test.each([
+  ['a HAR without entries', '{"log": {}}', 'has no list of entries'],
+  [
+    'a capture of pages alone',
+    JSON.stringify({
+      log: { entries: [{ _resourceType: 'document', request: { method: 'GET', url: 'https://x.example/' } }] },
+    }),
+    'Left out: 1 pages',
+  ],
+  ['a message without a host', 'GET /a HTTP/1.1\nAccept: x', 'names no host'],
+  ['a message with a broken header', 'GET /a HTTP/1.1\nHost: x.example\nwhat is this', 'A blank line stands between'],
+  ['JavaScript that is none', "fetch('https://x.example/' +", 'it is no JavaScript'],
+  ['a relative URL', "fetch('/a')", 'is relative to a page'],
+  ['a quote that is not closed', "curl 'https://x", 'not closed'],
+  ['prose', 'Call us, and we will tell you.', 'none of the forms'],
+  ['signs that mark placeholders', 'curl https://x.example/\ue000secret.KEY\ue001', 'characters for private use'],
+])('bad input: %s', async (_what, input, said) => {
+  const place = folderWith();
+  const { status, err } = await place.run(['draft'], { input });
+  expect([status, err]).toEqual([2, expect.stringContaining(said)]);
+  expect(place.all()).toEqual([]);
 });
 
 describe('send', () => {
@@ -132,19 +232,20 @@ describe('add', () => {
     const [[file]] = place.all().filter(([name]) => name.endsWith('.chain.yaml')) as [[string, string]];
     const { out: given } = await place.run(['run', file, '--out', '-']);
     expect(given).toBe('{}\n');
-    const id = (JSON.parse((await place.run(['value', '$.arrivals[0].id', '--as', 'json'])).out) as string) ?? '';
+    const vessel =
+      (JSON.parse((await place.run(['value', '$.arrivals[0].vessel', '--as', 'json'])).out) as string) ?? '';
     await place.run([
       'send',
       'POST',
       '/berths',
       '--json',
-      `{"arrival": "${id}", "big": 12345678901234567890, "n": 1.10}`,
+      `{"vessel": "${vessel}", "big": 12345678901234567890, "n": 1.10}`,
     ]);
     expect((await place.run(['add', 'book', '--into', file])).out).toContain(
-      '{id} is now kept: $.arrivals[0].id, by due (first',
+      'linked: {vessel} (vessel) is now kept: $.arrivals[0].vessel, by due (first',
     );
     expect(place.read(file)).toContain(
-      '    json:\n      arrival: "{id}"\n      big: 12345678901234567890\n      n: 1.10\n',
+      '    json:\n      vessel: "{vessel}"\n      big: 12345678901234567890\n      n: 1.10\n',
     );
   });
 });
@@ -162,7 +263,11 @@ describe('draft in a project', () => {
       'api: harbour\n\nsteps:\n  - call: berths\n    request: GET /berths\n',
     );
     expect((await place.run(['run', 'chains/berths.chain.yaml'])).status).toBe(0);
-    expect((await place.run(['draft', `curl ${harbour().url}/v1/berths`])).err).toContain('exists already');
+    // A further sample is added behind what is there.
+    expect(
+      (await place.run(['draft', `curl ${harbour().url}/v1/berths/N1`, '--into', 'chains/berths.chain.yaml'])).status,
+    ).toBe(0);
+    expect((await place.run(['run', 'chains/berths.chain.yaml'])).out).toContain('passed   2 calls');
   });
 
   test('what it cannot read is answered', async () => {

@@ -261,6 +261,8 @@ describe('bodies that are not held', () => {
           await new Promise((resolve) => response.once('drain', resolve));
       response.end();
     });
+    // However long the digest of the file takes, the connection stays.
+    server.keepAliveTimeout = 120_000;
     const url = await open(server);
     const folder = folderWith({
       'batharon.yaml': projectOf(url),

@@ -1,15 +1,33 @@
 import fc from 'fast-check';
-import { readCurl } from '../../src/core/draft/curl.ts';
+import { curl } from '../../src/core/draft/curl.ts';
+import { draftOf, type Draft } from '../../src/core/draft/draft.ts';
 import type { DraftRequest } from '../../src/core/draft/request.ts';
 import { shellQuoted, shellWords } from '../../src/core/draft/shell-words.ts';
-import { authOf, callLines } from '../../src/core/draft/write-call.ts';
 
 const U = 'https://harbour.example/v1';
 
 function read(line: string): DraftRequest {
-  const found = readCurl(line);
+  const found = curl.read(line, {});
   if ('message' in found) throw new Error(found.message);
-  return found.request;
+  return found.samples[0]!.request;
+}
+
+/** What commands become where nothing is there yet. */
+function draft(...lines: readonly string[]): Draft {
+  return draftOf(
+    lines.map((line) => ({ request: read(line) })),
+    {
+      apiOf: () => undefined,
+      nameOf: () => 'harbour',
+      secrets: new Map(),
+      calls: new Set(),
+      names: new Set(),
+      chainApi: undefined,
+      kept: [],
+      responses: [],
+      callName: 'a',
+    },
+  );
 }
 
 describe('words of a shell', () => {
@@ -17,6 +35,7 @@ describe('words of a shell', () => {
     ['a b  c', ['a', 'b', 'c']],
     ['\'a b\' "c d"', ['a b', 'c d']],
     ['a\\\n b', ['a', 'b']],
+    ['a \\\r\n b', ['a', 'b']],
     ["'it'\\''s'", ["it's"]],
     ['"a \\"b\\" \\$c \\d"', ['a "b" $c \\d']],
     ["$'a\\n\\'b\\u0041'", ["a\n'bA"]],
@@ -71,16 +90,17 @@ describe('curl command lines', () => {
     [
       `curl -d a=1 -d b=x%20y ${U}/a`,
       {
-        body: {
-          kind: 'form',
-          fields: [
-            ['a', '1'],
-            ['b', 'x y'],
-          ],
-        },
+        // A form would write it `x+y`, and bodies are kept to the byte.
+        body: { kind: 'text', text: 'a=1&b=x%20y', type: 'application/x-www-form-urlencoded' },
       },
     ],
-    [`curl --data-urlencode 'note=due & soon' ${U}/a`, { body: { kind: 'form', fields: [['note', 'due & soon']] } }],
+    [`curl -d 'note=due+%26+soon' ${U}/a`, { body: { kind: 'form', fields: [['note', 'due & soon']] } }],
+    [
+      `curl --data-urlencode 'note=due & soon' ${U}/a`,
+      {
+        body: { kind: 'text', text: 'note=due%20%26%20soon', type: 'application/x-www-form-urlencoded' },
+      },
+    ],
     [
       `curl -G -d day=2026-05-23 ${U}/a?x=1`,
       {
@@ -94,7 +114,7 @@ describe('curl command lines', () => {
     ],
     [
       `curl -d 'hello there' -H 'Content-Type: text/plain' ${U}/a`,
-      { headers: [['Content-Type', 'text/plain']], body: { kind: 'text', text: 'hello there', type: 'text/plain' } },
+      { headers: [], body: { kind: 'text', text: 'hello there', type: 'text/plain' } },
     ],
     [`curl -u pilot:s3cret ${U}/a`, { basic: 'pilot:s3cret' }],
     [
@@ -114,7 +134,7 @@ describe('curl command lines', () => {
   ])('%s', (line, expected) => expect(read(line)).toMatchObject(expected));
 
   test('what has no counterpart is named', () => {
-    expect(readCurl(`curl -k -o out.json --retry 3 --strange -L ${U}/a`)).toMatchObject({
+    expect(curl.read(`curl -k -o out.json --retry 3 --strange -L ${U}/a`, {})).toMatchObject({
       notes: [
         expect.stringContaining('-k is left out: certificates are verified'),
         '-o is left out: save: writes a response to a file',
@@ -146,42 +166,42 @@ describe('curl command lines', () => {
     ['--json @order.json', 'POST', { kind: 'file', path: 'order.json', type: 'application/json' }],
     ['-T chart.png', 'PUT', { kind: 'file', path: 'chart.png', type: undefined }],
   ])('files: %s', (options, method, body) => {
-    expect(readCurl(`curl ${options} ${U}/a`)).toMatchObject({ request: { method, body }, notes: [] });
+    expect(curl.read(`curl ${options} ${U}/a`, {})).toMatchObject({
+      samples: [{ request: { method, body } }],
+      notes: [],
+    });
   });
 
   test.each(['wget https://x.example', 'curl', "curl 'open"])('%s is answered with what to do', (line) =>
-    expect(readCurl(line)).toHaveProperty('message'),
+    expect(curl.read(line, {})).toHaveProperty('message'),
   );
 });
 
 describe('a call is written', () => {
-  const written = (line: string, target = '/a') =>
-    callLines(read(line), 'a', target, authOf(read(line), 'harbour')).join('\n');
+  const written = (line: string) => draft(line).calls[0]!.lines.join('\n');
 
   test('values keep their kinds, and texts that look like others get quotes', () => {
     const body =
-      '{"zip": "01234", "n": 1.10, "big": 12345678901234567890, "yes": "yes", "none": null, "placeholder": "{x}", "list": [{"a": "b: c"}, []], "deep": {"e": {}}}';
-    expect(written(`curl --json '${body}' -H 'Accept: x' ${U}/a?n=1&m=a`)).toBe(
-      `call: a
+      '{"zip": "01234", "n": 1.10, "big": 12345678901234567890, "yes": "yes", "none": null, "text": "a {x} b", "list": [{"a": "b: c"}, []], "deep": {"e": {}}}';
+    expect(written(`curl --json '${body}' -H 'Accept: x' '${U}/a?n=1&m=a'`)).toBe(`call: a
 request: POST /a
 query:
   n: "1"
   m: a
 headers:
-  Accept: application/json
+  Accept: x
 json:
   zip: "01234"
   n: 1.10
   big: 12345678901234567890
   yes: "yes"
   none: null
-  placeholder: "{{x}}"
+  text: "a {{x}} b"
   list:
     - a: "b: c"
     - []
   deep:
-    e: {}`.replace('  Accept: application/json', '  Accept: x'),
-    );
+    e: {}`);
   });
 
   test.each([
@@ -194,21 +214,69 @@ json:
     ],
     [
       "-H 'X-Api-Key: abc-123'",
-      'api-key: { header: X-Api-Key, value: "{secret.HARBOUR_KEY}" }',
-      'HARBOUR_KEY',
+      'api-key: { header: X-Api-Key, value: "{secret.HARBOUR_API_KEY}" }',
+      'HARBOUR_API_KEY',
       'abc-123',
     ],
     ['-u pilot:pa:ss', 'basic: { user: pilot, password: "{secret.HARBOUR_PASSWORD}" }', 'HARBOUR_PASSWORD', 'pa:ss'],
   ])('%s becomes a secret', (option, line, name, value) => {
-    const auth = authOf(read(`curl ${option} ${U}/a`), 'harbour')!;
-    expect([auth.lines, auth.secrets]).toEqual([[line], [{ name, value }]]);
+    const { apis, secrets } = draft(`curl ${option} ${U}/a`);
+    expect([apis[0]!.lines, secrets]).toEqual([[`auth: { ${line} }`], [{ name, value }]]);
     expect(written(`curl ${option} ${U}/a`)).not.toContain(value);
   });
 
   test('a key in the query too', () => {
-    expect(authOf(read(`curl '${U}/a?api_key=kv-0123456'`), 'harbour')!.lines).toEqual([
-      'api-key: { query: api_key, value: "{secret.HARBOUR_KEY}" }',
+    const line = `curl '${U}/a?api_key=kv-0123456&day=x'`;
+    expect(draft(line).apis[0]!.lines).toEqual([
+      'auth: { api-key: { query: api_key, value: "{secret.HARBOUR_API_KEY}" } }',
     ]);
-    expect(written(`curl '${U}/a?api_key=kv-0123456&day=x'`)).toBe('call: a\nrequest: GET /a\nquery:\n  day: x');
+    expect(written(line)).toBe('call: a\nrequest: GET /a\nquery:\n  day: x');
+  });
+
+  test('what all calls share moves to the API, once there are several', () => {
+    const both = "-H 'Accept: text/csv' -H 'X-Pier: N' -H 'Authorization: Bearer tok-1234567'";
+    const { apis, calls } = draft(`curl ${both} ${U}/a`, `curl ${both} -H 'X-Quay: S' ${U}/b`);
+    expect(apis).toEqual([
+      {
+        name: 'harbour',
+        url: U,
+        lines: ['auth: { bearer: "{secret.HARBOUR_TOKEN}" }', 'headers:', '  Accept: text/csv', '  X-Pier: "N"'],
+      },
+    ]);
+    expect(calls.map(({ lines }) => lines)).toEqual([
+      ['call: a', 'request: GET /a'],
+      ['call: b', 'request: GET /b', 'headers:', '  X-Quay: S'],
+    ]);
+  });
+
+  test.each([
+    ['/vessels/{vessel_id}', '/vessels/{vessel_id}', 'vessel_id'],
+    ['/vessels/{{vesselId}}', '/vessels/{vessel_id}', 'vessel_id'],
+    ['/vessels/<id>', '/vessels/{id}', 'id'],
+    ['/vessels/:id', '/vessels/{id}', 'id'],
+    ['/vessels/xxxxx', '/vessels/{vessel_id}', 'vessel_id'],
+    ['/berths/YOUR_BERTH', '/berths/{berth}', 'berth'],
+    ['/berths/$BERTH', '/berths/{berth}', 'berth'],
+  ])('a placeholder of documentation is an input: %s', (path, target, name) => {
+    const { calls, inputs } = draft(`curl '${U}${path}'`);
+    expect([calls[0]!.lines[1], inputs.map((input) => input.name)]).toEqual([`request: GET ${target}`, [name]]);
+  });
+
+  test.each(['YOUR_API_KEY', '$TOKEN', '<your token>', 'xxxxx', '...'])(
+    '%s where a credential belongs is a secret to be given',
+    (value) => {
+      const { secrets, inputs } = draft(`curl -H 'Authorization: Bearer ${value}' ${U}/a`);
+      expect([secrets, inputs]).toEqual([[{ name: 'HARBOUR_TOKEN', value: undefined }], []]);
+    },
+  );
+
+  test.each([
+    ['max_tokens=100'],
+    ['page_token=abcdefgh'],
+    ['next-key=abcdefgh'],
+    ['sort_key=name'],
+    ['monkey=abcdefgh'],
+  ])('%s is no credential', (parameter) => {
+    expect(draft(`curl '${U}/a?${parameter}'`).secrets).toEqual([]);
   });
 });

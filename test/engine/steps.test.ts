@@ -174,3 +174,66 @@ test('how the run went can be given', async () => {
   );
   expect(outputs).toEqual({ id: 'test', outcome: 'failed', failed: ['a'] });
 });
+
+describe('what a run does at its edges', () => {
+  test('a cleanup skips each call that has nothing to clean up, also behind one that ran', async () => {
+    const chain = `api: harbour
+steps:
+  - call: a
+    request: GET /a
+    keep: { n: $.n }
+cleanup:
+  - call: first
+    request: DELETE /first/{n}
+  - call: second
+    request: DELETE /second/{never}
+  - call: third
+    request: DELETE /third/{n}
+`;
+    const keepsNever = chain.replace('cleanup:', '  - if: n > 1\n    steps:\n      - let: { never: n }\ncleanup:');
+    const { ended, sent } = await coreRun(keepsNever, ok);
+    expect(ended.slice(-3)).toEqual([
+      expect.stringMatching(/^passed .*first$/),
+      expect.stringMatching(/^skipped .*second$/),
+      expect.stringMatching(/^passed .*third$/),
+    ]);
+    expect(sent.map(({ url }) => new URL(url).pathname)).toEqual(['/v1/a', '/v1/first/1', '/v1/third/1']);
+  });
+
+  test('failures in a row are counted anew behind an item that passed', async () => {
+    const chain = chainOf(`- each: v in [1, 2, 3, 4, 5, 6]
+  on-failure: continue
+  max-consecutive-failures: 2
+  steps:
+    - call: a
+      request: GET /{v}`);
+    const fails = (url: string) => /\/(?:1|3|5|6)$/.test(url);
+    const { sent } = await coreRun(chain, { answerTo: ({ url }) => ({ status: fails(url) ? 400 : 200, body: '{}' }) });
+    expect(sent).toHaveLength(6);
+    const other = await coreRun(chain, {
+      answerTo: ({ url }) => ({ status: /[34]$/.test(url) ? 400 : 200, body: '{}' }),
+    });
+    expect(other.sent).toHaveLength(4);
+  });
+
+  test.each([
+    ['', 301, 1],
+    ['redirects: stop', 301, 0],
+    ['', 204, 0],
+    ['headers: { If-None-Match: \'"v1"\' }', 304, 0],
+    ['', 304, 1],
+  ])('without an expectation on it (%s) a status of %i ends with %i', async (more, status, exit) => {
+    const chain = chainOf(`- call: a\n  request: GET /a\n${more === '' ? '' : `  ${more}`}`);
+    expect((await coreRun(chain, { answers: [{ status, body: '' }] })).exit).toBe(exit);
+  });
+
+  test('the wait between polls is part of what the call waited', async () => {
+    const chain = chainOf(`- call: a
+  request: GET /job
+  poll: { until: $.n == 2, every: 5s, within: 1m }`);
+    const { events } = await coreRun(chain, {
+      answers: [{ body: '{"n":1}' }, { body: '{"n":1}' }, { body: '{"n":2}' }],
+    });
+    expect(events.find(({ type }) => type === 'ended')).toMatchObject({ waitedMs: 10_000 });
+  });
+});

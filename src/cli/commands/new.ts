@@ -47,9 +47,10 @@ steps:
     expect:
       - status == 200
 `;
-  const auth = [`bearer: "{secret.${token}}"`];
+  const lines = ['auth:', `  bearer: "{secret.${token}}"`, 'headers:', '  Accept: application/json'];
   const chain = { name: 'first', text };
-  writeProject(dir, { api, url: url.replace(/\/$/, ''), auth, secrets: [{ name: token, value: '' }], chain }, io);
+  const apis = [{ name: api, url: url.replace(/\/$/, ''), lines }];
+  writeProject(dir, { apis, secrets: [{ name: token, value: '' }], chain }, io);
   const into = dir === '.' ? '' : `\n  cd ${dir}`;
   io.exit.out(
     `\nPut the token into ${SECRETS_FILE}, then:${into}\n  batharon send GET /\n  batharon run chains/first.chain.yaml\n`,

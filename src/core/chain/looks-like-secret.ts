@@ -1,3 +1,5 @@
+import { isSecretName, type NamePlace } from './secret-words.ts';
+
 /** Forms that credentials have: tokens with a known shape, and long texts of mixed characters without blanks. */
 const SHAPES: readonly RegExp[] = [
   /\beyJ[A-Za-z0-9_-]{8,}\.[A-Za-z0-9_-]+/,
@@ -6,14 +8,14 @@ const SHAPES: readonly RegExp[] = [
   /:\/\/[^/\s:@]+:[^/\s@]+@/,
 ];
 
-/** Names of headers, parameters and settings whose values are credentials as a rule. */
-const NAMES = /(?:^|[-_.])(?:authorization|api[-_]?key|token|secret|password|passwd|pwd|credential|signature)s?$/i;
-
 /** Whether a literal looks like a credential: by its form, or by the name under which it stands. */
-export function looksLikeSecret(text: string, name = ''): boolean {
-  if (SHAPES.some((shape) => shape.test(text))) return true;
-  if (NAMES.test(name) && /^\S{6,}$/.test(text)) return true;
-  return /^[A-Za-z0-9+/_=-]{32,}$/.test(text) && entropy(text) > 4;
+export function looksLikeSecret(text: string, name = '', place: NamePlace = 'member'): boolean {
+  return hasSecretShape(text) || isSecretName(name, text, place);
+}
+
+/** The same by its form alone. */
+export function hasSecretShape(text: string): boolean {
+  return SHAPES.some((shape) => shape.test(text)) || (/^[A-Za-z0-9+/_=-]{32,}$/.test(text) && entropy(text) > 4);
 }
 
 /** Bits of information a character, by how often each one stands in the text (Shannon). */

@@ -1,14 +1,49 @@
-import type { DraftForm, ReadSample } from './definition.ts';
+import type { DraftForm, ReadSamples, Sample } from './definition.ts';
 import { readJson } from '../value/json-read.ts';
-import { parametersOf, type DraftBody, type DraftField, type DraftRequest } from './request.ts';
-import { shellWords } from './shell-words.ts';
+import {
+  isFormText,
+  parametersOf,
+  splitTarget,
+  type DraftBody,
+  type DraftField,
+  type DraftRequest,
+} from './request.ts';
+import { shellCommand } from './shell-words.ts';
 
-/** A curl command, as most documentation of HTTP APIs shows requests. */
+/** The beginning of a command, behind a prompt. */
+const COMMAND = /^[ \t]*(?:[$%>][ \t]+)?(curl)(?=[ \t\\]|$)/gm;
+
+/** curl commands, as most documentation of HTTP APIs shows requests. */
 export const curl: DraftForm = {
   name: 'curl',
   what: 'curl command',
-  recognizes: (text) => /^\s*(?:\$\s+)?curl(?=\s|$)/.test(text),
-  read: readCurl,
+  recognizes: (text) => new RegExp(COMMAND.source, 'm').test(text),
+  read: readCurls,
+};
+
+/** Every command of a text; what stands between them is passed over. */
+function readCurls(text: string): ReadSamples {
+  const samples: Sample[] = [];
+  const notes = new Set<string>();
+  let end = 0;
+  for (const found of text.matchAll(COMMAND)) {
+    const from = found.index + found[0].length - 'curl'.length;
+    if (from < end) continue;
+    const command = shellCommand(text, from);
+    if ('message' in command) return { ...command, advice: 'Paste the whole command, quotes included.' };
+    end = command.end;
+    const read = requestOf(command.words);
+    if ('message' in read) return read;
+    samples.push({ request: read.request });
+    for (const note of read.notes) notes.add(note);
+  }
+  if (samples.length === 0) return NOT_CURL;
+  return { samples, notes: [...notes] };
+}
+
+const NOT_CURL = {
+  message: 'This does not begin with curl',
+  advice: 'Example: batharon send --curl "curl -H \'Accept: application/json\' https://..."',
 };
 
 /** Options with an argument, by their short names. */
@@ -70,27 +105,20 @@ const HONOURED: ReadonlySet<string> = new Set(
 
 type Option = Readonly<{ name: string; value: string }>;
 
-/** Reads a curl command line, as documentation prints it. What it does not know it names. */
-export function readCurl(line: string): ReadSample {
-  const words = shellWords(line.replace(/^\s*\$\s+/, ''));
-  if ('message' in words) return { message: words.message, advice: 'Paste the whole command, quotes included.' };
-  if (words[0] !== 'curl')
-    return {
-      message: 'This does not begin with curl',
-      advice: 'Example: batharon send --curl "curl -H \'Accept: application/json\' https://..."',
-    };
+type ReadCommand =
+  Readonly<{ request: DraftRequest; notes: readonly string[] }> | Exclude<ReadSamples, { samples: unknown }>;
+
+/** A curl command in its words. What it does not know it names. */
+function requestOf(words: readonly string[]): ReadCommand {
+  if (words[0] !== 'curl') return NOT_CURL;
   const { options, urls } = optionsIn(words.slice(1));
   return build(options, urls);
 }
 
-/** Where the command ends and another begins. */
-const END_OF_COMMAND: ReadonlySet<string> = new Set(['|', '>', '&&', ';']);
-
 function optionsIn(words: readonly string[]): Readonly<{ options: readonly Option[]; urls: readonly string[] }> {
   const options: Option[] = [];
   const urls: string[] = [];
-  const end = words.findIndex((word) => END_OF_COMMAND.has(word));
-  const rest = words.slice(0, end < 0 ? words.length : end).values();
+  const rest = words.values();
   const next = (): string => rest.next().value ?? '';
   for (const word of rest) {
     if (word.startsWith('--')) options.push(longOption(word, next));
@@ -122,30 +150,37 @@ function splitOnce(text: string, sign: string): readonly [string, string | undef
   return at < 0 ? [text, undefined] : [text.slice(0, at), text.slice(at + 1)];
 }
 
-function build(options: readonly Option[], urls: readonly string[]): ReadSample {
+function build(options: readonly Option[], urls: readonly string[]): ReadCommand {
   const all = (...names: readonly string[]) =>
     options.filter(({ name }) => names.includes(name)).map(({ value }) => value);
   const has = (name: string) => options.some((option) => option.name === name);
   const url = all('url')[0] ?? urls[0];
   if (url === undefined) return { message: 'The command has no URL' };
-  const plain = url.replace(/#.*$/, '');
-  const [base, query = ''] = splitOnce(/^[a-z]+:\/\//i.test(plain) ? plain : `http://${plain}`, '?');
+  const target = splitTarget(/^[a-z]+:\/\//i.test(url) ? url : `http://${url}`);
   const headers = headersOf(all('header'), options);
   const data = dataOf(options);
   const type = headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1];
-  const asQuery = has('get') && data !== undefined ? parametersOf(data.text) : [];
+  const asQuery = has('get') && data !== undefined ? [data.text] : [];
+  const rawQuery = [target.rawQuery, ...asQuery, ...all('url-query').map(urlEncoded)]
+    .filter((each) => each !== '')
+    .join('&');
   const [upload] = all('upload-file');
   const body = has('get') ? undefined : (filesOf(options, upload, type) ?? bodyOf(data, type));
   const request: DraftRequest = {
     method: all('request')[0]?.toUpperCase() ?? usualMethod(has('head'), upload !== undefined, body !== undefined),
-    url: base,
-    query: [...parametersOf(query), ...asQuery, ...all('url-query').flatMap(parametersOf)],
-    headers: headers.filter(([name]) => name.toLowerCase() !== 'content-type' || saysType(body)),
+    url: target.url,
+    query: parametersOf(rawQuery),
+    rawQuery,
+    headers: headers.filter(([name]) => name.toLowerCase() !== 'content-type' || body === undefined),
     body,
     basic: all('user')[0],
     timeout: secondsOf(all('max-time')[0]),
   };
-  return { request, notes: [...new Set(options.flatMap(({ name }) => noteOn(name)))] };
+  const more = urls.length > 1 ? [`only the first URL is taken, and not ${urls.slice(1).join(', ')}`] : [];
+  return {
+    request,
+    notes: [...new Set([...options.flatMap(({ name }) => noteOn(name)), ...typeNote(data, type, body), ...more])],
+  };
 }
 
 function usualMethod(isHead: boolean, isUpload: boolean, hasBody: boolean): string {
@@ -153,9 +188,10 @@ function usualMethod(isHead: boolean, isUpload: boolean, hasBody: boolean): stri
   return isUpload ? 'PUT' : hasBody ? 'POST' : 'GET';
 }
 
-/** A body says its own type; only that of a text, or of none, is worth keeping. */
-function saysType(body: DraftRequest['body']): boolean {
-  return body === undefined || body.kind === 'text';
+/** curl itself would send JSON that has no type as a form. */
+function typeNote(data: Data | undefined, type: string | undefined, body: DraftBody | undefined): readonly string[] {
+  if (type !== undefined || !data || data.isJson || body?.kind !== 'json') return [];
+  return ['the body is JSON and is sent as application/json, which the command does not say'];
 }
 
 function secondsOf(said = ''): string | undefined {
@@ -242,8 +278,9 @@ function bodyOf(data: Data | undefined, type: string | undefined): DraftBody | u
   const { text, isJson } = data;
   const saysJson = isJson || (type !== undefined && /json/i.test(type));
   // Documentation often forgets the header; what is an object or a list in JSON is no form.
-  if ((saysJson || (type === undefined && /^\s*[[{]/.test(text))) && readJson(text).ok) return { kind: 'json', text };
+  if ((saysJson || (type === undefined && /^\s*[[{]/.test(text))) && readJson(text).ok)
+    return { kind: 'json', text, type };
   const isForm = type === undefined || /x-www-form-urlencoded/i.test(type);
-  if (isForm && /^[^=&\s{}"]+=/.test(text)) return { kind: 'form', fields: parametersOf(text) };
-  return { kind: 'text', text, type };
+  if (isForm && isFormText(text)) return { kind: 'form', fields: parametersOf(text) };
+  return { kind: 'text', text, type: type ?? 'application/x-www-form-urlencoded' };
 }

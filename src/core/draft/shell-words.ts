@@ -1,21 +1,37 @@
 /** Splits a command line as a POSIX shell does: quotes, `$'...'`, backslashes, line continuations. Nothing is expanded. */
 export function shellWords(line: string): readonly string[] | { message: string } {
+  const read = shellCommand(line, 0, false);
+  return 'message' in read ? read : read.words;
+}
+
+/** Signs that end a command where they stand outside of quotes. */
+const ENDS = /^(?:\r?\n|;|&&|\|\|?|>|&(?=\s|$))/;
+
+/** The words of the command that begins at a place, and where it ends: at the end of its line, or of the whole text. */
+export function shellCommand(
+  text: string,
+  from: number,
+  isOne = true,
+): Readonly<{ words: readonly string[]; end: number }> | { message: string } {
   const words: string[] = [];
   let word: string | undefined;
-  for (let i = 0; i < line.length;) {
-    if (/\s/.test(line[i]!)) {
+  let i = from;
+  while (i < text.length) {
+    const isEnd = isOne && ENDS.test(text.slice(i, i + 2));
+    if (isEnd) break;
+    if (/\s/.test(text[i]!)) {
       if (word !== undefined) words.push(word);
       word = undefined;
       i++;
       continue;
     }
-    const piece = pieceAt(line, i);
+    const piece = pieceAt(text, i);
     if ('message' in piece) return piece;
     i += piece.length;
     if (piece.text !== undefined) word = (word ?? '') + piece.text;
   }
   if (word !== undefined) words.push(word);
-  return words;
+  return { words, end: i };
 }
 
 /** A piece of a word and the characters that it takes; a line continuation is no text. */

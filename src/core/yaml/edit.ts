@@ -36,6 +36,14 @@ export function withNamed(
   return lineBehind(file, endOfMap(step), `${indent}${key}:\n${line}`);
 }
 
+/** Puts lines at the end of a block mapping, indented as its entries are. */
+export function withLines(file: SourceFile, map: YamlMap, lines: readonly string[]): Edit {
+  const [first] = map.entries;
+  if (!first || map.flow) throw new Error('A mapping in braces has no lines to add to');
+  const indent = indentOf(file, first);
+  return lineBehind(file, endOfMap(map), lines.map((line) => (line === '' ? '' : indent + line)).join('\n'));
+}
+
 /** Puts lines at the end of a block list, as a further item: the first is begun by a dash. */
 export function withItem(file: SourceFile, list: YamlNode, lines: readonly string[]): Edit {
   const items = list.kind === 'list' ? list.items : [];

@@ -10,6 +10,7 @@ import { bind, type Auth, type AuthScheme } from './definition.ts';
 import { digest } from './digest.ts';
 import { oauth2 } from './oauth2.ts';
 import { signature } from './signature.ts';
+import { together } from './together.ts';
 
 /** Every authentication scheme; a new one is a file and a line here. `chain` has `attach` beside it, so it comes first. */
 const schemes = [
@@ -43,8 +44,8 @@ export const authKeys: Readonly<Record<string, readonly string[]>> = {
   ...Object.fromEntries(schemes.map(({ name, schema }) => [name, Object.keys(shapeOf(schema))])),
 };
 
-/** The `auth` key of an api or deployment: a mapping with the name of one scheme. */
-export const auth = () =>
+/** A mapping with the name of one scheme. */
+const oneScheme = () =>
   mapping(shape)
     .transform((given, context): Auth | undefined => {
       const said = schemes.filter((scheme) => given[scheme.name] !== undefined);
@@ -63,6 +64,17 @@ export const auth = () =>
       return undefined;
     })
     .describe('How requests to this API are authenticated.');
+
+/** The `auth` key of an api or deployment: a scheme, or a list of schemes that go together. */
+export const auth = () =>
+  z
+    .union([oneScheme(), z.array(oneScheme())])
+    .transform((given) => {
+      if (!Array.isArray(given)) return given;
+      const all = given.filter((each) => each !== undefined);
+      return all.length > 1 ? together(all) : all[0];
+    })
+    .describe('How requests to this API are authenticated; a list has schemes that go together.');
 
 /** `auth` of a call: a scheme, or `none` to send this one without credentials. */
 export const callAuth = () =>
