@@ -88,14 +88,18 @@ const BY_TYPE: readonly (readonly [RegExp, string])[] = [
 ];
 
 /** Why an entry is no API request; nothing where it is one. */
-function leftOut({ request, response, _resourceType: type }: Entry, matching: string | undefined): string | undefined {
-  const { method, url } = request;
+function leftOut(entry: Entry, matching: string | undefined): string | undefined {
+  const { url } = entry.request;
   if (!/^https?:/.test(url)) return 'requests that are not HTTP';
   if (matching !== undefined && !url.includes(matching)) return `requests without "${matching}"`;
-  if (isPreflight(request)) return 'preflights';
-  const ofPage = OF_PAGES[type ?? ''];
+  return isPreflight(entry.request) ? 'preflights' : kindOfPage(entry);
+}
+
+/** What a page loads for itself, by what the capture says, else by the media type. */
+function kindOfPage({ request, response, _resourceType: type = '' }: Entry): string | undefined {
+  const ofPage = OF_PAGES[type];
   if (ofPage !== undefined) return ofPage;
-  if (type === 'xhr' || type === 'fetch' || method !== 'GET') return undefined;
+  if (type === 'xhr' || type === 'fetch' || request.method !== 'GET') return undefined;
   const mimeType = response?.content?.mimeType ?? '';
   return BY_TYPE.find(([pattern]) => pattern.test(mimeType))?.[1];
 }
