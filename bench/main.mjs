@@ -2,6 +2,7 @@
 import { allKept } from './measure.mjs';
 import { measureCalls } from './calls.mjs';
 import { measureCheck } from './check.mjs';
+import { measureDrafts } from './drafts.mjs';
 import { measureFiles } from './files.mjs';
 import { measureFilter } from './filter.mjs';
 import { measureFind } from './find.mjs';
@@ -17,6 +18,7 @@ await measureCalls();
 await measureJournal();
 await measureFilter();
 measureFind();
+measureDrafts();
 await measureSlots();
 await measurePaths();
 await measureFiles();

@@ -1,4 +1,4 @@
-import { confirm, input, password, select } from '@inquirer/prompts';
+import { confirm, input, password, search, select } from '@inquirer/prompts';
 import { Writable } from 'node:stream';
 import { Interrupted } from '../core/engine/asking.ts';
 import type { MaskedOutput } from './masked-output.ts';
@@ -23,6 +23,9 @@ function outputTo(exit: MaskedOutput): NodeJS.WritableStream {
   });
 }
 
+/** Choices from which one is selected; more are narrowed by typing. */
+const MOST_SELECTED = 10;
+
 /** Asks until the answer has no problem. */
 export async function ask({ message, choices, secret, problem }: Question, exit: MaskedOutput): Promise<string> {
   const output = outputTo(exit);
@@ -30,7 +33,9 @@ export async function ask({ message, choices, secret, problem }: Question, exit:
   return interruptible(() => {
     if (choices) {
       const named = choices.map((each) => (typeof each === 'string' ? { value: each, name: each } : each));
-      return select({ message, choices: named }, { output });
+      if (named.length <= MOST_SELECTED) return select({ message, choices: named }, { output });
+      const fitting = (term = '') => named.filter(({ name }) => name.toLowerCase().includes(term.toLowerCase()));
+      return search({ message, source: (term) => fitting(term) }, { output });
     }
     return secret ? password({ message, validate }, { output }) : input({ message, validate }, { output });
   });

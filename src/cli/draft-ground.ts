@@ -124,7 +124,7 @@ function isRequestOf({ request: { line } }: CallStep, sent: Readonly<{ method: s
 }
 
 /** What an api of the project sends by itself, as its file says it. */
-function knownApi({ project }: Workspace, name: string): KnownApi {
+export function knownApi({ project }: Workspace, name: string): KnownApi {
   const endpoint = project?.apis.find((each) => each.name === name)?.endpoints[0];
   const tree = project && readYaml({ file: project.file, report: () => {} });
   const entry = tree && entryOf(tree, 'apis')?.value;

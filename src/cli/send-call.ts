@@ -1,7 +1,13 @@
+import type { Value } from '../core/value/value.ts';
 import type { Io } from './io.ts';
 import { apiOf, readSamples } from './samples.ts';
 import { CommandError } from '../runner/command-error.ts';
 import { type Workspace } from '../runner/workspace.ts';
+import { endsOfRun, listRuns } from '../adapters/journal-reader.ts';
+import { exchangesBack, findExchange } from '../core/report/exchange.ts';
+import { openRecord } from '../runner/record.ts';
+import { knownApi } from './draft-ground.ts';
+import { sampleOf } from './recorded-sample.ts';
 import { callLines } from '../core/draft/write-call.ts';
 import { Links } from '../core/draft/links.ts';
 import { SecretBook } from '../core/draft/secret-book.ts';
@@ -32,11 +38,17 @@ export type SendOptions = Readonly<{
   idempotencyKey?: boolean;
   timeout?: string;
   curl?: string | true;
+  again?: boolean;
   run?: string;
 }>;
 
 /** A call as lines of YAML, and the secrets that were found in a sample. */
-export type SentCall = Readonly<{ lines: readonly string[]; secrets: Readonly<Record<string, string>> }>;
+export type SentCall = Readonly<{
+  lines: readonly string[];
+  secrets: Readonly<Record<string, string>>;
+  /** Values of names in its placeholders. */
+  values?: ReadonlyMap<string, Value>;
+}>;
 
 /** The call that the command line stands for. JSON is YAML, so a body goes in as it was given. */
 export async function callOfOptions(
@@ -147,4 +159,23 @@ export async function callOfSample(options: SendOptions, workspace: Workspace, i
 
 async function curlText(given: SendOptions['curl'], io: Io): Promise<string> {
   return typeof given === 'string' ? given : io.readInput();
+}
+
+/** The request of the last `send` once more: secrets by their names, credentials of an API anew. */
+export function callOfLast(workspace: Workspace): SentCall {
+  const id = listRuns(workspace.recordFolder).find((each) => {
+    const [first] = endsOfRun(workspace.recordFolder, each);
+    return first?.type === 'run' && first.chain === '';
+  });
+  const record = id === undefined ? undefined : openRecord(workspace, id);
+  const exchange = record && findExchange(exchangesBack(record.journal), undefined);
+  if (!exchange)
+    throw new CommandError('run-not-found', 'Nothing was sent here yet', 'Example: batharon send GET /vessels');
+  const { request } = sampleOf(exchange, record);
+  const own = apiOf(workspace, request.url);
+  const taker = new Taker(new SecretBook(new Map()), new Links(new Set(), new Set()), () => false, false);
+  const taken = taker.take({ ...request, url: own?.path ?? request.url }, 'sample');
+  const how = own ? knownApi(workspace, own.api) : AS_IT_IS;
+  const beside = { api: own?.api, keeps: [], status: undefined, hasApi: own !== undefined };
+  return { lines: callLines(taken, 'send', how, beside), secrets: {} };
 }

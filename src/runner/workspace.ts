@@ -10,7 +10,10 @@ import {
   readNamedFile,
   readSourceFile,
   RECORD_FOLDER,
+  SECRETS_FILE,
 } from '../adapters/project-files.ts';
+import { existsSync } from 'node:fs';
+import { openSecrets } from '../adapters/secrets.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import { checkChain } from '../core/chain/check.ts';
 import { checkProject, type ProjectSurroundings } from '../core/chain/check-project.ts';
@@ -136,8 +139,9 @@ export function checkedChain(
 ): LoadedChain {
   const { chain, diagnostics } = readChain(file);
   if (!chain) return { chain, diagnostics, used: NO_CHAINS };
+  const secretNamed = secretsIn(workspace.folder);
   const check = (each: Chain) => {
-    const around = rulesAround(workspace.folder, path.resolve(workspace.cwd, each.file.path), namedFiles);
+    const around = rulesAround(workspace.folder, path.resolve(workspace.cwd, each.file.path), namedFiles, secretNamed);
     return checkChain(each, workspace.project, at, { ...around, accepts });
   };
   const own = check(chain);
@@ -147,9 +151,15 @@ export function checkedChain(
 }
 
 /** What the rules may look at around a file of the project. */
-function rulesAround(folder: string, file: string, namedFiles: readonly string[] = []) {
+function rulesAround(
+  folder: string,
+  file: string,
+  namedFiles: readonly string[] = [],
+  secretNamed = secretsIn(folder),
+) {
   const rules = { folder, chainFile: file, allowed: new Set(namedFiles) };
   return {
+    secretNamed,
     readFile: projectReader(folder, file, rules.allowed),
     openFile: projectOpener(rules),
     unwritable: (name: string) => {
@@ -162,4 +172,21 @@ function rulesAround(folder: string, file: string, namedFiles: readonly string[]
 function projectAround(folder: string): ProjectSurroundings {
   const around = rulesAround(folder, path.join(folder, PROJECT_FILE));
   return { ...around, accepts: false, readNamedFile: (name) => readNamedFile(path.resolve(folder, name)) };
+}
+
+/** Finds the secrets of a project by their values, those aside that are words. */
+function secretsIn(folder: string): (text: string) => string | undefined {
+  let byValue: ReadonlyMap<string, string> | undefined;
+  const read = () => {
+    if (!existsSync(path.join(folder, SECRETS_FILE))) return new Map<string, string>();
+    const store = openSecrets(folder, {});
+    const known = store.all().filter(([, value]) => !isWord(value));
+    return new Map(known.map(([name, value]) => [value, name]));
+  };
+  return (text) => (byValue ??= read()).get(text);
+}
+
+/** What anybody may write without meaning the secret: a word, a short text. */
+function isWord(value: string): boolean {
+  return value.length < 8 || /^(?:\p{L}+|\d+)$/u.test(value);
 }

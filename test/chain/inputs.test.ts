@@ -120,3 +120,33 @@ test('what a file gives wrongly is told with its place there', async () => {
     ['input-wrong', 'in.yaml', [3, 7]],
   ]);
 });
+
+describe('numbers of a table with marks of their own', () => {
+  const cells = async (form: string, cell: string) => {
+    const { inputs: found, codes } = await inputs(
+      `cargo: { type: table, columns: { t: number }, ${form} }`,
+      {},
+      `cargo: [{ t: "${cell}" }]\n`,
+    );
+    return codes[0] ?? JSON.stringify(shown(found.get('cargo')));
+  };
+
+  test.each([
+    ["decimal: ','", '1,5', 1.5],
+    ["decimal: ',', thousands: '.'", '1.234.567,25', 1234567.25],
+    ["decimal: ',', thousands: '.'", '-12.000', -12000],
+    ["thousands: ' '", '1 234.5', 1234.5],
+    ['thousands: "\'"', "12'000", 12000],
+    ["decimal: ','", '7', 7],
+  ])('%s: %s', async (form, cell, value) => {
+    expect(await cells(form, cell)).toBe(JSON.stringify(JSON.stringify([{ t: value }])));
+  });
+
+  test.each([
+    ["decimal: ','", '1.5'],
+    ["decimal: ',', thousands: '.'", '1.23,5'],
+    ["decimal: ',', thousands: '.'", '1234.567'],
+    ["decimal: ','", '1,2,3'],
+    ["thousands: ','", '1,23'],
+  ])('%s: %s is none', async (form, cell) => expect(await cells(form, cell)).toBe('invalid-cell'));
+});

@@ -151,6 +151,27 @@ describe('secrets', () => {
       '- call: a\n  request: GET /a\n  headers: { Authorization: Bearer abcdefgh12 }',
       'looks-like-secret',
     ],
+    [
+      'a password in a form',
+      '- call: a\n  request: POST /a\n  form: { user: mole, password: hush }',
+      'looks-like-secret',
+    ],
+    [
+      'a token in JSON',
+      '- call: a\n  request: POST /a\n  json: { a: [{ apiToken: kvitnes-12 }] }',
+      'looks-like-secret',
+    ],
+    [
+      'a key in a header by any name',
+      '- call: a\n  request: GET /a\n  headers: { harbour-key: x1 }',
+      'looks-like-secret',
+    ],
+    [
+      'a placeholder of documentation',
+      '- call: a\n  request: GET /a\n  query: { berth: YOUR_BERTH }',
+      'looks-like-placeholder',
+    ],
+    ['the same in a body', '- call: a\n  request: POST /a\n  json: { id: "<vessel id>" }', 'looks-like-placeholder'],
     ['a literal key by its name', '- call: a\n  request: GET /a\n  query: { api_key: kvitnes12 }', 'looks-like-secret'],
     [
       'a token by its form',

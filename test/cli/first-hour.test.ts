@@ -288,3 +288,43 @@ test('find says when a text is nowhere', async () => {
     out: expect.stringContaining('$[0]'),
   });
 });
+
+test('the last response is read by its paths, and the last request is sent once more', async () => {
+  const place = folderWith();
+  await place.run(['draft', sample(), '--api', 'harbour']);
+  expect((await place.run(['send', '--again'])).err).toContain('Nothing was sent here yet');
+  await place.run(['send', 'GET', '/arrivals', '--query', 'day=2026-05-23']);
+  const one = await place.run(['send', 'GET', '/vessels/{$.arrivals[0].vessel}']);
+  expect(one).toMatchObject({ status: 0, err: expect.stringMatching(/^\$\.arrivals\[0\]\.vessel is '.*', from /) });
+  const again = await place.run(['send', '--again']);
+  expect([again.status, again.out]).toEqual([0, one.out]);
+  const none = await place.run(['send', 'GET', '/vessels/{$.nothing}']);
+  expect(none).toMatchObject({
+    status: 2,
+    err: expect.stringContaining('$.nothing found nothing in the last response'),
+  });
+});
+
+test('what is exported as a message or as JavaScript is read back as the same request', async () => {
+  const place = folderWith();
+  await place.run(['draft', sample(), '--api', 'harbour']);
+  await place.run(['send', 'POST', '/berths?x=a,b', '--json', '{"note": "it\'s `new` ${{x}}", "n": 1.50}']);
+  for (const form of ['http', 'fetch', 'curl']) {
+    const { out } = await place.run(['export', form]);
+    expect(out).not.toContain(TOKEN);
+    const other = folderWith();
+    const token = out.replace(
+      /\{\{HARBOUR_TOKEN\}\}|\$\{process\.env\.HARBOUR_TOKEN\}|'"\$HARBOUR_TOKEN"/,
+      `${TOKEN}${form === 'curl' ? "'" : ''}`,
+    );
+    const drafted = await other.run(['draft', '--into', 'c.chain.yaml', '--api', 'harbour'], { input: token });
+    expect([form, drafted.status, drafted.status === 0 ? '' : drafted.err + token]).toEqual([form, 0, '']);
+    const { out: shown } = await other.run(['preview', 'c.chain.yaml', '--as', 'json']);
+    const [{ request }] = JSON.parse(shown) as [{ request: { method: string; url: string; body: string } }];
+    expect([request.method, request.url, request.body]).toEqual([
+      'POST',
+      `${harbour().url}/v1/berths?x=a,b`,
+      '{"note":"it\'s `new` ${x}","n":1.50}',
+    ]);
+  }
+});

@@ -237,3 +237,30 @@ cleanup:
     expect(events.find(({ type }) => type === 'ended')).toMatchObject({ waitedMs: 10_000 });
   });
 });
+
+describe('a wait that the body asks for', () => {
+  const chain = (after: string) =>
+    chainOf(`- call: a\n  request: GET /a\n  retry: { tries: 3, wait: 1s, on: [503], after: ${after} }`);
+  const busy = (body: string, headers: readonly (readonly [string, string])[] = []) => [
+    { status: 503, body, headers },
+    { body: '{}' },
+  ];
+
+  test.each<[string, string, readonly (readonly [string, string])[], number]>([
+    ['$.estimated_time * 1s', '{"estimated_time": 20}', [], 20_000],
+    ['$.estimated_time * 1s', '{"estimated_time": 20}', [['Retry-After', '30']], 30_000],
+    ['$.estimated_time * 1s', '{"estimated_time": 20}', [['Retry-After', '5']], 20_000],
+  ])('%s of %s %j', async (after, body, headers, waited) => {
+    const run = await coreRun(chain(after), { answers: busy(body, headers) });
+    expect([run.exit, run.waited]).toEqual([0, waited]);
+  });
+
+  test.each(['{}', '{"estimated_time": "soon"}', '{"estimated_time": -3}', 'not JSON'])(
+    'a body that does not say it (%s) leaves it to wait',
+    async (body) => {
+      const run = await coreRun(chain('$.estimated_time * 1s'), { answers: busy(body) });
+      expect(run.exit).toBe(0);
+      expect(run.waited).toBeLessThanOrEqual(1000);
+    },
+  );
+});

@@ -94,6 +94,13 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
   outside: (folder) => execFileSync('rm', [path.join(folder.path, 'batharon.yaml')]),
   'without-secrets': (folder) => execFileSync('rm', [path.join(folder.path, 'secrets.env')]),
   secret: (folder, value) => folder.write('secrets.env', `HARBOUR_TOKEN=${value}\nHARBOUR_KEY=kvitnes-key\n`),
+  'known-secret': (folder) => {
+    folder.write('secrets.env', 'HARBOUR_TOKEN=kvitnes-sandbox\nBERTH_CODE=berth-0a1b2c3d\n');
+    folder.write(
+      'chains/pasted.chain.yaml',
+      'api: harbour\nsteps:\n  - call: a\n    request: GET /berths\n    headers: { X-Berth: berth-0a1b2c3d }\n',
+    );
+  },
   readable: (folder) => chmodSync(path.join(folder.path, 'secrets.env'), 0o644),
   'in-git': (folder) => {
     mkdirSync(path.join(folder.path, '.git'));

@@ -103,4 +103,5 @@ export const testAround = {
   },
   readNamedFile: testRunHost.readProjectFile,
   accepts: false,
+  secretNamed: (): string | undefined => undefined,
 };

@@ -1,5 +1,5 @@
 import { Argument, type Command } from 'commander';
-import { curlCommand } from '../../core/draft/curl-command.ts';
+import { exportForms } from '../../core/draft/export-forms.ts';
 import { exchangesBack, findExchange } from '../../core/report/exchange.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { bodyText, openRecord } from '../../runner/record.ts';
@@ -9,21 +9,21 @@ import { examples, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ run?: string }>;
 
-/** `export curl [CALL]`: a recorded request as a curl command, its secrets as shell variables. */
+/** `export FORM [CALL]`: a recorded request as a curl command, an HTTP message or a call of `fetch`, its secrets as variables. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .addArgument(new Argument('<form>', 'format to print').choices(['curl']))
+      .addArgument(new Argument('<form>', 'format to print').choices(exportForms.map(({ name }) => name)))
       .argument('[call]', 'name or number of a call (default: the last request)')
       .option('--run <id>', 'run to read (default: the newest record)')
-      .action((_form: string, call: string | undefined, options: Options) =>
-        run((io) => Promise.resolve(execute(call, options, io))),
+      .action((form: string, call: string | undefined, options: Options) =>
+        run((io) => Promise.resolve(execute(form, call, options, io))),
       );
-    examples(sub, 'batharon export curl', 'batharon export curl reserve --run last-good');
+    examples(sub, 'batharon export curl', 'batharon export fetch reserve --run last-good', 'batharon export http 2');
   },
 };
 
-function execute(call: string | undefined, { run }: Options, io: Io): ExitStatus {
+function execute(form: string, call: string | undefined, { run }: Options, io: Io): ExitStatus {
   const record = openRecord(openWorkspace(io.cwd), run, io);
   const found = findExchange(exchangesBack(record.journal), call);
   if (!found)
@@ -33,6 +33,7 @@ function execute(call: string | undefined, { run }: Options, io: Io): ExitStatus
       'To see what it has: batharon look',
     );
   const { request } = found.sent;
-  io.exit.out(`${curlCommand(request, bodyText(record, request.body))}\n`);
+  const { print } = exportForms.find(({ name }) => name === form)!;
+  io.exit.out(`${print(request, bodyText(record, request.body))}\n`);
   return 0;
 }

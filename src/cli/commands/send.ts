@@ -23,15 +23,18 @@ import { READ_AS } from '../../core/http/decode.ts';
 import { visible } from '../../core/value/visible.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-import { callOfOptions, callOfSample, type SendOptions as Options, type SentCall } from '../send-call.ts';
-import { namesFromLastRun } from '../send-names.ts';
+import { callOfLast, callOfOptions, callOfSample, type SendOptions as Options, type SentCall } from '../send-call.ts';
+import { namesFromLastRun, withLastResponse } from '../send-names.ts';
 import { showBroken, showSent } from '../view/sent.ts';
 /** `send METHOD TARGET`: one request, shown and recorded. It is a chain of one call, run as any other. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
       .argument('[method]', 'GET, POST, ...')
-      .argument('[target]', 'path of the API, or an absolute URL; placeholders read the values of the last run')
+      .argument(
+        '[target]',
+        'path of the API, or an absolute URL; placeholders read names of the last run, and {$.path} the last response',
+      )
       .optionsGroup('Request')
       .option('--api <name>', 'API to use, if the project has several')
       .option('--at <deployment>', 'deployment to use (repeatable)', several, [])
@@ -48,6 +51,7 @@ export const command: CommandModule = {
         [],
       )
       .option('--curl [command]', 'send the request of a curl command (default: read from standard input)')
+      .option('--again', 'send the last single request once more')
       .option('--run <id>', 'run that placeholders read from (default: the last)')
       .optionsGroup('Body')
       .option('--json <value>', 'JSON body; - reads it from standard input')
@@ -77,6 +81,7 @@ export const command: CommandModule = {
       'batharon send GET /vessels',
       'batharon send GET /arrivals --query day=2026-05-23 --query flag=NO',
       `batharon send POST /berths --json '{"name": "N9", "depth": 7.5}'`,
+      'batharon send GET "/vessels/{$.arrivals[0].vessel}"',
       'batharon send GET http://127.0.0.1:4090/v1/vessels > vessels.json',
       `batharon send --curl "curl -H 'Authorization: Bearer ...' http://127.0.0.1:4090/v1/berths"`,
     );
@@ -91,10 +96,7 @@ async function execute(
 ): Promise<ExitStatus> {
   const workspace = openWorkspace(io.cwd);
   if (options.save !== undefined) placeOfResult(options.save, io);
-  const call =
-    options.curl === undefined
-      ? await callOfOptions(method, target, options, io)
-      : await callOfSample(options, workspace, io);
+  const call = withLastResponse(await callOf(method, target, options, workspace, io), workspace, io);
   refuseOutside(workspace, call.lines, target);
   const plan = sendPlan(call, workspace, options, io);
   if (!plan) return 2;
@@ -103,6 +105,17 @@ async function execute(
   const { exit, run } = await startRun({ ...plan, listeners }, io);
   showOutcome(events, run, workspace.recordFolder, io);
   return exit;
+}
+
+function callOf(
+  method: string | undefined,
+  target: string | undefined,
+  options: Options,
+  workspace: Workspace,
+  io: Io,
+): SentCall | Promise<SentCall> {
+  if (options.again) return callOfLast(workspace);
+  return options.curl === undefined ? callOfOptions(method, target, options, io) : callOfSample(options, workspace, io);
 }
 
 /** Without a project only whole URLs can be sent to. Throws `CommandError`. */
@@ -123,7 +136,7 @@ function sendPlan(
   io: Io,
 ): Omit<RunPlan, 'listeners'> | undefined {
   const at = readAt(options.at, io.environment, workspace.project);
-  const inputs = namesFromLastRun(call.lines, workspace, options.run, io);
+  const inputs = new Map([...(call.values ?? []), ...namesFromLastRun(call.lines, workspace, options.run, io)]);
   const file = chainFile(call.lines, [...inputs.keys()]);
   const named = namedFiles(options, io.cwd);
   const loaded = checkedChain(workspace, file, at, false, named);

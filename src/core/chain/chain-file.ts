@@ -33,6 +33,12 @@ const inputShape = mapping({
     .optional()
     .describe('For a table: the separator between the cells of CSV. Default: a comma.'),
   charset: word('a charset').optional().describe('For a table: its charset. Default: utf-8.'),
+  decimal: word('a character')
+    .optional()
+    .describe('For a table: the decimal mark in columns of numbers. Default: a point.'),
+  thousands: word('a character')
+    .optional()
+    .describe('For a table: the sign that groups thousands in columns of numbers. Default: none.'),
   choices: z
     .union([
       z.array(constant()),
@@ -56,6 +62,8 @@ const input = z.union([
     columns: undefined,
     separator: undefined,
     charset: undefined,
+    decimal: undefined,
+    thousands: undefined,
   })),
   inputShape,
 ]);
@@ -152,6 +160,8 @@ function readInput(
       columns: (given.columns ?? []).flatMap((entry) => (entry.value ? [{ ...entry, value: entry.value }] : [])),
       separator: given.separator?.text,
       charset: given.charset?.text,
+      decimal: given.decimal?.text,
+      thousands: given.thousands?.text,
     },
   };
 }

@@ -70,17 +70,17 @@ function checkConnection(
 
 /** What is expected of every response is checked by the rules for chains, as a call that expects it. */
 function checkExpectations(
-  { expect, errorMessage, api }: Endpoint,
+  { expect, errorMessage, api, retry }: Endpoint,
   project: Project,
   around: RuleSurroundings,
   found: Diagnostic[],
 ): void {
-  if (expect.length === 0 && !errorMessage) return;
+  if (expect.length === 0 && !errorMessage && !retry?.after) return;
   const name = { file: project.file, text: api, locate: () => [0, 0] as const };
   const keep = errorMessage
     ? [{ name: 'error_text', nameRange: [0, 0] as const, file: project.file, value: errorMessage }]
     : [];
-  const call = callExpecting(name, expect, keep);
+  const call = { ...callExpecting(name, expect, keep), retry };
   const chain: Chain = {
     file: project.file,
     name: '',
@@ -122,7 +122,7 @@ function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep[
     retry: undefined,
     maxWaitMs: undefined,
     rateLimit: undefined,
-    freshForMs: undefined,
+    freshFor: undefined,
     redirects: undefined,
     changes: undefined,
     repeatable: undefined,
@@ -162,7 +162,8 @@ function checkCredentials(
   found: Diagnostic[],
 ): void {
   const add = (source: Source, problem: Problem) => void found.push(diagnosticIn(source, problem));
-  checkNamed([...headers, ...query], { reportIn: add });
+  checkNamed(headers, { reportIn: add }, 'header');
+  checkNamed(query, { reportIn: add }, 'parameter');
   for (const text of auth?.secrets ?? []) {
     if (plainTextOf(text) === undefined) continue;
     const { source } = text;

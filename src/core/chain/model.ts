@@ -1,12 +1,11 @@
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
-import type { RequestTemplate } from '../http/endpoint.ts';
+import type { RetryRule, RequestTemplate } from '../http/endpoint.ts';
 import type { Expectation } from '../http/expectation.ts';
 import type { Body } from '../http/bodies/definition.ts';
 import type { ReadAs } from '../http/decode.ts';
 import type { Timeouts } from '../http/message.ts';
 import type { RateLimit } from '../pacing/rate-limit.ts';
-import type { Retry } from '../pacing/retry.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
 import type { TextTemplate, ValueTemplate } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
@@ -52,6 +51,9 @@ export type TableForm = Readonly<{
   columns: Named<ColumnType>;
   separator: string | undefined;
   charset: string | undefined;
+  /** Signs in numbers: the decimal mark, and what groups thousands. */
+  decimal: string | undefined;
+  thousands: string | undefined;
 }>;
 
 /** What every kind of step may say. */
@@ -80,13 +82,14 @@ export type CallStep = StepCommon &
     untilEvent: UntilEvent | undefined;
     paging: Paging | undefined;
     poll: Poll | undefined;
-    retry: Retry | undefined;
+    retry: RetryRule | undefined;
     /** Milliseconds for which a server's `Retry-After` is waited for. */
     maxWaitMs: number | undefined;
     /** A stricter rate limit of this call, inside that of its api. */
     rateLimit: RateLimit | undefined;
     /** How old a recorded response may be that is used instead of sending, in milliseconds. */
-    freshForMs: number | undefined;
+    /** How old a recorded response may be, in milliseconds; `today`: no older than the day of its API. */
+    freshFor: number | 'today' | undefined;
     redirects: 'follow' | 'stop' | undefined;
     /** What the file says of whether it changes something, and may be sent again; else its method decides. */
     changes: boolean | undefined;

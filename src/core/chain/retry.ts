@@ -1,6 +1,8 @@
 import * as z from 'zod';
-import { DEFAULT_RETRY, type Retry, type RetryOn } from '../pacing/retry.ts';
+import type { RetryRule } from '../http/endpoint.ts';
+import { DEFAULT_RETRY, type RetryOn } from '../pacing/retry.ts';
 import { leaf, reportAt } from '../schema/leaf.ts';
+import { expression } from '../schema/leaves.ts';
 import { pause, wholeNumber } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
 
@@ -30,8 +32,12 @@ export const retry = () =>
       .union([retryOn().transform((one) => [one]), z.array(retryOn())])
       .optional()
       .describe('When to retry: connection, timeout, statuses, classes such as 5xx.'),
-  }).transform((given): Retry => ({
+    after: expression()
+      .optional()
+      .describe('What the response says to wait, a duration: $.estimated_time * 1s. Nothing leaves it to wait.'),
+  }).transform((given): RetryRule => ({
     tries: Math.max(1, given.tries ?? DEFAULT_RETRY.tries),
     wait: given.wait ?? DEFAULT_RETRY.wait,
     on: given.on?.filter((each) => each !== undefined) ?? DEFAULT_RETRY.on,
+    after: given.after,
   }));

@@ -86,6 +86,25 @@ async function* again(first: IteratorResult<string>, rest: AsyncIterator<string>
 
 type Column = TableForm['columns'][number];
 
+/** Types whose texts have a decimal mark and groups of thousands. */
+const NUMBERS: ReadonlySet<string> = new Set(['number', 'integer']);
+
+/** A number with the marks of its table as one with a point and no groups; nothing where its signs are others. */
+function plainNumber(text: string, { decimal, thousands }: TableForm): string | undefined {
+  if (decimal === undefined && thousands === undefined) return text;
+  const [whole = '', fraction = '0', ...more] = text.trim().split(decimal ?? '.');
+  const digits = thousands === undefined ? whole : ungrouped(whole.split(thousands));
+  const isFraction = more.length === 0 && /^\d+(?:[eE][-+]?\d+)?$/.test(fraction);
+  if (digits === undefined || !/^[-+]?\d+$/.test(digits) || !isFraction) return undefined;
+  return whole === text.trim() ? digits : `${digits}.${fraction}`;
+}
+
+/** Digits in groups of three as one; nothing where a group has another length. */
+function ungrouped([first = '', ...groups]: readonly string[]): string | undefined {
+  const isGrouped = groups.length === 0 || /^[-+]?\d{1,3}$/.test(first);
+  return isGrouped && groups.every((group) => /^\d{3}$/.test(group)) ? first + groups.join('') : undefined;
+}
+
 /** The cells of a table, as they come: their types, and what is wrong with them. */
 export class Cells {
   private readonly columns: readonly Column[];
@@ -168,7 +187,9 @@ export class Cells {
   private valueOf({ value: type }: Column, cell: Value): Value | undefined {
     if (cell === '') return null;
     const { parse, accept } = inputTypes[type];
-    return typeof cell === 'string' ? parse(cell, this.zone) : accept(cell, this.zone);
+    if (typeof cell !== 'string') return accept(cell, this.zone);
+    const text = NUMBERS.has(type) ? plainNumber(cell, this.input.table) : cell;
+    return text === undefined ? undefined : parse(text, this.zone);
   }
 
   private problem(

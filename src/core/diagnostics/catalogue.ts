@@ -128,6 +128,8 @@ export const catalogue = {
   'secret-too-short': { level: 'warning', title: 'secret too short to be masked inside text' },
   'secrets-in-git': { level: 'warning', title: 'secrets.env is not ignored by git' },
   'looks-like-secret': { level: 'warning', title: 'literal that looks like a credential' },
+  'looks-like-placeholder': { level: 'warning', title: 'literal that looks like a placeholder of documentation' },
+  'secret-in-file': { level: 'error', title: 'value of a secret in a file' },
   'plain-http': { level: 'warning', title: 'credentials over plain http' },
   'secrets-readable': { level: 'warning', title: 'secrets.env can be read by others' },
   'not-writable': { level: 'error', title: 'file or folder that cannot be read or written' },

@@ -1,5 +1,5 @@
 import type { Sample } from './definition.ts';
-import { scalarsOf } from './json-text.ts';
+import { eachScalar } from './json-text.ts';
 import { Links, type KnownResponse, type Link } from './links.ts';
 import type { DraftRequest } from './request.ts';
 import { SecretBook, type FoundSecret } from './secret-book.ts';
@@ -76,21 +76,22 @@ export function draftOf(samples: readonly Sample[], ground: DraftGround): Draft 
     return { ...each, taken: request };
   });
   const toKeep = links.toKeep();
+  const byCall = new Map<string, Link[]>();
+  for (const link of toKeep) byCall.set(link.call, [...(byCall.get(link.call) ?? []), link]);
   const apis = [...new Set(placed.map(({ api }) => api))];
   const shared = new Map(apis.map((api) => [api, sharedBy(taken.filter((each) => each.api === api))]));
   const only = apis.length === 1 ? apis[0] : undefined;
   return {
-    apis: placed.flatMap(({ api, known, base }, i) =>
-      known || placed.findIndex((each) => each.api === api) !== i
-        ? []
-        : [{ name: api, url: base, lines: shared.get(api)!.lines }],
-    ),
+    apis: apis.flatMap((name) => {
+      const { known, base: url } = placed.find(({ api }) => api === name)!;
+      return known ? [] : [{ name, url, lines: shared.get(name)!.lines }];
+    }),
     calls: taken.map((call) => ({
       name: call.name,
       api: call.api,
-      lines: linesOf(call, shared.get(call.api)!, (ground.chainApi ?? only) !== call.api, toKeep),
+      lines: linesOf(call, shared.get(call.api)!, (ground.chainApi ?? only) !== call.api, byCall.get(call.name) ?? []),
     })),
-    keeps: toKeep.filter(({ call }) => !placed.some(({ name }) => name === call)),
+    keeps: toKeep.filter(({ call }) => ground.calls.has(call)),
     inputs: [...taker.inputs.values()].filter(({ name }) => !ground.names.has(name)),
     secrets: taker.secrets.found,
     api: only,
@@ -101,13 +102,12 @@ export function draftOf(samples: readonly Sample[], ground: DraftGround): Draft 
 type TakenCall = Placed & Readonly<{ taken: TakenRequest }>;
 
 function placedSamples(given: readonly Sample[], ground: DraftGround): readonly Placed[] {
-  const calls = new Set(ground.calls);
+  const names = new FreeNames(ground.calls);
   const samples = given.map(withoutUser);
   const bases = newBases(samples, ground);
   return samples.map((sample, i) => {
     const { url } = sample.request;
-    const name = freeName((i === 0 ? ground.callName : undefined) ?? callNameOf(sample.request), calls);
-    calls.add(name);
+    const name = names.free((i === 0 ? ground.callName : undefined) ?? callNameOf(sample.request));
     const own = ground.apiOf(url);
     if (own) return { sample, name, api: own.api.name, known: own.api, base: '', path: own.path };
     const base = bases.get(new URL(url).origin)!;
@@ -145,10 +145,23 @@ export function callNameOf({ url, method }: Pick<DraftRequest, 'url' | 'method'>
   return (words.at(-1) ?? method).toLowerCase();
 }
 
-function freeName(plain: string, taken: ReadonlySet<string>): string {
-  let name = plain;
-  for (let i = 2; taken.has(name); i++) name = `${plain}-${i}`;
-  return name;
+/** Names of calls, each once: the second of a name is told from the first by a number. */
+class FreeNames {
+  private readonly taken: Set<string>;
+  private readonly next = new Map<string, number>();
+
+  constructor(taken: ReadonlySet<string>) {
+    this.taken = new Set(taken);
+  }
+
+  free(plain: string): string {
+    let name = plain;
+    let number = this.next.get(plain) ?? 2;
+    for (; this.taken.has(name); number++) name = `${plain}-${number}`;
+    this.next.set(plain, number);
+    this.taken.add(name);
+    return name;
+  }
 }
 
 /** Values in requests that an earlier response may have given. */
@@ -160,7 +173,7 @@ function wantedBy(samples: readonly Sample[]): ReadonlySet<string> {
     for (const [, value] of request.headers) wanted.add(value.replace(/^[A-Za-z-]+ /, '')).add(value);
     const { body } = request;
     if (body?.kind === 'form') for (const [, value] of body.fields) wanted.add(value);
-    if (body?.kind === 'json') for (const [text] of scalarsOf(parsed(body.text))) wanted.add(text);
+    if (body?.kind === 'json') eachScalar(parsed(body.text), (text) => wanted.add(text));
   }
   return wanted;
 }
@@ -222,7 +235,7 @@ function linesOf(
   saysApi: boolean,
   links: readonly Link[],
 ): readonly string[] {
-  const keeps = links.filter(({ call }) => call === name).map((link) => [link.name, link.expression] as const);
+  const keeps = links.map((link) => [link.name, link.expression] as const);
   return callLines(taken, name, how, {
     api: saysApi ? api : undefined,
     keeps,

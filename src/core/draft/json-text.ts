@@ -31,10 +31,22 @@ export function withScalars(
   return isNumber(value) ? (change(0, numberText(value), keys) ?? value) : value;
 }
 
-/** The texts and numbers of a value with their places, in order. */
-export function* scalarsOf(value: unknown, keys: Keys = []): Generator<readonly [text: string, keys: Keys]> {
-  if (Array.isArray(value)) for (const [i, item] of value.entries()) yield* scalarsOf(item, [...keys, i]);
-  else if (typeof value === 'object' && value !== null)
-    for (const [name, member] of Object.entries(value)) yield* scalarsOf(member, [...keys, name]);
-  else if (typeof value === 'string' || typeof value === 'number') yield [String(value), keys];
+/** Goes over the texts and numbers of a value in order. The keys are those of the place at hand, and must be copied to be kept. */
+export function eachScalar(
+  value: unknown,
+  seen: (text: string, keys: readonly (string | number)[]) => void,
+  keys: (string | number)[] = [],
+): void {
+  if (typeof value === 'string') seen(value, keys);
+  else if (typeof value === 'number') seen(String(value), keys);
+  else if (typeof value === 'object' && value !== null) {
+    const at = keys.length;
+    if (Array.isArray(value)) for (let i = 0; i < value.length; i++) inside(value[i], i);
+    else for (const name in value) inside((value as Record<string, unknown>)[name], name);
+    keys.length = at;
+    function inside(member: unknown, key: string | number): void {
+      keys[at] = key;
+      eachScalar(member, seen, keys);
+    }
+  }
 }

@@ -1,6 +1,6 @@
 import { writtenPath } from '../path/normalized.ts';
 import { nameFor } from '../path/propose.ts';
-import { scalarsOf } from './json-text.ts';
+import { eachScalar } from './json-text.ts';
 
 /** Where a value of a later request came from: the call whose response held it, and the name that keeps it. */
 export type Link = Readonly<{
@@ -27,6 +27,8 @@ type Place = { call: string; keys: readonly (string | number)[]; calls: Set<stri
 export class Links {
   private readonly places = new Map<string, Place>();
   private readonly made = new Map<string, Link>();
+  /** Of names that stand for no member. */
+  private number = 2;
 
   constructor(
     /** Values that requests of the draft hold. */
@@ -42,15 +44,15 @@ export class Links {
 
   /** Takes in a response; what comes later may hold its values. The nearest counts. */
   add({ call, body }: KnownResponse): void {
-    for (const [text, keys] of scalarsOf(body)) {
-      if (!this.wanted.has(text) || !isLinkable(text)) continue;
+    eachScalar(body, (text, keys) => {
+      if (!this.wanted.has(text) || !isLinkable(text)) return;
       const known = this.places.get(text);
-      const calls = known?.calls ?? new Set<string>();
       // Of one response the first place.
-      if (known && known.call === call) continue;
+      if (known && known.call === call) return;
+      const calls = known?.calls ?? new Set<string>();
       calls.add(call);
-      this.places.set(text, { call, keys, calls });
-    }
+      this.places.set(text, { call, keys: [...keys], calls });
+    });
   }
 
   /** The link of a value; nothing when no earlier response held it. A value has one name, wherever it is used. */
@@ -79,7 +81,8 @@ export class Links {
   private free(plain: string, call: string): string {
     const candidates = [plain, `${call.replace(/\W+/g, '_')}_${plain}`];
     let name = candidates.find((each) => /^[A-Za-z_]\w*$/.test(each) && !this.names.has(each));
-    for (let i = 2; name === undefined; i++) if (!this.names.has(`value_${i}`)) name = `value_${i}`;
+    for (; name === undefined; this.number++)
+      if (!this.names.has(`value_${this.number}`)) name = `value_${this.number}`;
     this.names.add(name);
     return name;
   }

@@ -1,7 +1,7 @@
 import { hasSecretShape } from '../chain/looks-like-secret.ts';
 import { isSecretName, type NamePlace } from '../chain/secret-words.ts';
 import type { Value } from '../value/value.ts';
-import { documentedIn, inputName, nameBehind } from './documentation.ts';
+import { documentedIn, inputName, nameBehind } from '../template/documentation.ts';
 import { faithfulJson, withScalars } from './json-text.ts';
 import { isLinkable, type Link, type Links } from './links.ts';
 import { holdsMarks, mark } from './marks.ts';

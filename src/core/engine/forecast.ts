@@ -1,3 +1,4 @@
+import { freshForOf } from './fresh-for.ts';
 import type { CallStep, Chain, EachStep, RepeatStep, Step } from '../chain/model.ts';
 import { stepKey } from '../chain/step-key.ts';
 import { evaluate } from '../expression/evaluate.ts';
@@ -187,10 +188,11 @@ class Simulation {
   /** Whether a recorded response to the same request is fresh enough, as far as that request is known. */
   private isFresh(step: CallStep, endpoint: Endpoint | undefined, context: StepFrame): boolean {
     const { fresh } = context.run;
-    if (!fresh || step.freshForMs === undefined) return false;
+    const freshForMs = freshForOf(step, endpoint, context.run.clock.nowMs());
+    if (!fresh || freshForMs === undefined) return false;
     const first = new RequestBuilder(step.request, endpoint, context).first();
     if (!('problem' in first))
-      return fresh(requestFingerprint(first.value.shown, { step, endpoint, context }), step.freshForMs) !== undefined;
+      return fresh(requestFingerprint(first.value.shown, { step, endpoint, context }), freshForMs) !== undefined;
     this.guesses.add(`${step.name}: sent, and not read from the records; its request is not known yet`);
     return false;
   }

@@ -11,6 +11,9 @@ import type { Timeouts } from './message.ts';
 import type { Expectation } from './expectation.ts';
 
 /** One api at one deployment: all that a request to it takes from the project. */
+/** When a failed request is sent again; `after` reads from its response how long that asks to wait. */
+export type RetryRule = Retry & Readonly<{ after: Expression | undefined }>;
+
 export type Endpoint = Readonly<{
   api: string;
   /** The deployment's name; `undefined` for an api with one url. */
@@ -26,7 +29,7 @@ export type Endpoint = Readonly<{
   concurrency: number;
   /** Milliseconds for which a server's `Retry-After` is waited for. */
   maxWaitMs: number;
-  retry: Retry | undefined;
+  retry: RetryRule | undefined;
   /** Whether what changes something must be allowed by name, or is never sent. */
   changes: 'when-allowed' | 'never' | undefined;
   /** Whether redirects are followed, or are the response. */

@@ -125,3 +125,20 @@ export function textsOf(template: ValueTemplate): readonly TextTemplate[] {
       return template.members.flatMap(([, value]) => textsOf(value));
   }
 }
+
+/** A text under a name: a field of a form, a member of a JSON body. */
+export type NamedText = Readonly<{ name: string; value: ValueTemplate }>;
+
+/** The texts of a value under their names: those of a list under the name of the list. */
+export function namedTexts(value: ValueTemplate, name = ''): readonly NamedText[] {
+  switch (value.kind) {
+    case 'text':
+      return [{ name, value }];
+    case 'list':
+      return value.items.flatMap((item) => namedTexts(item, name));
+    case 'object':
+      return value.members.flatMap(([member, inner]) => namedTexts(inner, member));
+    default:
+      return [];
+  }
+}

@@ -9,7 +9,7 @@ export const pollsCanEnd: Rule = (context) => ({
   call(step) {
     if (step.poll) checkPoll(step, step.poll, context);
     if (step.retry && !mayRepeat(step)) retryInVain(step, context);
-    if (step.freshForMs !== undefined) checkFresh(step, context);
+    if (step.freshFor !== undefined) checkFresh(step, context);
   },
 });
 

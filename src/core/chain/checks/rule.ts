@@ -22,6 +22,8 @@ export type RuleContext = Readonly<{
   unwritable(path: string): FileRefused | undefined;
   /** Whether files that responses should equal may be written. */
   accepts: boolean;
+  /** The name of the project's secret whose value a text is. */
+  secretNamed(text: string): string | undefined;
   /** Reports a problem of a text inside a file. */
   reportIn(source: Source, problem: Problem): void;
   /** Reports a problem at a place of a file. */
@@ -32,7 +34,7 @@ export type RuleContext = Readonly<{
 export type Rule = (context: RuleContext) => Visitor;
 
 /** What of the surroundings rules may look at. */
-export type RuleSurroundings = Pick<RuleContext, 'readFile' | 'openFile' | 'unwritable' | 'accepts'>;
+export type RuleSurroundings = Pick<RuleContext, 'readFile' | 'openFile' | 'unwritable' | 'accepts' | 'secretNamed'>;
 
 export function ruleContext(
   chain: Chain,

@@ -12,6 +12,7 @@ import type { CallStep } from '../model.ts';
 import { idempotencyKey } from '../idempotency-key.ts';
 import { paging } from '../paging.ts';
 import { poll } from '../poll.ts';
+import { freshFor } from '../fresh-for.ts';
 import { retry } from '../retry.ts';
 import { timeout } from '../timeout.ts';
 import { undo } from '../undo.ts';
@@ -75,7 +76,7 @@ function callShape() {
     retry: retry().optional().describe('How the request is retried when it fails: tries, wait, on.'),
     'max-wait': duration().optional().describe("The longest time to wait for a server's Retry-After. Default: 1m."),
     'rate-limit': rateLimit().optional().describe('A stricter rate limit of this call, within that of its API.'),
-    'fresh-for': duration().optional().describe('A recorded response no older than this is used instead of sending.'),
+    'fresh-for': freshFor(),
     'until-event': untilEvent().optional().describe('When to stop reading a stream of events.'),
     namespaces: named(word('a namespace URI')).optional().describe('Namespaces for xpath(), by prefix.'),
     expect: expectations().optional().describe('Expectations on the response.'),
@@ -132,7 +133,7 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     retry: given.retry,
     maxWaitMs: given['max-wait'],
     rateLimit: given['rate-limit'],
-    freshForMs: given['fresh-for'],
+    freshFor: given['fresh-for'],
     undo: given.undo,
     onFailure: given['on-failure'] ?? 'stop',
   };
@@ -152,6 +153,7 @@ function partsOfCall(step: CallStep): readonly Part[] {
     ...namedParts(pages?.query ?? [], 'query', { ...ofPages, leftOut: true }),
     ...[polled?.until, polled?.giveUpWhen].flatMap((each) => conditionPart(each, ofPoll)),
     ...expressionPart(polled?.progress, ofPoll),
+    ...expressionPart(step.retry?.after, { ...at, key: 'retry' }),
 
     ...expect.map((each) => expectationPart(each, at)),
     ...bindingParts(keep, {

@@ -196,7 +196,7 @@ function undoCall(step: CallStep, { request, expect }: Undo): CallStep {
     ...step,
     poll: undefined,
     rateLimit: undefined,
-    freshForMs: undefined,
+    freshFor: undefined,
     when: undefined,
     request: { ...request, auth: step.request.auth },
     expect,

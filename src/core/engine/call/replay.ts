@@ -1,3 +1,4 @@
+import { freshForOf } from '../fresh-for.ts';
 import { goingOn, savedValue, type NotSent } from './going-on.ts';
 import type { HttpResponse } from '../../http/message.ts';
 import type { Resolvers } from '../resolvers.ts';
@@ -19,7 +20,7 @@ export type Before =
 export function beforeSending(site: CallSite): Before {
   const { step, context } = site;
   const { recorded, redone, run } = context;
-  const freshForMs = run.fresh && step.freshForMs;
+  const freshForMs = run.fresh && freshForOf(step, site.endpoint, run.clock.nowMs());
   if (recorded ? isTheGoal(site, recorded) : freshForMs === undefined) return SEND;
   const first = new RequestBuilder(step.request, site.endpoint, context).first();
   context.host.beginAgain();

@@ -1,7 +1,10 @@
 import { mayRepeat } from '../../chain/changes.ts';
 import { decideRetry, DEFAULT_MAX_WAIT_MS, type Decision, type Tried } from '../../pacing/retry.ts';
 import type { Clock } from '../../ports.ts';
+import { evaluate } from '../../expression/evaluate.ts';
+import { Duration } from '../../value/value.ts';
 import { askedToWait } from './asked-to-wait.ts';
+import { readResponse } from './read.ts';
 import type { Sent } from './sent.ts';
 import type { CallSite } from './site.ts';
 
@@ -16,7 +19,7 @@ export class RetryState {
   /** What to do after a try; nothing when it is not asked of retrying at all. */
   decide(sent: Sent): Decision {
     const { context } = this.site;
-    const tried = triedOf(sent, context.run.clock);
+    const tried = this.asked(triedOf(sent, context.run.clock), sent);
     if (!tried) return { not: 'meant' };
     const decision = decideRetry(tried, this.rules());
     // A limit that opens so late pauses the run, unless it is told to stay.
@@ -30,6 +33,17 @@ export class RetryState {
       this.reasons.push(decision.why);
     }
     return decision;
+  }
+
+  /** With what the body asks to wait, beside `Retry-After`; the longer counts. */
+  private asked(tried: Tried | undefined, sent: Sent): Tried | undefined {
+    const { step, endpoint } = this.site;
+    const { after } = step.retry ?? endpoint?.retry ?? {};
+    if (!tried || !after?.tree || !('response' in sent)) return tried;
+    const { frame } = readResponse(this.site, sent, { tookMs: 0, tries: this.count });
+    const { value } = evaluate(after.tree, frame);
+    if (!(value instanceof Duration) || value.milliseconds < 0) return tried;
+    return { ...tried, retryAfterMs: Math.max(tried.retryAfterMs ?? 0, value.milliseconds) };
   }
 
   private rules(): Parameters<typeof decideRetry>[1] {

@@ -17,7 +17,7 @@ import { catchFillFault } from '../fill.ts';
 import { failureGroups } from '../failure-groups.ts';
 import { Gathered } from '../gathered.ts';
 import { itemRecord } from './start.ts';
-import type { Identities} from '../item-identity.ts';
+import type { Identities } from '../item-identity.ts';
 import { type ItemAt } from '../item-identity.ts';
 import { itemsAt } from '../loop-items.ts';
 import { placeOf } from '../places.ts';

@@ -3,7 +3,7 @@ import type { Problem } from '../../diagnostics/problem.ts';
 import { wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { FileRefused } from '../../expression/host.ts';
 import type { Resolver } from '../../template/fill.ts';
-import { plainTextOf, type TextTemplate } from '../../template/template.ts';
+import { plainTextOf, type NamedText, type TextTemplate } from '../../template/template.ts';
 import type { OpenedFile, RequestBody } from '../message.ts';
 
 /** What building a body may ask of what is around it. */
@@ -29,6 +29,8 @@ export type BodyKind<T, Also extends string = never> = Readonly<{
   /** The media type that is sent unless the call sets another. */
   type(value: T, boundary: string): string;
   texts(value: T): readonly TextTemplate[];
+  /** Those of them that stand under names. */
+  named?(value: T): readonly NamedText[];
   /** Names of files that it reads, for the checks. */
   files?(value: T): readonly TextTemplate[];
   /** What is wrong with it beyond its shape. */
@@ -50,6 +52,7 @@ export type Body = Readonly<{
   /** Where a call says another media type than the kind's own. */
   ownType: Source | undefined;
   texts: readonly TextTemplate[];
+  named: readonly NamedText[];
   /** Those of the texts that name files. */
   files: readonly TextTemplate[];
   problems: readonly BodyProblem[];
@@ -65,6 +68,7 @@ export function bindBody<T>(kind: BodyKind<T, string>, value: T, ownType: Source
     key: kind.key,
     ownType,
     texts: kind.texts(value),
+    named: kind.named?.(value) ?? [],
     files,
     problems: kind.problems?.(value) ?? [],
     fileProblems: (host) => [...missingFiles(files, host), ...(kind.fileProblems?.(value, host) ?? [])],

@@ -1,6 +1,6 @@
 import { named, parameter, type Named } from '../../schema/leaves.ts';
 import { fillFault, parameterValues } from '../../template/fill.ts';
-import { textsOf, type ValueTemplate } from '../../template/template.ts';
+import { namedTexts, textsOf, type ValueTemplate } from '../../template/template.ts';
 import { encodeUnreserved } from '../../value/percent.ts';
 import { textOf } from '../../value/text.ts';
 import type { BodyKind } from './definition.ts';
@@ -11,6 +11,7 @@ export const form: BodyKind<Named<ValueTemplate>> = {
   schema: named(parameter()).describe('Fields of a form by name; null omits a field, an array repeats it.'),
   type: () => 'application/x-www-form-urlencoded',
   texts: (fields) => fields.flatMap(({ value }) => textsOf(value)),
+  named: (fields) => fields.flatMap(({ name, value }) => namedTexts(value, name)),
   build: (fields, resolver) =>
     fields
       .flatMap(({ name, nameRange, file, value }) =>

@@ -1,6 +1,6 @@
 import { jsonValue } from '../../schema/leaves.ts';
 import { fillJson } from '../../template/fill.ts';
-import { textsOf, type ValueTemplate } from '../../template/template.ts';
+import { namedTexts, textsOf, type ValueTemplate } from '../../template/template.ts';
 import type { BodyKind } from './definition.ts';
 
 /** A JSON body (RFC 8259), built as a value and written once; kinds are kept and members stay in the order written. */
@@ -9,5 +9,6 @@ export const json: BodyKind<ValueTemplate> = {
   schema: jsonValue().describe('A JSON body; a string that is one placeholder keeps the type of its value.'),
   type: () => 'application/json',
   texts: textsOf,
+  named: (value) => namedTexts(value),
   build: (template, resolver) => fillJson(template, resolver) ?? 'null',
 };

@@ -3,7 +3,7 @@ import { fileName, named, parameter, text, word, type Named } from '../../schema
 import { taking } from '../../schema/input.ts';
 import { mapping, placedOf } from '../../schema/shape.ts';
 import { fillFault, fillFileName, fillText, parameterValues } from '../../template/fill.ts';
-import { textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
+import { namedTexts, textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
 import { textOf } from '../../value/text.ts';
 import { mediaTypeOfFile } from '../media-types.ts';
 import { assembled, opened } from './assemble.ts';
@@ -48,6 +48,7 @@ export const multipart: BodyKind<Named<Field>> = {
     fields.flatMap(({ value }) =>
       value.kind === 'text' ? textsOf(value.value) : [value.file, ...(value.filename ? [value.filename] : [])],
     ),
+  named: (fields) => fields.flatMap(({ name, value }) => (value.kind === 'text' ? namedTexts(value.value, name) : [])),
   files: (fields) => fields.flatMap(({ value }) => (value.kind === 'file' ? [value.file] : [])),
   build: (fields, resolver, host) => {
     const parts = fields.flatMap((entry) => {

@@ -66,6 +66,16 @@ export const surroundingCodes: CodePages = {
       'A literal in a file looks like a credential, by its form or by its name. Put it into secrets.env and write {secret.NAME}: then it is masked everywhere and in no repository.',
     example: { steps: '- call: list\n  request: GET /list\n  headers: { X-Api-Key: kvitnes-0a1b2c3d }' },
   },
+  'looks-like-placeholder': {
+    about:
+      'A text that is sent is what documentation writes where a value belongs, such as YOUR_KEY, <id> or xxxxx. Make it an input, and write its name in braces.',
+    example: { steps: '- call: list\n  request: GET /list\n  query: { berth: YOUR_BERTH }' },
+  },
+  'secret-in-file': {
+    about:
+      'A text in a file is the value of a secret in secrets.env. Write {secret.NAME} in its place: then it is in no repository and masked everywhere.',
+    example: { command: '@known-secret check chains/pasted.chain.yaml' },
+  },
   'plain-http': {
     about: 'Credentials would be sent over plain http to another machine, readable by anyone on the network path.',
     example: {

@@ -26,7 +26,7 @@ steps:
   - call: arrivals
     request: GET /arrivals{?day,flag}`,
     `inputs:
-  cargo: { type: table, columns: { tonnes: number }, separator: ';', charset: windows-1252 }
+  cargo: { type: table, columns: { tonnes: number }, separator: ';', charset: windows-1252, decimal: ',', thousands: '.' }
 steps:
   - each: row in cargo
     steps:
@@ -43,7 +43,7 @@ steps:
   retry: [
     `- call: arrivals
   request: GET /arrivals
-  retry: { tries: 4, wait: 250ms to 10s, on: [connection, 503] }`,
+  retry: { tries: 4, wait: 250ms to 10s, on: [connection, 503], after: $.wait_seconds * 1s }`,
   ],
   'The step each': [
     `- each: arrival in due

@@ -29,6 +29,11 @@ export function documentedIn(text: string, isBody = false): readonly DocumentedP
   return isBody && !isAll ? all.filter(({ from }) => text.startsWith('{{', from)) : all;
 }
 
+/** Whether a text is a placeholder of documentation and nothing else, other than one of ours. */
+export function isDocumented(text: string): boolean {
+  return text !== '...' && WHOLE.some((pattern) => pattern.test(text));
+}
+
 /** A name of a chain: `vessel_id` of `vessel-id`, `vesselId` and `VESSEL ID`. */
 export function inputName(words: string): string {
   const name = words
