@@ -6,7 +6,9 @@ import { nameFor, propose, search, type Hit, type Search } from '../../core/path
 import { isName } from '../../core/path/scanner.ts';
 import { stepName } from '../../core/journal/address.ts';
 import type { Value } from '../../core/value/value.ts';
-import { counted, showValue } from '../../core/value/show.ts';
+import { counted, grouped, showValue } from '../../core/value/show.ts';
+import { searchXml, type XmlHit } from '../../core/path/propose-xml.ts';
+import { readXml } from '../../core/value/xml.ts';
 import { yamlScalar } from '../../core/yaml/quoting.ts';
 import { jsonOf, openDocument, plainJsonOf, type Document, type DocumentOptions } from '../documents.ts';
 import type { ExitStatus, Io } from '../io.ts';
@@ -18,17 +20,18 @@ import { visible } from '../../core/value/visible.ts';
 import { examples, type CommandModule } from './definition.ts';
 
 type Way = 'exact' | 'all' | 'field';
-type Options = DocumentOptions & Readonly<{ as: 'text' | 'json'; keep?: string; into?: string; by: Way }>;
+type Options = DocumentOptions & Readonly<{ as: 'text' | 'json' | 'set'; keep?: string; into?: string; by: Way }>;
 
-/** Hits that are shown. */
+/** Hits that are shown, and that are listed for programs. */
 const MAX_SHOWN = 5;
+const MAX_LISTED = 1000;
 
 /** `find TEXT`: where a value or a name stands in a response, and the paths that lead there. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
-    formOption(sub)
+    formOption(sub, 'set')
       .argument('<text>', 'a value, a part of one, or the name of a member')
-      .argument('[file]', 'JSON file, or - for standard input (default: the last recorded response)')
+      .argument('[file]', 'JSON or XML file, or - for standard input (default: the last recorded response)')
       .option('--call <name>', 'search the response of this call')
       .option('--run <id>', 'run to read (default: the newest record)')
       .option('--keep <name>', 'keep the first place found under this name; needs --into')
@@ -56,6 +59,14 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
     );
   }
   const document = await openDocument(options, io);
+  return isXml(document.text) ? inXml(text, document, options, io) : inJson(text, document, options, io);
+}
+
+function isXml(text: string): boolean {
+  return /^\ufeff?\s*<[?!A-Za-z]/.test(text.slice(0, 200));
+}
+
+function inJson(text: string, document: Document, options: Options, io: Io): ExitStatus {
   let body = plainJsonOf(document);
   let { hits, count } = search(body, text);
   // Numbers are shown and searched for as they were sent; a document without any in sight need not be read so carefully.
@@ -64,8 +75,11 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
     ({ hits, count } = search(body, text));
   }
   if (options.as === 'json') {
-    const rows = hits.map((hit) => ({ ...propose(body, hit), name: nameFor(hit) }));
+    const rows = hits.slice(0, MAX_LISTED).map((hit) => ({ ...propose(body, hit), name: nameFor(hit) }));
     io.exit.out(`${JSON.stringify(rows, null, 2)}\n`);
+  } else if (options.as === 'set') {
+    const lines = hits.map((hit) => `  ${yamlScalar(propose(body, hit).exact)}: ${JSON.stringify(hit.value)}\n`);
+    io.exit.out(hits.length === 0 ? '' : `set:\n${lines.join('')}`);
   } else {
     io.exit.out(`${shown({ hits, count }, body, document.name, text, io)}\n`);
   }
@@ -77,21 +91,74 @@ async function execute(text: string, options: Options, io: Io): Promise<ExitStat
 function shown({ hits, count }: Search, body: Value, name: string, text: string, io: Io): string {
   const palette = paletteOf(io.colors);
   if (count === 0) return `${JSON.stringify(text)} was not found in ${name}`;
-  const parts = hits.slice(0, MAX_SHOWN).map((hit) => {
+  const groups = groupsOf(hits);
+  const parts = groups.slice(0, MAX_SHOWN).map(({ hit, places }) => {
     const { exact, all, byField } = propose(body, hit);
     const room = Math.max(20, io.columns - exact.length - 3);
     const rows: readonly (readonly [string, string | undefined])[] = [
       ['over all items', all],
       ['by a field', byField],
       ['keep', `${nameFor(hit)}: ${yamlScalar(exact)}`],
+      ['places like it', places === 1 ? undefined : `${grouped(places - 1)} more`],
     ];
     const lines = rows.flatMap(([label, path]) =>
       path === undefined ? [] : [`  ${palette.quiet(label.padEnd(16))}${visible(path)}`],
     );
     return [`${palette.strong(visible(exact))}   ${cut(visible(showValue(hit.value)), room)}`, ...lines].join('\n');
   });
-  const rest = count > MAX_SHOWN ? `\n\nand ${counted(count - Math.min(count, MAX_SHOWN), 'more place')}` : '';
+  const told = groups.slice(0, MAX_SHOWN).reduce((sum, { places }) => sum + places, 0);
+  const rest = count > told ? `\n\nand ${counted(count - told, 'more place')}` : '';
   return `${palette.quiet(`${counted(count, 'place')} in ${name}`)}\n\n${parts.join('\n\n')}${rest}`;
+}
+
+/** Places that only items tell apart, by the first of them. */
+function groupsOf(hits: readonly Hit[]): readonly Readonly<{ hit: Hit; places: number }>[] {
+  const groups = new Map<string, { hit: Hit; places: number }>();
+  for (const hit of hits) {
+    const pattern = `${hit.rank} ${hit.keys.map((key) => (typeof key === 'number' ? '*' : JSON.stringify(key))).join('/')}`;
+    const group = groups.get(pattern);
+    if (group) group.places++;
+    else groups.set(pattern, { hit, places: 1 });
+  }
+  return [...groups.values()];
+}
+
+/** The same in an XML document, where paths are those of XPath. */
+function inXml(text: string, document: Document, options: Options, io: Io): ExitStatus {
+  const read = readXml(document.text);
+  if (!('document' in read)) throw new CommandError('not-decodable', `${document.name} is not XML: ${read.message}`);
+  const hits = searchXml(read.document, text);
+  const palette = paletteOf(io.colors);
+  const keepOf = ({ exact }: XmlHit) => `xpath(${JSON.stringify(`string(${exact})`)})`;
+  if (options.as === 'json')
+    io.exit.out(
+      `${JSON.stringify(
+        hits.map(({ exact, all, name }) => ({ exact, all, name })),
+        null,
+        2,
+      )}\n`,
+    );
+  else if (hits.length === 0) io.exit.out(`${JSON.stringify(text)} was not found in ${document.name}\n`);
+  else {
+    const parts = hits.slice(0, MAX_SHOWN).map((hit) => {
+      const rows = [
+        ['of all', hit.all],
+        ['keep', `${hit.name}: ${keepOf(hit)}`],
+      ] as const;
+      const lines = rows.map(([label, path]) => `  ${palette.quiet(label.padEnd(16))}${visible(path)}`);
+      return [
+        `${palette.strong(visible(hit.exact))}   ${cut(visible(showValue(hit.text)), io.columns)}`,
+        ...lines,
+      ].join('\n');
+    });
+    const rest = hits.length > MAX_SHOWN ? `\n\nand ${counted(hits.length - MAX_SHOWN, 'more place')}` : '';
+    io.exit.out(
+      `${palette.quiet(`${counted(hits.length, 'place')} in ${document.name}`)}\n\n${parts.join('\n\n')}${rest}\n`,
+    );
+  }
+  const [first] = hits;
+  if (!first) return 1;
+  return options.keep === undefined ? 0 : keepIn(keepOf(first), document, options, io);
 }
 
 /** Writes the `keep` into the call that gave the response; the file is otherwise left as it is. */

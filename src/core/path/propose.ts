@@ -20,7 +20,7 @@ type Proposal = Readonly<{
 }>;
 
 /** Hits that are gathered, at most; beyond them only the count goes on. */
-const MAX_HITS = 1000;
+const MAX_HITS = 20_000;
 
 export type Search = Readonly<{ hits: readonly Hit[]; count: number }>;
 
