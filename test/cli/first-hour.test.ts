@@ -1,3 +1,5 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { TOKEN, useHarbour } from '../support/harbour.ts';
 import { useFolders } from '../support/program.ts';
 
@@ -348,6 +350,22 @@ describe('find', () => {
       "/tides/tide[2]/*[local-name()='height']/@unit",
     );
     expect(await place.run(['find', 'x', 'broken.xml'].slice(0, 2), { input: '' })).toMatchObject({ status: 2 });
+  });
+
+  test('look --paths lists them too', async () => {
+    const server = createServer((_request, response) => {
+      response.setHeader('content-type', 'application/xml').end(xml);
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const place = folderWith({});
+    await place.run(['send', 'GET', `http://127.0.0.1:${(server.address() as AddressInfo).port}/tides`]);
+    server.close();
+    const { out } = await place.run(['look', '--paths']);
+    expect(out.trim().split('\n')).toEqual([
+      expect.stringMatching(/^\/tides\/tide\[1\]\/height +'2.06'$/),
+      expect.stringMatching(/^\/tides\/tide\[2\]\/\*\[local-name\(\)='height'\] +'3.10'$/),
+      expect.stringMatching(/height'\]\/@unit +'m'$/),
+    ]);
   });
 
   test('places that only items tell apart are one, with their number', async () => {

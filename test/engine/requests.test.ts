@@ -8,6 +8,7 @@ import { chainOf, coreRun, type CoreOptions } from '../support/engine.ts';
 
 const files: Readonly<Record<string, string>> = {
   'order.json': '{\n  "vessel" : "sample",  "n": 1.10,\n  "lines": [ {"qty": 1}, {"qty": 2} ],\n  "note": "x"\n}\n',
+  'empty.json': '{"a":{}}',
   'chart.png': '\u0089PNG bytes',
 };
 
@@ -44,6 +45,18 @@ test.each([
     'json-file with values put in by path: every other byte stays',
     'request: POST /o\njson-file: order.json\nset:\n  $.vessel: "{vessel}"\n  $.lines[*].qty: "{n}"\n  $.note: "due {n}"',
     '{\n  "vessel" : "KM 204/5 <&\\">",  "n": 1.10,\n  "lines": [ {"qty": 3}, {"qty": 3} ],\n  "note": "due 3"\n}\n',
+    'application/json',
+  ],
+  [
+    'json-file with members added, laid out as the others are',
+    'request: POST /o\njson-file: order.json\nset:\n  $.berth: "{n}"\n  $.lines[*].flag: "NO"\n  $.crew: 2',
+    '{\n  "vessel" : "sample",  "n": 1.10,\n  "lines": [ {"qty": 1, "flag": "NO"}, {"qty": 2, "flag": "NO"} ],\n  "note": "x",\n  "berth": 3,\n  "crew": 2\n}\n',
+    'application/json',
+  ],
+  [
+    'json-file with members added to an empty object',
+    'request: POST /o\njson-file: empty.json\nset:\n  $.a.b: "{n}"\n  $.a.c: x',
+    '{"a":{"b": 3, "c": "x"}}',
     'application/json',
   ],
   [
@@ -87,7 +100,8 @@ test('multipart: names are quoted as RFC 7578 says, files keep their bytes, the 
 });
 
 test.each([
-  ['a path that finds nothing', 'json-file: order.json\nset: { $.berth: x }', 'found-nothing'],
+  ['a name that is nearly another', 'json-file: order.json\nset: { $.vesel: x }', 'found-nothing'],
+  ['a path that finds nothing', 'json-file: order.json\nset: { $.cargo.berth: x }', 'found-nothing'],
   ['a placeholder that would leave the folder', 'file: "{vessel}.json"', 'invalid-value'],
   ['a character that XML cannot hold', `xml: "<v>{url_decoded('%07')}</v>"`, 'invalid-value'],
 ])('%s is told before anything is sent', async (_name, body, code) => {

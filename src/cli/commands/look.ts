@@ -8,10 +8,12 @@ import { CommandError } from '../../runner/command-error.ts';
 import { openWorkspace } from '../../runner/workspace.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { pathsIn, type LineOfBody } from '../../core/path/lines.ts';
+import { linesOfXml } from '../../core/path/propose-xml.ts';
+import { readXml } from '../../core/value/xml.ts';
 import { originsOf } from '../../core/report/origins.ts';
 import type { ExchangeRecord } from '../../core/report/exchange.ts';
 import type { RecordedRun } from '../../adapters/journal-reader.ts';
-import { bodyJson } from '../../runner/record.ts';
+import { bodyJson, bodyText } from '../../runner/record.ts';
 import { pathLines, showCallback, showExchange, tryLines } from '../view/exchange.ts';
 import { originLines } from '../view/preview.ts';
 import type { Palette } from '../view/palette.ts';
@@ -115,8 +117,10 @@ function notThere({ id, journal }: RecordedRun, call: string | undefined, item: 
 function pathsOf({ sent, answered }: ExchangeRecord, record: RecordedRun): readonly LineOfBody[] {
   const body = bodyJson(record, answered?.body);
   if (body !== undefined) return pathsIn(body);
-  const advice = 'Paths work on JSON. Leave out --paths to see the response itself.';
-  throw new CommandError('not-decodable', `The response of ${stepName(sent.step)} is not JSON`, advice);
+  const xml = readXml(bodyText(record, answered?.body) ?? '');
+  if ('document' in xml) return linesOfXml(xml.document);
+  const advice = 'Paths work on JSON and XML. Leave out --paths to see the response itself.';
+  throw new CommandError('not-decodable', `The response of ${stepName(sent.step)} is neither JSON nor XML`, advice);
 }
 
 /** The request line, and beneath it each value with where it came from. */

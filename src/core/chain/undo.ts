@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import { bodiesOf, bodyShape } from '../http/bodies/list.ts';
-import { named, parameter, requestLine, word } from '../schema/leaves.ts';
+import { parameter, requestLine, word } from '../schema/leaves.ts';
+import { namedOrWhole } from '../schema/whole-object.ts';
 import { mapping } from '../schema/shape.ts';
 import { expectations } from './steps/expect/list.ts';
 import type { Undo } from './model.ts';
@@ -13,8 +14,8 @@ export const undo = () =>
     requestLine().transform((line): Undo => ({ request: { ...BARE, line }, expect: [] })),
     mapping({
       request: requestLine().describe('METHOD and target.'),
-      query: named(parameter()).optional().describe('Query parameters by name.'),
-      headers: named(parameter()).optional().describe('Headers of the request.'),
+      query: namedOrWhole(parameter()).optional().describe('Query parameters by name.'),
+      headers: namedOrWhole(parameter()).optional().describe('Headers of the request.'),
       ...bodyShape,
       type: word('a media type').optional().describe('The media type of the body.'),
       expect: expectations().optional().describe('Expectations on the response. Default: 2xx, 404 or 410.'),

@@ -44,9 +44,12 @@ function useOfStep({ file, inputs, keep }: ChainStep): ChainUse {
 
 /** What is wrong with how a chain is used: what it takes and is not given, and what is read of it that it does not give. */
 export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readonly Diagnostic[] {
-  const given = new Set(inputs.map(({ name }) => name));
+  // What an object gives is known only when it is there.
+  const named = inputs.filter(({ whole }) => !whole);
+  const given = new Set(named.map(({ name }) => name));
   const known = used.inputs.map(({ name }) => name);
-  const lacking = used.inputs.filter((input) => !given.has(input.name) && !input.default && !input.optional);
+  const mayLack = named.length === inputs.length;
+  const lacking = used.inputs.filter((input) => mayLack && !given.has(input.name) && !input.default && !input.optional);
   const outputs = used.outputs.map(({ name }) => name);
   const missing = lacking.map(({ name }) => name).join(', ');
   return [
@@ -60,7 +63,7 @@ export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readon
             advice: 'Add it under inputs.',
           }),
         ]),
-    ...inputs.flatMap((entry) =>
+    ...named.flatMap((entry) =>
       known.includes(entry.name)
         ? wrongConstant(entry, used)
         : [

@@ -2,7 +2,7 @@ import type { Header } from '../http/message.ts';
 import { curlCommand } from './curl-command.ts';
 
 /** A recorded request; what is secret in it is masked. */
-export type RecordedSample = Readonly<{ method: string; url: string; headers: readonly Header[] }>;
+type RecordedSample = Readonly<{ method: string; url: string; headers: readonly Header[] }>;
 
 /** A form in which a recorded request is printed: one entry below. */
 type ExportForm = Readonly<{ name: string; print(request: RecordedSample, body: string | undefined): string }>;

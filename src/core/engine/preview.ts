@@ -5,6 +5,7 @@ import { type CallStep, type Chain, type ChainStep, type Step } from '../chain/m
 import { allSteps, bindingsOf } from '../chain/steps/inside.ts';
 import { secretIn, type Secrecy } from '../expression/secrecy.ts';
 import { targetPlaceholders } from '../template/request-line.ts';
+import { entriesOf } from '../schema/whole-object.ts';
 import { secretInTemplate } from '../template/secrecy.ts';
 import { placeholdersOf as placeholdersOfText, textsOf } from '../template/template.ts';
 import { evaluate } from '../expression/evaluate.ts';
@@ -76,14 +77,17 @@ async function frameInside(step: ChainStep, chain: Chain, outer: StepFrame): Pro
   const { masked } = previewResolvers(outer, outer.endpointOf(outer.chain));
   const given = new Map<string, Given>();
   const secretNames = new Map<string, Secrecy>();
-  for (const { name, value, nameRange, file } of step.inputs) {
+  for (const entry of step.inputs) {
+    const { name, value } = entry;
     const secret = secretInTemplate(value, outer.secretNames);
     if (secret !== undefined) secretNames.set(name, secret);
     const placeholders = textsOf(value).flatMap(placeholdersOfText);
     if (secret !== undefined || placeholders.some(({ node }) => unknownIn(node, outer))) continue;
-    const filled = fillValue(value, masked);
-    const source = { file, text: name, locate: () => nameRange };
-    if (filled !== 'left-out') given.set(name, { value: filled.value, source });
+    for (const { name, value: of, nameRange, file } of entriesOf([entry], masked)) {
+      const filled = fillValue(of, masked);
+      const source = { file, text: name, locate: () => nameRange };
+      if (filled !== 'left-out') given.set(name, { value: filled.value, source });
+    }
   }
   const runHost = outer.runHost.beside(chain.file);
   const { inputs } = await resolveInputs(chain, given, {}, inputHost(runHost, 'preview'));

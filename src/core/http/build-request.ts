@@ -6,13 +6,14 @@ import { secretIn } from '../expression/secrecy.ts';
 import type { Named, NamedEntry } from '../schema/leaves.ts';
 import { FillFault, fillFault, fillText, fillValue, parameterValues, type Resolver } from '../template/fill.ts';
 import { fillTarget, queryPair } from '../template/target.ts';
+import { entriesOf } from '../schema/whole-object.ts';
 import type { ValueTemplate } from '../template/template.ts';
 import { NoUriForm } from '../template/uri-template.ts';
 import { showValue } from '../value/show.ts';
 import { Mask, type Value } from '../value/value.ts';
 import type { Credential } from './auth/definition.ts';
 import type { Endpoint, RequestTemplate } from './endpoint.ts';
-import { headerText, SECRET_HEADERS } from './headers.ts';
+import { headerNameProblem, headerText, SECRET_HEADERS } from './headers.ts';
 import {
   headerOf,
   isHttpUrl,
@@ -127,13 +128,15 @@ function assembled(context: BuildContext, { method, url, body, isOwn }: Parts): 
 }
 
 /** The headers of a call as far as they may go to a URL: where a server led to another origin, without what is secret. */
-function carried({ request, led }: BuildContext, url: string, isOwn: boolean): RequestTemplate['headers'] {
+function carried({ request, led, resolver }: BuildContext, url: string, isOwn: boolean): RequestTemplate['headers'] {
   if (!led || isOwn || originKey(url) === originKey(led.from)) return request.headers;
-  return request.headers.filter(({ name, value }) => {
-    const isDropped = SECRET_HEADERS.has(name.toLowerCase()) || led.isSecret(value);
-    if (isDropped) led.dropped(name);
-    return !isDropped;
-  });
+  const kept = (isDropped: (entry: NamedEntry<ValueTemplate>) => boolean) => (entry: NamedEntry<ValueTemplate>) => {
+    const isKept = !isDropped(entry);
+    if (!isKept) led.dropped(entry.name);
+    return isKept;
+  };
+  const open = request.headers.filter(kept(({ value }) => led.isSecret(value)));
+  return entriesOf(open, resolver).filter(kept(({ name }) => SECRET_HEADERS.has(name.toLowerCase())));
 }
 
 /** A request with its credentials: headers in place of those of the same name, parameters last, cookies beside others. */
@@ -184,8 +187,9 @@ function resolveTarget({ request }: BuildContext, base: string | undefined, targ
 
 /** The same parameter in the call replaces the api's. */
 function queryOf(ofApi: Named<ValueTemplate>, ofCall: Named<ValueTemplate>, resolver: Resolver): readonly string[] {
-  const replaced = new Set(ofCall.map(({ name }) => name));
-  return [...ofApi.filter(({ name }) => !replaced.has(name)), ...ofCall].flatMap((entry) => {
+  const own = entriesOf(ofCall, resolver);
+  const replaced = new Set(own.map(({ name }) => name));
+  return [...ofApi.filter(({ name }) => !replaced.has(name)), ...own].flatMap((entry) => {
     return parameterValues(entry.value, resolver).map((value) => parameterText(entry, value));
   });
 }
@@ -201,13 +205,20 @@ function parameterText(entry: NamedEntry<ValueTemplate>, value: Value): string {
 }
 
 function headersOf(entries: Named<ValueTemplate>, resolver: Resolver): readonly Header[] {
-  return entries.flatMap((entry): readonly Header[] => {
+  return entriesOf(entries, resolver).flatMap((entry): readonly Header[] => {
+    if (!resolver.forRecord) refuseHeaderName(entry);
     const filled = fillValue(entry.value, resolver);
     if (filled === 'left-out') return [];
     if (filled.value === null) return [[entry.name, LEFT_OUT]];
     const text = headerText(filled.value, resolver.forRecord);
     return [[entry.name, typeof text === 'string' ? text : faultAt(entry, text)]];
   });
+}
+
+/** Names of a file are checked with it; those of an object are known only here. */
+function refuseHeaderName(entry: NamedEntry<ValueTemplate>): void {
+  const problem = headerNameProblem(entry.name);
+  if (problem) faultAt(entry, { code: 'reserved-header', ...problem });
 }
 
 function faultAt(entry: NamedEntry<ValueTemplate>, problem: Omit<Problem, 'range'>): never {

@@ -5,7 +5,18 @@ import type { Problem } from '../diagnostics/problem.ts';
 import type { Header } from './message.ts';
 
 /** Headers that the transport writes; a file cannot. */
-export const OWN_HEADERS: ReadonlySet<string> = new Set(['host', 'content-length', 'transfer-encoding', 'connection']);
+const OWN_HEADERS: ReadonlySet<string> = new Set(['host', 'content-length', 'transfer-encoding', 'connection']);
+
+/** Why no request can have a header of this name (RFC 9110 section 5.1), if so. */
+export function headerNameProblem(name: string): Readonly<{ message: string; advice: string }> | undefined {
+  if (OWN_HEADERS.has(name.toLowerCase()))
+    return { message: `The header "${name}" is set by batharon from the URL and the body`, advice: 'Remove it.' };
+  if (/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/.test(name)) return undefined;
+  return {
+    message: `"${name}" is not a valid header name (RFC 9110 section 5.1)`,
+    advice: 'Header names consist of letters, digits and characters such as - and _.',
+  };
+}
 
 /** Headers whose values are masked whatever they are (semantics: masking, by name). */
 export const SECRET_HEADERS: ReadonlySet<string> = new Set([

@@ -207,7 +207,8 @@ export const named = <T>(inner: z.ZodType<T>) => {
   });
 };
 
-export type NamedEntry<T> = Readonly<{ name: string; nameRange: Range; file: SourceFile; value: T }>;
+/** An entry of a mapping; `whole` is a placeholder in place of the mapping, whose object has the entries. */
+export type NamedEntry<T> = Readonly<{ name: string; nameRange: Range; file: SourceFile; value: T; whole?: true }>;
 export type Named<T> = readonly NamedEntry<T>[];
 
 /** A flow mapping that is only a name in braces: a placeholder that lacks its quotes. */
@@ -221,7 +222,7 @@ function isBarePlaceholder({ node, reading }: Placed): boolean {
   );
 }
 
-function readText(scalar: YamlScalar, reading: Reading): TextTemplate {
+export function readText(scalar: YamlScalar, reading: Reading): TextTemplate {
   const { template, problems } = parseTemplate(scalar.source);
   for (const problem of problems) reading.report(inFile(scalar.source, problem));
   return template;

@@ -18,6 +18,25 @@ export function spanAt(text: string, keys: readonly (string | number)[]): Span |
   return [at, skip(text, at)];
 }
 
+/** A replacement of a span of a JSON text that adds members to an object, each on a line of its own where the others are. */
+export function addedMembers(
+  text: string,
+  keys: readonly (string | number)[],
+  members: readonly (readonly [name: string, json: string])[],
+): Readonly<{ span: Span; json: string }> {
+  const [start] = spanAt(text, keys)!;
+  const children = [...childrenAt(text, start)];
+  const last = children.at(-1);
+  const first = blank(text, start + 1);
+  const lead = text.slice(start + 1, first);
+  const gap = last && !/\s/.test(text[last.at - 1]!) ? '' : ' ';
+  const added = members.map(([name, json]) => `${JSON.stringify(name)}:${gap}${json}`);
+  if (!last) return { span: [start + 1, first], json: added.join(', ') };
+  const end = skip(text, last.at);
+  const between = lead === '' ? gap : lead;
+  return { span: [end, end], json: added.map((member) => `,${between}${member}`).join('') };
+}
+
 /** The members or items of the container at an offset. */
 function* childrenAt(text: string, start: number): Generator<{ key: string | number; at: number }> {
   const isObject = text[start] === '{';

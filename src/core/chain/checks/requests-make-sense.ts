@@ -1,4 +1,4 @@
-import { OWN_HEADERS } from '../../http/headers.ts';
+import { headerNameProblem } from '../../http/headers.ts';
 import type { Named } from '../../schema/leaves.ts';
 import type { ValueTemplate } from '../../template/template.ts';
 import type { CallStep } from '../model.ts';
@@ -35,15 +35,9 @@ function checkHeaders({ reportAt }: RuleContext, { request }: CallStep): void {
 
 /** Names of headers that can be sent, and are not the transport's own. */
 export function checkHeaderNames(headers: Named<ValueTemplate>, reportAt: RuleContext['reportAt']): void {
-  for (const { name, nameRange, file } of headers) {
-    if (OWN_HEADERS.has(name.toLowerCase())) {
-      const message = `The header "${name}" is set by batharon from the URL and the body`;
-      reportAt(file, { code: 'reserved-header', range: nameRange, message, advice: 'Remove it.' });
-    } else if (!/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/.test(name)) {
-      const message = `"${name}" is not a valid header name (RFC 9110 section 5.1)`;
-      const advice = 'Header names consist of letters, digits and characters such as - and _.';
-      reportAt(file, { code: 'reserved-header', range: nameRange, message, advice });
-    }
+  for (const { name, nameRange, file, whole } of headers) {
+    const problem = whole ? undefined : headerNameProblem(name);
+    if (problem) reportAt(file, { code: 'reserved-header', range: nameRange, ...problem });
   }
 }
 

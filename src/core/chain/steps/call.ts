@@ -4,6 +4,7 @@ import { callAuth } from '../../http/auth/list.ts';
 import { bodiesOf, bodyShape, keysBesideBodies } from '../../http/bodies/list.ts';
 import { READ_AS } from '../../http/decode.ts';
 import { choice, expression, fileName, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
+import { namedOrWhole } from '../../schema/whole-object.ts';
 import { byteSize, duration, rateLimit } from '../../schema/measures.ts';
 import type { Body } from '../../http/bodies/definition.ts';
 import type { Placed } from '../../schema/shape.ts';
@@ -46,8 +47,8 @@ function callShape() {
     request: requestLine().describe('METHOD and target, as the API documents them.'),
     api: word('the name of an API').optional().describe('The API, if it is not the one of the chain.'),
     auth: callAuth().optional().describe('Credentials of this call; none sends without credentials.'),
-    query: named(parameter()).optional().describe('Query parameters by name; an array repeats a parameter.'),
-    headers: named(parameter()).optional().describe('Headers of the request.'),
+    query: namedOrWhole(parameter()).optional().describe('Query parameters by name; an array repeats a parameter.'),
+    headers: namedOrWhole(parameter()).optional().describe('Headers of the request.'),
     ...bodyShape,
     type: word('a media type')
       .optional()

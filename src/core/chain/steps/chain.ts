@@ -1,4 +1,5 @@
 import { expression, named, value, word } from '../../schema/leaves.ts';
+import { namedOrWhole } from '../../schema/whole-object.ts';
 import { stepKind } from './definition.ts';
 import { bindingParts, namedParts } from '../parts.ts';
 
@@ -7,7 +8,7 @@ export const chain = stepKind({
   about: 'Runs another chain in a scope of its own.',
   shape: () => ({
     chain: word('the name of a chain file').describe('The chain file.'),
-    inputs: named(value()).optional().describe('Values for the inputs of the chain, by name.'),
+    inputs: namedOrWhole(value()).optional().describe('Values for the inputs of the chain, by name.'),
     keep: named(expression()).optional().describe('Outputs of the chain to keep, read as outputs.NAME.'),
   }),
   read: (given) => ({ kind: 'chain', file: given.chain, inputs: given.inputs ?? [], keep: given.keep ?? [] }),

@@ -7,6 +7,7 @@ import { joined, type Secrecy } from '../../expression/secrecy.ts';
 import { eachPath } from '../../expression/names-read.ts';
 import { insideOfStep } from '../../journal/address.ts';
 import { fillValue } from '../../template/fill.ts';
+import { entriesOf } from '../../schema/whole-object.ts';
 import type { Value } from '../../value/value.ts';
 import { bindAll, type Bound } from '../bind.ts';
 import type { StepFrame } from '../frame.ts';
@@ -48,12 +49,14 @@ function inputsOf({ inputs }: ChainStep, context: StepFrame): InnerInputs {
   const given = new Map<string, Given>();
   const secretNames = new Map<string, Secrecy>();
   const { real } = resolversFor(context);
-  for (const { name, value, nameRange, file } of inputs) {
-    const filled = fillValue(value, real);
-    const source = { file, text: name, locate: () => nameRange };
-    if (filled !== 'left-out') given.set(name, { value: filled.value, source });
-    const secret = secretInTemplate(value, context.secretNames);
-    if (secret !== undefined) secretNames.set(name, secret);
+  for (const input of inputs) {
+    const secret = secretInTemplate(input.value, context.secretNames);
+    for (const { name, value, nameRange, file } of entriesOf([input], real)) {
+      const filled = fillValue(value, real);
+      const source = { file, text: name, locate: () => nameRange };
+      if (filled !== 'left-out') given.set(name, { value: filled.value, source });
+      if (secret !== undefined) secretNames.set(name, secret);
+    }
   }
   return { given, secretNames };
 }

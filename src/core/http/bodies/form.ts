@@ -1,5 +1,6 @@
-import { named, parameter, type Named } from '../../schema/leaves.ts';
+import { parameter, type Named } from '../../schema/leaves.ts';
 import { fillFault, parameterValues } from '../../template/fill.ts';
+import { entriesOf, namedOrWhole } from '../../schema/whole-object.ts';
 import { namedTexts, textsOf, type ValueTemplate } from '../../template/template.ts';
 import { encodeUnreserved } from '../../value/percent.ts';
 import { textOf } from '../../value/text.ts';
@@ -8,12 +9,12 @@ import type { BodyKind } from './definition.ts';
 /** `application/x-www-form-urlencoded` (WHATWG URL section 5): null is left out, a list repeats its field. */
 export const form: BodyKind<Named<ValueTemplate>> = {
   key: 'form',
-  schema: named(parameter()).describe('Fields of a form by name; null omits a field, an array repeats it.'),
+  schema: namedOrWhole(parameter()).describe('Fields of a form by name; null omits a field, an array repeats it.'),
   type: () => 'application/x-www-form-urlencoded',
   texts: (fields) => fields.flatMap(({ value }) => textsOf(value)),
   named: (fields) => fields.flatMap(({ name, value }) => namedTexts(value, name)),
   build: (fields, resolver) =>
-    fields
+    entriesOf(fields, resolver)
       .flatMap(({ name, nameRange, file, value }) =>
         parameterValues(value, resolver).map((each) => {
           const text = textOf(each);

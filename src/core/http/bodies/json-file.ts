@@ -1,7 +1,8 @@
 import type { Problem } from '../../diagnostics/problem.ts';
 import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
+import { adviceOf, didYouMean } from '../../diagnostics/suggest.ts';
 import { locate } from '../../expression/evaluate.ts';
-import { frameOf } from '../../expression/frame.ts';
+import { frameOf, type Frame } from '../../expression/frame.ts';
 import type { PathNode } from '../../expression/model.ts';
 import { parseExpression } from '../../expression/parse.ts';
 import { keysOf } from '../../path/normalized.ts';
@@ -9,8 +10,9 @@ import { fileName, jsonValue, named, type NamedEntry } from '../../schema/leaves
 import { FillFault, fillFileName, fillJson, type Resolver } from '../../template/fill.ts';
 import { utf8Text } from '../../value/utf8.ts';
 import { plainTextOf, textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
+import { isObject } from '../../value/value.ts';
 import { readJson } from '../../value/json-read.ts';
-import { spanAt, type Span } from '../../value/json-spans.ts';
+import { addedMembers, spanAt, type Span } from '../../value/json-spans.ts';
 import { joined, opened } from './assemble.ts';
 import type { BodyHost, BodyKind, BodyProblem } from './definition.ts';
 
@@ -41,8 +43,9 @@ export const jsonFile: BodyKind<JsonFile, 'set'> = {
     const frame = frameOf(read.value, () => undefined);
     return set.flatMap((entry) => {
       const path = pathOf(entry);
-      if ('problem' in path || locate(path.path, frame).length > 0) return [];
-      return [at(sourceOf(entry), 'found-nothing', `${entry.name} found nothing in the file`)];
+      if ('problem' in path) return [];
+      const found = placesOf(path.path, frame);
+      return 'advice' in found ? [at(sourceOf(entry), 'found-nothing', foundNothing(entry), found.advice)] : [];
     });
   },
   build: ({ main, set = [] }, resolver, host) => {
@@ -50,28 +53,57 @@ export const jsonFile: BodyKind<JsonFile, 'set'> = {
     const read = readJson(text);
     if (!read.ok) refuse(main.source, 'not-decodable', noJson(read));
     const frame = frameOf(read.value, () => undefined);
-    const changes = set.flatMap((entry) => {
+    const changes: Change[] = [];
+    const added = new Map<string, { keys: Keys; members: [string, string][] }>();
+    for (const entry of set) {
       const path = pathOf(entry);
-      if ('problem' in path) return [];
-      const spans = locate(path.path, frame).map((node) => spanAt(text, keysOf(node))!);
+      if ('problem' in path) continue;
       const json = fillJson(entry.value, resolver);
       if (json === undefined) {
         const advice = 'Write {name ?? null}: a member of the file cannot be removed.';
         refuse(sourceOf(entry), 'found-nothing', `The input for ${entry.name} was not given`, advice);
       }
-      if (spans.length === 0) {
-        refuse(
-          sourceOf(entry),
-          'found-nothing',
-          `${entry.name} found nothing in the file`,
-          'To list its paths: batharon value',
-        );
-      }
-      return spans.map((span) => ({ span, json }));
-    });
-    return replaced(text, changes);
+      const found = placesOf(path.path, frame);
+      if ('advice' in found) refuse(sourceOf(entry), 'found-nothing', foundNothing(entry), found.advice);
+      if ('places' in found) changes.push(...found.places.map((keys) => ({ span: spanAt(text, keys)!, json })));
+      else
+        for (const keys of found.objects) {
+          const key = JSON.stringify(keys);
+          if (!added.has(key)) added.set(key, { keys, members: [] });
+          added.get(key)!.members.push([found.name, json]);
+        }
+    }
+    return replaced(text, [...changes, ...[...added.values()].map((to) => addedMembers(text, to.keys, to.members))]);
   },
 };
+
+type Keys = readonly (string | number)[];
+type Change = Readonly<{ span: Span; json: string }>;
+
+/** The values that a path finds; else the objects that its last name can be added to; else what may be meant. */
+type Places =
+  | Readonly<{ places: readonly Keys[] }>
+  | Readonly<{ objects: readonly Keys[]; name: string }>
+  | Readonly<{ advice: string }>;
+
+function placesOf(path: PathNode, frame: Frame): Places {
+  const found = locate(path, frame);
+  if (found.length > 0) return { places: found.map(keysOf) };
+  const last = path.segments.at(-1);
+  const selector = last && !last.descends && last.selectors.length === 1 ? last.selectors[0] : undefined;
+  const parents = locate({ ...path, segments: path.segments.slice(0, -1) }, frame).filter(({ value }) =>
+    isObject(value),
+  );
+  const advice = 'To list its paths: batharon value';
+  if (selector?.kind !== 'name' || parents.length === 0) return { advice };
+  const names = new Set(parents.flatMap(({ value }) => Object.keys(value as object)));
+  const meant = didYouMean(selector.name, names);
+  return meant === undefined ? { objects: parents.map(keysOf), name: selector.name } : { advice: meant };
+}
+
+function foundNothing({ name }: Entry): string {
+  return `${name} found nothing in the file`;
+}
 
 type Entry = NamedEntry<unknown>;
 
@@ -93,8 +125,8 @@ function noJson({ message, offset }: Readonly<{ message: string; offset: number 
   return `The file is not JSON: ${message}, at character ${offset + 1}`;
 }
 
-function at(source: Source, code: Problem['code'], message: string): BodyProblem {
-  return { source, problem: { code, range: wholeOf(source), message } };
+function at(source: Source, code: Problem['code'], message: string, advice?: string): BodyProblem {
+  return { source, problem: { code, range: wholeOf(source), message, ...adviceOf(advice) } };
 }
 
 function refuse(
@@ -103,7 +135,7 @@ function refuse(
   message: string,
   advice?: string,
 ): never {
-  throw new FillFault(diagnosticIn(source, { code, range: wholeOf(source), message, ...(advice ? { advice } : {}) }));
+  throw new FillFault(diagnosticIn(source, { code, range: wholeOf(source), message, ...adviceOf(advice) }));
 }
 
 const NOT_UTF8 = 'The file is not UTF-8, and JSON is (RFC 8259 section 8.1)';
@@ -115,7 +147,7 @@ function textOfFile(name: TextTemplate, resolver: Resolver, host: BodyHost): str
 }
 
 /** Puts new texts into the places of others, from the last to the first, so that places stay what they are. */
-function replaced(text: string, changes: readonly Readonly<{ span: Span; json: string }>[]): string {
+function replaced(text: string, changes: readonly Change[]): string {
   const inOrder = [...changes].sort((a, b) => b.span[0] - a.span[0]);
   return inOrder.reduce((before, { span: [from, to], json }) => before.slice(0, from) + json + before.slice(to), text);
 }
