@@ -18,11 +18,25 @@ const COLORS = ['color1:#ff6b6b', 'color2:#74cd8e', 'color3:#e6c26c', 'color6:#6
   `XTerm*${each}`,
 ]);
 
+/** Samples as a page of documentation shows them. */
+const PILOTS = `curl -H 'X-Pilot-Key: kF83bQ0zL1' 'https://pilots.harbour.example/v2/pilots?on=2026-05-23&grade=2'
+curl -X POST https://pilots.harbour.example/v2/pilots/{pilot}/orders \\
+  -H 'X-Pilot-Key: kF83bQ0zL1' --json '{"vessel": "KM 204/5", "at": "2026-05-23T06:30:00Z"}'
+`;
+
 /**
  * A picture: its name, the commands that are typed before it is taken, and the milliseconds after which it is taken though they
  * are not done.
  */
 const shots = [
+  [
+    'draft',
+    [
+      'cat pilots.txt',
+      'batharon draft pilots.txt --into chains/order-pilot.chain.yaml --api pilots',
+      'cat chains/order-pilot.chain.yaml',
+    ],
+  ],
   ['steps', ['batharon run chains/quay.chain.yaml', 'batharon run chains/quay.chain.yaml --input quay=S']],
   ['run', ['batharon run chains/berth.chain.yaml', 'batharon run chains/too-deep.chain.yaml']],
   ['check', ['batharon check mistakes/mistakes.yaml']],
@@ -89,6 +103,7 @@ try {
   const project = path.join(place, 'harbour');
   while (!existsSync(path.join(project, 'secrets.env'))) await sleep(50);
   await sleep(500);
+  writeFileSync(path.join(project, 'pilots.txt'), PILOTS);
   for (const [name, commands, afterMs] of shots) await shoot(name, commands, project, afterMs);
   await shootReport(project);
 } finally {
