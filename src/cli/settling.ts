@@ -1,3 +1,4 @@
+import { askOne } from './ask-one.ts';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { mayRepeat } from '../core/chain/changes.ts';
 import type { Chain } from '../core/chain/model.ts';
@@ -147,16 +148,4 @@ function told(doubt: Sent, item: string | undefined, record: RecordedRun, quiet:
   const key = idempotencyKey === undefined ? '' : `, Idempotency-Key ${idempotencyKey}`;
   const of = item === undefined ? '' : ` (${visible(item)})`;
   return `  ${step}${of}   ${visible(doubtWords(doubt))}${key}${body}`;
-}
-
-/** One of a few answers; nothing where that is what the answer stands for. */
-export async function askOne<T extends string | undefined>(
-  message: string,
-  answers: Readonly<Record<string, T>>,
-  io: Io,
-): Promise<T> {
-  const { ask } = await import('../adapters/prompts.ts');
-  const choices = Object.keys(answers);
-  const answer = await ask({ message, choices, secret: false, problem: () => undefined }, io.exit);
-  return answers[answer]!;
 }

@@ -11,6 +11,7 @@ import { searchXml, type XmlHit } from '../../core/path/propose-xml.ts';
 import { readXml } from '../../core/value/xml.ts';
 import { yamlScalar } from '../../core/yaml/quoting.ts';
 import { jsonOf, openDocument, plainJsonOf, type Document, type DocumentOptions } from '../documents.ts';
+import { askOne } from '../ask-one.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { formOption } from './options.ts';
 import { CommandError } from '../../runner/command-error.ts';
@@ -19,8 +20,9 @@ import { cut } from '../view/text.ts';
 import { visible } from '../../core/value/visible.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-type Way = 'exact' | 'all' | 'field';
-type Options = DocumentOptions & Readonly<{ as: 'text' | 'json' | 'set'; keep?: string; into?: string; by: Way }>;
+const WAYS = ['exact', 'all', 'field'] as const;
+type Way = (typeof WAYS)[number];
+type Options = DocumentOptions & Readonly<{ as: 'text' | 'json' | 'set'; keep?: string; into?: string; by?: Way }>;
 
 /** Hits that are shown, and that are listed for programs. */
 const MAX_SHOWN = 5;
@@ -36,7 +38,9 @@ export const command: CommandModule = {
       .option('--run <id>', 'run to read (default: the newest record)')
       .option('--keep <name>', 'keep the first place found under this name; needs --into')
       .option('--into <chain>', '... in the call of this chain that gave the response')
-      .addOption(new Option('--by <way>', 'which path to keep').choices(['exact', 'all', 'field']).default('exact'))
+      .addOption(
+        new Option('--by <way>', 'which path to keep (default: exact; on a terminal it is asked)').choices(WAYS),
+      )
       .action((text: string, file: string | undefined, options: Options) =>
         run((io) => execute(text, file === undefined ? options : { ...options, file }, io)),
       );
@@ -66,7 +70,7 @@ function isXml(text: string): boolean {
   return /^\ufeff?\s*<[?!A-Za-z]/.test(text.slice(0, 200));
 }
 
-function inJson(text: string, document: Document, options: Options, io: Io): ExitStatus {
+async function inJson(text: string, document: Document, options: Options, io: Io): Promise<ExitStatus> {
   let body = plainJsonOf(document);
   let { hits, count } = search(body, text);
   // Numbers are shown and searched for as they were sent; a document without any in sight need not be read so carefully.
@@ -85,7 +89,10 @@ function inJson(text: string, document: Document, options: Options, io: Io): Exi
   }
   const [first] = hits;
   if (!first) return 1;
-  return options.keep === undefined ? 0 : keepIn(wayTo(body, first, options.by), document, options, io);
+  if (options.keep === undefined) return 0;
+  const isAsked = options.by === undefined && io.mayAsk;
+  const expression = isAsked ? await chosen(body, hits, io) : wayTo(body, first, options.by ?? 'exact');
+  return keepIn(expression, document, options, io);
 }
 
 function shown({ hits, count }: Search, body: Value, name: string, text: string, io: Io): string {
@@ -178,6 +185,19 @@ function keepIn(expression: string, { response }: Document, options: Options, io
   io.exit.rewriteFile(full, text);
   io.exit.out(`\nAdded to ${into}: ${name}: ${expression}\n`);
   return 0;
+}
+
+/** The path that a person chooses among those of the places that were shown. */
+async function chosen(body: Value, hits: readonly Hit[], io: Io): Promise<string> {
+  const told = groupsOf(hits)
+    .slice(0, MAX_SHOWN)
+    .flatMap(({ hit }) => WAYS.map((by) => wayTo(body, hit, by)));
+  io.exit.err('\n');
+  return askOne(
+    'Which path should be kept?',
+    Object.fromEntries(told.map((expression) => [expression, expression])),
+    io,
+  );
 }
 
 function wayTo(root: Value, hit: Hit, by: Way): string {

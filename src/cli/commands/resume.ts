@@ -19,7 +19,8 @@ import type { ExitStatus, Io } from '../io.ts';
 import { defaultRecordId, isRun, openRecord, recordId } from '../../runner/record.ts';
 import { deploymentsOf, recordedInputs, TIDYING } from '../../runner/recorded-run.ts';
 import { CommandError } from '../../runner/command-error.ts';
-import { askOne, doubtsLeft, settleDoubts, settlementsOf, type Answers } from '../settling.ts';
+import { askOne } from '../ask-one.ts';
+import { doubtsLeft, settleDoubts, settlementsOf, type Answers } from '../settling.ts';
 import { loadChain, openProject, type Workspace } from '../../runner/workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
