@@ -27,12 +27,16 @@ describe('find', () => {
   });
 
   test('look --paths lists them too', async () => {
-    const server = createServer((_request, response) => {
-      response.setHeader('content-type', 'application/xml').end(xml);
+    const server = createServer((request, response) => {
+      const isText = request.url === '/text';
+      response.setHeader('content-type', isText ? 'text/plain' : 'application/xml').end(isText ? 'high water' : xml);
     });
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
     const place = folderWith({});
-    await place.run(['send', 'GET', `http://127.0.0.1:${(server.address() as AddressInfo).port}/tides`]);
+    const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    await place.run(['send', 'GET', `${url}/text`]);
+    expect((await place.run(['look', '--paths'])).all).toContain('is neither JSON nor XML');
+    await place.run(['send', 'GET', `${url}/tides`]);
     server.close();
     const { out } = await place.run(['look', '--paths']);
     expect(out.trim().split('\n')).toEqual([
