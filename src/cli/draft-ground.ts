@@ -1,18 +1,19 @@
+import { existsSync } from 'node:fs';
+import path from 'node:path';
 import { listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
+import { readSourceFile } from '../adapters/project-files.ts';
 import { openSecrets } from '../adapters/secrets.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import type { CallStep, Chain } from '../core/chain/model.ts';
 import { allSteps, bindingsOf, callsOf } from '../core/chain/steps/inside.ts';
-import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { DraftGround, KnownApi } from '../core/draft/draft.ts';
+import { plainJson } from '../core/draft/json-text.ts';
 import type { KnownResponse } from '../core/draft/links.ts';
 import { stepName } from '../core/journal/address.ts';
 import { boundNames, valueOfBound } from '../core/report/bound.ts';
 import { exchangesOf } from '../core/report/exchange.ts';
 import { plainTextOf } from '../core/template/template.ts';
 import { textOf } from '../core/value/text.ts';
-import { readYaml } from '../core/yaml/read.ts';
-import { entryOf, type YamlNode } from '../core/yaml/tree.ts';
 import { bodyText } from '../runner/record.ts';
 import type { Workspace } from '../runner/workspace.ts';
 import type { Io } from './io.ts';
@@ -24,12 +25,14 @@ const RECORDS = 10;
 /** What is there before a draft: the project, the chain that it is added to, and what its calls were answered. */
 export function groundOf(
   workspace: Workspace,
-  file: SourceFile | undefined,
+  into: string,
   { api: apiSaid, name }: Readonly<{ api?: string | undefined; name?: string | undefined }>,
   io: Io,
   /** Exchanges that are not looked at: the one that is added. */
   isOwn: (run: string, x: number) => boolean = () => false,
 ): DraftGround {
+  const full = path.resolve(io.cwd, into);
+  const file = existsSync(full) ? readSourceFile(full, io.cwd).file : undefined;
   const chain = file && readChain(file).chain;
   const store = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
   const known = store.all().filter(([, value]) => value !== '' && !store.isCommon(value));
@@ -103,12 +106,8 @@ function responsesOf(
     const named = calls.find(({ name }) => name === stepName(sent.step));
     const call = named ?? calls.find((each) => isRequestOf(each, sent.request));
     const text = call && bodyText(record, answered.body);
-    if (text === undefined) return [];
-    try {
-      return [{ call: call!.name, body: JSON.parse(text) as unknown }];
-    } catch {
-      return [];
-    }
+    const body = plainJson(text);
+    return body === undefined ? [] : [{ call: call!.name, body }];
   });
 }
 
@@ -123,31 +122,13 @@ function isRequestOf({ request: { line } }: CallStep, sent: Readonly<{ method: s
   return new RegExp(`${pattern}$`).test(sent.url.split('?', 1)[0]!);
 }
 
-/** What an api of the project sends by itself, as its file says it. */
+/** What an api of the project sends by itself, at any of its deployments. */
 export function knownApi({ project }: Workspace, name: string): KnownApi {
-  const endpoint = project?.apis.find((each) => each.name === name)?.endpoints[0];
-  const tree = project && readYaml({ file: project.file, report: () => {} });
-  const entry = tree && entryOf(tree, 'apis')?.value;
-  const own = entry && entryOf(entry, name)?.value;
-  const headers = endpoint?.headers.flatMap(({ name: header, value }) => {
+  const endpoints = project?.apis.find((each) => each.name === name)?.endpoints ?? [];
+  const headers = endpoints[0]?.headers.flatMap(({ name: header, value }) => {
     const text = value.kind === 'text' ? plainTextOf(value) : undefined;
     return text === undefined ? [] : [[header.toLowerCase(), text] as const];
   });
-  return { name, credentials: new Set(own ? credentialNames(own) : []), headers: new Map(headers) };
-}
-
-/** The names under which an api's `auth` sends its credentials. */
-function credentialNames(api: YamlNode): readonly string[] {
-  const deployments = entryOf(api, 'deployments')?.value;
-  const places = [api, ...(deployments?.kind === 'map' ? deployments.entries.map(({ value }) => value) : [])];
-  return places.flatMap((place) => {
-    const auth = entryOf(place, 'auth')?.value;
-    const schemes = auth?.kind === 'list' ? auth.items : auth ? [auth] : [];
-    return schemes.flatMap((scheme) => {
-      const key = entryOf(scheme, 'api-key')?.value;
-      if (!key) return ['authorization'];
-      const said = ['header', 'query', 'cookie'].map((each) => entryOf(key, each)?.value);
-      return said.flatMap((each) => (each?.kind === 'scalar' ? [each.source.text.toLowerCase()] : []));
-    });
-  });
+  const carriers = endpoints.flatMap(({ auth }) => auth?.carriers ?? []);
+  return { name, credentials: new Set(carriers.map((each) => each.toLowerCase())), headers: new Map(headers) };
 }

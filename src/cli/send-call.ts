@@ -8,7 +8,8 @@ import { exchangesBack, findExchange } from '../core/report/exchange.ts';
 import { openRecord } from '../runner/record.ts';
 import { knownApi } from './draft-ground.ts';
 import { sampleOf } from './recorded-sample.ts';
-import { callLines } from '../core/draft/write-call.ts';
+import { callLines, type HowSent } from '../core/draft/write-call.ts';
+import type { Sample } from '../core/draft/definition.ts';
 import { Links } from '../core/draft/links.ts';
 import { SecretBook } from '../core/draft/secret-book.ts';
 import { Taker } from '../core/draft/take.ts';
@@ -130,31 +131,32 @@ function setLine(given: string): string {
 }
 
 /** Nothing is known of a server to which a sample is sent as it is. */
-const AS_IT_IS = { credentials: new Set<string>(), headers: new Map<string, string>() };
+const AS_IT_IS: HowSent = { credentials: new Set(), headers: new Map() };
 
 /** The call of a curl command; its credentials become secrets, so that no record holds them. */
 export async function callOfSample(options: SendOptions, workspace: Workspace, io: Io): Promise<SentCall> {
   const [sample] = readSamples(await curlText(options.curl, io), { from: 'curl' }, workspace, io);
-  const { request } = sample!;
+  const { lines, inputs, secrets } = takenCall(sample!, workspace, () => AS_IT_IS);
+  const missing = secrets.flatMap(({ name, value }) => (value === undefined ? [name] : []));
+  const open = [...inputs, ...missing];
+  if (open.length > 0)
+    throw new CommandError(
+      'invalid-option',
+      `The sample leaves open: ${open.join(', ')}`,
+      'Put values in place of its placeholders, or make inputs of them: batharon draft',
+    );
+  return { lines, secrets: Object.fromEntries(secrets.map(({ name, value }) => [name, value!])) };
+}
+
+/** A request by itself as a call: what it leaves open, and the secrets that were found in it. */
+function takenCall({ request }: Sample, workspace: Workspace, howOf: (api: string) => HowSent) {
   const own = apiOf(workspace, request.url);
   const book = new SecretBook(new Map());
   const taker = new Taker(book, new Links(new Set(), new Set()), () => false, false);
   const taken = taker.take({ ...request, url: own?.path ?? request.url }, 'sample');
-  const open = [...taker.inputs.values()].map(({ name }) => name);
-  const missing = book.found.flatMap(({ name, value }) => (value === undefined ? [name] : []));
-  if (open.length + missing.length > 0)
-    throw new CommandError(
-      'invalid-option',
-      `The sample leaves open: ${[...open, ...missing].join(', ')}`,
-      'Put values in place of its placeholders, or make inputs of them: batharon draft',
-    );
-  const lines = callLines(taken, 'send', AS_IT_IS, {
-    api: own?.api,
-    keeps: [],
-    status: undefined,
-    hasApi: own !== undefined,
-  });
-  return { lines, secrets: Object.fromEntries(book.found.map(({ name, value }) => [name, value!])) };
+  const beside = { api: own?.api, keeps: [], status: undefined, hasApi: own !== undefined };
+  const lines = callLines(taken, 'send', own ? howOf(own.api) : AS_IT_IS, beside);
+  return { lines, inputs: [...taker.inputs.keys()], secrets: book.found };
 }
 
 async function curlText(given: SendOptions['curl'], io: Io): Promise<string> {
@@ -171,11 +173,6 @@ export function callOfLast(workspace: Workspace): SentCall {
   const exchange = record && findExchange(exchangesBack(record.journal), undefined);
   if (!exchange)
     throw new CommandError('run-not-found', 'Nothing was sent here yet', 'Example: batharon send GET /vessels');
-  const { request } = sampleOf(exchange, record);
-  const own = apiOf(workspace, request.url);
-  const taker = new Taker(new SecretBook(new Map()), new Links(new Set(), new Set()), () => false, false);
-  const taken = taker.take({ ...request, url: own?.path ?? request.url }, 'sample');
-  const how = own ? knownApi(workspace, own.api) : AS_IT_IS;
-  const beside = { api: own?.api, keeps: [], status: undefined, hasApi: own !== undefined };
-  return { lines: callLines(taken, 'send', how, beside), secrets: {} };
+  const { lines } = takenCall(sampleOf(exchange, record), workspace, (api) => knownApi(workspace, api));
+  return { lines, secrets: {} };
 }

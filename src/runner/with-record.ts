@@ -11,7 +11,7 @@ import { secretOwners } from '../core/chain/secret-owners.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { Run } from '../core/engine/frame.ts';
 import { DEFAULT_MAX_BODY_BYTES, type RunRequest } from '../core/engine/run-chain.ts';
-import { shownUrl } from '../core/http/build-request.ts';
+import { shownUrl } from '../core/http/shown-request.ts';
 import type { Endpoint } from '../core/http/endpoint.ts';
 import type { EventBody, ListenerEvent } from '../core/journal/events.ts';
 import { Recorder } from '../core/journal/recorder.ts';

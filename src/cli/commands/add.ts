@@ -1,7 +1,4 @@
 import type { Command } from 'commander';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
-import { readSourceFile } from '../../adapters/project-files.ts';
 import { draftOf } from '../../core/draft/draft.ts';
 import { exchangesBack, findExchange } from '../../core/report/exchange.ts';
 import { CommandError } from '../../runner/command-error.ts';
@@ -38,10 +35,8 @@ function execute(name: string, { into, run, api }: Options, io: Io): ExitStatus 
       `The record ${record.id} has no exchange`,
       'Send a request first: batharon send',
     );
-  const full = path.resolve(io.cwd, into);
-  const file = existsSync(full) ? readSourceFile(full, io.cwd).file : undefined;
   const isOwn = (id: string, x: number) => id === record.id && x === exchange.sent.x;
-  const ground = groundOf(workspace, file, { api, name }, io, isOwn);
+  const ground = groundOf(workspace, into, { api, name }, io, isOwn);
   if (ground.calls.has(name))
     throw new CommandError('duplicate-name', `${into} has a call "${name}" already`, 'Choose another name.');
   writeDraft(draftOf([sampleOf(exchange, record)], ground), into, workspace, io);

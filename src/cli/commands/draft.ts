@@ -1,7 +1,4 @@
 import { Option, type Command } from 'commander';
-import { existsSync } from 'node:fs';
-import path from 'node:path';
-import { readSourceFile } from '../../adapters/project-files.ts';
 import { callNameOf, draftOf } from '../../core/draft/draft.ts';
 import { draftForms } from '../../core/draft/list.ts';
 import { openWorkspace } from '../../runner/workspace.ts';
@@ -43,8 +40,6 @@ async function execute(sample: string | undefined, options: Options, io: Io): Pr
   const workspace = openWorkspace(io.cwd);
   const samples = readSamples(text, options, workspace, io);
   const into = options.into ?? `chains/${options.name ?? callNameOf(samples[0]!.request)}.chain.yaml`;
-  const full = path.resolve(io.cwd, into);
-  const file = existsSync(full) ? readSourceFile(full, io.cwd).file : undefined;
-  writeDraft(draftOf(samples, groundOf(workspace, file, options, io)), into, workspace, io);
+  writeDraft(draftOf(samples, groundOf(workspace, into, options, io)), into, workspace, io);
   return 0;
 }

@@ -1,5 +1,5 @@
 import { endpointAt, type At } from './endpoint-at.ts';
-import { shownUrl } from '../http/build-request.ts';
+import { shownUrl } from '../http/shown-request.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { isHttpUrl, originKey, splitUrl } from '../http/message.ts';
 import type { RequestLine } from '../template/request-line.ts';

@@ -28,3 +28,8 @@ function wordsOf(name: string): readonly string[] {
     .split(/[^A-Za-z0-9]+/)
     .map((word) => word.toLowerCase());
 }
+
+/** A name as variables of the environment and secrets have it: `HARBOUR_KEY` of `harbour-key`. */
+export function environmentName(name: string): string {
+  return name.toUpperCase().replace(/[^A-Z0-9]+/g, '_');
+}

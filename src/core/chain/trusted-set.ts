@@ -1,4 +1,4 @@
-import { shownUrl } from '../http/build-request.ts';
+import { shownUrl } from '../http/shown-request.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { isLoopbackUrl } from '../http/message.ts';
 import type { SecretOwners } from './secret-owners.ts';

@@ -1,8 +1,10 @@
 import type { DraftForm, ReadSamples, Sample } from './definition.ts';
 import { readJson } from '../value/json-read.ts';
 import {
+  firstHeader,
   isFormText,
   parametersOf,
+  requestOfParts,
   splitTarget,
   type DraftBody,
   type DraftField,
@@ -159,20 +161,16 @@ function build(options: readonly Option[], urls: readonly string[]): ReadCommand
   const target = splitTarget(/^[a-z]+:\/\//i.test(url) ? url : `http://${url}`);
   const headers = headersOf(all('header'), options);
   const data = dataOf(options);
-  const type = headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1];
+  const type = firstHeader(headers, 'content-type');
   const asQuery = has('get') && data !== undefined ? [data.text] : [];
   const rawQuery = [target.rawQuery, ...asQuery, ...all('url-query').map(urlEncoded)]
     .filter((each) => each !== '')
     .join('&');
   const [upload] = all('upload-file');
   const body = has('get') ? undefined : (filesOf(options, upload, type) ?? bodyOf(data, type));
+  const method = all('request')[0]?.toUpperCase() ?? usualMethod(has('head'), upload !== undefined, body !== undefined);
   const request: DraftRequest = {
-    method: all('request')[0]?.toUpperCase() ?? usualMethod(has('head'), upload !== undefined, body !== undefined),
-    url: target.url,
-    query: parametersOf(rawQuery),
-    rawQuery,
-    headers: headers.filter(([name]) => name.toLowerCase() !== 'content-type' || body === undefined),
-    body,
+    ...requestOfParts(method, { url: target.url, rawQuery }, headers, body),
     basic: all('user')[0],
     timeout: secondsOf(all('max-time')[0]),
   };

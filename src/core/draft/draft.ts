@@ -1,5 +1,6 @@
 import type { Sample } from './definition.ts';
-import { eachScalar } from './json-text.ts';
+import { percentDecoded } from '../value/percent.ts';
+import { eachScalar, plainJson } from './json-text.ts';
 import { Links, type KnownResponse, type Link } from './links.ts';
 import type { DraftRequest } from './request.ts';
 import { SecretBook, type FoundSecret } from './secret-book.ts';
@@ -71,7 +72,7 @@ export function draftOf(samples: readonly Sample[], ground: DraftGround): Draft 
   const taken = placed.map((each): TakenCall => {
     const request = taker.take({ ...each.sample.request, url: each.path }, each.api);
     for (const [name, value] of each.sample.response?.cookies ?? []) jar.set(name, value);
-    const body = parsed(each.sample.response?.json);
+    const body = plainJson(each.sample.response?.json);
     if (body !== undefined) links.add({ call: each.name, body });
     return { ...each, taken: request };
   });
@@ -121,7 +122,7 @@ function withoutUser(sample: Sample): Sample {
   const found = /^([a-z]+:\/\/)([^/@]*)@(.*)$/is.exec(request.url);
   if (!found) return sample;
   const [, scheme = '', user = '', rest = ''] = found;
-  return { ...sample, request: { ...request, url: scheme + rest, basic: request.basic ?? decoded(user) } };
+  return { ...sample, request: { ...request, url: scheme + rest, basic: request.basic ?? percentDecoded(user) } };
 }
 
 /** The URL of each new API: the origin, and the version that all paths at it begin with. */
@@ -168,30 +169,14 @@ class FreeNames {
 function wantedBy(samples: readonly Sample[]): ReadonlySet<string> {
   const wanted = new Set<string>();
   for (const { request } of samples) {
-    for (const segment of request.url.split('/')) wanted.add(decoded(segment));
+    for (const segment of request.url.split('/')) wanted.add(percentDecoded(segment));
     for (const [, value] of request.query) wanted.add(value);
     for (const [, value] of request.headers) wanted.add(value.replace(/^[A-Za-z-]+ /, '')).add(value);
     const { body } = request;
     if (body?.kind === 'form') for (const [, value] of body.fields) wanted.add(value);
-    if (body?.kind === 'json') eachScalar(parsed(body.text), (text) => wanted.add(text));
+    if (body?.kind === 'json') eachScalar(plainJson(body.text), (text) => wanted.add(text));
   }
   return wanted;
-}
-
-function decoded(text: string): string {
-  try {
-    return decodeURIComponent(text);
-  } catch {
-    return text;
-  }
-}
-
-function parsed(text: string | undefined): unknown {
-  try {
-    return text === undefined ? undefined : JSON.parse(text);
-  } catch {
-    return undefined;
-  }
 }
 
 /** What all calls of a new API have in common, and how their own lines leave it out. */

@@ -2,7 +2,7 @@ import type { CallExpression, Expression, Node } from 'acorn';
 import { acorn } from '../packages.ts';
 import type { DraftForm, ReadSamples, Sample } from './definition.ts';
 import { Constants, isUnknown, visit, type Known } from './javascript.ts';
-import { bodyOfText, parametersOf, splitTarget, type DraftBody } from './request.ts';
+import { bodyOfText, firstHeader, requestOfParts, splitTarget, type DraftBody } from './request.ts';
 
 /** JavaScript that calls `fetch(url, {...})`, as pages and the tools of browsers print it. */
 export const fetchCalls: DraftForm = {
@@ -63,23 +63,11 @@ function sampleOf(call: CallExpression, constants: Constants): Sample | NotRead 
   constants.noteOthers(options, ['method', 'headers', 'body', 'credentials', 'mode', 'cache', 'referrer', 'signal']);
   if (!/^https?:\/\//i.test(target))
     return { message: `The URL "${target.slice(0, 60)}" is relative to a page`, advice: 'Write the whole URL.' };
-  const { url, rawQuery } = splitTarget(target);
   const headers = headersIn(options.get('headers'), constants);
-  const type = headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1];
-  const body = bodyIn(options.get('body'), type, constants);
+  const body = bodyIn(options.get('body'), firstHeader(headers, 'content-type'), constants);
   const method = options.get('method');
-  return {
-    request: {
-      method: typeof method === 'string' ? method.toUpperCase() : 'GET',
-      url,
-      query: parametersOf(rawQuery),
-      rawQuery,
-      headers: headers.filter(([name]) => name.toLowerCase() !== 'content-type' || !body),
-      body,
-      basic: undefined,
-      timeout: undefined,
-    },
-  };
+  const said = typeof method === 'string' ? method.toUpperCase() : 'GET';
+  return { request: requestOfParts(said, splitTarget(target), headers, body) };
 }
 
 function headersIn(given: Known, constants: Constants): readonly (readonly [string, string])[] {

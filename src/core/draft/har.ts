@@ -1,5 +1,6 @@
+import type { Header } from '../http/message.ts';
 import type { DraftForm, ReadOptions, ReadSamples, Sample, SampleResponse } from './definition.ts';
-import { bodyOfText, parametersOf, splitTarget, type DraftBody, type DraftField } from './request.ts';
+import { bodyOfText, firstHeader, requestOfParts, splitTarget, type DraftBody, type DraftField } from './request.ts';
 
 /** A capture of a browser or a proxy (HAR 1.2): the API requests of it, in order. */
 export const har: DraftForm = {
@@ -116,31 +117,20 @@ const OF_THE_WAY = /^(?:host|content-length|connection)$/i;
 
 /** The sample of an entry, and how many headers of the browser were left out. */
 function sampleOf({ request, response }: Entry, keepsBrowsers: boolean): readonly [Sample, number] {
-  const { url, rawQuery } = splitTarget(request.url);
   const all = (request.headers ?? []).filter(({ name }) => !OF_THE_WAY.test(name) && !name.startsWith(':'));
   const kept = keepsBrowsers ? all : all.filter(({ name }) => !OF_BROWSERS.test(name));
-  const body = bodyOf(request.postData, kept);
+  const headers = kept.map(({ name, value }) => [name, value] as const);
+  const body = bodyOf(request.postData, headers);
   const sample: Sample = {
-    request: {
-      method: request.method.toUpperCase(),
-      url,
-      query: parametersOf(rawQuery),
-      rawQuery,
-      headers: kept
-        .filter(({ name }) => !body || name.toLowerCase() !== 'content-type')
-        .map(({ name, value }) => [name, value] as const),
-      body,
-      basic: undefined,
-      timeout: undefined,
-    },
+    request: requestOfParts(request.method.toUpperCase(), splitTarget(request.url), headers, body),
     response: response && responseOf(response),
   };
   return [sample, all.length - kept.length];
 }
 
-function bodyOf(data: PostData | undefined, headers: readonly Pair[]): DraftBody | undefined {
+function bodyOf(data: PostData | undefined, headers: readonly Header[]): DraftBody | undefined {
   if (!data) return undefined;
-  const type = headers.find(({ name }) => name.toLowerCase() === 'content-type')?.value ?? data.mimeType;
+  const type = firstHeader(headers, 'content-type') ?? data.mimeType;
   if (data.text !== undefined && data.text !== '' && !/^multipart\/form-data/i.test(type ?? ''))
     return bodyOfText(data.text, type);
   if (!data.params || data.params.length === 0) return data.text ? { kind: 'text', text: data.text, type } : undefined;

@@ -1,5 +1,5 @@
 import type { DraftForm, ReadOptions, ReadSamples, Sample } from './definition.ts';
-import { bodyOfText, parametersOf, splitTarget } from './request.ts';
+import { bodyOfText, firstHeader, requestOfParts, splitTarget } from './request.ts';
 
 /** `GET /vessels HTTP/1.1`, the version left out or not. */
 const REQUEST_LINE = /^([A-Z][A-Z-]{1,15})[ \t]+(\S+)(?:[ \t]+HTTP\/[\d.]+)?[ \t]*$/;
@@ -69,7 +69,7 @@ function messageAt(text: string): Readonly<{ found: Message; length: number }> |
 
 /** A body ends where its length says, else where a request line behind a blank line begins another message. */
 function bodyAt(text: string, headers: Message['headers']): Readonly<{ text: string; length: number }> {
-  const said = headers.find(([name]) => name.toLowerCase() === 'content-length')?.[1];
+  const said = firstHeader(headers, 'content-length');
   if (said !== undefined && /^\d+$/.test(said)) {
     const bytes = new TextEncoder().encode(text).subarray(0, Number(said));
     const body = new TextDecoder().decode(bytes);
@@ -85,7 +85,7 @@ function bodyAt(text: string, headers: Message['headers']): Readonly<{ text: str
 }
 
 /** Headers that say where and how a message goes, and not what it says. */
-const OF_THE_WAY: ReadonlySet<string> = new Set(['host', 'content-length', 'connection']);
+const OF_THE_WAY: ReadonlySet<string> = new Set(['host', 'content-length', 'connection', 'transfer-encoding']);
 
 function sampleOf(message: Message, { isPlain }: ReadOptions, notes: Set<string>): Sample | NotRead {
   const { method, target, headers, body } = message;
@@ -95,27 +95,11 @@ function sampleOf(message: Message, { isPlain }: ReadOptions, notes: Set<string>
       message: `"${method} ${target}" names no host`,
       advice: 'Add its header, for example: Host: harbour.example',
     };
-  const { url: base, rawQuery } = splitTarget(url);
-  const type = headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1];
+  const transfer = firstHeader(headers, 'transfer-encoding');
+  if (transfer !== undefined) notes.add(`Transfer-Encoding: ${transfer} is left out: a body is sent with its length`);
   const kept = headers.filter(([name]) => !OF_THE_WAY.has(name.toLowerCase()));
-  const transfer = kept.find(([name]) => name.toLowerCase() === 'transfer-encoding');
-  if (transfer) notes.add(`Transfer-Encoding: ${transfer[1]} is left out: a body is sent with its length`);
-  const draftBody = body === '' ? undefined : bodyOfText(body, type);
-  return {
-    request: {
-      method,
-      url: base,
-      query: parametersOf(rawQuery),
-      rawQuery,
-      headers: kept.filter(([name]) => {
-        const lower = name.toLowerCase();
-        return lower !== 'transfer-encoding' && (lower !== 'content-type' || !draftBody);
-      }),
-      body: draftBody,
-      basic: undefined,
-      timeout: undefined,
-    },
-  };
+  const draftBody = body === '' ? undefined : bodyOfText(body, firstHeader(headers, 'content-type'));
+  return { request: requestOfParts(method, splitTarget(url), kept, draftBody) };
 }
 
 const LOCAL = /^(?:localhost|127\.\d+\.\d+\.\d+|\[::1\])(?::\d+)?$/;
@@ -123,7 +107,7 @@ const LOCAL = /^(?:localhost|127\.\d+\.\d+\.\d+|\[::1\])(?::\d+)?$/;
 /** The whole URL of a message: by its host, with TLS unless that is this machine, or is known to be without. */
 function urlOf(target: string, headers: Message['headers'], isPlain: ReadOptions['isPlain']): string | undefined {
   if (/^https?:\/\//i.test(target)) return target;
-  const host = headers.find(([name]) => name.toLowerCase() === 'host')?.[1];
+  const host = firstHeader(headers, 'host');
   if (host === undefined || host === '') return undefined;
   const scheme = LOCAL.test(host) || isPlain?.(host) ? 'http' : 'https';
   return `${scheme}://${host}${target.startsWith('/') ? '' : '/'}${target}`;

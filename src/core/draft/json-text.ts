@@ -9,6 +9,15 @@ export function faithfulJson(text: string): Value | undefined {
   return json.ok && writeJson(json.value) === withoutBlanks(text) ? json.value : undefined;
 }
 
+/** What a JSON text says, numbers as JavaScript has them; nothing where it is none. */
+export function plainJson(text: string | undefined): unknown {
+  try {
+    return text === undefined ? undefined : JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
 /** A JSON text without the blanks between its signs. */
 function withoutBlanks(text: string): string {
   return text.replace(/"(?:[^"\\]|\\.)*"|\s+|\ufeff/g, (found) => (found.startsWith('"') ? found : ''));

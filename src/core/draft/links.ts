@@ -17,7 +17,7 @@ export type Link = Readonly<{
 export type KnownResponse = Readonly<{ call: string; body: unknown }>;
 
 /** Shorter ones are likely to be equal by chance. */
-export function isLinkable(text: string): boolean {
+function isLinkable(text: string): boolean {
   return /^-?\d+(?:\.\d+)?$/.test(text) ? text.replace(/\D/g, '').length >= 5 : text.length >= 6;
 }
 
@@ -57,6 +57,7 @@ export class Links {
 
   /** The link of a value; nothing when no earlier response held it. A value has one name, wherever it is used. */
   of(text: string, asSecret = false): Link | undefined {
+    if (!isLinkable(text)) return undefined;
     const made = this.made.get(text);
     if (made) return made;
     const place = this.places.get(text);

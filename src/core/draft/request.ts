@@ -1,3 +1,7 @@
+import { isSameName } from '../http/message.ts';
+import { plainJson } from './json-text.ts';
+import { formDecoded } from '../value/percent.ts';
+
 /** A request as a sample in documentation or a record shows it, before it is a call of a chain. */
 export type DraftRequest = Readonly<{
   method: string;
@@ -36,16 +40,8 @@ export function parametersOf(query: string): readonly (readonly [string, string]
     .map((pair) => {
       const split = pair.indexOf('=');
       const [name, value] = split < 0 ? [pair, ''] : [pair.slice(0, split), pair.slice(split + 1)];
-      return [decoded(name), decoded(value)] as const;
+      return [formDecoded(name), formDecoded(value)] as const;
     });
-}
-
-function decoded(text: string): string {
-  try {
-    return decodeURIComponent(text.replaceAll('+', ' '));
-  } catch {
-    return text;
-  }
 }
 
 /** A URL in its parts: what stands before the query, and the query as it is written. A fragment is never sent. */
@@ -55,21 +51,37 @@ export function splitTarget(url: string): Readonly<{ url: string; rawQuery: stri
   return at < 0 ? { url: plain, rawQuery: '' } : { url: plain.slice(0, at), rawQuery: plain.slice(at + 1) };
 }
 
+/** The value of a header; of one that a sample says twice the first. */
+export function firstHeader(headers: DraftRequest['headers'], name: string): string | undefined {
+  return headers.find(([each]) => isSameName(each, name))?.[1];
+}
+
+/** A request of its parts: what type a body has is said by the body, and by no header. */
+export function requestOfParts(
+  method: string,
+  { url, rawQuery }: ReturnType<typeof splitTarget>,
+  headers: DraftRequest['headers'],
+  body: DraftBody | undefined,
+): DraftRequest {
+  return {
+    method,
+    url,
+    query: parametersOf(rawQuery),
+    rawQuery,
+    headers: body ? headers.filter(([name]) => !isSameName(name, 'content-type')) : headers,
+    body,
+    basic: undefined,
+    timeout: undefined,
+  };
+}
+
 /** How a body is best written, by what its sender says of it. */
 export function bodyOfText(text: string, type: string | undefined): DraftBody {
-  if (type !== undefined && /[/+]json\b/i.test(type) && isJsonText(text)) return { kind: 'json', text, type };
+  if (type !== undefined && /[/+]json\b/i.test(type) && plainJson(text) !== undefined)
+    return { kind: 'json', text, type };
   if (type !== undefined && /x-www-form-urlencoded/i.test(type) && isFormText(text))
     return { kind: 'form', fields: parametersOf(text), type };
   return { kind: 'text', text, type };
-}
-
-function isJsonText(text: string): boolean {
-  try {
-    JSON.parse(text);
-    return true;
-  } catch {
-    return false;
-  }
 }
 
 /** Whether fields are written as a form writes them, so that writing them again gives the same text. */

@@ -1,3 +1,5 @@
+import { environmentName } from '../chain/secret-words.ts';
+
 /** A secret that was found in a sample: its name in `secrets.env`, and its value; none of a placeholder of documentation. */
 export type FoundSecret = Readonly<{ name: string; value: string | undefined }>;
 
@@ -47,12 +49,7 @@ export class SecretBook {
 }
 
 function nameOf(words: readonly string[]): string {
-  const parts = words.map((word) =>
-    word
-      .replace(/([a-z0-9])([A-Z])/g, '$1_$2')
-      .toUpperCase()
-      .replace(/[^A-Z0-9]+/g, '_'),
-  );
+  const parts = words.map((word) => environmentName(word.replace(/([a-z0-9])([A-Z])/g, '$1_$2')));
   // `HARBOUR_KEY` of a header `harbour-key` at the api harbour.
   const [first = '', ...rest] = parts.map((part) => part.replace(/^_+|_+$/g, ''));
   const joined = rest.map((part) => (part.startsWith(`${first}_`) ? part.slice(first.length + 1) : part));

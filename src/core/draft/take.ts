@@ -1,9 +1,10 @@
 import { hasSecretShape } from '../chain/looks-like-secret.ts';
 import { isSecretName, type NamePlace } from '../chain/secret-words.ts';
 import type { Value } from '../value/value.ts';
+import { percentDecoded } from '../value/percent.ts';
 import { documentedIn, inputName, nameBehind } from '../template/documentation.ts';
 import { faithfulJson, withScalars } from './json-text.ts';
-import { isLinkable, type Link, type Links } from './links.ts';
+import type { Link, Links } from './links.ts';
 import { holdsMarks, mark } from './marks.ts';
 import type { DraftBody, DraftRequest } from './request.ts';
 import type { SecretBook } from './secret-book.ts';
@@ -110,7 +111,7 @@ export class Taker {
   ): Readonly<{ text: string; isLinked: boolean }> {
     if (holdsMarks(value)) return { text: value, isLinked: false };
     const known = this.secrets.nameOf(value);
-    const link = known === undefined && isLinkable(value) ? this.links.of(value, true) : undefined;
+    const link = known === undefined ? this.links.of(value, true) : undefined;
     if (link) {
       return { text: this.linked(link, where), isLinked: true };
     }
@@ -137,19 +138,14 @@ export class Taker {
     const [, origin = '', path = ''] = /^([a-z]+:\/\/[^/]*)?(.*)$/is.exec(url)!;
     const segments = path.split('/');
     const written = segments.map((segment, i) => {
-      const text = decodedSegment(segment);
+      const text = percentDecoded(segment);
       if (text === '') return segment;
-      const open = documentedIn(text)[0];
-      if (open) return this.openPart(segment, text, nameBehind(segments[i - 1]), api);
+      if (documentedIn(text).length > 0) return this.open(text, nameBehind(segments[i - 1]), false, api);
       if (hasSecretShape(text)) return this.secret(text, [api, 'path', 'key'], 'path').text;
-      const link = isLinkable(text) ? this.links.of(text) : undefined;
+      const link = this.links.of(text);
       return link ? this.linked(link, `path behind ${segments[i - 1] || '/'}`) : segment;
     });
     return origin + written.join('/');
-  }
-
-  private openPart(segment: string, text: string, fallback: string, api: string): string {
-    return documentedIn(text).length === 0 ? segment : this.open(text, fallback, false, api);
   }
 
   private linked({ name, call, expression, isKept, others }: Link, where: string): string {
@@ -177,7 +173,7 @@ export class Taker {
     if (holdsMarks(value)) return value;
     const isBody = place === 'member';
     if (documentedIn(value, isBody).length > 0) return this.open(value, inputName(name), isBody, api);
-    const link = isLinkable(value) ? this.links.of(value) : undefined;
+    const link = this.links.of(value);
     return link ? this.linked(link, name) : value;
   }
 
@@ -245,7 +241,7 @@ export class Taker {
       if (typeof scalar === 'string' && this.isSecret(name, text, 'member'))
         return this.secret(text, [api, name], `member ${name}`).text;
       if (typeof scalar === 'string') return this.text(text, name, 'member', api);
-      const link = isLinkable(text) ? this.links.of(text) : undefined;
+      const link = this.links.of(text);
       return link && this.linked(link, name);
     });
   }
@@ -262,14 +258,6 @@ function basicIn(name: string, value: string): string | undefined {
   const encoded = name.toLowerCase() === 'authorization' ? /^Basic\s+([A-Za-z0-9+/]+=*)$/i.exec(value)?.[1] : undefined;
   const decoded = encoded === undefined ? undefined : fromBase64(encoded);
   return decoded?.includes(':') ? decoded : undefined;
-}
-
-function decodedSegment(segment: string): string {
-  try {
-    return decodeURIComponent(segment);
-  } catch {
-    return segment;
-  }
 }
 
 function fromBase64(text: string): string | undefined {

@@ -116,7 +116,7 @@ function targetOf(
   const parameters = query
     .map(([name, value], i) => ({ name, value, raw: raw[i] ?? '' }))
     .filter(({ name }) => !ofApi.has(name));
-  if (parameters.length === 0) return { text: path + (rawQuery === '' && !raw.length ? '' : ''), query: [] };
+  if (parameters.length === 0) return { text: path, query: [] };
   const pairs = grouped(parameters.map(({ name, value }) => [name, value] as const));
   const isPlain = parameters.every(({ name, value, raw: written }) => isEncodedAlike(name, value, written));
   if (isPlain && isInOrder(parameters.map(({ name }) => name))) return { text: path, query: pairs };
@@ -201,10 +201,9 @@ function bodyLines(body: DraftBody | undefined, json: Value | undefined): readon
       );
     case 'json': {
       const value = json ?? null;
-      const isBlock = (isList(value) && value.length > 0) || (isObject(value) && Object.keys(value).length > 0);
       const lines = valueLines(value);
       return [
-        ...(isBlock ? ['json:', ...lines.map((line) => `  ${line}`)] : [`json: ${lines[0]}`]),
+        ...(isBlock(value) ? ['json:', ...lines.map((line) => `  ${line}`)] : [`json: ${lines[0]}`]),
         ...typeLine('json', body.type),
       ];
     }
@@ -221,6 +220,11 @@ function fieldText(field: DraftField): string {
   return `{ file: ${yamlText(field.file, true)}${type} }`;
 }
 
+/** Whether a value takes lines of its own below its key. */
+function isBlock(value: Value): boolean {
+  return (isList(value) && value.length > 0) || (isObject(value) && Object.keys(value).length > 0);
+}
+
 /** A JSON value as YAML: objects and lists in blocks, texts with their braces doubled, numbers in their source text. */
 function valueLines(value: Value): readonly string[] {
   if (isList(value)) {
@@ -235,9 +239,8 @@ function valueLines(value: Value): readonly string[] {
     if (entries.length === 0) return ['{}'];
     return entries.flatMap(([name, member]) => {
       const lines = valueLines(member);
-      const isBlock = (isList(member) && member.length > 0) || (isObject(member) && Object.keys(member).length > 0);
       const key = /^[A-Za-z_][\w-]*$/.test(name) && !OTHER_KEY.test(name) ? name : yamlQuoted(name);
-      return isBlock ? [`${key}:`, ...lines.map((line) => `  ${line}`)] : [`${key}: ${lines[0]}`];
+      return isBlock(member) ? [`${key}:`, ...lines.map((line) => `  ${line}`)] : [`${key}: ${lines[0]}`];
     });
   }
   if (typeof value === 'string') return [soleMark(value) === undefined ? yamlText(value) : `"{${soleMark(value)!}}"`];

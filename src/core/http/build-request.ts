@@ -1,16 +1,14 @@
 import type { Problem, Range } from '../diagnostics/problem.ts';
 import { wholeOf, type Source } from '../diagnostics/source.ts';
-import { evaluate } from '../expression/evaluate.ts';
-import { frameOf } from '../expression/frame.ts';
-import { secretIn } from '../expression/secrecy.ts';
 import type { Named, NamedEntry } from '../schema/leaves.ts';
-import { FillFault, fillFault, fillText, fillValue, parameterValues, type Resolver } from '../template/fill.ts';
+import { fillFault, fillText, fillValue, parameterValues, type Resolver } from '../template/fill.ts';
 import { fillTarget, queryPair } from '../template/target.ts';
 import { entriesOf } from '../schema/whole-object.ts';
 import type { ValueTemplate } from '../template/template.ts';
 import { NoUriForm } from '../template/uri-template.ts';
+import { formDecoded } from '../value/percent.ts';
 import { showValue } from '../value/show.ts';
-import { Mask, type Value } from '../value/value.ts';
+import type { Value } from '../value/value.ts';
 import type { Credential } from './auth/definition.ts';
 import type { Endpoint, RequestTemplate } from './endpoint.ts';
 import { headerNameProblem, headerText, SECRET_HEADERS } from './headers.ts';
@@ -19,7 +17,6 @@ import {
   isHttpUrl,
   isSameName,
   originKey,
-  splitUrl,
   type Header,
   type HttpRequest,
   type RequestBody,
@@ -88,7 +85,7 @@ function withoutParameters(url: string, names: readonly string[]): string {
   const kept = url
     .slice(mark + 1)
     .split('&')
-    .filter((pair) => !names.includes(decodeURIComponent(pair.split('=')[0]!.replaceAll('+', ' '))));
+    .filter((pair) => !names.includes(formDecoded(pair.split('=')[0]!)));
   return url.slice(0, mark) + (kept.length > 0 ? `?${kept.join('&')}` : '');
 }
 
@@ -205,8 +202,10 @@ function parameterText(entry: NamedEntry<ValueTemplate>, value: Value): string {
 }
 
 function headersOf(entries: Named<ValueTemplate>, resolver: Resolver): readonly Header[] {
-  return entriesOf(entries, resolver).flatMap((entry): readonly Header[] => {
-    if (!resolver.forRecord) refuseHeaderName(entry);
+  const all = entriesOf(entries, resolver);
+  // Names of a file are checked with it; those of an object are known only here.
+  if (all !== entries && !resolver.forRecord) all.forEach(refuseHeaderName);
+  return all.flatMap((entry): readonly Header[] => {
     const filled = fillValue(entry.value, resolver);
     if (filled === 'left-out') return [];
     if (filled.value === null) return [[entry.name, LEFT_OUT]];
@@ -215,7 +214,6 @@ function headersOf(entries: Named<ValueTemplate>, resolver: Resolver): readonly 
   });
 }
 
-/** Names of a file are checked with it; those of an object are known only here. */
 function refuseHeaderName(entry: NamedEntry<ValueTemplate>): void {
   const problem = headerNameProblem(entry.name);
   if (problem) faultAt(entry, { code: 'reserved-header', ...problem });
@@ -249,51 +247,4 @@ function withQuery(url: string, pairs: readonly string[]): string {
   const [head, tail] = hash < 0 ? [url, ''] : [url.slice(0, hash), url.slice(hash)];
   const joint = !head.includes('?') ? '?' : head.endsWith('?') || head.endsWith('&') ? '' : '&';
   return `${head}${joint}${pairs.join('&')}${tail}`;
-}
-
-/**
- * The record of a request: what is masked by name, whatever its value. A value that already holds a mask says more,
- * so it stays. `secretNames` are the headers and parameters of the credential.
- */
-export function maskedByName(request: HttpRequest, secretNames: ReadonlySet<string>): HttpRequest {
-  const headers = request.headers.map((header): Header => {
-    const [name, value] = header;
-    const lower = name.toLowerCase();
-    const isSecret = SECRET_HEADERS.has(lower) || secretNames.has(lower);
-    return isSecret && !value.includes('‹') ? [name, `‹${name}›`] : header;
-  });
-  return { ...request, headers, url: withoutUserInfo(maskedParameters(request.url, secretNames)) };
-}
-
-function maskedParameters(url: string, secretNames: ReadonlySet<string>): string {
-  const lower = url.toLowerCase();
-  if (![...secretNames].some((name) => lower.includes(`${name}=`))) return url;
-  return url.replace(/([?&])([^=&#]+)=([^&#]*)/g, (pair, sign: string, name: string, value: string) =>
-    secretNames.has(name.toLowerCase()) && !value.includes('‹') ? `${sign}${name}=‹${name}›` : pair,
-  );
-}
-
-function withoutUserInfo(url: string): string {
-  if (!url.includes('@')) return url;
-  const { origin } = splitUrl(url);
-  return origin.includes('@') ? origin.replace(/\/\/.*@/, '//‹userinfo›@') + url.slice(origin.length) : url;
-}
-
-/** The base URL of an endpoint for the record, secrets masked; its text as written when a setting is missing. */
-export function shownUrl({ url, settings }: Endpoint): string {
-  const frame = frameOf(undefined, (name) => (name === 'setting' ? settings : undefined));
-  const resolver: Resolver = {
-    value: (placeholder) => {
-      const name = secretIn(placeholder.node, new Map())?.name;
-      return name === undefined ? evaluate(placeholder.node, frame).value : new Mask(name);
-    },
-    leavesOut: () => false,
-    forRecord: true,
-  };
-  try {
-    return fillText(url, resolver);
-  } catch (error) {
-    if (error instanceof FillFault) return url.source.text;
-    throw error;
-  }
 }

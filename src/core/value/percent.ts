@@ -17,6 +17,24 @@ export function encodeReserved(text: string): string {
     .join('');
 }
 
+/** A text without its percent-encoding; one that is no such encoding of UTF-8 stays as it is. */
+export function percentDecoded(text: string): string {
+  return decoded(text) ?? text;
+}
+
+/** The same of a name or value of a query or a form, in which `+` is a blank (WHATWG URL section 5.1). */
+export function formDecoded(text: string): string {
+  return decoded(text.replaceAll('+', ' ')) ?? text;
+}
+
+function decoded(text: string): string | undefined {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return undefined;
+  }
+}
+
 function encode(text: string, keeps: (character: string) => boolean): string {
   let result = '';
   for (const character of text.toWellFormed()) {

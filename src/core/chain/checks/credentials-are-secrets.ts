@@ -3,7 +3,7 @@ import { plainTextOf, type NamedText, type TextTemplate } from '../../template/t
 import { isDocumented } from '../../template/documentation.ts';
 import { looksLikeSecret } from '../looks-like-secret.ts';
 import { requestTexts } from '../parts.ts';
-import type { NamePlace } from '../secret-words.ts';
+import { environmentName, type NamePlace } from '../secret-words.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
 /** A credential is never written into a chain file: it is a secret by name. What documentation leaves open is not sent. */
@@ -51,7 +51,7 @@ export function checkNamed(
     if (value.kind !== 'text' || said === undefined || isDocumented(said) || !looksLikeSecret(said, name, place))
       continue;
     const { source } = value;
-    const secret = name.toUpperCase().replace(/[^A-Z0-9]+/g, '_');
+    const secret = environmentName(name);
     const advice = `Put it into secrets.env as ${secret}=..., and write "{secret.${secret}}" here.`;
     reportIn(source, {
       code: 'looks-like-secret',

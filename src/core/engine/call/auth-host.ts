@@ -1,5 +1,5 @@
 import type { AuthHost, AuthProblem } from '../../http/auth/definition.ts';
-import { maskedByName, shownUrl } from '../../http/build-request.ts';
+import { maskedByName, shownUrl } from '../../http/shown-request.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS, originKey, type HttpRequest } from '../../http/message.ts';

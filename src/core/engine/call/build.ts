@@ -8,13 +8,13 @@ import type { Auth, Authenticator, Credential, Signing } from '../../http/auth/d
 import {
   buildRedirected,
   buildRequest,
-  maskedByName,
   withCookies,
   withCredentials,
   type BuildContext,
   type BuiltRequest,
   type PageRequest,
 } from '../../http/build-request.ts';
+import { maskedByName } from '../../http/shown-request.ts';
 import type { Endpoint, RequestTemplate } from '../../http/endpoint.ts';
 import type { BodyHost } from '../../http/bodies/definition.ts';
 import type { Header, HttpRequest, OpenedFile } from '../../http/message.ts';

@@ -4,7 +4,7 @@ import { evaluate } from '../../expression/evaluate.ts';
 import { frameOf, type Frame } from '../../expression/frame.ts';
 import { decodeBody, mediaTypeOf } from '../../http/decode.ts';
 import { HeaderFields, headerText } from '../../http/headers.ts';
-import { maskedByName } from '../../http/build-request.ts';
+import { maskedByName } from '../../http/shown-request.ts';
 import { headerOf, type Header } from '../../http/message.ts';
 import type { CallbackAnswer, ReceivedRequest } from '../../ports.ts';
 import { fillFault, fillValue, type Resolver } from '../../template/fill.ts';

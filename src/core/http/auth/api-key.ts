@@ -26,5 +26,6 @@ export const apiKey: AuthScheme<ApiKey> = {
     })
     .describe('A key in a header, a query parameter or a cookie.'),
   texts: ({ value }) => [value],
+  carriers: ({ name }) => [name],
   authenticator: ({ place, name, value }) => fixed((resolver) => [{ place, name, value: fillText(value, resolver) }]),
 };

@@ -77,6 +77,8 @@ export type AuthScheme<T> = Readonly<{
   texts(value: T): readonly TextTemplate[];
   /** Those of them that hold a secret and nothing else; all of them unless said. */
   secrets?(value: T): readonly TextTemplate[];
+  /** The names of the headers, parameters or cookies that carry the credential; `Authorization` unless said. */
+  carriers?(value: T): readonly string[];
   /** Names beside `secret` and `setting` that its placeholders may read. */
   names?: readonly string[];
   /** URLs that it sends secrets to, beside the api's. */
@@ -99,6 +101,8 @@ export type Auth = Readonly<{
   scheme: string;
   texts: readonly TextTemplate[];
   secrets: readonly TextTemplate[];
+  /** The names of the headers, parameters or cookies that carry the credential. */
+  carriers: readonly string[];
   names: readonly string[];
   urls: readonly TextTemplate[];
   chain: ChainUse | undefined;
@@ -110,6 +114,7 @@ export function bind<T>(scheme: AuthScheme<T>, value: T): Auth {
     scheme: scheme.name,
     texts: scheme.texts(value),
     secrets: scheme.secrets?.(value) ?? scheme.texts(value),
+    carriers: scheme.carriers?.(value) ?? ['Authorization'],
     names: scheme.names ?? [],
     urls: scheme.urls?.(value) ?? [],
     chain: scheme.chain?.(value),

@@ -8,6 +8,7 @@ export function together(all: readonly Auth[]): Auth {
     scheme: all.map(({ scheme }) => scheme).join(' and '),
     texts: all.flatMap(({ texts }) => texts),
     secrets: all.flatMap(({ secrets }) => secrets),
+    carriers: all.flatMap(({ carriers }) => carriers),
     names: all.flatMap(({ names }) => names),
     urls: all.flatMap(({ urls }) => urls),
     chain: all.find(({ chain }) => chain)?.chain,
