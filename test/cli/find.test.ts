@@ -77,4 +77,15 @@ describe('find', () => {
       'set:\n  $.order.note: "by noon"\n',
     );
   });
+
+  test('--as set writes numbers as they were sent, and braces as braces', async () => {
+    const text = '{"n": 1.10, "big": 12345678901234567890, "note": "in {holes}"}';
+    const place = folderWith({ 'o.json': text, 'x.xml': '<a>1.10</a>' });
+    const setOf = async (wanted: string) => (await place.run(['find', wanted, 'o.json', '--as', 'set'])).out;
+    expect(await setOf('1.10')).toBe('set:\n  $.n: 1.10\n');
+    expect(await setOf('12345678901234567890')).toBe('set:\n  $.big: 12345678901234567890\n');
+    expect(await setOf('in {holes}')).toBe('set:\n  $.note: "in {{holes}}"\n');
+    const xml = await place.run(['find', '1.10', 'x.xml', '--as', 'set']);
+    expect([xml.status, xml.err]).toEqual([2, expect.stringContaining('set takes paths into JSON')]);
+  });
 });

@@ -9,6 +9,8 @@ import type { Value } from '../../core/value/value.ts';
 import { counted, grouped, showValue } from '../../core/value/show.ts';
 import { searchXml, type XmlHit } from '../../core/path/propose-xml.ts';
 import { readXml } from '../../core/value/xml.ts';
+import { withScalars } from '../../core/draft/json-text.ts';
+import { writeJson } from '../../core/value/json-write.ts';
 import { yamlScalar } from '../../core/yaml/quoting.ts';
 import { jsonOf, openDocument, plainJsonOf, type Document, type DocumentOptions } from '../documents.ts';
 import { askOne } from '../ask-one.ts';
@@ -82,7 +84,7 @@ async function inJson(text: string, document: Document, options: Options, io: Io
     const rows = hits.slice(0, MAX_LISTED).map((hit) => ({ ...propose(body, hit), name: nameFor(hit) }));
     io.exit.out(`${JSON.stringify(rows, null, 2)}\n`);
   } else if (options.as === 'set') {
-    const lines = hits.map((hit) => `  ${yamlScalar(propose(body, hit).exact)}: ${JSON.stringify(hit.value)}\n`);
+    const lines = hits.map((hit) => `  ${yamlScalar(propose(body, hit).exact)}: ${asSetValue(hit.value)}\n`);
     io.exit.out(hits.length === 0 ? '' : `set:\n${lines.join('')}`);
   } else {
     io.exit.out(`${shown({ hits, count }, body, document.name, text, io)}\n`);
@@ -93,6 +95,13 @@ async function inJson(text: string, document: Document, options: Options, io: Io
   const isAsked = options.by === undefined && io.mayAsk;
   const expression = isAsked ? await chosen(body, hits, io) : wayTo(body, first, options.by ?? 'exact');
   return keepIn(expression, document, options, io);
+}
+
+/** A value as `set` takes it, numbers as they were sent: JSON is YAML, in whose texts braces are doubled. */
+function asSetValue(value: Value): string {
+  return writeJson(
+    withScalars(value, (scalar) => (typeof scalar === 'string' ? scalar.replace(/[{}]/g, '$&$&') : undefined)),
+  );
 }
 
 function shown({ hits, count }: Search, body: Value, name: string, text: string, io: Io): string {
@@ -134,6 +143,8 @@ function groupsOf(hits: readonly Hit[]): readonly Readonly<{ hit: Hit; places: n
 function inXml(text: string, document: Document, options: Options, io: Io): ExitStatus {
   const read = readXml(document.text);
   if (!('document' in read)) throw new CommandError('not-decodable', `${document.name} is not XML: ${read.message}`);
+  if (options.as === 'set')
+    throw new CommandError('invalid-option', `${document.name} is XML, and set takes paths into JSON`);
   const hits = searchXml(read.document, text);
   const palette = paletteOf(io.colors);
   const keepOf = ({ exact }: XmlHit) => `xpath(${JSON.stringify(`string(${exact})`)})`;
