@@ -2,7 +2,6 @@ import { sourceOf, sourcesBy } from '../core/report/run-source.ts';
 import { systemClock } from '../adapters/clock.ts';
 import { listRuns, readRun } from '../adapters/journal-reader.ts';
 import { hasErrors } from '../core/diagnostics/source.ts';
-
 import { isFact, type Listener } from '../core/journal/recorder.ts';
 import { writeJson } from '../core/value/json-write.ts';
 import type { ObjectValue, Value } from '../core/value/value.ts';

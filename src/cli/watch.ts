@@ -2,8 +2,9 @@ import { prepareAndRun, type RunOptions } from './show-run.ts';
 import type { ExitStatus, Io } from './io.ts';
 import { openRecord } from '../runner/record.ts';
 import { moreSevereExit } from '../core/engine/exit.ts';
-import { keepingRun, keptOf, recordedInputs, TIDYING } from '../runner/recorded-run.ts';
+import { keepingRun, keptOf, recordedInputs, CLEANING_UP } from '../runner/recorded-run.ts';
 import { CommandError } from '../runner/command-error.ts';
+import { present } from '../core/value/present.ts';
 import { watchFolders } from './watched-folders.ts';
 import { openProject } from '../runner/workspace.ts';
 
@@ -37,7 +38,7 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
         const seed = kept?.seed ?? options.seed;
         const ran = await prepareAndRun(
           file,
-          { ...options, settings: { ...options.settings, watched: true }, ...(seed === undefined ? {} : { seed }) },
+          { ...options, settings: { ...options.settings, watched: true }, ...present({ seed }) },
           io,
           kept?.goingOn,
         );
@@ -57,18 +58,18 @@ export async function watchAndRun(file: string, options: RunOptions, io: Io): Pr
     clearTimeout(timer);
     unwatch();
   }
-  return before === undefined ? exit : moreSevereExit(exit, await tidiedUp(file, before, options, io));
+  return before === undefined ? exit : moreSevereExit(exit, await cleanedUp(file, before, options, io));
 }
 
-/** Takes back and tidies up what the last run left, for all runs before it. */
-async function tidiedUp(file: string, run: string, options: RunOptions, io: Io): Promise<ExitStatus> {
+/** Undoes and cleans up what the last run left, for all runs before it. */
+async function cleanedUp(file: string, run: string, options: RunOptions, io: Io): Promise<ExitStatus> {
   const record = openRecord(openProject(io.cwd), run);
   const [first] = record.journal;
   const end = record.journal.last();
   if (first?.type !== 'run' || end?.type !== 'paused' || end.why !== 'watch') return 0;
   const recorded = { ...keptOf(record, 'go-on'), isSameRun: true };
-  const from = { recorded, record, inputs: recordedInputs(first, record, true), heading: TIDYING };
-  const clock = { seed: first.seed, ...(first.now === null ? {} : { now: first.now }) };
+  const from = { recorded, record, inputs: recordedInputs(first, record, true), heading: CLEANING_UP };
+  const clock = { seed: first.seed, ...present({ now: first.now ?? undefined }) };
   return (
     await prepareAndRun(file, { ...options, ...clock, settings: { ...options.settings, cleanupOnly: true } }, io, from)
   ).exit;

@@ -1,6 +1,7 @@
 import { readAt } from '../runner/deployments.ts';
 import path from 'node:path';
 import { findChains } from '../adapters/project-files.ts';
+import { missingInputs } from '../core/chain/inputs.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { loadChain, openProject } from '../runner/workspace.ts';
 
@@ -36,12 +37,11 @@ export function loadProject(folder: string): LoadedProject {
     chains: findChains(workspace.folder).map((file) => path.relative(workspace.folder, file)),
     chain: (file, at = []) => {
       const loaded = loadChain({ ...workspace, cwd: workspace.folder }, file, readAt(at, {}, workspace.project));
-      const inputs = loaded.chain?.inputs ?? [];
       return {
         file,
         name: loaded.chain?.name ?? file,
         diagnostics: [...workspace.diagnostics, ...loaded.diagnostics],
-        required: inputs.filter((input) => !input.optional && !input.default).map(({ name }) => name),
+        required: loaded.chain ? missingInputs(loaded.chain, new Set()).map(({ name }) => name) : [],
         folder: workspace.folder,
       };
     },

@@ -63,7 +63,7 @@ function longTable(stored: Stored, { folder }: Pick<RecordedRun, 'folder'>) {
 }
 
 /** What is said of a run that goes on only to tidy up. */
-export const TIDYING = 'undoing and cleaning up; nothing else is sent';
+export const CLEANING_UP = 'undoing and cleaning up; nothing else is sent';
 
 /** What is recorded of a run's calls, for another one that begins or is rehearsed. */
 export function keptOf(record: RecordedRun, mode: Recorded['mode']): Recorded {

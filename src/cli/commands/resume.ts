@@ -17,7 +17,7 @@ import { resumePlanOf, type ResumePlan, type Tally } from '../../core/engine/res
 import { counted, grouped } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { defaultRecordId, isRun, openRecord, recordId } from '../../runner/record.ts';
-import { deploymentsOf, recordedInputs, TIDYING } from '../../runner/recorded-run.ts';
+import { deploymentsOf, recordedInputs, CLEANING_UP } from '../../runner/recorded-run.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { askOne } from '../ask-one.ts';
 import { doubtsLeft, settleDoubts, settlementsOf, type Answers } from '../settling.ts';
@@ -34,7 +34,7 @@ type Options = Omit<RunOptions, 'at' | 'settings'> &
   }> &
   Answers;
 
-/** `resume [RUN]`: goes on with a run that stopped, with the files as they are now. What was done is not done again. */
+/** `resume [RUN]`: continues a run that stopped, with the files as they are now. What was done is not done again. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
@@ -97,7 +97,7 @@ export const command: CommandModule = {
   },
 };
 
-/** Goes on, and asks about requests that changed since they were sent, where there is somebody to ask. */
+/** Resumes, and asks about requests that changed since they were sent, where there is somebody to ask. */
 async function execute(id: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const canAsk = io.mayAsk;
   const workspace = openProject(io.cwd);
@@ -154,7 +154,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
     record,
     inputs: recordedInputs(first, record, true),
     heading: options.cleanup
-      ? TIDYING
+      ? CLEANING_UP
       : (files) =>
           headingOf(
             record.id,

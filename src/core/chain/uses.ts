@@ -5,7 +5,7 @@ import type { NamedEntry } from '../schema/leaves.ts';
 import { fillValue, type Resolver } from '../template/fill.ts';
 import { plainTextOf, textsOf, type ValueTemplate } from '../template/template.ts';
 import { folderOf, joined } from '../value/file-names.ts';
-import { problemsOfConstant } from './inputs.ts';
+import { missingInputs, problemsOfConstant } from './inputs.ts';
 import type { EndpointOf } from './endpoints.ts';
 import type { Chain, ChainStep, ChoicesFrom } from './model.ts';
 import { callsOf, stepsOf } from './steps/inside.ts';
@@ -48,8 +48,7 @@ export function checkUse({ file, inputs, reads }: ChainUse, used: Chain): readon
   const named = inputs.filter(({ whole }) => !whole);
   const given = new Set(named.map(({ name }) => name));
   const known = used.inputs.map(({ name }) => name);
-  const mayLack = named.length === inputs.length;
-  const lacking = used.inputs.filter((input) => mayLack && !given.has(input.name) && !input.default && !input.optional);
+  const lacking = named.length < inputs.length ? [] : missingInputs(used, given);
   const outputs = used.outputs.map(({ name }) => name);
   const missing = lacking.map(({ name }) => name).join(', ');
   return [

@@ -180,7 +180,7 @@ class Simulation {
 
   /** One request of a call that nobody has recorded. */
   private guessed({ name, paging, poll }: CallStep): number {
-    const many = paging ? 'pages' : poll ? 'looks' : undefined;
+    const many = paging ? 'pages' : poll ? 'polls' : undefined;
     if (many !== undefined) this.guesses.add(`${name}: one request assumed; the number of ${many} is not known`);
     return 1;
   }

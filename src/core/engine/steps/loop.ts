@@ -33,7 +33,6 @@ import type { RowsFile } from '../../ports.ts';
 import { secretInTemplate } from '../../template/secrecy.ts';
 import type { EndStep } from './start.ts';
 import { NO_TOTALS, outcomeOf, type StepOutcome, type StepsOutcome } from '../outcome.ts';
-
 import { LoopTally } from './loop-tally.ts';
 import { present } from '../../value/present.ts';
 

@@ -91,7 +91,7 @@ function headerLines(headers: readonly (readonly [string, string])[]): string {
 function roundOf({ sent }: ReadExchange, from: string | undefined): string {
   const parts = [
     sent.page && `page ${sent.page}`,
-    sent.attempt && `look ${sent.attempt}`,
+    sent.attempt && `poll ${sent.attempt}`,
     sent.tryNumber > 1 && `try ${sent.tryNumber}`,
     sent.hop > 0 && 'redirected',
     from !== undefined && `reused from run ${from}`,
