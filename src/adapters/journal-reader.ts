@@ -121,7 +121,7 @@ class JournalFile implements Journal {
         for (let end = data.indexOf(10); end >= 0; end = data.indexOf(10, from)) {
           line++;
           const event = eventIn(data, from, end);
-          // What is out of order is told once, at its first place.
+          // What is out of order is reported once, at its first place.
           if (event && event.seq > seq) {
             seq = event.seq;
             yield [event, offset + from];

@@ -63,15 +63,15 @@ const GATHER_MS = 100;
 export class OutputLines {
   private waiting = '';
   private timer: NodeJS.Timeout | undefined;
-  private readonly concurrency: boolean;
+  private readonly isTerminal: boolean;
 
   constructor(private readonly descriptor: number) {
-    this.concurrency = isatty(descriptor);
+    this.isTerminal = isatty(descriptor);
   }
 
   write(text: string): void {
     this.waiting += text;
-    if (this.concurrency || this.waiting.length > 65_536) this.flush();
+    if (this.isTerminal || this.waiting.length > 65_536) this.flush();
     else this.timer ??= setTimeout(() => this.flush(), GATHER_MS).unref();
   }
 
