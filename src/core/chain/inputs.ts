@@ -44,7 +44,10 @@ export function givenOnCommandLine(name: string, text: string): Given {
 }
 
 /** The inputs that must be given and are not, in the order of the file. */
-export function missingInputs(chain: Chain, given: Readonly<{ has(name: string): boolean }>): readonly InputDefinition[] {
+export function missingInputs(
+  chain: Chain,
+  given: Readonly<{ has(name: string): boolean }>,
+): readonly InputDefinition[] {
   return chain.inputs.filter((input) => !given.has(input.name) && !input.default && !input.optional);
 }
 
