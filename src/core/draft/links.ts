@@ -29,6 +29,8 @@ export class Links {
   private readonly made = new Map<string, Link>();
   /** Of names that stand for no member. */
   private number = 2;
+  /** What is longer than all wanted values is not looked up: that would read the whole of it. */
+  private readonly longest: number;
 
   constructor(
     /** Values that requests of the draft hold. */
@@ -38,6 +40,7 @@ export class Links {
     /** What the chain keeps already: values by name, with the call that keeps them. */
     kept: readonly Readonly<{ name: string; call: string; text: string }>[] = [],
   ) {
+    this.longest = [...wanted].reduce((longest, { length }) => Math.max(longest, length), 0);
     for (const { name, call, text } of kept)
       this.made.set(text, { name, call, expression: '', others: 0, isKept: true });
   }
@@ -45,7 +48,7 @@ export class Links {
   /** Takes in a response; what comes later may hold its values. The nearest counts. */
   add({ call, body }: KnownResponse): void {
     eachScalar(body, (text, keys) => {
-      if (!this.wanted.has(text) || !isLinkable(text)) return;
+      if (text.length > this.longest || !this.wanted.has(text) || !isLinkable(text)) return;
       const known = this.places.get(text);
       // Of one response the first place.
       if (known && known.call === call) return;

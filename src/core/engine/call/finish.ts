@@ -69,25 +69,28 @@ type Outcome = 'passed' | 'cut' | 'failed';
 /** What is written down of the end of a call. */
 function endingOf(site: CallSite, result: CallResult, outcome: Outcome, differs: ProblemRecord | undefined): Ending {
   const { replayed } = site;
-  const { before = [], x, expects = [], exit: _exit, cut: _cut, isSettled: _isSettled, tries, tried, ...rest } = result;
+  const { before = [], expects = [], x, problem, problems, binds, why, waitedMs } = result;
   const taken = replayed && outcome === 'passed' ? replayed.outcome : outcome;
   return {
-    ...rest,
     outcome: differs ? 'failed' : taken,
     before: eventsBefore(site, before, expects, outcome),
     expects,
-    ...present({ problem: differs ?? rest.problem, x: x && [...x] }),
-    ...triesOf(tries, outcome === 'failed' ? tried : [], before),
+    ...present({ binds, why, waitedMs, problems, problem: differs ?? problem, x: x && [...x] }),
+    ...triesOf(result, outcome === 'failed', before),
     ...fingerprints(site),
     ...(replayed && !replayed.isSameRun ? { from: fromOf(replayed) } : {}),
   };
 }
 
 /** How often it was tried, and how those tries ended that came to nothing. */
-function triesOf(tries = 1, tried: readonly string[] = [], before: readonly EventBody[]): Partial<Ending> {
+function triesOf(
+  { tries = 1, tried = [] }: CallResult,
+  isFailed: boolean,
+  before: readonly EventBody[],
+): Partial<Ending> {
   return {
     ...(tries > 1 ? { tries } : {}),
-    ...(tried.length > 0 ? { tried: [...tried, lastTry(before)] } : {}),
+    ...(isFailed && tried.length > 0 ? { tried: [...tried, lastTry(before)] } : {}),
   };
 }
 
