@@ -39,10 +39,9 @@ export function writeAll(descriptor: number, data: string | Uint8Array): void {
       rest = unwritten(rest, write(descriptor, rest));
     } catch (error) {
       const { code } = error as NodeJS.ErrnoException;
-      if (code === 'EPIPE' && descriptor <= 2) {
+      if (code === 'EPIPE' && descriptor === 1) {
         gone.add(descriptor);
-        if (descriptor === 1) outGone();
-        return;
+        return outGone();
       }
       if (code !== 'EAGAIN' && descriptor <= 2) return failed(descriptor, code);
       if (code !== 'EAGAIN') throw error;

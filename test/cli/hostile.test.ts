@@ -196,3 +196,12 @@ test('Ctrl-C lets the request in flight be cut after its grace, and says that th
   expect(out).not.toContain('three');
   expect(place.journals()[0]!.at(-1)).toMatchObject({ type: 'paused', why: 'interrupt', exit: 130 });
 });
+
+test('whoever closes the error output is written to no more, and the exit status is that of the run', async () => {
+  const at = folder({
+    'batharon.yaml': 'zone: UTC\n',
+    'x.chain.yaml': 'steps:\n  - say: hello\noutputs: { a: 1 + 1 }\n',
+  });
+  const { status, out } = await at.run(['run', 'x.chain.yaml', '--out', '-'], { isErrorClosed: true });
+  expect([status, JSON.parse(out)]).toEqual([0, { a: 2 }]);
+});

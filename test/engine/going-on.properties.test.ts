@@ -1,10 +1,8 @@
 import fc from 'fast-check';
-import { CallRecords } from '../../src/core/journal/call-records.ts';
-import type { Recorded } from '../../src/core/engine/recorded.ts';
 import type { HttpRequest } from '../../src/core/http/message.ts';
-import type { EventOf, JournalEvent } from '../../src/core/journal/events.ts';
-import { heldJournal } from '../../src/core/journal/journal.ts';
+import type { EventOf } from '../../src/core/journal/events.ts';
 import { coreRun, type Answer, type CoreRun } from '../support/engine.ts';
+import { keptOf } from '../support/kept.ts';
 import { randomChain } from '../support/random-chain.ts';
 
 /** Chains that are tried; `npm run soak` tries very many. */
@@ -16,13 +14,6 @@ function answerTo({ url }: HttpRequest): Answer {
   const page = url.includes('page=2') ? {} : { next: `${url.split('?')[0]}?page=2` };
   const body = { id: sum, level: 142, flag: sum % 2 ? 'NO' : 'DK', list: [sum, url.length], ...page };
   return { status: url.includes('/bad') ? 500 : 200, body: JSON.stringify(body) };
-}
-
-function keptOf(events: readonly JournalEvent[], mode: Recorded['mode']): Recorded {
-  const body: ConstructorParameters<typeof CallRecords>[2] = (ref) =>
-    'text' in ref ? new TextEncoder().encode(ref.text) : undefined;
-  const records = new CallRecords('test', heldJournal(events), body);
-  return { mode, records, isSameRun: mode === 'go-on', failed: true };
 }
 
 const outcomeOf = ({ exit, outputs }: CoreRun) => ({ exit, outputs });

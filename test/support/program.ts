@@ -17,6 +17,8 @@ export type RunOptions = Readonly<{
   /** How it is ended then; SIGINT unless said. */
   signal?: NodeJS.Signals;
   again?: boolean;
+  /** Nobody reads the error output. */
+  isErrorClosed?: boolean;
 }>;
 
 /** A folder of its own with some files in it, and the built program run in it. */
@@ -70,6 +72,7 @@ export class Folder {
         cwd: path.join(this.path, options.within ?? '.'),
         env,
       });
+      if (options.isErrorClosed) child.stderr.destroy();
       let out = '';
       let err = '';
       let all = '';
