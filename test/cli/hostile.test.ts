@@ -199,7 +199,7 @@ test('Ctrl-C lets the request in flight be cut after its grace, and says that th
 
 test('whoever closes the error output is written to no more, and the exit status is that of the run', async () => {
   const at = folder({
-    'batharon.yaml': 'zone: UTC\n',
+    'batharon.yaml': 'apis: { harbour: { url: "http://127.0.0.1:1" } }\n',
     'x.chain.yaml': 'steps:\n  - say: hello\noutputs: { a: 1 + 1 }\n',
   });
   const { status, out } = await at.run(['run', 'x.chain.yaml', '--out', '-'], { isErrorClosed: true });

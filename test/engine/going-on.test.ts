@@ -29,7 +29,7 @@ test('a signature covers the digest of the body that goes with it', async () => 
   const { sent } = await coreRun(chain, { project, secrets: { KEY: 'k-4711-abcdef' }, answers: [{ body: '{}' }] });
   const headers = new Map(sent[0]!.headers);
   const digest = createHash('sha256')
-    .update(Buffer.concat([...sent[0]!.body!.pieces()]))
+    .update(sent[0]!.body as string)
     .digest('base64');
   expect(headers.get('Content-Digest')).toBe(`sha-256=:${digest}:`);
   const parameters = headers.get('Signature-Input')!.replace(/^sig1=/, '');
