@@ -4,7 +4,7 @@ import { writeJson } from '../../value/json-write.ts';
 import { isNumber } from '../../value/numbers.ts';
 import { Duration, typeOf, numberOf, type Maybe, type Value } from '../../value/value.ts';
 import { calculate, WrongOperands } from '../operators.ts';
-import { FunctionFault, type FunctionDefinition, type ItemExpression } from './definition.ts';
+import { FunctionFault, type FunctionDefinition, type ItemExpression, type Parameter } from './definition.ts';
 import { itemCondition, itemExpression, listValue, optional } from './parameters.ts';
 
 type List = readonly Value[];
@@ -128,7 +128,47 @@ export const items: readonly FunctionDefinition[] = [
       return computed('/', sumOf(list), list.length);
     },
   },
+  {
+    name: 'median',
+    parameters: [listValue(), optional(itemExpression('of'))],
+    result: undefined,
+    errors: 'An item is neither a number nor a duration.',
+    about:
+      'The middle of numbers or durations in order, or the mean of the two in the middle; nothing for an empty array.',
+    alias: ['middle', 'p50'],
+    example: ['median([7, 1, 3])', '3'],
+    evaluate: (list: List, of?: ItemExpression) => percentileOf(keysOf('median', list, of), 50),
+  },
+  {
+    name: 'percentile',
+    parameters: [listValue(), percentage()],
+    result: undefined,
+    errors: 'An item is neither a number nor a duration, or p is not between 0 and 100.',
+    about:
+      'The value below which p per cent of numbers or durations lie, linear between the two nearest items; nothing for an empty array.',
+    alias: ['quantile', 'p95', 'p99', 'p90'],
+    example: ['percentile([10, 20, 30, 40, 50], 95)', '48'],
+    evaluate: (list: List, p: Value) => percentileOf(list, Number(numberOf(p))),
+  },
 ];
+
+/** A number from 0 to 100. */
+function percentage(): Parameter {
+  const isShare = (value: Value) => Number(numberOf(value)) >= 0 && Number(numberOf(value)) <= 100;
+  return { name: 'p', sort: 'value', what: 'a number from 0 to 100', accepts: isShare };
+}
+
+/** Linear between the closest ranks, so that 50 gives the median. */
+function percentileOf(list: List, p: number): Maybe {
+  if (list.length === 0) return undefined;
+  for (const item of list) computed('+', list[0]!, item);
+  const inOrder = sortedBy(list);
+  const rank = ((list.length - 1) * p) / 100;
+  const low = inOrder[Math.floor(rank)]!;
+  const rest = rank % 1;
+  if (rest === 0) return low;
+  return computed('+', low, computed('*', computed('-', inOrder[Math.ceil(rank)]!, low), rest));
+}
 
 /** Three-valued: the deciding outcome for one item decides; else nothing for one makes it nothing. */
 function decided(list: List, condition: ItemExpression, deciding: boolean): Maybe {
@@ -191,7 +231,7 @@ function sumOf(list: List): Value {
   return list.reduce((sum, item) => computed('+', sum, item), start);
 }
 
-function computed(operator: '+' | '/', left: Value, right: Value): Value {
+function computed(operator: '+' | '-' | '*' | '/', left: Value, right: Value): Value {
   const isSummed = (value: Value) => isNumber(value) || value instanceof Duration;
   const wrong = [left, right].find((value) => !isSummed(value));
   if (wrong !== undefined) throw new FunctionFault(`Only numbers or durations can be added, not ${aType(wrong)}`);

@@ -13,6 +13,7 @@ import { response } from './response.ts';
 import { standard } from './standard.ts';
 import { strings } from './strings.ts';
 import { times } from './times.ts';
+import { tokens } from './tokens.ts';
 import { xml } from './xml.ts';
 
 /**
@@ -28,6 +29,7 @@ export const families: readonly (readonly [heading: string, family: readonly Fun
   ['Types', types],
   ['Strings', strings],
   ['Encodings and digests', encodings],
+  ['Tokens', tokens],
   ['Time', times],
   ['Random values', random],
   ['Response', response],

@@ -1,4 +1,5 @@
 import type { KeyObject } from 'node:crypto';
+import { privateKeyOf } from '../../expression/json-web-signature.ts';
 import { crypto } from '../../packages.ts';
 
 /** Algorithms by the names of RFC 9421 section 3.3. */
@@ -26,17 +27,6 @@ export function keyOf(
   if (!key) return { message: 'The key cannot be read as a private key', advice };
   const type = key.asymmetricKeyType ?? '';
   return KEY_TYPES[algorithm].includes(type) ? { key } : { message: `The key is of the type ${type}`, advice };
-}
-
-/** A private key in PEM, its line breaks also as `\n` in one line, or as a JSON Web Key (RFC 7517). */
-export function privateKeyOf(text: string): KeyObject | undefined {
-  try {
-    if (text.trim().startsWith('{'))
-      return crypto().createPrivateKey({ key: JSON.parse(text) as never, format: 'jwk' });
-    return crypto().createPrivateKey(text.replaceAll('\\n', '\n'));
-  } catch {
-    return undefined;
-  }
 }
 
 /** RFC 9421 section 3.3. */

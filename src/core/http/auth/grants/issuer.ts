@@ -1,10 +1,11 @@
 import type * as OAuth from 'oauth4webapi';
+import { privateKeyOf } from '../../../expression/json-web-signature.ts';
 import { oauth4webapi } from '../../../packages.ts';
 import { fillText, parameterValues } from '../../../template/fill.ts';
 import { textOf } from '../../../value/text.ts';
 import type { HttpResponse } from '../../message.ts';
 import type { AuthHost, AuthProblem } from '../definition.ts';
-import { privateKeyOf } from '../signing-keys.ts';
+
 import type { GrantContext, TextKey, OAuth2 } from './definition.ts';
 import { grants } from './list.ts';
 
