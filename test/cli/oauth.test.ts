@@ -1,3 +1,4 @@
+import { generateKeyPairSync } from 'node:crypto';
 import { describeWith, openBrowser } from '../support/needs.ts';
 import type { Browser } from 'playwright-core';
 import { useAuthorizationServer } from '../support/authorization-server.ts';
@@ -8,6 +9,8 @@ const shortLived = useAuthorizationServer(1);
 const folderWith = useFolders();
 
 const SECRET = (client: string) => `${client}-"pass%word"+secret`;
+/** RFC 6749 section 2.3.1. */
+const encoded = (client: string) => `${client}:${encodeURIComponent(SECRET(client))}`;
 
 function project(url: string, auth: string): string {
   return `apis:\n  yard:\n    url: ${url}/api\n    auth:\n      oauth2:\n        token-url: ${url}/token\n${auth.replace(/^/gm, '        ')}\n`;
@@ -82,6 +85,65 @@ test('a token that is refused is told with the words of the server', async () =>
   const alone = await folder.run(['sign-in', 'yard']);
   expect(alone.status).toBe(1);
   expect(alone.all).toContain('Check the client id and its secret.');
+});
+
+/** A project whose chain sends one call, signed in to by a grant for somebody else. */
+function forOthers(auth: string, secrets: string): Folder {
+  const client = 'client-id: desk-for-others\nclient-secret: "{secret.CLIENT_SECRET}"\nscope: berths\n';
+  const secret = `CLIENT_SECRET='${SECRET('desk-for-others')}'\n${secrets}`;
+  return folderFor(
+    server().url,
+    client + auth,
+    `${CALLS('/a')}    keep: { scope: $.scope }\noutputs: [scope]\n`,
+    secret,
+  );
+}
+
+const keyLine = (key: string) => `KEY="${key.trim().replaceAll('\n', '\\n')}"\n`;
+
+test('jwt-bearer: a signed assertion of who asks, made from claims', async () => {
+  const auth = 'grant: jwt-bearer\nkey: "{secret.KEY}"\nkey-id: desk-key\nclaims: { sub: mole }';
+  const folder = forOthers(auth, keyLine(server().privateKey));
+  const { status, out } = await folder.run(['run', 'chains/c.chain.yaml', '--out', '-']);
+  expect([status, JSON.parse(out)]).toEqual([0, { scope: 'mole desk-key' }]);
+  for (const [name, text] of folder.all()) if (name !== 'secrets.env') expect(text).not.toMatch(/eyJ[A-Za-z0-9]/);
+
+  const late = forOthers(`${auth.slice(0, -2)}, exp: 1779494400 }`, keyLine(server().privateKey));
+  const refused = await late.run(['run', 'chains/c.chain.yaml']);
+  expect([refused.status, refused.all]).toEqual([1, expect.stringMatching(/400\s+invalid_grant: "exp"/)]);
+
+  const { privateKey } = generateKeyPairSync('ec', { namedCurve: 'P-256' });
+  const other = forOthers(auth, keyLine(String(privateKey.export({ type: 'pkcs8', format: 'pem' }))));
+  expect((await other.run(['run', 'chains/c.chain.yaml'])).all).toMatch(/400\s+invalid_grant: signature/);
+  const none = forOthers(auth, 'KEY=nonsense-of-a-key\n');
+  const { all } = await none.run(['run', 'chains/c.chain.yaml']);
+  expect(all).toMatch(/key-not-readable: The key cannot be read as a private key/);
+});
+
+test('token-exchange: a token that one has for another', async () => {
+  const asked = await fetch(`${server().url}/token`, {
+    method: 'POST',
+    headers: { Authorization: `Basic ${btoa(encoded('desk-basic'))}` },
+    body: new URLSearchParams({ grant_type: 'client_credentials', scope: 'tides' }),
+  });
+  const { access_token: subject } = (await asked.json()) as { access_token: string };
+  const auth = 'grant: token-exchange\nsubject-token: "{secret.SUBJECT}"\nparameters: { audience: harbour }';
+  const folder = forOthers(auth, `SUBJECT=${subject}\n`);
+  const { status, out } = await folder.run(['run', 'chains/c.chain.yaml', '--out', '-']);
+  expect([status, JSON.parse(out)]).toEqual([0, { scope: 'berths' }]);
+  for (const [name, text] of folder.all()) if (name !== 'secrets.env') expect(text).not.toContain(subject);
+
+  const unknown = await forOthers(auth, 'SUBJECT=of-nobody-at-all\n').run(['run', 'chains/c.chain.yaml']);
+  expect(unknown.all).toMatch(/400\s+invalid_request: the subject token is\s+not known/);
+});
+
+test.each([
+  ['grant: jwt-bearer', 'assertion or claims'],
+  ['grant: jwt-bearer\nclaims: { sub: mole }', 'key for the grant'],
+  ['grant: token-exchange', 'subject-token'],
+])('what a grant lacks: %s', async (auth, lacking) => {
+  const { status, all } = await forOthers(auth, '').run(['check']);
+  expect([status, all]).toEqual([2, expect.stringContaining(lacking)]);
 });
 
 test('sign-in explains a token without showing it', async () => {

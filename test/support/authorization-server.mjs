@@ -1,5 +1,6 @@
 // A real authorization server, and an API behind it that lets its tokens in. It prints its URL when it is open.
 import { Provider } from 'oidc-provider';
+import { importJWK, jwtVerify } from 'jose';
 import { createServer } from 'node:http';
 
 const { publicJwk, life = 3600 } = JSON.parse(process.argv[2]);
@@ -19,6 +20,9 @@ const grant = (client_id, more) => ({
   scope: 'berths tides',
   ...more,
 });
+const JWT_BEARER = 'urn:ietf:params:oauth:grant-type:jwt-bearer';
+const TOKEN_EXCHANGE = 'urn:ietf:params:oauth:grant-type:token-exchange';
+
 const provider = new Provider(url, {
   clients: [
     grant('desk-basic', { token_endpoint_auth_method: 'client_secret_basic' }),
@@ -28,6 +32,7 @@ const provider = new Provider(url, {
       token_endpoint_auth_method: 'private_key_jwt',
       jwks: { keys: [publicJwk] },
     }),
+    grant('desk-for-others', { grant_types: [JWT_BEARER, TOKEN_EXCHANGE] }),
     grant('pilot', {
       application_type: 'native',
       client_secret: undefined,
@@ -53,6 +58,35 @@ const provider = new Provider(url, {
   ttl: { ClientCredentials: life, AccessToken: life },
   clientBasedCORS: () => false,
 });
+
+const given = async (ctx, scope, more) => {
+  const token = await new provider.ClientCredentials({ client: ctx.oidc.client, scope }).save();
+  ctx.body = { access_token: token, expires_in: 600, scope, ...more };
+};
+const refused = (ctx, error, error_description) =>
+  Object.assign(ctx, { status: 400, body: { error, error_description } });
+
+// RFC 7523 section 3: signed by the key of the desk, for this endpoint, not yet ended.
+const bearer = async (ctx) => {
+  const key = await importJWK(publicJwk);
+  const wanted = { audience: `${url}/token`, requiredClaims: ['iss', 'sub', 'exp', 'jti'] };
+  const outcome = await jwtVerify(ctx.oidc.params.assertion, key, wanted).catch((error) => error);
+  if (outcome instanceof Error) return refused(ctx, 'invalid_grant', outcome.message);
+  return given(ctx, `${outcome.payload.sub} ${outcome.protectedHeader.kid}`, { token_type: 'Bearer' });
+};
+provider.registerGrantType(JWT_BEARER, bearer, ['assertion', 'scope']);
+
+// RFC 8693 section 2: for a token of this server another one.
+const exchange = async (ctx) => {
+  const { subject_token, subject_token_type, scope } = ctx.oidc.params;
+  if (subject_token_type !== 'urn:ietf:params:oauth:token-type:access_token')
+    return refused(ctx, 'invalid_request', `no ${subject_token_type} is exchanged here`);
+  if (!(await provider.ClientCredentials.find(subject_token)))
+    return refused(ctx, 'invalid_request', 'the subject token is not known');
+  return given(ctx, scope, { token_type: 'N_A', issued_token_type: subject_token_type });
+};
+const PARAMETERS = ['subject_token', 'subject_token_type', 'audience', 'scope'];
+provider.registerGrantType(TOKEN_EXCHANGE, exchange, PARAMETERS);
 
 const authorized = async (request) => {
   const token = /^Bearer (.+)$/.exec(request.headers.authorization ?? '')?.[1];

@@ -1,6 +1,7 @@
 import type { KeyObject } from 'node:crypto';
 import { crypto } from '../packages.ts';
-import { base64UrlText } from '../value/json-write.ts';
+import { base64UrlText, writeJson } from '../value/json-write.ts';
+import { DateTime, type ObjectValue, type Value } from '../value/value.ts';
 
 /** A signing algorithm of RFC 7518 section 3.1 or RFC 8037, and the types of keys that it takes. */
 type Algorithm = Readonly<{ hash: string | null; types: readonly string[]; curve?: string; isPss?: true }>;
@@ -89,13 +90,54 @@ function keyWords({ asymmetricKeyType: type, asymmetricKeyDetails: details }: Ke
 
 /** What the key serves for. */
 function fittingOf(key: KeyObject): string {
+  const names = algorithmsOf(key);
+  return names.length === 0 ? 'No algorithm takes such a key.' : `It serves for ${names.join(', ')}.`;
+}
+
+function algorithmsOf(key: KeyObject): readonly string[] {
   const type = key.asymmetricKeyType ?? 'secret';
   const curve = key.asymmetricKeyDetails?.namedCurve;
-  const names = JWS_ALGORITHMS.filter((name) => {
+  return JWS_ALGORITHMS.filter((name) => {
     const each = ALGORITHMS[name]!;
     return each.types.includes(type) && (each.curve === undefined || each.curve === curve);
   });
-  return names.length === 0 ? 'No algorithm takes such a key.' : `It serves for ${names.join(', ')}.`;
+}
+
+/**
+ * A signed JSON Web Token (RFC 7519) of claims, in which instants become whole seconds (NumericDate, section 2). Without
+ * an algorithm it is the first that the private key serves for. The id of the key is that of a JSON Web Key unless given.
+ */
+export function signedToken(
+  claims: ObjectValue,
+  key: string | Uint8Array,
+  algorithm?: string,
+  keyId?: string,
+): Readonly<{ token: string }> | Refused {
+  const name = algorithm ?? fittingAlgorithm(String(key));
+  const read = jwsKeyOf(key, name);
+  if ('message' in read) return read;
+  const kid = keyId || read.id;
+  const header = { alg: name, typ: 'JWT', ...(kid === undefined ? {} : { kid }) };
+  const input = `${jsonPart(header)}.${jsonPart(withSeconds(claims))}`;
+  return { token: `${input}.${jwsSignature(input, read, name)}` };
+}
+
+function fittingAlgorithm(key: string): string {
+  const read = keyOf(key, false);
+  return (read && algorithmsOf(read.key)[0]) ?? 'RS256';
+}
+
+function jsonPart(value: Value): string {
+  return base64UrlText(new TextEncoder().encode(writeJson(value)));
+}
+
+function withSeconds(claims: ObjectValue): Value {
+  return Object.fromEntries(
+    Object.entries(claims).map(([name, value]) => [
+      name,
+      value instanceof DateTime ? Math.floor(value.epochMilliseconds / 1000) : value,
+    ]),
+  );
 }
 
 /** Signs a JWS signing input, `header.payload` (RFC 7515 section 5.1); gives the third part. */

@@ -9,6 +9,8 @@ const SECRET_FIELDS: ReadonlySet<string> = new Set([
   'id_token',
   'client_secret',
   'client_assertion',
+  'subject_token',
+  'actor_token',
   'assertion',
   'password',
   'code',

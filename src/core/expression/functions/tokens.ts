@@ -1,7 +1,6 @@
-import { isObject, Bytes, DateTime, type ObjectValue, type Value } from '../../value/value.ts';
+import { isObject, Bytes, type ObjectValue, type Value } from '../../value/value.ts';
 import { readJson } from '../../value/json-read.ts';
-import { base64UrlText, writeJson } from '../../value/json-write.ts';
-import { claimsText, jwsKeyOf, jwsSignature, JWS_ALGORITHMS } from '../json-web-signature.ts';
+import { claimsText, JWS_ALGORITHMS, signedToken } from '../json-web-signature.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
 import { objectValue, textOrBytes, textValue } from './parameters.ts';
 
@@ -17,11 +16,9 @@ export const tokens: readonly FunctionDefinition[] = [
     alias: ['jwt_sign', 'jwt_encode', 'sign_jwt'],
     example: ["jwt_claims(jwt(object_of([['iss', 'pilot']]), 'a harbour key', 'HS256')).iss", "'pilot'"],
     evaluate: (claims: ObjectValue, key: string | Bytes, name: string) => {
-      const read = jwsKeyOf(key instanceof Bytes ? key.data : key, name);
-      if ('message' in read) throw new FunctionFault(read.message, read.advice, 1);
-      const header = { alg: name, typ: 'JWT', ...(read.id === undefined ? {} : { kid: read.id }) };
-      const input = `${part(header)}.${part(withSeconds(claims))}`;
-      return `${input}.${jwsSignature(input, read, name)}`;
+      const signed = signedToken(claims, key instanceof Bytes ? key.data : key, name);
+      if ('message' in signed) throw new FunctionFault(signed.message, signed.advice, 1);
+      return signed.token;
     },
   },
   {
@@ -51,18 +48,4 @@ export const tokens: readonly FunctionDefinition[] = [
 function algorithm() {
   const isOne = (value: Value) => typeof value === 'string' && JWS_ALGORITHMS.includes(value);
   return { name: 'algorithm', sort: 'value', what: `one of ${JWS_ALGORITHMS.join(', ')}`, accepts: isOne } as const;
-}
-
-function part(value: Value): string {
-  return base64UrlText(new TextEncoder().encode(writeJson(value)));
-}
-
-/** NumericDate (RFC 7519 section 2): instants are whole seconds. */
-function withSeconds(claims: ObjectValue): Value {
-  return Object.fromEntries(
-    Object.entries(claims).map(([name, value]) => [
-      name,
-      value instanceof DateTime ? Math.floor(value.epochMilliseconds / 1000) : value,
-    ]),
-  );
 }

@@ -180,6 +180,31 @@ secrets: { QUAY_KEY: [harbour] }`,
         client-id: quay
         user: mole
         password: '{secret.PASSWORD}'`,
+    `${HARBOUR}
+    auth:
+      oauth2:
+        grant: jwt-bearer
+        token-url: https://id.harbour.example/token
+        key: '{secret.CLIENT_KEY}'
+        key-id: quay-1
+        claims: { iss: quay, sub: mole, exp: '{now() + 10m}' }`,
+    `${HARBOUR}
+    auth:
+      oauth2:
+        grant: jwt-bearer
+        token-url: https://id.harbour.example/token
+        assertion: '{secret.ASSERTION}'`,
+    `${HARBOUR}
+    auth:
+      oauth2:
+        grant: token-exchange
+        token-url: https://id.harbour.example/token
+        client-id: quay
+        subject-token: '{secret.DESK_TOKEN}'
+        subject-token-type: urn:ietf:params:oauth:token-type:access_token
+        actor-token: '{secret.CLERK_TOKEN}'
+        actor-token-type: urn:ietf:params:oauth:token-type:jwt
+        parameters: { audience: harbour }`,
   ],
   'auth: signature': [
     `${HARBOUR}

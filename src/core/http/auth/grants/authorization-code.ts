@@ -6,7 +6,7 @@ const WAIT_MS = 5 * 60_000;
 
 /** RFC 6749 section 4.1 with PKCE (RFC 7636): a person signs in in the browser, which comes back to this machine. */
 export const authorizationCode: GrantKind = {
-  needs: ['authorize-url'],
+  needs: ['client-id', 'authorize-url'],
   needsPerson: true,
   request: async ({ oauth, server, client, clientAuth, definition, host, parameters, options, text }) => {
     const state = base64UrlText(host.randomBytes(16));

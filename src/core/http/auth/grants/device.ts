@@ -5,7 +5,7 @@ const DEFAULT_INTERVAL = 5;
 
 /** RFC 8628: a person types a code in on another device. */
 export const device: GrantKind = {
-  needs: ['device-url'],
+  needs: ['client-id', 'device-url'],
   needsPerson: true,
   request: async ({ oauth, server, client, clientAuth, host, parameters, options }) => {
     const asked = await oauth.deviceAuthorizationRequest(server, client, clientAuth, { ...parameters }, options);

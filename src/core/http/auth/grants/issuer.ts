@@ -22,6 +22,12 @@ type TokensOutcome = Readonly<{ tokens: Tokens; scope?: string | undefined }> | 
 /** Fields of token responses that are secret whatever they hold. */
 const SECRET_FIELDS = ['access_token', 'refresh_token', 'id_token'];
 
+/** What stands for a client where there is none; it is never sent. */
+const NOBODY = '-';
+
+/** A token that is exchanged need be no bearer token (RFC 8693 section 2.2.1); it is sent as one. */
+const TYPES = { recognizedTokenTypes: { n_a: () => {} } };
+
 /** One authorization server and one client of it, for as long as getting tokens takes. */
 export class Issuer {
   constructor(
@@ -66,10 +72,11 @@ export class Issuer {
     keep: (refreshToken: string | undefined) => void,
     before?: string,
   ): Promise<Tokens> {
-    const given = await oauth.processGenericTokenEndpointResponse(server, client, response);
+    const given = await oauth.processGenericTokenEndpointResponse(server, client, response, TYPES);
     const refreshToken = given.refresh_token ?? before;
     // What the file or a person gave for once is kept for the next run, and so is what the server has put in its place.
-    const outlives = this.definition.grant !== 'client-credentials' && this.definition.grant !== 'password';
+    const { grant } = this.definition;
+    const outlives = grants[grant].needsPerson || grant === 'refresh-token';
     if (outlives && refreshToken !== undefined) keep(refreshToken);
     return {
       accessToken: given.access_token,
@@ -91,7 +98,7 @@ export class Issuer {
       ...(authorizeUrl === undefined ? {} : { authorization_endpoint: authorizeUrl }),
       ...(deviceUrl === undefined ? {} : { device_authorization_endpoint: deviceUrl }),
     };
-    const client: OAuth.Client = { client_id: this.text('client-id') };
+    const client: OAuth.Client = { client_id: this.optional('client-id') ?? NOBODY };
     const options: OAuth.TokenEndpointRequestOptions = {
       [oauth.customFetch]: ((url: string, init: FetchInit) => fetched(url, init, host)) as never,
       // Plain http was warned of before; on the loopback address it is as it should be.
@@ -115,6 +122,8 @@ export class Issuer {
     const { definition } = this;
     const secret = this.optional('client-secret');
     if (secret !== undefined) this.host.mark('client_secret', secret);
+    // An assertion may say who asks, and then no client does (RFC 7521 section 4.1).
+    if (!definition['client-id']) return () => {};
     switch (definition['client-auth']) {
       case 'private-key-jwt': {
         const kid = this.optional('key-id');
