@@ -397,21 +397,3 @@ test.each([
   const codes = events.flatMap((event) => (event.type === 'ended' && event.problem ? [event.problem] : []));
   expect(codes.map(({ code }) => code)).toEqual(['invalid-target']);
 });
-
-test('an assertion may say who asks, and then no client does', async () => {
-  const project = `apis:
-  harbour:
-    url: http://127.0.0.1:1/v1
-    auth:
-      oauth2: { grant: jwt-bearer, token-url: 'http://127.0.0.1:1/token', assertion: '{secret.ASSERTION}' }
-`;
-  const answers = [{ body: '{"access_token": "tok-4711-abc", "token_type": "Bearer"}' }, { body: '{}' }];
-  const secrets = { ASSERTION: 'aaaa.bbbb.cccc' };
-  const { sent, exit } = await coreRun(chainOf('- call: a\n  request: GET /a'), { project, secrets, answers });
-  expect(exit).toBe(0);
-  expect(Object.fromEntries(new URLSearchParams(sent[0]!.body as string))).toEqual({
-    grant_type: 'urn:ietf:params:oauth:grant-type:jwt-bearer',
-    assertion: 'aaaa.bbbb.cccc',
-  });
-  expect(sent[1]!.headers).toContainEqual(['Authorization', 'Bearer tok-4711-abc']);
-});

@@ -119,8 +119,11 @@ export function foundNothing(
   placeholder: Placeholder,
   why?: Readonly<{ code: Code; message: string; advice?: string }>,
 ): never {
-  const source = placeholder.source.text.slice(placeholder.range[0] + 1, placeholder.range[1] - 1).trim();
-  const otherwise = why?.code === 'not-answered' ? '' : `Write {${source} ?? ...} with a value for that case.`;
+  const written = placeholder.source.text.slice(...placeholder.range).trim();
+  const isBraced = written.startsWith('{');
+  const source = isBraced ? written.slice(1, -1).trim() : written;
+  const fallback = isBraced ? `{${source} ?? ...}` : `${source} ?? ...`;
+  const otherwise = why?.code === 'not-answered' ? '' : `Write ${fallback} with a value for that case.`;
   const advice = [why?.advice, otherwise].filter(Boolean).join(' ');
   return fillFault(placeholder.source, {
     code: why?.code ?? 'found-nothing',

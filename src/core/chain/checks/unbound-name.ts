@@ -23,8 +23,9 @@ type NameRead = Readonly<{
 /** Says why a name has no value where it is read: the first of the reasons that hold. */
 export function checkName(read: NameRead): void {
   const { place, name } = read;
-  if (place.names.has(name) || (place.response && place.meanings.includes(name))) return;
+  if (place.names.has(name)) return;
   if (RESERVED.has(name)) return checkReserved(read);
+  if (place.meanings.includes(name)) return;
   if (RESPONSE_NAMES.has(name)) return checkResponseName(read);
   const reasons = [keptInLoop, usedTooEarly, bareWord, readThroughInputs];
   if (!reasons.some((reason) => reason(read))) unknownName(read);

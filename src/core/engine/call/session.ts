@@ -26,7 +26,7 @@ export class Sessions {
     let known = this.authenticators.get(auth);
     if (!known) this.authenticators.set(auth, (known = new Map<string, Authenticator>()));
     const key = auth.texts
-      .filter(differs)
+      .filter((text) => differs(text, auth))
       .map((text) => fillText(text, resolver))
       .join('\0');
     let authenticator = known.get(key);
@@ -54,9 +54,8 @@ export function placeKey({ api, deployment }: Endpoint): string {
   return `${api}\0${deployment ?? ''}`;
 }
 
-/** Whether a text reads names of the chain, so that two calls may mean two credentials. */
-function differs({ pieces }: TextTemplate): boolean {
-  return pieces.some(
-    (piece) => typeof piece !== 'string' && namesRead(piece.node).some((name) => !SHARED_NAMES.has(name)),
-  );
+/** Whether a text reads names of the chain, so that two calls may mean two credentials; what is filled for each request alone does not. */
+function differs({ pieces }: TextTemplate, { names }: Auth): boolean {
+  const read = pieces.flatMap((piece) => (typeof piece === 'string' ? [] : namesRead(piece.node)));
+  return read.some((name) => !SHARED_NAMES.has(name)) && !read.some((name) => names.includes(name));
 }

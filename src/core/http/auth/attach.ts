@@ -1,16 +1,18 @@
 import { named, parameter, type Named } from '../../schema/leaves.ts';
 import { mapping } from '../../schema/shape.ts';
-import { fillValue, type Resolver } from '../../template/fill.ts';
+import { fillValue } from '../../template/fill.ts';
 import { textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
 import { textOf } from '../../value/text.ts';
 import { Bytes, DateTime, LongBytes, type Value } from '../../value/value.ts';
 import { splitUrl, type HttpRequest } from '../message.ts';
-import type { AuthScheme, Credential } from './definition.ts';
+import { computed, computedNames, type ComputedNames } from './computed-names.ts';
+import type { AuthScheme, Credential, Signing } from './definition.ts';
 
-/** Headers and parameters that a scheme of the API's own adds. */
-export type Attach = Readonly<{ headers?: Named<ValueTemplate>; query?: Named<ValueTemplate> }>;
+/** Headers and parameters that a scheme of the API's own adds, with names that they read. */
+export type Attach = Readonly<{ let?: ComputedNames; headers?: Named<ValueTemplate>; query?: Named<ValueTemplate> }>;
 
 export const attachSchema = mapping({
+  let: computedNames().optional().describe('Names computed once for each request; each may read those above it.'),
   headers: named(parameter()).optional().describe('Headers to add.'),
   query: named(parameter()).optional().describe('Query parameters to add.'),
 });
@@ -21,20 +23,30 @@ export const attach: AuthScheme<Attach> = {
   schema: attachSchema.describe("Headers or parameters of the API's own scheme; their placeholders read request.*."),
   texts: attachTexts,
   secrets: () => [],
-  names: ['request'],
+  names: (value) => ['request', ...namesOf(value)],
   authenticator: (value) => ({
     generation: 0,
-    credentials: (request, { resolver, nowMs, withNames }) =>
-      attached(value, resolver.forRecord ? resolver : withNames({ request: viewOf(request, nowMs) })),
+    credentials: (request, signing) => attached(value, request, signing),
   }),
 };
 
-export function attachTexts({ headers = [], query = [] }: Attach): readonly TextTemplate[] {
-  return [...headers, ...query].flatMap(({ value }) => textsOf(value));
+export function attachTexts({ let: computing = [], headers = [], query = [] }: Attach): readonly TextTemplate[] {
+  return [...computing, ...headers, ...query].flatMap(({ value }) => textsOf(value));
+}
+
+export function namesOf({ let: computing = [] }: Attach): readonly string[] {
+  return computing.map(({ name }) => name);
 }
 
 /** What it adds; in a record only the names, since the values are credentials whatever they are made of. */
-export function attached({ headers = [], query = [] }: Attach, resolver: Resolver): readonly Credential[] {
+export function attached(
+  { let: computing = [], headers = [], query = [] }: Attach,
+  request: HttpRequest,
+  { resolver: plain, nowMs, withNames }: Signing,
+  given: Readonly<Record<string, Value>> = {},
+): readonly Credential[] {
+  const names = () => computed(computing, { ...given, request: viewOf(request, nowMs) }, withNames);
+  const resolver = plain.forRecord ? plain : withNames(names());
   const filled = (place: 'header' | 'query', entries: Named<ValueTemplate>) =>
     entries.flatMap(({ name, value }): readonly Credential[] => {
       if (resolver.forRecord) return [{ place, name, value: `‹${name}›` }];

@@ -4,7 +4,7 @@ import { placeholdersOf, textsOf, type ValueTemplate } from '../../template/temp
 import type { Source } from '../../diagnostics/source.ts';
 import type { Value } from '../../value/value.ts';
 import type { HttpRequest } from '../message.ts';
-import { attached, attachSchema, attachTexts, type Attach } from './attach.ts';
+import { attached, attachSchema, attachTexts, namesOf, type Attach } from './attach.ts';
 import type { AuthHost, Authenticator, AuthProblem, AuthScheme, Credential, Signing } from './definition.ts';
 import { oneFlight } from './one-flight.ts';
 import type { Clock } from '../../ports.ts';
@@ -24,7 +24,7 @@ export const chain: AuthScheme<SignInChain> = {
   },
   texts: ({ inputs = [], attach = {} }) => [...inputs.flatMap(({ value }) => textsOf(value)), ...attachTexts(attach)],
   secrets: () => [],
-  names: ['outputs'],
+  names: ({ attach = {} }) => ['outputs', 'request', ...namesOf(attach)],
   chain: ({ main, inputs = [], attach = {} }) => ({
     file: main,
     inputs,
@@ -68,9 +68,8 @@ class ChainAuthenticator implements Authenticator {
     return undefined;
   }
 
-  credentials(_request: HttpRequest, { resolver, withNames }: Signing): readonly Credential[] {
-    const outputs = this.outputs ?? {};
-    return attached(this.definition.attach ?? {}, resolver.forRecord ? resolver : withNames({ outputs }));
+  credentials(request: HttpRequest, signing: Signing): readonly Credential[] {
+    return attached(this.definition.attach ?? {}, request, signing, { outputs: this.outputs ?? {} });
   }
 
   renewed(_response: unknown, generation: number): boolean {

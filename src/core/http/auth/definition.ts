@@ -80,7 +80,7 @@ export type AuthScheme<T> = Readonly<{
   /** The names of the headers, parameters or cookies that carry the credential; `Authorization` unless said. */
   carriers?(value: T): readonly string[];
   /** Names beside `secret` and `setting` that its placeholders may read. */
-  names?: readonly string[];
+  names?(value: T): readonly string[];
   /** URLs that it sends secrets to, beside the api's. */
   urls?(value: T): readonly TextTemplate[];
   /** The chain that signs in. */
@@ -115,7 +115,7 @@ export function bind<T>(scheme: AuthScheme<T>, value: T): Auth {
     texts: scheme.texts(value),
     secrets: scheme.secrets?.(value) ?? scheme.texts(value),
     carriers: scheme.carriers?.(value) ?? ['Authorization'],
-    names: scheme.names ?? [],
+    names: scheme.names?.(value) ?? [],
     urls: scheme.urls?.(value) ?? [],
     chain: scheme.chain?.(value),
     authenticator: () => scheme.authenticator(value),

@@ -225,6 +225,12 @@ secrets: { QUAY_KEY: [harbour] }`,
         headers:
           X-Signature: "{hmac('sha256', secret.KEY, request.body)}"
         query: { at: '{epoch(request.time)}' }`,
+    `${HARBOUR}
+    auth:
+      attach:
+        let:
+          day_key: hmac('sha256', secret.KEY, formatted(request.time, 'yyyyMMdd', 'UTC'))
+        headers: { X-Signature: "{hex(hmac('sha256', day_key, request.body))}" }`,
   ],
   timeout: [
     `${HARBOUR}
