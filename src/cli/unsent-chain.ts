@@ -5,6 +5,7 @@ import { projectSecrets } from '../runner/project-secrets.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { hasErrors, sorted } from '../core/diagnostics/source.ts';
 import type { StepFrame } from '../core/engine/frame.ts';
+import { withoutCommands } from '../runner/secret-values.ts';
 import { secretsFor } from '../runner/endpoints.ts';
 import { commandInputs } from '../runner/inputs.ts';
 import type { Io } from './io.ts';
@@ -28,7 +29,8 @@ export async function unsentChain(
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
   const store = projectSecrets(workspace, io);
   const found = [...workspace.diagnostics, ...diagnostics];
-  const secrets = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};
+  const asked = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};
+  const secrets = withoutCommands(asked);
   const checked = hasErrors(found) ? undefined : chain;
   const { inputs, host, diagnostics: ofInputs } = await commandInputs(checked, file, secrets, options, workspace, io);
   found.push(...ofInputs);

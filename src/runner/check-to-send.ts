@@ -4,11 +4,12 @@ import { changesNotAllowed } from '../core/chain/changes.ts';
 import { endpointsOf } from '../core/chain/endpoints.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { refuseUnchosen, secretsFor } from './endpoints.ts';
+import type { SecretValues } from './secret-values.ts';
 import type { LoadedChain, Workspace } from './workspace.ts';
 
 /** What a chain may be sent with: its secrets, none where the chain cannot be read, and what is wrong with it. */
 type Sendable = Readonly<{
-  secrets: Readonly<Record<string, string>> | undefined;
+  secrets: SecretValues | undefined;
   diagnostics: readonly Diagnostic[];
 }>;
 

@@ -12,6 +12,7 @@ import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { CommandError } from './command-error.ts';
 import { withoutAuth, type Endpoint } from '../core/http/endpoint.ts';
+import { secretValues, type SecretValues } from './secret-values.ts';
 import type { Workspace } from './workspace.ts';
 
 /** The endpoints that the calls of chains go to, each once. */
@@ -54,15 +55,11 @@ export function unknownApi(name: string, known: readonly string[]): CommandError
 }
 
 /** The secrets that chains and their endpoints ask for: those that are there, and what is wrong with them. */
-type FoundSecrets = Readonly<{ values: Readonly<Record<string, string>>; diagnostics: readonly Diagnostic[] }>;
+type FoundSecrets = Readonly<{ values: SecretValues; diagnostics: readonly Diagnostic[] }>;
 
-export function secretsFor(
-  workspace: Workspace,
-  chains: readonly Chain[],
-  at: At,
-  { find, places, isInFile, isCommon }: SecretStore,
-): FoundSecrets {
+export function secretsFor(workspace: Workspace, chains: readonly Chain[], at: At, store: SecretStore): FoundSecrets {
   const { project } = workspace;
+  const { find, later, isInFile } = store;
   // The credential of an api is needed where a call has none of its own, and does not go without.
   const signed = new Set(
     chains.flatMap((chain) =>
@@ -73,16 +70,17 @@ export function secretsFor(
     signed.has(endpoint.api) ? endpoint : withoutAuth(endpoint),
   );
   const asked = secretsAsked(chains, endpoints);
-  const values: Record<string, string> = {};
-  for (const { name } of asked) {
-    const value = find(name);
-    if (value !== undefined) values[name] = value;
-  }
   const owners = secretOwners(project);
   const undeclared = (name: string) => find(name) !== undefined && !isInFile(name) && !owners.has(name);
   return {
-    values,
-    diagnostics: [...checkSecrets(asked, { find, places, isCommon }), ...checkDeclared(asked, undeclared)],
+    values: secretValues(
+      asked.map(({ name }) => name),
+      store,
+    ),
+    diagnostics: [
+      ...checkSecrets(asked, { ...store, isFromCommand: (name) => later(name) !== undefined }),
+      ...checkDeclared(asked, undeclared),
+    ],
   };
 }
 

@@ -12,6 +12,7 @@ import { showValue } from '../core/value/show.ts';
 import type { ChoicesOfChains } from './choices.ts';
 import type { Caller } from './caller.ts';
 import { runHost, type HostOptions } from './run-host.ts';
+import type { SecretValues } from './secret-values.ts';
 import type { Workspace } from './workspace.ts';
 
 /** The inputs of a chain, none where something of it is wrong, and what its expressions may ask for. */
@@ -34,7 +35,7 @@ type InputSources = Readonly<{
 export async function commandInputs(
   chain: Chain | undefined,
   file: string,
-  secrets: Readonly<Record<string, string>>,
+  secrets: SecretValues,
   options: InputOptions & HostOptions,
   workspace: Workspace,
   caller: Caller,

@@ -12,6 +12,8 @@ import type { JournalEvent } from '../core/journal/events.ts';
 import type { Recorded } from '../core/engine/recorded.ts';
 import type { ResumePlanOptions } from '../core/engine/resume-plan.ts';
 import type { Goal, RunSettings } from '../core/engine/settings.ts';
+import { secretsInTexts } from '../core/chain/secrets-asked.ts';
+import { textsOf } from '../core/template/template.ts';
 import { present } from '../core/value/present.ts';
 import type { Caller } from './caller.ts';
 import { ChoicesOfChains } from './choices.ts';
@@ -23,6 +25,8 @@ import { commandInputs } from './inputs.ts';
 import { projectSecrets } from './project-secrets.ts';
 import type { HostOptions } from './run-host.ts';
 import type { RunPlan } from './run-plan.ts';
+import { namesFromCommands } from './secret-values.ts';
+import { confirmTrust } from './trust.ts';
 import { secretsWarnings } from './secrets-warnings.ts';
 import type { UsedChains } from './used-chains.ts';
 import { withoutRows } from './without-files.ts';
@@ -91,6 +95,7 @@ export async function prepareRun(
   // What was given before, or is taken from a record, is not asked again.
   const choices = checked && from.inputs.size === 0 ? new ChoicesOfChains(way, caller) : undefined;
   const sources = { recorded: from.inputs, openLines: linesFilesIn(folder, caller.exit), choices };
+  await confirmForDefaults(checked, files, caller);
   const given = await commandInputs(checked, file, secrets, options, workspace, caller, sources);
   const before = choices ? choices.events : [];
   const prepared = preparedOf(file, files, given.diagnostics, before);
@@ -102,6 +107,18 @@ export async function prepareRun(
   const plan = { run, ...way, chain, before, inputs: given.inputs, host, ...recordOf(options, goal, from) };
   const apis = new Set(endpointsUsed(workspace, [chain, ...used.chains], at).map(({ api }) => api));
   return { ...prepared, apis, plan, heading: headingOf(from, plan) };
+}
+
+/** What the default of an input reads is read before the first request, where all else is asked about. */
+async function confirmForDefaults(
+  chain: Chain | undefined,
+  { workspace, used, at, secrets }: ReadFiles,
+  caller: Caller,
+) {
+  const fromCommands = namesFromCommands(secrets);
+  const read = (chain?.inputs ?? []).flatMap((input) => (input.default ? secretsInTexts(textsOf(input.default)) : []));
+  if (!chain || !read.some((name) => fromCommands.includes(name))) return;
+  await confirmTrust(workspace, endpointsUsed(workspace, [chain, ...used.chains], at), secrets, caller);
 }
 
 function runIdOf({ recordFolder }: Workspace, { record }: GoingOn): string {

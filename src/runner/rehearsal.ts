@@ -4,6 +4,7 @@ import { readAt } from './deployments.ts';
 import { secretsFor } from './endpoints.ts';
 import type { InputOptions } from './given-inputs.ts';
 import { commandInputs } from './inputs.ts';
+import { namesOfSecrets } from './secret-values.ts';
 import { projectSecrets } from './project-secrets.ts';
 import { deploymentsOf, recordedInputs } from './recorded-run.ts';
 import { loadChain, type Workspace } from './workspace.ts';
@@ -59,7 +60,7 @@ export async function prepareRehearsal(
   const found = [...workspace.diagnostics, ...diagnostics];
   const checked = hasErrors(found) ? undefined : chain;
   const store = projectSecrets(workspace, caller);
-  const asked = chain ? Object.keys(secretsFor(workspace, [chain, ...used.chains], at, store).values) : [];
+  const asked = chain ? namesOfSecrets(secretsFor(workspace, [chain, ...used.chains], at, store).values) : [];
   const secrets = Object.fromEntries(asked.map((name) => [name, `\u2039${name}\u203a`]));
   const given = { ...options, seed: first.seed, now: first.now ?? new Date(first.at).toISOString() };
   const recorded = recordedInputs(first, record, false);

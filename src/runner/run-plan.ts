@@ -10,6 +10,7 @@ import type { JournalEvent, Json } from '../core/journal/events.ts';
 import type { Listener } from '../core/journal/recorder.ts';
 import type { Maybe } from '../core/value/value.ts';
 import type { UsedChains } from './used-chains.ts';
+import type { SecretValues } from './secret-values.ts';
 import type { Workspace } from './workspace.ts';
 
 /** A run that was found free of errors, with all that it takes to start it. */
@@ -24,7 +25,7 @@ export type RunPlan = Readonly<{
   /** A person who may be asked to sign in. */
   help: SignInHelp;
   at: At;
-  secrets: Readonly<Record<string, string>>;
+  secrets: SecretValues;
   /** What was said of the run, as its record has it. */
   options: Readonly<Record<string, Json>>;
   /** `send`, whose record is no run of a chain; choices, whose events become part of a run that is to come. */

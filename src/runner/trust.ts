@@ -6,18 +6,22 @@ import type { Endpoint } from '../core/http/endpoint.ts';
 import { visible } from '../core/value/visible.ts';
 import { CommandError } from './command-error.ts';
 import type { Caller } from './caller.ts';
+import { namesFromCommands, type SecretValues } from './secret-values.ts';
 import type { Workspace } from './workspace.ts';
 
 /**
- * Asks, the first time that a project's secrets go somewhere, whether they are to. Without somebody to ask it is said and
+ * Asks, the first time that a project's secrets go somewhere or come from a command, whether they are to. Without somebody to ask it is said and
  * done, or refused with `--trusted-only`. Throws `CommandError`.
  */
 export async function confirmTrust(
   { project, folder }: Workspace,
   endpoints: readonly Endpoint[],
+  secrets: SecretValues,
   caller: Caller,
 ): Promise<void> {
-  const reliances = reliancesOf(endpoints, secretOwners(project));
+  const names = namesFromCommands(secrets);
+  const commands = (project?.secrets ?? []).filter(({ name }) => names.includes(name));
+  const reliances = reliancesOf(endpoints, secretOwners(project), commands);
   if (reliances.length === 0) return;
   const file = trustFile(caller.environment, caller.exit);
   const place = realpathSync(folder);

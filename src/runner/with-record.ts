@@ -41,7 +41,7 @@ export async function withRecord<T>(
   const { workspace, chain, at, goesOn, before = [], settings = {} } = plan;
   maskInputs(plan, caller);
   const endpoints = endpointsUsed(workspace, [chain, ...plan.used.chains], at);
-  await confirmTrust(workspace, endpoints, caller);
+  await confirmTrust(workspace, endpoints, plan.secrets, caller);
   const run = plan.run ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const store = openStore(plan, run, caller);
   const listeners = [...plan.listeners, warmForLoops];

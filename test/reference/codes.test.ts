@@ -142,6 +142,12 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
       'chains/environment.chain.yaml',
       "api: harbour\nsteps:\n  - call: list\n    request: GET /berths\n    headers: { X-Home: '{secret.PATH}' }\n",
     ),
+  'secret-command': (folder) => {
+    const declared = 'VAULT_KEY: { command: [no-such-program, VAULT_KEY], for: [harbour] }';
+    swap(folder, 'batharon.yaml', 'secrets:\n', `secrets:\n  ${declared}\n`);
+    const call = "  - call: list\n    request: GET /berths\n    headers: { X-Key: '{secret.VAULT_KEY}' }\n";
+    folder.write('chains/vault.chain.yaml', `api: harbour\nsteps:\n${call}`);
+  },
   elsewhere: (folder) => {
     append(folder, "  far:\n    url: https://harbour.example\n    auth: { bearer: '{secret.HARBOUR_TOKEN}' }\n");
     folder.write('chains/elsewhere.chain.yaml', 'api: far\nsteps:\n  - call: list\n    request: GET /berths\n');

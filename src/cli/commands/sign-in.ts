@@ -2,6 +2,7 @@ import { withRecord } from '../../runner/with-record.ts';
 import { readAt } from '../../runner/deployments.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { Command } from 'commander';
+import { namesOfSecrets } from '../../runner/secret-values.ts';
 import { projectSecrets } from '../../runner/project-secrets.ts';
 import { signInHelp } from '../../adapters/sign-in-help.ts';
 import { hasErrors, sorted, type SourceFile } from '../../core/diagnostics/source.ts';
@@ -70,7 +71,7 @@ async function execute(api: string | undefined, options: Options, io: Io): Promi
     io,
     (request) => signIn(request, endpoint, auth),
   );
-  const asked = Object.keys(secrets).map((each) => ({ name: each, place: store.placeOf(each) ?? '' }));
+  const asked = namesOfSecrets(secrets).map((each) => ({ name: each, place: store.placeOf(each) ?? '' }));
   const shown = { place: endpointWords(endpoint), scheme: auth.scheme, secrets: asked, events, outcome };
   io.exit.out(`${showSignIn(shown, palette)}\n`);
   return 'problem' in outcome ? exitOf(outcome.problem) : 0;

@@ -1,5 +1,5 @@
-import * as z from 'zod';
-import type { Diagnostic, Source, SourceFile } from '../diagnostics/source.ts';
+import type * as z from 'zod';
+import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
 import { present } from '../value/present.ts';
 import { adviceOf, didYouMean } from '../diagnostics/suggest.ts';
 import type { Problem, Range } from '../diagnostics/problem.ts';
@@ -30,6 +30,7 @@ import type { Value } from '../value/value.ts';
 import { zoneProblem } from '../value/zones.ts';
 import { readYaml } from '../yaml/read.ts';
 import { collect } from './collect.ts';
+import { declaredSecret, readSecrets, type DeclaredSecret } from './declared-secrets.ts';
 import { secretsInTexts } from './secrets-asked.ts';
 import { suggestKey } from './suggest-key.ts';
 import { expectations } from './steps/expect/list.ts';
@@ -89,9 +90,11 @@ const projectFile = mapping({
     .optional()
     .describe('The time zone of today(), start_of() and formatted(): an IANA name. Default: UTC.'),
   apis: named(api).describe('The APIs of the project, by name.'),
-  secrets: named(z.array(word('the name of an API')))
+  secrets: named(declaredSecret)
     .optional()
-    .describe('Secrets that chains may send to an API none of whose keys reads them: the APIs, by secret.'),
+    .describe(
+      'Secrets by name: the APIs that chains may send them to beside those whose keys read them, or a command.',
+    ),
 });
 
 type Shared = z.output<typeof deployment>;
@@ -109,8 +112,7 @@ export type Project = Readonly<{
   file: SourceFile;
   apis: readonly Api[];
   zone: string;
-  /** Secrets that are declared for apis beside those whose keys read them. */
-  secrets: readonly Readonly<{ name: string; apis: readonly Source[] }>[];
+  secrets: readonly DeclaredSecret[];
 }>;
 
 /** A project file as JSON Schema (2020-12). */
@@ -134,19 +136,9 @@ export function readProject(
     const problem = zone && zoneProblem(zone.text);
     if (problem) reading.report({ ...problem, range: zone.locate([0, zone.text.length]) });
     const apis = given.apis.map((entry) => readApi(entry, reading.report));
-    const secrets = (given.secrets ?? []).map(({ name, value }) => ({ name, apis: value }));
-    for (const source of secrets.flatMap((each) => each.apis)) reportUnknown(source, apis, reading.report);
+    const secrets = readSecrets(given.secrets ?? [], apis, reading.report);
     return { project: { file, apis, zone: problem ? 'UTC' : (zone?.text ?? 'UTC'), secrets } };
   });
-}
-
-/** An api that a secret is declared for must be one of the project's. */
-function reportUnknown(source: Source, apis: readonly Api[], report: (problem: Problem) => void): void {
-  const names = apis.map(({ name }) => name);
-  if (names.includes(source.text)) return;
-  const advice = didYouMean(source.text, names) ?? `Its APIs are ${names.join(', ')}.`;
-  const range = source.locate([0, source.text.length]);
-  report({ code: 'unknown-api', range, message: `The project has no API "${source.text}"`, advice });
 }
 
 /** The keys that may stand at a place of the project file, for suggestions. */

@@ -58,6 +58,8 @@ function secretsIn(tree: Node, source: Source): readonly SecretAsked[] {
 /** Where secrets are found: their values, the places in words, and whether a value is one that stands in ordinary text. */
 type SecretsFound = Readonly<{
   find(name: string): string | undefined;
+  /** Whether a command gives it when it is needed. */
+  isFromCommand(name: string): boolean;
   places: readonly string[];
   isCommon(value: string): boolean;
 }>;
@@ -65,12 +67,12 @@ type SecretsFound = Readonly<{
 /** What is wrong with the secrets that were found: missing ones all in one, and values that can be no secret. */
 export function checkSecrets(
   asked: readonly SecretAsked[],
-  { find, places, isCommon }: SecretsFound,
+  { find, isFromCommand, places, isCommon }: SecretsFound,
 ): readonly Diagnostic[] {
   const names = [...new Set(asked.map(({ name }) => name))];
   const firstOf = (name: string) => asked.find((each) => each.name === name)!;
   const diagnostics: Diagnostic[] = [];
-  const missing = names.filter((name) => find(name) === undefined);
+  const missing = names.filter((name) => find(name) === undefined && !isFromCommand(name));
   if (missing[0] !== undefined) {
     const { source, range } = firstOf(missing[0]);
     const what =

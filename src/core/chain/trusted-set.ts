@@ -1,16 +1,21 @@
 import { shownUrl } from '../http/shown-request.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { isLoopbackUrl } from '../http/message.ts';
+import type { DeclaredSecret } from './declared-secrets.ts';
 import type { SecretOwners } from './secret-owners.ts';
 
 /** One thing that a person must know before a project's secrets are used: in words, the same for the same thing. */
 type Reliance = string;
 
 /**
- * What a project's secrets rely on at some endpoints: the origins to which they are sent, and what stands between. What stays on
- * this machine is left out.
+ * What a project's secrets rely on at some endpoints: the origins to which they are sent, what stands between, and the commands
+ * that print them. What is sent to this machine is left out.
  */
-export function reliancesOf(endpoints: readonly Endpoint[], owners: SecretOwners): readonly Reliance[] {
+export function reliancesOf(
+  endpoints: readonly Endpoint[],
+  owners: SecretOwners,
+  commands: readonly DeclaredSecret[],
+): readonly Reliance[] {
   const found = endpoints.flatMap((endpoint): readonly Reliance[] => {
     const { api, connection } = endpoint;
     const secrets = [...owners].filter(([, apis]) => apis.has(api)).map(([name]) => name);
@@ -25,5 +30,9 @@ export function reliancesOf(endpoints: readonly Endpoint[], owners: SecretOwners
       ...(verify ? [] : [`the certificate of ${origin} is not verified`]),
     ];
   });
-  return [...new Set(found)].sort();
+  const programs = commands.map(({ name, command = [] }) => {
+    const words = command.map(({ text }) => (/[^\w./:@=+-]/.test(text) ? JSON.stringify(text) : text));
+    return `${name} is what this command prints: ${words.join(' ')}`;
+  });
+  return [...new Set([...found, ...programs])].sort();
 }

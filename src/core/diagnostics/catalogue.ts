@@ -114,6 +114,7 @@ export const catalogue = {
   'unknown-format': { level: 'error', title: 'extension of no format for rows' },
   'rows-only': { level: 'error', title: 'single rows into a JSON file' },
   'no-such-column': { level: 'error', title: 'unknown column' },
+  'secret-command-failed': { level: 'error', title: 'no secret from command' },
   'secret-missing': { level: 'error', title: 'missing secret' },
   'secret-not-declared': { level: 'error', title: 'secret from the environment that the project does not declare' },
   'not-trusted': { level: 'error', title: 'use of secrets that nobody has agreed to' },

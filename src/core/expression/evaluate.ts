@@ -2,7 +2,7 @@ import type { Problem } from '../diagnostics/problem.ts';
 import type { Located } from '../path/evaluate.ts';
 import type { Maybe } from '../value/value.ts';
 import { compile, compileParts } from './compile.ts';
-import { EvaluationFault } from './fault.ts';
+import { EvaluationFault, ValueUnavailable } from './fault.ts';
 import type { Evaluate, Frame } from './frame.ts';
 import type { Node, PathNode } from './model.ts';
 
@@ -35,6 +35,7 @@ export function guarded(compute: () => Maybe, { range }: Pick<Node, 'range'>): O
     return { value: compute() };
   } catch (error) {
     if (error instanceof EvaluationFault) return { problem: error.problem };
+    if (error instanceof ValueUnavailable) return { problem: { ...error.problem, range } };
     // A text longer than any can be, a date beyond the calendar, values nested too deeply to go through.
     if (!(error instanceof RangeError)) throw error;
     return { problem: { code: 'over-limit', range, message: `This is beyond what can be computed: ${error.message}` } };

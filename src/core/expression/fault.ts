@@ -9,6 +9,13 @@ export class EvaluationFault extends Error {
   }
 }
 
+/** Thrown by a member that is worked out when it is read, and cannot be; the expression that reads it is to blame. */
+export class ValueUnavailable extends Error {
+  constructor(readonly problem: Omit<Problem, 'range'>) {
+    super(problem.message);
+  }
+}
+
 export function fault(code: Code, range: Range, message: string, advice?: string): never {
   throw new EvaluationFault({ code, range, message, ...(advice === undefined ? {} : { advice }) });
 }

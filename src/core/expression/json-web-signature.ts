@@ -24,7 +24,7 @@ const ALGORITHMS: Readonly<Record<string, Algorithm>> = {
 export const JWS_ALGORITHMS: readonly string[] = Object.keys(ALGORITHMS);
 
 type Refused = Readonly<{ message: string; advice?: string }>;
-export type JwsKey = Readonly<{ key: KeyObject; id: string | undefined }>;
+type JwsKey = Readonly<{ key: KeyObject; id: string | undefined }>;
 
 /**
  * The key of a JSON Web Signature: a secret as text or bytes for HS256 and its like, a private key in PEM for the

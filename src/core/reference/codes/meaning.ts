@@ -115,7 +115,7 @@ export const meaningCodes: CodePages = {
   },
   'not-trusted': {
     about:
-      'The first time that the secrets of a project are sent to an origin, by a proxy or with an authority of certificates, somebody is asked on a terminal. With --trusted-only (BATHARON_TRUSTED_ONLY=1) what nobody agreed to is refused.',
+      'The first time that the secrets of a project are sent to an origin, by a proxy or with an authority of certificates, or come from a command, somebody is asked on a terminal. With --trusted-only (BATHARON_TRUSTED_ONLY=1) what nobody agreed to is refused.',
     example: { command: '@elsewhere run chains/elsewhere.chain.yaml --trusted-only' },
   },
   'secret-leaves-api': {

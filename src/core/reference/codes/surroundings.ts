@@ -38,6 +38,11 @@ export const surroundingCodes: CodePages = {
       'Secrets that the files read are neither in the environment (NAME, or the file that NAME_FILE names) nor in secrets.env next to batharon.yaml. Their values are never shown.',
     example: { command: '@without-secrets check' },
   },
+  'secret-command-failed': {
+    about:
+      'The command that gives a secret was not found, failed, printed nothing, or did not end within 10 seconds. It runs without a shell, in the folder of batharon.yaml, with no input, once a run and only when the secret is needed; what it prints on standard error stands in the message.',
+    example: { command: '@secret-command run chains/vault.chain.yaml' },
+  },
   'not-a-secret': {
     about:
       'A value such as the empty string, true or null cannot be a secret: masking it would make every record unreadable.',

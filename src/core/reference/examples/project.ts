@@ -20,6 +20,8 @@ apis:
   harbour:
     url: https://harbour.example/v1
 secrets: { QUAY_KEY: [harbour] }`,
+    `${HARBOUR}
+secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
   ],
   'An API': [
     `apis:
