@@ -20,6 +20,7 @@ import type { SourceFile } from '../core/diagnostics/source.ts';
 
 export const PROJECT_FILE = 'batharon.yaml';
 export const RECORD_FOLDER = '.batharon';
+export const LOCAL_FILE = 'batharon.local.yaml';
 export const SECRETS_FILE = 'secrets.env';
 
 export type ReadFile =

@@ -1,4 +1,4 @@
-import { readAt } from '../runner/deployments.ts';
+import { AS_WRITTEN, readAt } from '../runner/deployments.ts';
 import path from 'node:path';
 import { findChains } from '../adapters/project-files.ts';
 import { secretOwners } from '../core/chain/secret-owners.ts';
@@ -31,7 +31,7 @@ export function declarationOf(name: string, wanted: readonly string[], workspace
 
 /** The apis whose calls read a secret in what they send. */
 function apisReading(name: string, workspace: Workspace, io: Io): readonly string[] {
-  const at = readAt([], io.environment, workspace.project);
+  const at = readAt(AS_WRITTEN, io.environment, workspace.project);
   const found = findChains(workspace.folder).flatMap((file) => {
     const { chain } = loadChain(workspace, file, at);
     return (chain ? callsOf(chain) : [])

@@ -1,6 +1,6 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import { PROJECT_FILE, SECRETS_FILE } from '../adapters/project-files.ts';
+import { LOCAL_FILE, PROJECT_FILE, SECRETS_FILE } from '../adapters/project-files.ts';
 import type { MaskedOutput } from '../adapters/masked-output.ts';
 
 export const DEMO_PORT = 4090;
@@ -45,7 +45,7 @@ export function copyDemo(folder: string, port: number, exit: MaskedOutput): void
     }
   };
   copy('.');
-  exit.writeFile(path.join(folder, '.gitignore'), `${SECRETS_FILE}\n.batharon/\n`, 0o644);
+  exit.writeFile(path.join(folder, '.gitignore'), `${SECRETS_FILE}\n${LOCAL_FILE}\n.batharon/\n`, 0o644);
   exit.writeFile(
     path.join(folder, SECRETS_FILE),
     Object.entries({ HARBOUR_TOKEN: DEMO_SECRETS.token, HARBOUR_KEY: DEMO_SECRETS.key, ...OFFICE_SECRETS })

@@ -1,5 +1,5 @@
 import { prepareAndRun, reportedOf, showLimits, writeOutputs, type Ran, type RunOptions } from './show-run.ts';
-import { readAt } from '../runner/deployments.ts';
+import { AS_WRITTEN, readAt } from '../runner/deployments.ts';
 import path from 'node:path';
 import { existsSync, statSync } from 'node:fs';
 import { systemClock } from '../adapters/clock.ts';
@@ -53,7 +53,7 @@ export function chosenChains(
 
 function hasTag(file: string, tags: readonly string[], io: Io): boolean {
   const workspace = openProject(io.cwd);
-  const { chain } = loadChain(workspace, file, readAt([], {}, workspace.project));
+  const { chain } = loadChain(workspace, file, readAt(AS_WRITTEN, {}, workspace.project));
   return chain?.tags.some((tag) => tags.includes(tag)) ?? false;
 }
 
@@ -70,7 +70,7 @@ export async function runMany(
   const write = options.out === '-' || options.events ? io.exit.err : io.exit.out;
   const workspace = openProject(io.cwd);
   const { recordFolder } = workspace;
-  const at = readAt(options.at, io.environment, workspace.project);
+  const at = readAt(options, io.environment, workspace.project);
   // Said once for all, before any of them sends something.
   for (const file of unchosenApis(workspace.project, at).size > 0 ? files : []) {
     const { chain, used } = loadChain(workspace, file, at);

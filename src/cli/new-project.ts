@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import path from 'node:path';
-import { PROJECT_FILE, SECRETS_FILE } from '../adapters/project-files.ts';
+import { LOCAL_FILE, PROJECT_FILE, SECRETS_FILE } from '../adapters/project-files.ts';
 import type { NewApi } from '../core/draft/draft.ts';
 import type { FoundSecret } from '../core/draft/secret-book.ts';
 import { fileSchema } from '../core/reference/schemas.ts';
@@ -28,7 +28,7 @@ export function writeProject(dir: string, { apis, secrets, chain }: NewProject, 
       : []),
     ['schemas/project.schema.json', schema('project'), 0o644],
     ['schemas/chain.schema.json', schema('chain'), 0o644],
-    ['.gitignore', `${SECRETS_FILE}\n.batharon/\n`, 0o644],
+    ['.gitignore', `${SECRETS_FILE}\n${LOCAL_FILE}\n.batharon/\n`, 0o644],
     [SECRETS_FILE, secrets.map(({ name, value }) => `${name}=${dotenvValue(value ?? '')}\n`).join(''), 0o600],
   ];
   for (const [name, text, mode] of files) {

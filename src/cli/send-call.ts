@@ -18,6 +18,7 @@ import { readJson } from '../core/value/json-read.ts';
 export type SendOptions = Readonly<{
   api?: string;
   at: readonly string[];
+  setting: readonly string[];
   query: readonly string[];
   header: readonly string[];
   form: readonly string[];

@@ -1,6 +1,6 @@
 import type { InputOptions } from '../runner/given-inputs.ts';
 import { buildingFrame } from '../runner/unsent-request.ts';
-import { readAt } from '../runner/deployments.ts';
+import { readAt, type Where } from '../runner/deployments.ts';
 import { projectSecrets } from '../runner/project-secrets.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { hasErrors, sorted } from '../core/diagnostics/source.ts';
@@ -20,12 +20,12 @@ type UnsentChain = Readonly<{ workspace: Workspace; chain: Chain; context: StepF
 /** Makes a chain ready to be looked at. What is wrong is told, with `nothing` as what comes of it; then there is none. */
 export async function unsentChain(
   file: string,
-  options: InputOptions & HostOptions & Readonly<{ at: readonly string[] }>,
+  options: InputOptions & HostOptions & Where,
   nothing: string,
   io: Io,
 ): Promise<UnsentChain | undefined> {
   const workspace = openProject(io.cwd);
-  const at = readAt(options.at, io.environment, workspace.project);
+  const at = readAt(options, io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
   const store = projectSecrets(workspace, io);
   const found = [...workspace.diagnostics, ...diagnostics];

@@ -36,7 +36,7 @@ export function loadProject(folder: string): LoadedProject {
     diagnostics: workspace.diagnostics,
     chains: findChains(workspace.folder).map((file) => path.relative(workspace.folder, file)),
     chain: (file, at = []) => {
-      const loaded = loadChain({ ...workspace, cwd: workspace.folder }, file, readAt(at, {}, workspace.project));
+      const loaded = loadChain({ ...workspace, cwd: workspace.folder }, file, readAt({ at }, {}, workspace.project));
       return {
         file,
         name: loaded.chain?.name ?? file,

@@ -1,11 +1,22 @@
 import { endpointAt, type At } from '../core/chain/endpoint-at.ts';
 import { type Project } from '../core/chain/project-file.ts';
 import { CommandError } from './command-error.ts';
+import { readSettings } from './settings-said.ts';
+
+/** Where a run is, as the command line says it: deployments, and settings other than theirs. */
+export type Where = Readonly<{ at: readonly string[]; setting?: readonly string[] }>;
+
+/** Where the files of a project say. */
+export const AS_WRITTEN: Where = { at: [] };
 
 /** `--at live`, `--at harbour=live`, several of them; without any what `BATHARON_AT` says. Unknown names are refused. */
-export function readAt(given: readonly string[], environment: NodeJS.ProcessEnv, project: Project | undefined): At {
+export function readAt(
+  { at: given, setting = [] }: Where,
+  environment: NodeJS.ProcessEnv,
+  project: Project | undefined,
+): At {
   const said = given.length > 0 ? given : (environment['BATHARON_AT']?.split(',').filter(Boolean) ?? []);
-  const at = saidAt(said);
+  const at = { ...saidAt(said), ...(setting.length > 0 ? { settings: readSettings(setting, project) } : {}) };
   if (!project) return at;
   refuseUnknown(at, project);
   // Which of several is meant matters only where one is called.

@@ -1,6 +1,7 @@
 import type { InputOptions } from './given-inputs.ts';
 import { rmSync } from 'node:fs';
 import { systemClock } from '../adapters/clock.ts';
+import { LOCAL_FILE } from '../adapters/project-files.ts';
 import { newRunId, runFolder } from '../adapters/journal-files.ts';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import { linesFilesIn } from '../adapters/lines-files.ts';
@@ -17,7 +18,7 @@ import { textsOf } from '../core/template/template.ts';
 import { present } from '../core/value/present.ts';
 import type { Caller } from './caller.ts';
 import { ChoicesOfChains } from './choices.ts';
-import { readAt } from './deployments.ts';
+import { readAt, type Where } from './deployments.ts';
 import { checkToSend } from './check-to-send.ts';
 import { endpointsFor, endpointsUsed } from './endpoints.ts';
 import { reachableGoal } from './goal.ts';
@@ -35,8 +36,8 @@ import { inProject, loadChain, openProject, type Workspace } from './workspace.t
 /** What may be said of a run, whether it begins or goes on. */
 export type PrepareOptions = InputOptions &
   HostOptions &
+  Where &
   Readonly<{
-    at: readonly string[];
     allowChanges: readonly string[];
     /** Whether files that a response does not equal may be written: then they may be missing. */
     accept?: boolean;
@@ -104,7 +105,7 @@ export async function prepareRun(
     return prepared;
   }
   const host = goal?.isAlone ? withoutRows(given.host) : given.host;
-  const plan = { run, ...way, chain, before, inputs: given.inputs, host, ...recordOf(options, goal, from) };
+  const plan = { run, ...way, chain, before, inputs: given.inputs, host, ...recordOf(options, workspace, goal, from) };
   const apis = new Set(endpointsUsed(workspace, [chain, ...used.chains], at).map(({ api }) => api));
   return { ...prepared, apis, plan, heading: headingOf(from, plan) };
 }
@@ -128,9 +129,10 @@ function runIdOf({ recordFolder }: Workspace, { record }: GoingOn): string {
 type ReadFiles = ReturnType<typeof readFiles>;
 
 /** The files of a run, and what is wrong with sending it; what is missing is asked only where nothing is. */
-function readFiles(file: string, { at: said, accept, allowChanges }: PrepareOptions, caller: Caller) {
+function readFiles(file: string, options: PrepareOptions, caller: Caller) {
+  const { accept, allowChanges } = options;
   const workspace = openProject(caller.cwd);
-  const at = readAt(said, caller.environment, workspace.project);
+  const at = readAt(options, caller.environment, workspace.project);
   const loaded = loadChain(workspace, file, at, accept);
   const { chain, used } = loaded;
   const store = projectSecrets(workspace, caller);
@@ -159,10 +161,17 @@ function preparedOf(
 }
 
 /** What is said of the run in its record, and what it goes on from. */
-function recordOf({ at, settings = {}, now }: PrepareOptions, goal: Goal | undefined, from: GoingOn) {
+function recordOf(
+  { at, setting = [], settings = {}, now }: PrepareOptions,
+  workspace: Workspace,
+  goal: Goal | undefined,
+  from: GoingOn,
+) {
+  const local = workspace.project?.local && LOCAL_FILE;
+  const own = { ...(setting.length > 0 ? { setting: [...setting] } : {}), ...present({ local }) };
   return {
     purpose: 'run' as const,
-    options: { at: [...at], ...present({ part: settings.part && { ...settings.part } }) },
+    options: { at: [...at], ...own, ...present({ part: settings.part && { ...settings.part } }) },
     settings: { ...settings, goal },
     now: now ?? null,
     recorded: from.recorded,

@@ -11,12 +11,16 @@ import type { EventOf } from '../core/journal/events.ts';
 import { fromStored, LINES_TYPE } from '../core/journal/stored.ts';
 import type { Maybe } from '../core/value/value.ts';
 import { spilledListOf } from '../core/value/spilled-list.ts';
+import { present } from '../core/value/present.ts';
+import type { Where } from './deployments.ts';
 import { bodyJson } from './record.ts';
 import { CommandError } from './command-error.ts';
 
-/** Where the apis of a recorded run were, as `--at` says it. */
-export function deploymentsOf({ apis }: EventOf<'run'>): readonly string[] {
-  return apis.flatMap(({ name, deployment }) => (deployment === null ? [] : [`${name}=${deployment}`]));
+/** Where the apis of a recorded run were, as the command line says it. */
+export function whereOf({ apis, options }: EventOf<'run'>): Where {
+  const { setting } = options as { setting?: readonly string[] };
+  const at = apis.flatMap(({ name, deployment }) => (deployment === null ? [] : [`${name}=${deployment}`]));
+  return { at, ...present({ setting }) };
 }
 
 /** Inputs as they were given; what is secret is in no record, and is asked for again. */

@@ -6,7 +6,7 @@ import type { InputOptions } from './given-inputs.ts';
 import { commandInputs } from './inputs.ts';
 import { namesOfSecrets } from './secret-values.ts';
 import { projectSecrets } from './project-secrets.ts';
-import { deploymentsOf, recordedInputs } from './recorded-run.ts';
+import { whereOf, recordedInputs } from './recorded-run.ts';
 import { loadChain, type Workspace } from './workspace.ts';
 import type { RecordedRun } from '../adapters/journal-reader.ts';
 import type { Recorded } from '../core/engine/recorded.ts';
@@ -55,7 +55,7 @@ export async function prepareRehearsal(
   first: EventOf<'run'>,
   caller: Caller,
 ): Promise<PreparedRehearsal> {
-  const at = readAt(deploymentsOf(first), caller.environment, workspace.project);
+  const at = readAt(whereOf(first), caller.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
   const found = [...workspace.diagnostics, ...diagnostics];
   const checked = hasErrors(found) ? undefined : chain;

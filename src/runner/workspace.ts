@@ -3,6 +3,7 @@ import path from 'node:path';
 import {
   findChains,
   findProject,
+  LOCAL_FILE,
   placeToWrite,
   PROJECT_FILE,
   projectOpener,
@@ -50,7 +51,8 @@ export function openWorkspace(cwd: string): Workspace {
     };
   }
   const file = fileOrFault(path.join(folder, PROJECT_FILE), cwd);
-  const { project, diagnostics } = readProject(file);
+  const local = path.join(folder, LOCAL_FILE);
+  const { project, diagnostics } = readProject(file, existsSync(local) ? fileOrFault(local, cwd) : undefined);
   const found = project ? [...diagnostics, ...checkProject(project, projectAround(folder))] : diagnostics;
   return {
     cwd,

@@ -1,28 +1,8 @@
 import type { RunHost } from '../../src/core/engine/host.ts';
+import { calledBack } from '../support/called-back.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
-import type { CallbackAnswer, CallbackServer, ReceivedRequest } from '../../src/core/ports.ts';
 
 /** A server that was called back with these bodies before anybody waited. */
-function calledBack(...bodies: readonly string[]): CallbackServer & { answers: CallbackAnswer[] } {
-  const answers: CallbackAnswer[] = [];
-  const requests = bodies.map((body): ReceivedRequest => ({
-    method: 'POST',
-    url: 'http://127.0.0.1:1/hook',
-    headers: [['Content-Type', 'application/json']],
-    body: new TextEncoder().encode(body),
-  }));
-  return {
-    url: 'http://127.0.0.1:1/hook',
-    port: 1,
-    answers,
-    next: async (fits) => {
-      const found = requests.find(fits);
-      return found && { ...found, answer: (answer) => void answers.push(answer) };
-    },
-    close: () => {},
-  };
-}
-
 /** One of each kind of place in which a text is filled; `{data.gone}` finds nothing. */
 const places: readonly (readonly [what: string, steps: string])[] = [
   ['a target', '- call: a\n  request: GET /{data.gone}'],
@@ -49,7 +29,7 @@ const inner = { file: { path: 'inner.chain.yaml', text: '' }, inputs: [], steps:
 const options = {
   answers: [{ body: '{}' }],
   inputs: { data: '{"name": "notes.txt"}' },
-  openCallbacks: async () => calledBack('{}'),
+  openCallbacks: async () => calledBack(['{}']),
   chains: { 'inner.chain.yaml': { ...inner, name: 'inner', about: undefined, tags: [], api: undefined } },
 };
 const above = 'inputs: { data: json }\n';
@@ -75,7 +55,8 @@ test('what decides among callbacks reads exact numbers, as responses do', async 
   until: $.n == 9007199254740993
   keep: { n: $.n, word: $.word }`);
   const { exit, events } = await coreRun(chain, {
-    openCallbacks: async () => calledBack('{"n":9007199254740992,"word":"near"}', '{"n":9007199254740993,"word":"it"}'),
+    openCallbacks: async () =>
+      calledBack(['{"n":9007199254740992,"word":"near"}', '{"n":9007199254740993,"word":"it"}']),
   });
   const kept = events.flatMap((event) => (event.type === 'ended' && event.kind === 'receive' ? event.binds : []));
   expect([exit, kept!.map((bind) => bind!.value)]).toEqual([0, [expect.anything(), { json: 'it' }]]);
@@ -88,7 +69,7 @@ test('a signature that is wrong is told by its kind, and never shown', async () 
   expect: ["${sign} == hex(hmac('sha256', secret.KEY, raw))"]`);
   const run = async (sign: string) => {
     const openCallbacks = async () =>
-      calledBack(`{"sign": "${'ab12'.repeat(16)}", "other": "sha256=${'+/x='.repeat(10)}"}`);
+      calledBack([`{"sign": "${'ab12'.repeat(16)}", "other": "sha256=${'+/x='.repeat(10)}"}`]);
     const { events } = await coreRun(chain(sign), { secrets: { KEY: 'k-4711' }, openCallbacks });
     return JSON.stringify(events.filter(({ type }) => type === 'ended'));
   };

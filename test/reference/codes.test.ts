@@ -148,6 +148,7 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
     const call = "  - call: list\n    request: GET /berths\n    headers: { X-Key: '{secret.VAULT_KEY}' }\n";
     folder.write('chains/vault.chain.yaml', `api: harbour\nsteps:\n${call}`);
   },
+  unsigned: (folder) => swap(folder, 'chains/notice.chain.yaml', 'NOTICE_KEY', 'HARBOUR_TOKEN'),
   elsewhere: (folder) => {
     append(folder, "  far:\n    url: https://harbour.example\n    auth: { bearer: '{secret.HARBOUR_TOKEN}' }\n");
     folder.write('chains/elsewhere.chain.yaml', 'api: far\nsteps:\n  - call: list\n    request: GET /berths\n');

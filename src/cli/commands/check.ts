@@ -68,7 +68,7 @@ function checkAll(
   io: Io,
 ): Readonly<{ all: readonly Diagnostic[]; files: number }> {
   const workspace = openProject(io.cwd);
-  const at = readAt(options.at, io.environment, workspace.project);
+  const at = readAt(options, io.environment, workspace.project);
   const files = given.length > 0 ? given : findChains(workspace.folder).map((file) => path.relative(io.cwd, file));
   if (files.length > MANY_FILES) expectMuchWork();
   const store = projectSecrets(workspace, io);

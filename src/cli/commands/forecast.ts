@@ -24,6 +24,7 @@ type Options = InputOptions &
   HostOptions &
   Readonly<{
     at: readonly string[];
+    setting: readonly string[];
     assume: readonly string[];
     run?: string;
     first?: string;

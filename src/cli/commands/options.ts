@@ -7,7 +7,8 @@ export function chainOptions(sub: Command): Command {
     .optionsGroup('Inputs and deployment')
     .option('--input <name=value>', 'input of the chain (repeatable)', several, [])
     .option('--inputs-from <file>', 'read inputs from a YAML or JSON file')
-    .option('--at <deployment>', 'deployment to use: live, or harbour=live for one API (repeatable)', several, []);
+    .option('--at <deployment>', 'deployment to use: live, or harbour=live for one API (repeatable)', several, [])
+    .option('--setting <name=value>', 'setting of the APIs, or API.NAME=VALUE of one (repeatable)', several, []);
 }
 
 export type Form = 'text' | 'json';

@@ -18,6 +18,7 @@ type Options = Readonly<{
   input: readonly string[];
   inputsFrom?: string;
   at: readonly string[];
+  setting: readonly string[];
   only?: string;
   run?: string;
   as: 'text' | 'json' | 'curl';

@@ -17,7 +17,7 @@ import { resumePlanOf, type ResumePlan, type Tally } from '../../core/engine/res
 import { counted, grouped } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { defaultRecordId, isRun, openRecord, recordId } from '../../runner/record.ts';
-import { deploymentsOf, recordedInputs, CLEANING_UP } from '../../runner/recorded-run.ts';
+import { whereOf, recordedInputs, CLEANING_UP } from '../../runner/recorded-run.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { askOne } from '../ask-one.ts';
 import { doubtsLeft, settleDoubts, settlementsOf, type Answers } from '../settling.ts';
@@ -144,8 +144,8 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
     return 0;
   }
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
-  const at = deploymentsOf(first);
-  const chainNow = () => loadChain(workspace, file, readAt(at, io.environment, workspace.project)).chain;
+  const where = whereOf(first);
+  const chainNow = () => loadChain(workspace, file, readAt(where, io.environment, workspace.project)).chain;
   const settled = await settledOf(record, options, chainNow, io);
   if (!settled) return 3;
   const recorded = recordedFor(options, settled, end);
@@ -166,7 +166,7 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
   const { part } = first.options as { part?: Part };
   const { waitForQuota, strict, cleanup: cleanupOnly, all } = options;
   const settings = { waitForQuota, strict, cleanupOnly, part: all ? undefined : part };
-  return runAndWrite(file, { ...options, seed, ...present({ now: now ?? undefined }), at, settings }, io, from);
+  return runAndWrite(file, { ...options, seed, ...present({ now: now ?? undefined }), ...where, settings }, io, from);
 }
 
 type RunEnd = EventOf<'finished' | 'paused'>;

@@ -1,6 +1,6 @@
 import { runAndWrite, type RunOptions } from '../show-run.ts';
 import type { GoingOn } from '../../runner/prepare-run.ts';
-import { readAt } from '../../runner/deployments.ts';
+import { readAt, type Where } from '../../runner/deployments.ts';
 import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
@@ -115,7 +115,7 @@ function settingsOf(options: Options): RunSettings {
 
 async function runOne(file: string, options: Options, shared: RunOptions, io: Io): Promise<ExitStatus> {
   if (options.parallelChains !== '1') io.exit.err('note: --parallel-chains has no effect on a single chain\n');
-  if (options.exclusive) refuseBeside(file, options.at, io);
+  if (options.exclusive) refuseBeside(file, options, io);
   const goal = goalOf(options);
   const wanted = { ...shared, settings: { ...shared.settings, goal } };
   if (options.watch) return watchAndRun(file, wanted, io);
@@ -157,11 +157,11 @@ function keptFrom(
 }
 
 /** Refuses to run beside another run of the same chain at the same deployment of an api; a chain without any is one at all of them. */
-function refuseBeside(file: string, said: readonly string[], { cwd, environment }: Io): void {
+function refuseBeside(file: string, where: Where, { cwd, environment }: Io): void {
   const workspace = openProject(cwd);
   const { recordFolder, project } = workspace;
   const chain = inProject(workspace, file);
-  const at = readAt(said, environment, project);
+  const at = readAt(where, environment, project);
   const isHere = ({ apis }: EventOf<'run'>): boolean =>
     apis.length === 0 ||
     apis.some(({ name, deployment }) => {

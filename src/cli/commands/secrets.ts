@@ -1,4 +1,4 @@
-import { readAt } from '../../runner/deployments.ts';
+import { AS_WRITTEN, readAt } from '../../runner/deployments.ts';
 import { endpointWords } from '../../core/http/endpoint.ts';
 import { Argument, type Command } from 'commander';
 import { existsSync, readFileSync } from 'node:fs';
@@ -73,7 +73,7 @@ function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<
     for (const name of secretsInTexts(textsOfEndpoint(endpoint))) note(name, by);
   }
   for (const { name, apis } of workspace.project?.secrets ?? []) for (const { text } of apis) note(name, text);
-  const at = readAt([], io.environment, workspace.project);
+  const at = readAt(AS_WRITTEN, io.environment, workspace.project);
   for (const file of findChains(workspace.folder)) {
     const { chain } = loadChain(workspace, file, at);
     for (const { name } of chain ? secretsAsked([chain], []) : []) note(name, path.relative(io.cwd, file));

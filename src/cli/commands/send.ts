@@ -38,6 +38,7 @@ export const command: CommandModule = {
       .optionsGroup('Request')
       .option('--api <name>', 'API to use, if the project has several')
       .option('--at <deployment>', 'deployment to use (repeatable)', several, [])
+      .option('--setting <name=value>', 'setting of the APIs, or API.NAME=VALUE of one (repeatable)', several, [])
       .option('--query <name=value>', 'query parameter, percent-encoded for you (repeatable)', several, [])
       .option('--header <name: value>', 'a header (repeatable)', several, [])
       .option('--timeout <duration>', 'time limit for the whole request, such as 5s')
@@ -135,7 +136,7 @@ function sendPlan(
   options: Options,
   io: Io,
 ): Omit<RunPlan, 'listeners'> | undefined {
-  const at = readAt(options.at, io.environment, workspace.project);
+  const at = readAt(options, io.environment, workspace.project);
   const inputs = new Map([...(call.values ?? []), ...namesFromLastRun(call.lines, workspace, options.run, io)]);
   const file = chainFile(call.lines, [...inputs.keys()]);
   const named = namedFiles(options, io.cwd);

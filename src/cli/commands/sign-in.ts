@@ -1,5 +1,5 @@
 import { withRecord } from '../../runner/with-record.ts';
-import { readAt } from '../../runner/deployments.ts';
+import { readAt, type Where } from '../../runner/deployments.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { Command } from 'commander';
 import { namesOfSecrets } from '../../runner/secret-values.ts';
@@ -22,7 +22,7 @@ import { showSignIn } from '../view/sign-in.ts';
 import { checkedChain, openProject, type Workspace } from '../../runner/workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ at: readonly string[] }>;
+type Options = Where;
 
 /** `sign-in API`: the authentication of an api alone, each request of it explained. */
 export const command: CommandModule = {
@@ -30,6 +30,7 @@ export const command: CommandModule = {
     sub
       .argument('[api]', 'API to sign in to; optional if the project has one')
       .option('--at <deployment>', 'deployment to use (repeatable)', several, [])
+      .option('--setting <name=value>', 'setting of the APIs, or API.NAME=VALUE of one (repeatable)', several, [])
       .action((api: string | undefined, options: Options) => run((io) => execute(api, options, io)));
     examples(sub, 'batharon sign-in harbour', 'batharon sign-in office --at live');
   },
@@ -37,7 +38,7 @@ export const command: CommandModule = {
 
 async function execute(api: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
-  const at = readAt(options.at, io.environment, workspace.project);
+  const at = readAt(options, io.environment, workspace.project);
   const name = apiToSignInTo(api, workspace);
   const endpoint = endpointNamed(workspace.project, name, at);
   const palette = paletteOf(io.colors);

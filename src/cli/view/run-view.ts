@@ -1,3 +1,4 @@
+import { runHeading } from './run-heading.ts';
 import { isDone } from '../../core/journal/call-end.ts';
 import type { RunSource } from '../../core/report/run-source.ts';
 import { isFact } from '../../core/journal/recorder.ts';
@@ -75,7 +76,7 @@ export class RunView {
     switch (event.type) {
       case 'run':
         this.run = event;
-        this.line(this.heading(event));
+        this.line(runHeading(event, this.options.palette));
         break;
       case 'sent':
         this.exchanges.sent(event);
@@ -127,7 +128,7 @@ export class RunView {
   /** Shows that a run goes on, from what was recorded of it. */
   goOn(before: RunSource | undefined, heading: string): void {
     if (before) this.know(before);
-    if (this.run) this.line(this.heading(this.run));
+    if (this.run) this.line(runHeading(this.run, this.options.palette));
     this.line(this.options.palette.quiet(heading));
   }
 
@@ -150,14 +151,6 @@ export class RunView {
   /** A step that failed before the run went on ends anew. */
   private forgetBefore({ step }: EventOf<'ended'>): void {
     if (this.failedBefore.delete(step)) this.failures.forget(step);
-  }
-
-  private heading({ name, apis, run }: EventOf<'run'>): string {
-    const { palette } = this.options;
-    const where = apis
-      .map((api) => (api.deployment === null ? api.name : `${api.name} at ${api.deployment}`))
-      .join(', ');
-    return [palette.strong(name), where, palette.quiet(`run ${run}`)].filter((part) => part !== '').join('   ');
   }
 
   /** A line for the step, and what there is to say of its failure for the end. */

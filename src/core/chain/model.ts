@@ -1,3 +1,4 @@
+import type { VerifyRule } from './verify.ts';
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
 import type { RetryRule, RequestTemplate } from '../http/endpoint.ts';
@@ -253,13 +254,16 @@ export type ReceiveStep = StepCommon &
     nameSource: Source;
     withinMs: number;
     until: Expression | undefined;
+    verify: VerifyRule | undefined;
     respond: Respond | undefined;
+    /** What a request is answered that is not verified. */
+    refuse: Respond | undefined;
     expect: readonly Expectation[];
     keep: Named<Expression>;
   }>;
 
 /** What a received request is answered. */
-type Respond = Readonly<{ status: number; headers: Named<ValueTemplate>; body: Body | undefined }>;
+export type Respond = Readonly<{ status: number; headers: Named<ValueTemplate>; body: Body | undefined }>;
 
 export type Step =
   | CallStep

@@ -1,89 +1,29 @@
-import type * as z from 'zod';
-import type { Diagnostic, SourceFile } from '../diagnostics/source.ts';
+import type { Diagnostic, Source, SourceFile } from '../diagnostics/source.ts';
 import { present } from '../value/present.ts';
 import { adviceOf, didYouMean } from '../diagnostics/suggest.ts';
 import type { Problem, Range } from '../diagnostics/problem.ts';
-import { auth, authKeys } from '../http/auth/list.ts';
+import { authKeys } from '../http/auth/list.ts';
 import type { ConnectionTemplate, Endpoint } from '../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS } from '../http/message.ts';
-import {
-  choice,
-  expression,
-  fileName,
-  flag,
-  named,
-  parameter,
-  sourcedConstant,
-  text,
-  word,
-  type Named,
-  type NamedEntry,
-} from '../schema/leaves.ts';
+import { named, word, type Named } from '../schema/leaves.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { mapping, readShape } from '../schema/shape.ts';
-import { duration, rateLimit, resets, wholeNumber } from '../schema/measures.ts';
 import { MIDNIGHT_UTC, type RateLimit } from '../pacing/rate-limit.ts';
 import { DEFAULT_MAX_WAIT_MS } from '../pacing/retry.ts';
-import { retry } from './retry.ts';
 import { plainText, textsOf } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
 import { zoneProblem } from '../value/zones.ts';
 import { readYaml } from '../yaml/read.ts';
+import { api, deployment, OWN_KEYS, shared, type ApiEntry, type Shared } from './api-shape.ts';
 import { collect } from './collect.ts';
+import { withLocal } from './local-overrides.ts';
 import { declaredSecret, readSecrets, type DeclaredSecret } from './declared-secrets.ts';
 import { secretsInTexts } from './secrets-asked.ts';
 import { suggestKey } from './suggest-key.ts';
-import { expectations } from './steps/expect/list.ts';
-import { timeout } from './timeout.ts';
-
-const shared = {
-  url: text('a URL').optional().describe('The base URL, without a query.'),
-  auth: auth().optional(),
-  headers: named(parameter()).optional().describe('Headers of every request.'),
-  query: named(parameter()).optional().describe('Query parameters of every request.'),
-  timeout: timeout.optional().describe('The time limit of one request.'),
-  'rate-limit': rateLimit().optional().describe('The rate limit: 8/s, 100/min, 1000/day, or an array of them.'),
-  resets: resets().optional().describe('When quotas of days and months start again. Default: 00:00 UTC.'),
-  concurrency: wholeNumber('a number of requests')
-    .optional()
-    .describe('The largest number of requests in flight. Default: 6.'),
-  'max-wait': duration().optional().describe("The longest time to wait for a server's Retry-After. Default: 1m."),
-  retry: retry().optional().describe('How failed requests are retried: tries, wait, on.'),
-  changes: choice('when-allowed', 'never')
-    .optional()
-    .describe('when-allowed: POST, PUT, PATCH and DELETE need --allow-changes; never: they are refused.'),
-  redirects: choice('follow', 'stop')
-    .optional()
-    .describe('follow: redirects are followed (the default); stop: they are the response.'),
-  tls: mapping({
-    ca: fileName().optional().describe('A file with trusted certificate authorities (PEM).'),
-    cert: fileName().optional().describe('A file with the client certificate (PEM).'),
-    key: fileName().optional().describe('A file with the key of the client certificate (PEM).'),
-    verify: flag()
-      .optional()
-      .describe('false: the certificate of the server is not verified, with a warning on every run.'),
-  })
-    .optional()
-    .describe('Certificates, if those of the system are not sufficient.'),
-  proxy: text('a URL').optional().describe('A proxy, instead of the one in the environment; none for no proxy.'),
-  http2: flag().optional().describe('Whether HTTP/2 is offered to the server.'),
-  expect: expectations().optional().describe('Expectations on every response, in addition to those of each call.'),
-  'error-message': expression().optional().describe('Where an error response describes the error.'),
-  settings: named(sourcedConstant()).optional().describe('Values that differ between deployments and are not secret.'),
-};
 
 const NO_LIMIT: RateLimit = { windows: [], quotas: [] };
 /** Requests in flight unless said. */
 const DEFAULT_CONCURRENCY = 6;
-
-const deployment = mapping(shared);
-
-const api = mapping({
-  ...shared,
-  about: word().optional().describe('What the API is for.'),
-  deployments: named(deployment).optional().describe('The deployments of the API, by name.'),
-  'default-deployment': word('the name of a deployment').optional().describe('The deployment to use by default.'),
-});
 
 const projectFile = mapping({
   zone: word('a time zone')
@@ -97,8 +37,6 @@ const projectFile = mapping({
     ),
 });
 
-type Shared = z.output<typeof deployment>;
-
 /** An api of the project: the endpoints of its deployments by name, or the one that it has. */
 export type Api = Readonly<{
   name: string;
@@ -110,6 +48,8 @@ export type Api = Readonly<{
 
 export type Project = Readonly<{
   file: SourceFile;
+  /** The file of one's own overrides, where it is there. */
+  local: SourceFile | undefined;
   apis: readonly Api[];
   zone: string;
   secrets: readonly DeclaredSecret[];
@@ -123,22 +63,32 @@ export function projectInput(): JsonSchema {
 /** The keys of a project file, an api and a deployment, for the reference. */
 export const projectShapes = { project: projectFile, api, deployment };
 
-/** Reads `batharon.yaml`. */
+/** Reads `batharon.yaml`, with one's own overrides of `batharon.local.yaml`. */
 export function readProject(
   file: SourceFile,
+  local?: SourceFile,
 ): Readonly<{ project: Project | undefined; diagnostics: readonly Diagnostic[] }> {
-  return collect(file, (reading) => {
+  let ofLocal: readonly Diagnostic[] = [];
+  const read = collect(file, (reading) => {
     const tree = readYaml(reading);
     if (!tree) return { project: undefined };
     const given = readShape(projectFile, { node: tree, reading }, (key, path) => suggestKey(key, keysAt(path)));
     if (!given) return { project: undefined };
-    const { zone } = given;
-    const problem = zone && zoneProblem(zone.text);
-    if (problem) reading.report({ ...problem, range: zone.locate([0, zone.text.length]) });
-    const apis = given.apis.map((entry) => readApi(entry, reading.report));
+    const zone = zoneOf(given.zone, reading.report);
+    const overridden = local && withLocal(given.apis, local, keysAt);
+    ofLocal = overridden?.diagnostics ?? [];
+    const apis = (overridden?.apis ?? given.apis).map((entry) => readApi(entry, reading.report));
     const secrets = readSecrets(given.secrets ?? [], apis, reading.report);
-    return { project: { file, apis, zone: problem ? 'UTC' : (zone?.text ?? 'UTC'), secrets } };
+    return { project: { file, local, apis, zone, secrets } };
   });
+  return { ...read, diagnostics: [...read.diagnostics, ...ofLocal] };
+}
+
+/** The time zone that is said, UTC where it is none. */
+function zoneOf(said: Source | undefined, report: Report): string {
+  const problem = said && zoneProblem(said.text);
+  if (problem) report({ ...problem, range: said.locate([0, said.text.length]) });
+  return problem ? 'UTC' : (said?.text ?? 'UTC');
 }
 
 /** The keys that may stand at a place of the project file, for suggestions. */
@@ -153,9 +103,6 @@ function keysAt(path: readonly PropertyKey[]): readonly string[] {
   };
   return words[String(path.at(-1))] ?? [];
 }
-
-/** What is never shared between deployments: it says who is let in, or how. */
-const OWN_KEYS = ['auth', 'tls', 'proxy'] as const;
 
 function readApi(entry: ApiEntry, report: Report): Api {
   const { name, nameRange, value, file } = entry;
@@ -172,7 +119,6 @@ function readApi(entry: ApiEntry, report: Report): Api {
   };
 }
 
-type ApiEntry = NamedEntry<z.output<typeof api>>;
 type Report = (problem: Problem) => void;
 
 function onlyNameOf(deployments: readonly Readonly<{ name: string }>[]): string | undefined {

@@ -1,3 +1,4 @@
+import { fromBase64 } from '../value/base64.ts';
 import type { Header } from '../http/message.ts';
 import type { DraftForm, ReadOptions, ReadSamples, Sample, SampleResponse } from './definition.ts';
 import { bodyOfText, firstHeader, requestOfParts, splitTarget, type DraftBody, type DraftField } from './request.ts';
@@ -156,5 +157,5 @@ function responseOf({ status, headers = [], content }: NonNullable<Entry['respon
 function jsonText({ mimeType = '', text, encoding }: Content = {}): string | undefined {
   if (text === undefined || !/json/i.test(mimeType)) return undefined;
   if (encoding !== 'base64') return text;
-  return new TextDecoder().decode(Uint8Array.from(atob(text), (sign) => sign.charCodeAt(0)));
+  return new TextDecoder().decode(fromBase64(text));
 }

@@ -1,3 +1,4 @@
+import { textOfBase64 } from '../value/base64.ts';
 import { hasSecretShape } from '../chain/looks-like-secret.ts';
 import { isSecretName, type NamePlace } from '../chain/secret-words.ts';
 import type { Value } from '../value/value.ts';
@@ -256,14 +257,6 @@ export class Taker {
 /** `user:password` of a header of basic authentication (RFC 7617). */
 function basicIn(name: string, value: string): string | undefined {
   const encoded = name.toLowerCase() === 'authorization' ? /^Basic\s+([A-Za-z0-9+/]+=*)$/i.exec(value)?.[1] : undefined;
-  const decoded = encoded === undefined ? undefined : fromBase64(encoded);
+  const decoded = encoded === undefined ? undefined : textOfBase64(encoded);
   return decoded?.includes(':') ? decoded : undefined;
-}
-
-function fromBase64(text: string): string | undefined {
-  try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(Uint8Array.from(atob(text), (sign) => sign.charCodeAt(0)));
-  } catch {
-    return undefined;
-  }
 }

@@ -1,5 +1,6 @@
 import type { KeyObject } from 'node:crypto';
 import { crypto } from '../packages.ts';
+import { textOfBase64 } from '../value/base64.ts';
 import { base64UrlText, writeJson } from '../value/json-write.ts';
 import { DateTime, type ObjectValue, type Value } from '../value/value.ts';
 
@@ -159,13 +160,6 @@ export function claimsText(token: string): string | undefined {
   const parts = token.trim().split('.');
   const [, payload = ''] = parts;
   if (parts.length !== 3 || payload === '') return undefined;
-  try {
-    const bytes = Uint8Array.from(atob(payload.replaceAll('-', '+').replaceAll('_', '/')), (each) =>
-      each.charCodeAt(0),
-    );
-    const text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
-    return text.trim().startsWith('{') ? text : undefined;
-  } catch {
-    return undefined;
-  }
+  const text = textOfBase64(payload);
+  return text?.trim().startsWith('{') ? text : undefined;
 }

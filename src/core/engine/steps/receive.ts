@@ -24,6 +24,7 @@ import type { CallbackServer } from '../../ports.ts';
 import type { StepRunner } from './definition.ts';
 import type { EndStep } from './start.ts';
 import { notReached, type StepOutcome } from '../outcome.ts';
+import { verified } from './verify.ts';
 
 /** Waits for a request at an address that was opened before, answers it, and keeps of it what the step says. */
 export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) => {
@@ -38,13 +39,15 @@ export const runReceive: StepRunner<ReceiveStep> = async (step, context, end) =>
     return end({ problem: noCallback(step, passedOver, context) });
   }
   const frame = receivedFrame(received, context);
-  const answer = catchFillFault(() => answerOf(step, frame, context));
+  const refused = step.verify && verified(step.verify, received, frame, context);
+  const answer = catchFillFault(() => answerOf(refused ? (step.refuse ?? REFUSED) : step.respond, frame, context));
   if ('problem' in answer) {
     received.answer({ status: 500, headers: [], body: '' });
     return end(answer);
   }
   received.answer(answer.value);
   record(step, received, answer.value, context);
+  if (refused) return end({ problem: refused });
   return judged(step, received, frame, context, end);
 };
 
@@ -59,6 +62,9 @@ async function judged(step: ReceiveStep, { method }: ReceivedRequest, frame: Fra
   const ended = end({ expects, ...kept, ...('problem' in kept ? {} : { why: `${method} received` }) });
   return { ...ended, ...totals };
 }
+
+/** What is answered whose signature does not fit. */
+const REFUSED = { status: 401, headers: [], body: undefined };
 
 /** Callbacks that arrived and were not those that are waited for. */
 type PassedOver = Readonly<{ count: number; last: ReceivedRequest | undefined }>;
@@ -149,7 +155,7 @@ function receivedFrame(request: ReceivedRequest, context: StepFrame): Frame {
 }
 
 /** The answer: its placeholders see the request. */
-function answerOf({ respond }: ReceiveStep, frame: Frame, context: StepFrame): CallbackAnswer {
+function answerOf(respond: ReceiveStep['respond'], frame: Frame, context: StepFrame): CallbackAnswer {
   if (!respond) return { status: 204, headers: [], body: '' };
   const resolver: Resolver = {
     ...resolversFor(context).real,

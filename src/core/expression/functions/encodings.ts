@@ -1,4 +1,5 @@
 import { crypto } from '../../packages.ts';
+import { textOfBase64 } from '../../value/base64.ts';
 import { encodeUnreserved } from '../../value/percent.ts';
 import { Bytes, LongBytes } from '../../value/value.ts';
 import { FunctionFault, type FunctionDefinition } from './definition.ts';
@@ -54,14 +55,9 @@ export const encodings: readonly FunctionDefinition[] = [
     alias: ['base64_decode', 'b64decode', 'atob'],
     example: ["base64_decoded('S3ZpdG5lcw==')", "'Kvitnes'"],
     evaluate: (text: string) => {
-      try {
-        const decoded = atob(text.replaceAll('-', '+').replaceAll('_', '/'));
-        return new TextDecoder('utf-8', { fatal: true }).decode(
-          Uint8Array.from(decoded, (character) => character.charCodeAt(0)),
-        );
-      } catch {
-        throw new FunctionFault(`'${text}' is not base64 of UTF-8 text`);
-      }
+      const decoded = textOfBase64(text);
+      if (decoded !== undefined) return decoded;
+      throw new FunctionFault(`'${text}' is not base64 of UTF-8 text`);
     },
   },
   {

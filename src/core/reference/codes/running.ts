@@ -250,6 +250,11 @@ export const runningCodes: CodePages = {
     about: 'The port of a listen step is not available: another program uses it. Without port, a free one is taken.',
     example: { run: '- listen: notice\n  port: 80\n- receive: notice' },
   },
+  'callback-not-verified': {
+    about:
+      'The request that arrived does not have the signature that verify expects: its header is not there, its length or alphabet is another, it was made with another key or over other bytes, or too long ago. Where another common form would fit, the message says which. Neither the signature nor the key is shown. The request was answered as refuse says.',
+    example: { command: '@unsigned run chains/notice.chain.yaml' },
+  },
   'no-callback': {
     about:
       'No request came to the address in time. Check that its URL was sent to the server, and that the server can reach it: if it is not reachable directly, set public.',

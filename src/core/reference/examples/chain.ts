@@ -198,6 +198,10 @@ steps:
   expect: [$.state == 'moored']
   keep: { moored_at: $.berth }
 - say: '{moored_at ?? "nowhere"}'`,
+    `- listen: notice
+- receive: notice
+  verify: { hmac: sha256, key: '{secret.NOTICE_KEY}', header: Harbour-Sign }
+  refuse: { status: 403 }`,
   ],
   respond: [
     `- listen: notice
@@ -206,5 +210,31 @@ steps:
     `- listen: notice
 - receive: notice
   respond: { text: thank you }`,
+  ],
+  refuse: [
+    `- listen: notice
+- receive: notice
+  verify: { hmac: sha256, key: '{secret.NOTICE_KEY}', header: Harbour-Sign }
+  refuse: { status: 403, headers: { X-Why: signature }, json: { ok: false } }`,
+    `- listen: notice
+- receive: notice
+  verify: { hmac: sha256, key: '{secret.NOTICE_KEY}', header: Harbour-Sign }
+  refuse: { text: who are you }`,
+  ],
+  verify: [
+    `- listen: notice
+- receive: notice
+  verify:
+    hmac: sha256
+    key: ['{secret.NOTICE_KEY}', '{secret.NEXT_NOTICE_KEY}']
+    key-encoding: base64
+    header: Harbour-Sign
+    parameter: v
+    message: [headers.harbour_time, "'.'", raw]
+    time: headers.harbour_time
+    tolerance: 2m`,
+    `- listen: notice
+- receive: notice
+  verify: { hmac: sha512, key: '{secret.NOTICE_KEY}', header: Harbour-Sign, prefix: sha512=, encoding: base64 }`,
   ],
 };

@@ -1,0 +1,12 @@
+import type { EventOf } from '../../core/journal/events.ts';
+import { visible } from '../../core/value/visible.ts';
+import type { Palette } from './palette.ts';
+
+/** The first line of a run: its chain, where its apis are, and what a person has otherwise than the project. */
+export function runHeading({ name, apis, run, options }: EventOf<'run'>, palette: Palette): string {
+  const where = apis.map((api) => (api.deployment === null ? api.name : `${api.name} at ${api.deployment}`)).join(', ');
+  const { local, setting = [] } = options as { local?: string; setting?: readonly string[] };
+  const own = [...(local === undefined ? [] : [local]), ...setting].join(', ');
+  const parts = [palette.strong(name), where, own && `with ${visible(own)}`, palette.quiet(`run ${run}`)];
+  return parts.filter((part) => part !== '').join('   ');
+}
