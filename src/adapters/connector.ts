@@ -24,17 +24,22 @@ export function tlsOptions({ ca, cert, key, verify }: ConnectionOptions): Parame
 
 /** undici's own connector, with a look at when the name was found, the connection made and TLS agreed on. */
 export function watchedConnector(connecting: Connecting, connection: ConnectionOptions): Connect {
+  const { to } = connection;
+  const elsewhere = to && 'host' in to ? to : undefined;
   // The exchange's own timer ends connecting; undici's would be coarser.
   const connect = buildConnector({
     ...tlsOptions(connection),
     timeout: 0,
+    ...(to && 'socket' in to ? { socketPath: to.socket } : {}),
     ...(connection.http2 ? { allowH2: true } : {}),
   } as Parameters<typeof buildConnector>[0]);
   return (options, callback) => {
     const times: ConnectionTimes = { started: performance.now() };
     connecting.times = times;
     connecting.phase = 'lookup';
-    const socket = connect(options, callback) as unknown as Socket | undefined;
+    // The name of the URL stays that of TLS: the package takes it from `host`.
+    const at = elsewhere ? { hostname: elsewhere.host, port: String(elsewhere.port ?? options.port) } : {};
+    const socket = connect({ ...options, ...at }, callback) as unknown as Socket | undefined;
     socket?.once('lookup', () => {
       times.looked = performance.now();
       connecting.phase = 'connect';

@@ -69,7 +69,7 @@ function openOrigin(url: string, connection: ConnectionOptions, environment: Nod
   };
   const direct = (to: string): Dispatcher =>
     new UndiciPool(to, { ...pooled, connect: watchedConnector(connecting, connection) });
-  const proxy = proxyFor(url, connection.proxy, environment);
+  const proxy = connection.to ? undefined : proxyFor(url, connection.proxy, environment);
   const plain = { connecting, targetOf: (path: string) => path, headers: [] };
   if (!proxy) return { ...plain, dispatcher: direct(url) };
   if (url.startsWith('http:')) {

@@ -29,6 +29,21 @@ describe('poll', () => {
     expect(ended).toMatchObject({ problem: { seen: [{ text: '$.state', before: 'queued, moving' }] } });
   });
 
+  test('so many polls in a row may fail as are tolerated', async () => {
+    const bad = { status: 503, body: '{}' };
+    const once = polling('', '  retry: { tries: 1 }\n');
+    const tolerant = once.replace('every:', 'tolerate: 2\n      every:');
+    const passes = [bad, bad, state('queued'), bad, { body: 'no JSON' }, state('done')];
+    const run = await coreRun(tolerant, { answers: passes });
+    expect([run.exit, run.outputs['polls'], run.sent.length]).toEqual([0, 6, 6]);
+    const fails = await coreRun(tolerant, { answers: [bad, state('queued'), bad, bad, bad] });
+    expect([fails.exit, fails.codes, fails.sent.length]).toEqual([1, ['unexpected-status'], 5]);
+    const silent = await coreRun(tolerant, {});
+    expect([silent.exit, silent.codes, silent.sent.length]).toEqual([3, ['no-connection'], 3]);
+    const strict = await coreRun(once, { answers: [bad] });
+    expect(strict.sent.length).toBe(1);
+  });
+
   test('the deadline: one look falls on it, and none is later', async () => {
     const run = await coreRun(polling(), { answers: [state('queued')] });
     expect(run.codes).toEqual(['deadline-passed']);

@@ -6,6 +6,7 @@ import { chromium, type Browser } from 'playwright-core';
 const tools = {
   chromium: ['/usr/bin'],
   lighttpd: ['/usr/sbin'],
+  nginx: ['/usr/sbin'],
   openssl: (process.env['PATH'] ?? '').split(path.delimiter),
   script: process.platform === 'linux' ? ['/usr/bin', '/bin'] : [],
 } as const;

@@ -49,6 +49,10 @@ export const shared = {
     .optional()
     .describe('Certificates, if those of the system are not sufficient.'),
   proxy: text('a URL').optional().describe('A proxy, instead of the one in the environment; none for no proxy.'),
+  'connect-to': text('a host and a port')
+    .optional()
+    .describe('Where to connect instead: 127.0.0.1:8443. The name in the URL, in TLS and in Host stays.'),
+  unix: text('the path of a socket').optional().describe('The Unix domain socket to connect to, by its absolute path.'),
   http2: flag().optional().describe('Whether HTTP/2 is offered to the server.'),
   expect: expectations().optional().describe('Expectations on every response, in addition to those of each call.'),
   'error-message': expression().optional().describe('Where an error response describes the error.'),
@@ -68,4 +72,4 @@ export type Shared = z.output<typeof deployment>;
 export type ApiEntry = NamedEntry<z.output<typeof api>>;
 
 /** What is never shared between deployments: it says who is let in, or how. */
-export const OWN_KEYS = ['auth', 'tls', 'proxy'] as const;
+export const OWN_KEYS = ['auth', 'tls', 'proxy', 'connect-to', 'unix'] as const;

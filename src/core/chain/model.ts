@@ -1,3 +1,5 @@
+import type { Pause } from '../schema/measures.ts';
+import type { Poll } from './poll.ts';
 import type { VerifyRule } from './verify.ts';
 import type { Range } from '../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../diagnostics/source.ts';
@@ -104,15 +106,6 @@ export type CallStep = StepCommon &
     onFailure: 'stop' | 'continue';
   }>;
 
-/** How a response is looked at again until something holds of it; times in milliseconds. */
-export type Poll = Readonly<{
-  until: Expression;
-  giveUpWhen: Expression | undefined;
-  every: Pause;
-  withinMs: number;
-  progress: Expression | undefined;
-}>;
-
 /** How pages follow each other: by the next URL, or by parameters while a condition holds. */
 export type Paging = Readonly<{
   next: Expression | undefined;
@@ -201,9 +194,6 @@ export type RepeatStep = StepCommon &
     maxRounds: number;
     carry: Named<Expression>;
   }>;
-
-/** A pause between looks or rounds: from a first length to a last, doubling, in milliseconds. */
-export type Pause = Readonly<{ firstMs: number; lastMs: number }>;
 
 /** Another chain, in a scope of its own. */
 export type ChainStep = StepCommon &

@@ -108,6 +108,7 @@ function readApi(entry: ApiEntry, report: Report): Api {
   const { name, nameRange, value, file } = entry;
   const deployments = value.deployments ?? [];
   checkUrls(entry, report);
+  checkWays(entry, report);
   if (deployments.length > 0) checkShared(entry, report);
   checkDefault(entry, report);
   const places = deployments.length > 0 ? deployments : [{ name: undefined, value }];
@@ -140,6 +141,21 @@ function checkUrls({ name, nameRange: range, value }: ApiEntry, report: Report):
   for (const each of deployments.filter((deployment) => !deployment.value.url)) {
     const message = `The deployment "${each.name}" has no url`;
     report({ code: 'key-missing', range: each.nameRange, message, advice: 'Every deployment needs its own.' });
+  }
+}
+
+/** There is one way to an api. */
+function checkWays({ name, nameRange, value }: ApiEntry, report: Report): void {
+  const places = value.deployments?.length ? value.deployments : [{ name, nameRange, value }];
+  for (const { nameRange: range, value: own } of places) {
+    const [first, second] = (['connect-to', 'unix', 'proxy'] as const).filter((key) => own[key]);
+    if (second === undefined) continue;
+    report({
+      code: 'keys-clash',
+      range,
+      message: `${first} and ${second} are two ways to one server`,
+      advice: 'Keep one.',
+    });
   }
 }
 
@@ -199,14 +215,18 @@ function limitsOf(said: Partial<Shared>) {
   };
 }
 
+type ConnectionKey = 'tls' | 'proxy' | 'http2' | 'connect-to' | 'unix';
+
 /** TLS and proxy belong to one deployment, as its credentials do. */
-function connectionOf({ tls, proxy, http2 }: Pick<Shared, 'tls' | 'proxy' | 'http2'>): ConnectionTemplate {
+function connectionOf({ tls, proxy, http2, ...own }: Pick<Shared, ConnectionKey>): ConnectionTemplate {
   return {
     ca: tls?.ca,
     cert: tls?.cert,
     key: tls?.key,
     verify: tls?.verify ?? true,
     proxy,
+    connectTo: own['connect-to'],
+    unix: own.unix,
     http2: http2 ?? false,
   };
 }

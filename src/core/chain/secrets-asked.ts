@@ -27,12 +27,12 @@ export function secretsAsked(chains: readonly Chain[], endpoints: readonly Endpo
 
 /** Every text of an endpoint that may have placeholders. */
 export function textsOfEndpoint({ url, headers, query, auth, connection }: Endpoint): readonly TextTemplate[] {
-  const { ca, cert, key, proxy } = connection;
+  const { ca, cert, key, proxy, connectTo, unix } = connection;
   return [
     url,
     ...[...headers, ...query].flatMap(({ value }) => textsOf(value)),
     ...(auth?.texts ?? []),
-    ...[ca, cert, key, proxy].filter((text) => text !== undefined),
+    ...[ca, cert, key, proxy, connectTo, unix].filter((text) => text !== undefined),
   ];
 }
 

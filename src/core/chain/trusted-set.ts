@@ -20,12 +20,15 @@ export function reliancesOf(
     const { api, connection } = endpoint;
     const secrets = [...owners].filter(([, apis]) => apis.has(api)).map(([name]) => name);
     const url = shownUrl(endpoint);
-    if (secrets.length === 0 || isLoopbackUrl(url)) return [];
+    const { proxy, ca, verify, connectTo, unix } = connection;
+    const to = connectTo ?? unix;
+    const isHere = connectTo ? isLoopbackUrl(`http://${connectTo.source.text}`) : isLoopbackUrl(url);
+    if (secrets.length === 0 || isHere) return [];
     const origin = /^[a-z]+:\/\/[^/?#]+/i.exec(url)?.[0] ?? url;
-    const { proxy, ca, verify } = connection;
     return [
       ...secrets.map((name) => `${name} is sent to ${origin}`),
       ...(proxy && proxy.source.text !== 'none' ? [`${origin} is reached by the proxy ${proxy.source.text}`] : []),
+      ...(to ? [`${origin} is connected to at ${to.source.text}`] : []),
       ...(ca ? [`${origin} is trusted by the authority ${ca.source.text}`] : []),
       ...(verify ? [] : [`the certificate of ${origin} is not verified`]),
     ];

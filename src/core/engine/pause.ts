@@ -1,4 +1,4 @@
-import type { Pause } from '../chain/model.ts';
+import type { Pause } from '../schema/measures.ts';
 import type { StepHost } from './host.ts';
 
 /** How far a pause that doubles may be off, so that several do not ask at the same moment. */

@@ -69,6 +69,8 @@ export type ConnectionTemplate = Readonly<{
   verify: boolean;
   /** A proxy's URL, or `none`; otherwise the environment says. */
   proxy: TextTemplate | undefined;
+  connectTo: TextTemplate | undefined;
+  unix: TextTemplate | undefined;
   http2: boolean;
 }>;
 

@@ -53,6 +53,8 @@ export type ConnectionOptions = Readonly<{
   verify?: false;
   /** A proxy's URL; `none` for a direct connection whatever the environment says. */
   proxy?: string;
+  /** Where to connect in place of the host and port of the URL. */
+  to?: Readonly<{ host: string; port: number | undefined }> | Readonly<{ socket: string }>;
   http2?: true;
 }>;
 

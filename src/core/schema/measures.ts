@@ -58,6 +58,9 @@ function parseMeasure(written: string): Value | undefined {
   return tree?.kind === 'literal' ? tree.value : undefined;
 }
 
+/** A pause between looks or rounds: from a first length to a last, doubling, in milliseconds. */
+export type Pause = Readonly<{ firstMs: number; lastMs: number }>;
+
 /** `2s`, or `1s to 30s`: a pause that stays, or doubles from the first to the last. In milliseconds. */
 export const pause = () =>
   leaf(

@@ -1,5 +1,5 @@
 import type { BodyRef, ProblemRecord } from '../../journal/records.ts';
-import type { Poll } from '../../chain/model.ts';
+import type { Poll } from '../../chain/poll.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { HttpResponse } from '../../http/message.ts';
@@ -17,10 +17,10 @@ import { replyOf } from './problems.ts';
 import { readResponse } from './read.ts';
 import { judgedResponse } from './response.ts';
 import { present } from '../../value/present.ts';
-import type { Answered } from './sent.ts';
+import type { Answered, Sent } from './sent.ts';
 import type { CallSite } from './site.ts';
 import { requestsOf } from './requests.ts';
-import { answeredEvent, newEvents } from './record.ts';
+import { answeredEvent, brokenEvent, newEvents } from './record.ts';
 import { CallSink } from './sink.ts';
 
 /** Of a look that was not the last the record holds what the conditions read, not its body. */
@@ -39,6 +39,8 @@ class Polling {
   private readonly started: number;
   private waitedMs = 0;
   private tries = 0;
+  /** Polls that failed one after the other, of those that are tolerated. */
+  private failures = 0;
 
   constructor(
     private readonly site: CallSite,
@@ -64,7 +66,7 @@ class Polling {
     const sent = await sender.send({ attempt });
     this.numbers.push(...sent.numbers);
     this.tries = Math.max(this.tries, sent.tries ?? 1);
-    if (!('response' in sent)) return { ...resultOfUnsent(site, sent)!, ...this.around(attempt) };
+    if (!('response' in sent)) return this.unanswered(sent, attempt);
     const last = async () => {
       const sink = new CallSink(site, () => sender.resolvers);
       return { ...(await judgedResponse(site, sent, sink, attempt)), ...this.around(attempt) };
@@ -72,7 +74,13 @@ class Polling {
     const read = readResponse(site, sent, { tookMs: sent.tookMs ?? 0, polls: attempt, tries: this.tries });
     const { decoded, frame, judging } = read;
     const onEach = judge({ ...step, expect: [], keep: [] }, sent.response.status, sent.isOwn, judging);
-    if (sent.refused || decoded.problem || onEach.some(({ passed }) => !passed)) return last();
+    if (sent.refused || decoded.problem || onEach.some(({ passed }) => !passed)) {
+      const pause = this.tolerated(attempt, sent);
+      if (pause === undefined) return last();
+      this.recordLook(attempt, sent, read, { seen: {}, done: 'no', pause });
+      return this.wait(pause, {}, attempt);
+    }
+    this.failures = 0;
     const verdict = verdictOf(poll.until, poll.giveUpWhen, frame);
     const seen = this.states.add(this.conditions, frame, context);
     const failed = (problem: ProblemRecord) => this.failed(problem, attempt, sent, read);
@@ -84,6 +92,25 @@ class Polling {
     if (verdict.done === 'give-up-when') return failed(gaveUp(poll.giveUpWhen!, attempt, passedMs));
     if (pause === undefined) return failed(deadline(poll, attempt, frame));
     return this.wait(pause, seen, attempt);
+  }
+
+  /** A poll without a response, or one that was not sent. */
+  private async unanswered(sent: Exclude<Sent, Answered>, attempt: number): Promise<CallResult | undefined> {
+    const pause = this.tolerated(attempt, sent);
+    if (pause === undefined || !('broken' in sent))
+      return { ...resultOfUnsent(this.site, sent)!, ...this.around(attempt) };
+    this.site.context.run.recorder.record(brokenEvent(sent.x, sent.broken));
+    return this.wait(pause, {}, attempt);
+  }
+
+  /** The pause behind a poll that failed; nothing where that is not tolerated, or no time is left. */
+  private tolerated(attempt: number, sent: Sent): number | undefined {
+    const { poll, site } = this;
+    const { clock, stopping } = site.context.run;
+    const isSent = 'broken' in sent || ('response' in sent && !sent.refused);
+    if (!isSent || ++this.failures > poll.tolerate || stopping.aborted) return undefined;
+    const response = 'response' in sent ? sent.response : undefined;
+    return this.pauseBehind(attempt, response, clock.monotonicMs() - this.started);
   }
 
   private around(attempt: number) {
@@ -139,7 +166,7 @@ class Polling {
     return stopping.aborted ? { ...this.around(attempt), exit: 130, cut: true } : undefined;
   }
 
-  private pauseBehind(attempt: number, response: HttpResponse, passedMs: number): number | undefined {
+  private pauseBehind(attempt: number, response: HttpResponse | undefined, passedMs: number): number | undefined {
     const { poll, site } = this;
     return site.replayed ? undefined : pauseBehind(poll, attempt, response, passedMs, site.context);
   }
@@ -155,11 +182,11 @@ type Seen = ReturnType<States['add']>;
 function pauseBehind(
   { every, withinMs }: Poll,
   attempt: number,
-  response: HttpResponse,
+  response: HttpResponse | undefined,
   passedMs: number,
   { host, run }: StepFrame,
 ): number | undefined {
-  const asked = askedToWait(response, run.clock) ?? 0;
+  const asked = (response && askedToWait(response, run.clock)) ?? 0;
   const left = withinMs - passedMs;
   if (left <= 0 || asked > left) return undefined;
   return Math.min(left, Math.max(asked, pauseMs(every, attempt, host)));

@@ -112,6 +112,7 @@ export const callExamples: Readonly<Record<string, readonly string[]>> = {
   poll:
     until: $.state == 'cleared'
     give-up-when: $.state in ['refused', 'lapsed']
+    tolerate: 3
     every: 1s to 10s
     within: 2m
     progress: $.percent`,

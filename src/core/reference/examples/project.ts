@@ -24,6 +24,10 @@ secrets: { QUAY_KEY: [harbour] }`,
 secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
   ],
   'An API': [
+    `${HARBOUR}
+    connect-to: 127.0.0.1:8443`,
+    `${HARBOUR}
+    unix: /run/harbour.sock`,
     `apis:
   harbour:
     about: vessels, berths and clearances
