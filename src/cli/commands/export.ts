@@ -5,26 +5,44 @@ import type { ExitStatus, Io } from '../io.ts';
 import { bodyText, openRecord } from '../../runner/record.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { openWorkspace } from '../../runner/workspace.ts';
-import { examples, type CommandModule } from './definition.ts';
+import { printRecordedSchema } from '../recorded-schema.ts';
+import { examples, several, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ run?: string }>;
+type Options = Readonly<{ run: readonly string[] }>;
 
-/** `export FORM [CALL]`: a recorded request as a curl command, an HTTP message or a call of `fetch`, its secrets as variables. */
+const SCHEMA = 'schema';
+
+/**
+ * `export FORM [CALL]`: a recorded request as a curl command, an HTTP message or a call of `fetch`, its secrets as variables; or
+ * the JSON Schema of the recorded responses of a call.
+ */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .addArgument(new Argument('<form>', 'format to print').choices(exportForms.map(({ name }) => name)))
+      .addArgument(new Argument('<form>', 'format to print').choices([...exportForms.map(({ name }) => name), SCHEMA]))
       .argument('[call]', 'name or number of a call (default: the last request)')
-      .option('--run <id>', 'run to read (default: the newest record)')
+      .option('--run <id>', 'run to read; with schema repeatable (default: the newest record)', several, [])
       .action((form: string, call: string | undefined, options: Options) =>
         run((io) => Promise.resolve(execute(form, call, options, io))),
       );
-    examples(sub, 'batharon export curl', 'batharon export fetch reserve --run last-good', 'batharon export http 2');
+    examples(
+      sub,
+      'batharon export curl',
+      'batharon export fetch reserve --run last-good',
+      'batharon export http 2',
+      'batharon export schema vessels > chains/vessels.schema.json',
+    );
   },
 };
 
 function execute(form: string, call: string | undefined, { run }: Options, io: Io): ExitStatus {
-  const record = openRecord(openWorkspace(io.cwd), run, io);
+  const workspace = openWorkspace(io.cwd);
+  if (form === SCHEMA) {
+    io.exit.out(printRecordedSchema(call, run, workspace, io));
+    return 0;
+  }
+  if (run.length > 1) throw new CommandError('invalid-option', `--run is given once with export ${form}`);
+  const record = openRecord(workspace, run[0], io);
   const found = findExchange(exchangesBack(record.journal), call);
   if (!found)
     throw new CommandError(

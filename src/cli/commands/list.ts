@@ -103,7 +103,7 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       },
       {
         name: 'export',
-        summary: 'print a recorded request as a curl command',
+        summary: 'print a recorded request as a curl command, or the schema of its responses',
         uses: 'local',
         load: () => import('./export.ts'),
       },

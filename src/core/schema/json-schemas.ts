@@ -86,6 +86,8 @@ function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
     allErrors: true,
     strict: false,
     verbose: false,
+    // A member named toString is there only where the data has it.
+    ownProperties: true,
     logger: false,
     code: { regExp: linearPatterns },
   });
