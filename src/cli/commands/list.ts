@@ -102,6 +102,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         load: () => import('./report.ts'),
       },
       {
+        name: 'serve',
+        summary: 'answer requests as the server of a recorded run did',
+        uses: 'local',
+        load: () => import('./serve.ts'),
+      },
+      {
         name: 'export',
         summary: 'print a recorded request as a curl command, or the schema of its responses',
         uses: 'local',

@@ -1,0 +1,79 @@
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import type { AskedRequest, StandIn } from '../core/report/stand-in.ts';
+
+/** A request that was answered, for whoever watches. */
+export type ServedRequest = Readonly<{ method: string; target: string; answer: string; isKnown: boolean }>;
+
+type ServeOptions = Readonly<{
+  port: number;
+  /** Whether answers take as long as they did. */
+  timed: boolean;
+  standInAt(origin: string): StandIn;
+  served(request: ServedRequest): void;
+}>;
+
+/** Bytes of a request that are read. */
+const MAX_BYTES = 64 * 1024 * 1024;
+
+/** Listens on the loopback address and answers as a stand-in says. Rejects with the error of the system where it cannot. */
+export function serveStandIn({ port, timed, standInAt, served }: ServeOptions) {
+  let standIn: StandIn;
+  const server = createServer((message, response) => {
+    void textOf(message).then((body) => {
+      if (body === undefined) return void response.writeHead(413).end();
+      const { method = 'GET', url: target = '/', headers } = message;
+      const request = { method, target, type: headers['content-type'], body };
+      answer(request, response);
+    });
+  });
+  function answer(request: AskedRequest, response: ServerResponse): void {
+    const { method, target } = request;
+    const given = standIn.answer(request);
+    const told = (text: string, isKnown = true) => served({ method, target, answer: text, isKnown });
+    if ('unknown' in given) {
+      told(`501   ${given.unknown}`, false);
+      const body = `${method} ${target} is not in the record. ${given.unknown}\n`;
+      return void response.writeHead(501, { 'Content-Type': 'text/plain; charset=utf-8' }).end(body);
+    }
+    const give = (): void => {
+      if ('broken' in given) {
+        told(`closed   ${given.broken}`);
+        return void response.destroy();
+      }
+      told(String(given.status));
+      // Of what the record shows of a header, a server can send what is Latin-1.
+      const headers = given.headers.map(([name, value]) => [name, value.replace(/[^\t\x20-\xff]/g, '?')]).flat();
+      response.writeHead(given.status, headers).end(method === 'HEAD' ? undefined : given.body);
+    };
+    if (timed && given.tookMs > 0) setTimeout(give, given.tookMs);
+    else give();
+  }
+  return new Promise<Readonly<{ url: string; standIn: StandIn; close(): void }>>((resolve, reject) => {
+    server.once('error', reject);
+    server.listen(port, '127.0.0.1', () => {
+      const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+      standIn = standInAt(url);
+      const close = (): void => {
+        server.close();
+        server.closeAllConnections();
+      };
+      resolve({ url, standIn, close });
+    });
+  });
+}
+
+async function textOf(message: IncomingMessage): Promise<string | undefined> {
+  const chunks: Buffer[] = [];
+  let size = 0;
+  try {
+    for await (const chunk of message) {
+      size += (chunk as Buffer).length;
+      if (size > MAX_BYTES) return undefined;
+      chunks.push(chunk as Buffer);
+    }
+  } catch {
+    return undefined;
+  }
+  return Buffer.concat(chunks).toString('utf8');
+}
