@@ -10,7 +10,9 @@ import { absentIn } from '../expression/functions/xml.ts';
 import { nameList } from '../value/show.ts';
 import { XmlNode, type XmlDocument } from '../value/xml.ts';
 import { namesRead } from '../expression/names-read.ts';
-import { isList, type Maybe } from '../value/value.ts';
+import { utf8Text } from '../value/utf8.ts';
+import { formOfText, pageText, readAsAdvice } from '../http/text-form.ts';
+import { Bytes, isList, type Maybe } from '../value/value.ts';
 
 /** A path, name or call of an expression, with the value that it had. */
 export type Part = Readonly<{ node: Node; text: string; value: Maybe }>;
@@ -72,11 +74,26 @@ export function explainNothing(tree: Node, source: Source, frame: Frame): Explan
     const message = `${text} found nothing: ${start} is XML, and paths read JSON`;
     return { code: 'found-nothing', message, advice: `Write xpath('//${name}').`, part };
   }
+  const other = start === '$' ? otherForm(root) : undefined;
+  if (other)
+    return { code: 'found-nothing', message: `${text} found nothing: ${other.what}`, advice: other.advice, part };
   const found = (segments: PathNode['segments']) => locate({ ...node, segments }, frame);
   const miss = explainMiss(start, root, node.segments, found);
   const advice = miss.nearest === undefined ? {} : { advice: `${miss.nearest} is there.` };
   const message = `${text} found nothing: ${miss.there}`;
   return withReasons<Explanation>({ code: 'found-nothing', message, ...advice, part }, node, frame);
+}
+
+/** Of a body that was read as a text or as bytes: what it looks like, and how it is read then. */
+function otherForm(body: Maybe): Readonly<{ what: string; advice: string }> | undefined {
+  const text = typeof body === 'string' ? body : body instanceof Bytes ? utf8Text(body.data) : undefined;
+  const form = text === undefined ? undefined : formOfText(text);
+  const advice = readAsAdvice(form);
+  if (text === undefined || form === undefined || advice === undefined) return undefined;
+  const as = typeof body === 'string' ? 'plain text' : 'bytes';
+  if (form !== 'html') return { what: `the body was read as ${as}`, advice };
+  const [title = '', ...lines] = pageText(text).split('\n');
+  return { what: `the body is an HTML page: ${[title, ...lines.slice(0, 2)].join(' / ').slice(0, 200)}`, advice };
 }
 
 /** Every path in it found something, and what is made of them is nothing. */

@@ -1,5 +1,6 @@
 import type { ExpectRecord, ProblemRecord, Reply } from '../../journal/records.ts';
 import type { CallStep } from '../../chain/model.ts';
+import { formOfText, pageText, readAsAdvice } from '../../http/text-form.ts';
 import { mayRepeat } from '../../chain/changes.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { evaluate } from '../../expression/evaluate.ts';
@@ -29,7 +30,9 @@ export function replyOf(decoded: Decoded, endpoint: Endpoint | undefined, frame:
     return reply('message', typeof message === 'string' ? shortened(message) : excerpt(message, MAX_LINES));
   if (decoded.as === 'json' && !decoded.problem && decoded.value !== undefined)
     return reply('body', excerpt(decoded.value, MAX_LINES));
-  const lines = decoded.text?.trim().split('\n') ?? [];
+  const lines = pageText(decoded.text ?? '')
+    .trim()
+    .split('\n');
   return reply('body', shortened(lines.length > 5 ? `${lines.slice(0, 5).join('\n')} …` : lines.join('\n')));
 }
 
@@ -197,8 +200,11 @@ function certificateAdvice(cause: string, endpoint: Endpoint | undefined): strin
 }
 
 export function undecodable(step: CallStep, decoded: Extract<Decoded, { problem: object }>): ProblemRecord {
-  const { code, message, advice } = decoded.problem;
-  const answer = reply('body', shortened(decoded.text?.trim() ?? ''));
+  const { text = '', problem } = decoded;
+  const form = formOfText(text);
+  const advice = problem.advice ?? (form === decoded.as ? undefined : readAsAdvice(form));
+  const { code, message } = problem;
+  const answer = reply('body', shortened(pageText(text).trim()));
   return { ...problemOf(step, code, message, advice), ...(answer ? { reply: answer } : {}) };
 }
 
