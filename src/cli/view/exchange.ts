@@ -1,3 +1,4 @@
+import { readableText } from '../../core/http/decode.ts';
 import type { BodyRef } from '../../core/journal/records.ts';
 import { readJson } from '../../core/value/json-read.ts';
 import { STATUS_CODES } from './status-codes.ts';
@@ -83,7 +84,7 @@ const DROPPED = {
   size: 'too large to be recorded',
 } as const;
 
-/** A body for reading: JSON pretty, text as it is, anything else by its size. */
+/** A body for reading: JSON pretty, XML indented, text as it is, anything else by its size. */
 export function showBody(content: Uint8Array, type: string | undefined, palette: Palette): string {
   let text: string;
   try {
@@ -92,7 +93,8 @@ export function showBody(content: Uint8Array, type: string | undefined, palette:
     return palette.quiet(`${sized(content.length)} of ${type ?? 'bytes'}`);
   }
   const json = type === undefined || type.includes('json') ? readJson(text) : undefined;
-  return json?.ok ? prettyJson(json.value, palette) : visible(text);
+  if (json?.ok) return prettyJson(json.value, palette);
+  return visible(readableText(text, type));
 }
 
 /** `$.arrivals[0].id   'A-318'`: the path of each value of a body, in columns. */

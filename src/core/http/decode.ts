@@ -1,4 +1,6 @@
 import { readJson } from '../value/json-read.ts';
+import { writeJson } from '../value/json-write.ts';
+import { indentedXml } from '../value/xml-indent.ts';
 import { readCsv } from '../value/csv.ts';
 import { readXml, XmlNode } from '../value/xml.ts';
 import { Bytes, type Maybe, type Value } from '../value/value.ts';
@@ -44,9 +46,22 @@ function decodedAs(type: string): ReadAs {
   if (type === 'text/csv') return 'csv';
   if (type === 'text/event-stream') return 'events';
   if (NDJSON.has(type)) return 'ndjson';
-  if (type === 'application/xml' || type === 'text/xml' || type.endsWith('+xml')) return 'xml';
+  if (isXml(type)) return 'xml';
   if (type === '' || type.startsWith('text/') || TEXTUAL.has(type)) return 'text';
   return 'bytes';
+}
+
+/** Media types of XML (RFC 7303). */
+function isXml(type: string): boolean {
+  return type === 'application/xml' || type === 'text/xml' || type.endsWith('+xml');
+}
+
+/** A body as people read it: JSON and XML with a line for each member and element, other texts as they are. */
+export function readableText(text: string, type = ''): string {
+  const as = decodedAs(type);
+  if (as === 'xml') return indentedXml(text);
+  const json = as === 'json' ? readJson(text) : undefined;
+  return json?.ok ? writeJson(json.value, 2) : text;
 }
 
 const NDJSON: ReadonlySet<string> = new Set(['application/x-ndjson', 'application/ndjson', 'application/jsonl']);

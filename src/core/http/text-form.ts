@@ -51,7 +51,7 @@ export function pageText(text: string): string {
 }
 
 function withEntities(line: string): string {
-  return line.replace(/&(?:#(\d{1,6})|(\w+));/g, (entity, code: string | undefined, name: string | undefined) =>
+  return line.replace(/&(?:[#](\d{1,6})|(\w+));/g, (entity, code: string | undefined, name: string | undefined) =>
     code === undefined ? (ENTITIES[name!.toLowerCase()] ?? entity) : String.fromCodePoint(Number(code)),
   );
 }

@@ -1,5 +1,6 @@
 import type { ExpectRecord, ProblemRecord, Reply } from '../../journal/records.ts';
 import type { CallStep } from '../../chain/model.ts';
+import { indentedXml } from '../../value/xml-indent.ts';
 import { formOfText, pageText, readAsAdvice } from '../../http/text-form.ts';
 import { mayRepeat } from '../../chain/changes.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
@@ -30,10 +31,13 @@ export function replyOf(decoded: Decoded, endpoint: Endpoint | undefined, frame:
     return reply('message', typeof message === 'string' ? shortened(message) : excerpt(message, MAX_LINES));
   if (decoded.as === 'json' && !decoded.problem && decoded.value !== undefined)
     return reply('body', excerpt(decoded.value, MAX_LINES));
-  const lines = pageText(decoded.text ?? '')
-    .trim()
-    .split('\n');
+  const lines = readableLines(decoded);
   return reply('body', shortened(lines.length > 5 ? `${lines.slice(0, 5).join('\n')} …` : lines.join('\n')));
+}
+
+/** A body that is no JSON as people read it. */
+function readableLines({ as, text = '' }: Decoded): readonly string[] {
+  return (as === 'xml' ? indentedXml(text) : pageText(text)).trim().split('\n');
 }
 
 function reply(part: Reply['part'], text: string): Reply | undefined {

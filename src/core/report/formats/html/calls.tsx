@@ -1,3 +1,4 @@
+import { readableText } from '../../../http/decode.ts';
 import type { VNode } from 'preact';
 import { stepNumber } from '../../../journal/address.ts';
 import { counted, grouped, spent } from '../../../value/show.ts';
@@ -108,5 +109,5 @@ function Body({ read, reference }: Readonly<{ read: Read; reference: Parameters<
     return <p class="quiet">{`${counted(size, 'byte')} of ${type}`}</p>;
   const content = read(reference);
   if (!content) return <p class="quiet">a body that is not in the record</p>;
-  return <pre>{shortened(new TextDecoder().decode(content), MAX_BODY)}</pre>;
+  return <pre>{shortened(readableText(new TextDecoder().decode(content), type), MAX_BODY)}</pre>;
 }
