@@ -8,6 +8,7 @@ import type * as Luxon from 'luxon';
 import type * as OAuth from 'oauth4webapi';
 import type * as Acorn from 'acorn';
 import type * as Crypto from 'node:crypto';
+import type * as Zlib from 'node:zlib';
 import type * as ToughCookie from 'tough-cookie';
 import type * as JsonSchema from './json-schema-packages.ts';
 
@@ -26,6 +27,9 @@ export const jsonSchema = () => require('./json-schema-packages.ts') as typeof J
 let digests: typeof Crypto | undefined;
 /** Digests and signatures are all that is used of it; every call needs some. */
 export const crypto = () => (digests ??= require('node:crypto') as typeof Crypto);
+
+/** Compression of bodies. */
+export const zlib = () => require('node:zlib') as typeof Zlib;
 
 /** The part of the package that is used here; it has no types. */
 export const httpLinkHeader = () =>

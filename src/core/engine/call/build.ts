@@ -1,4 +1,5 @@
 import type { ProblemRecord } from '../../journal/records.ts';
+import { withContentCoding } from '../../http/content-coding.ts';
 import { placeholdersOfRequest } from '../../chain/parts.ts';
 import { diagnosticIn, wholeOf } from '../../diagnostics/source.ts';
 import { secretIn, type Mark } from '../../expression/secrecy.ts';
@@ -146,8 +147,17 @@ export class RequestBuilder {
       const { real, masked, holdsSecret } = this.resolvers;
       const { request: sent, isOwn } = make({ request, endpoint, resolver: real, userAgent, host });
       const shown = holdsSecret() ? make({ request, endpoint, resolver: masked, userAgent, host }).request : sent;
-      return this.keyed({ sent, shown, isOwn });
+      const { sent: keyed, ...rest } = this.keyed({ sent, shown, isOwn });
+      return { ...rest, sent: this.coded(keyed) };
     });
+  }
+
+  /** The request as it goes out; the record has the body before it is compressed. */
+  private coded(request: HttpRequest): HttpRequest {
+    const made = withContentCoding(request, this.template.body?.key === 'file');
+    if ('request' in made) return made.request;
+    const { source } = this.template.line!;
+    return fillFault(source, { code: 'invalid-value', range: wholeOf(source), ...made });
   }
 
   /** The pair with its idempotency key: the same for every try of the same request. */
