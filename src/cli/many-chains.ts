@@ -8,6 +8,7 @@ import { fileName } from '../core/chain/chain-file.ts';
 import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { findChains } from '../adapters/project-files.ts';
 import { moreSevereExit } from '../core/engine/exit.ts';
+import type { GoingOn } from '../runner/prepare-run.ts';
 import { counted } from '../core/value/show.ts';
 import type { ObjectValue } from '../core/value/value.ts';
 import type { ExitStatus, Io } from './io.ts';
@@ -57,9 +58,12 @@ function hasTag(file: string, tags: readonly string[], io: Io): boolean {
   return chain?.tags.some((tag) => tags.includes(tag)) ?? false;
 }
 
+/** A chain that is run with others: by its file, with inputs of its own and a name to tell it by. */
+export type ChainJob = Readonly<{ file: string; from?: GoingOn; name?: string }>;
+
 /** Runs several chains, some at the same time; what several at a time say comes out whole, one after another. */
 export async function runMany(
-  files: readonly string[],
+  jobs: readonly ChainJob[],
   options: RunOptions,
   concurrency: number,
   io: Io,
@@ -71,24 +75,26 @@ export async function runMany(
   const workspace = openProject(io.cwd);
   const { recordFolder } = workspace;
   const at = readAt(options, io.environment, workspace.project);
+  const files = [...new Set(jobs.map(({ file }) => file))];
   // Said once for all, before any of them sends something.
   for (const file of unchosenApis(workspace.project, at).size > 0 ? files : []) {
     const { chain, used } = loadChain(workspace, file, at);
     if (chain) refuseUnchosen(workspace, [chain, ...used.chains], at);
   }
   const batch = newRunId(recordFolder, new Date(systemClock.nowMs()), Math.random);
-  const width = Math.max(18, ...files.map((file) => fileName(file).length));
+  const width = Math.min(60, Math.max(18, ...jobs.map(({ file, name }) => (name ?? fileName(file)).length)));
   const isAsked = concurrency === 1;
   const around = isAsked ? io : { ...io, mayAsk: false };
   let next = 0;
   const worker = async (): Promise<void> => {
-    while (next < files.length) {
+    // Whoever interrupts one wants no further one.
+    while (next < jobs.length && results.every((result) => result?.exit !== 130)) {
       const index = next++;
-      const file = files[index]!;
+      const { file, from, name } = jobs[index]!;
       const texts: string[] = [];
-      const together = { batch, write: (text: string) => void texts.push(text) };
+      const together = { batch, name, write: (text: string) => void texts.push(text) };
       const result = {
-        ...(await prepareAndRun(file, options, around, undefined, together)),
+        ...(await prepareAndRun(file, options, around, from, together)),
         text: texts.join(''),
       };
       results[index] = result;
@@ -97,17 +103,18 @@ export async function runMany(
       if (result.exit === 0 && !options.quiet) write(`${chainLine(result, width, io)}\n`);
     }
   };
-  await Promise.all(Array.from({ length: Math.min(concurrency, files.length) }, worker));
+  await Promise.all(Array.from({ length: Math.min(concurrency, jobs.length) }, worker));
+  const ran = results.filter(Boolean);
   if (options.out !== undefined) {
     const outputs = Object.fromEntries(
-      results.map(({ name, outputs: own }): [string, ObjectValue] => [name, Object.fromEntries(own)]),
+      ran.map(({ name, outputs: own }): [string, ObjectValue] => [name, Object.fromEntries(own)]),
     );
     writeOutputs(options.out, outputs, io);
   }
-  showEnd(results, width, options, write, io);
-  if (!options.quiet) showLimits(workspace, new Set(results.flatMap(({ apis }) => [...apis])), options, io);
-  if (options.reports?.length) writeReports(recordFolder, results.map(reportedOf), options.reports, io);
-  return results.reduce((exit, each) => moreSevereExit(exit, each.exit), 0);
+  showEnd(ran, jobs.length, width, options, write, io);
+  if (!options.quiet) showLimits(workspace, new Set(ran.flatMap(({ apis }) => [...apis])), options, io);
+  if (options.reports?.length) writeReports(recordFolder, ran.map(reportedOf), options.reports, io);
+  return ran.reduce<ExitStatus>((exit, each) => moreSevereExit(exit, each.exit), 0);
 }
 
 /** A chain that ran with others, and what its view wrote. */
@@ -140,6 +147,7 @@ function chainLine({ exit, name, run, outcome, diagnostics }: ChainResult, width
 /** What went wrong, each cause once; then a line for each chain that did not pass, and how many did. */
 function showEnd(
   results: readonly ChainResult[],
+  total: number,
   width: number,
   { quiet, verbose }: RunOptions,
   write: (text: string) => void,
@@ -154,7 +162,8 @@ function showEnd(
   if (rest.length > 0) write(`${quiet ? '' : '\n'}${rest.map((each) => chainLine(each, width, io)).join('\n')}\n`);
   if (quiet && rest.length === 0) return;
   const passed = results.length - rest.length;
-  write(`\n${palette.strong(`${passed} of ${counted(results.length, 'chain')} passed`)}\n`);
+  const unrun = total > results.length ? `, ${total - results.length} not started` : '';
+  write(`\n${palette.strong(`${passed} of ${counted(results.length, 'chain')} passed`)}${unrun}\n`);
 }
 
 type Cause = Readonly<{ diagnostic: Diagnostic; names: string[] }>;

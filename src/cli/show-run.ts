@@ -44,7 +44,7 @@ export type Ran = Pick<PreparedRun, 'name' | 'file' | 'workspace' | 'apis' | 'di
   }>;
 
 /** One of several chains that run together: what is shown of it is collected, and its record names the others. */
-type Together = Readonly<{ batch: string; write(text: string): void }>;
+type Together = Readonly<{ batch: string; name?: string | undefined; write(text: string): void }>;
 
 /** Runs a chain, and writes what it gives into the file that was said, and the reports. */
 export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
@@ -86,7 +86,7 @@ export async function prepareAndRun(
   together?: Together,
 ): Promise<Ran> {
   refuseUnasked(options, io);
-  const prepared = await prepareRun(file, options, io, from);
+  const prepared = named(await prepareRun(file, options, io, from), together?.name);
   const palette = paletteOf(io.colors && (isData(options) ? io.errIsTerminal : true));
   const { workspace, name, apis, diagnostics, plan } = prepared;
   if (!together) showFound(prepared, palette, io);
@@ -105,6 +105,13 @@ export async function prepareAndRun(
     io,
   );
   return { ...shared, exit, outputs, run: plan.run, outcome: view.outcome() };
+}
+
+/** The same under another name, by which it is told from runs of the same chain. */
+function named(prepared: PreparedRun, name: string | undefined): PreparedRun {
+  if (name === undefined) return prepared;
+  const { plan } = prepared;
+  return { ...prepared, name, plan: plan && { ...plan, chain: { ...plan.chain, name } } };
 }
 
 /** What asks needs somebody to ask. Throws `CommandError`. */

@@ -12,6 +12,7 @@ import { present } from '../../core/value/present.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { itemNumbers } from '../../runner/goal.ts';
+import { rowJobs } from '../rows.ts';
 import { chosenChains, runMany } from '../many-chains.ts';
 import { newestRunOf, openRecord } from '../../runner/record.ts';
 import { keepingRun } from '../../runner/recorded-run.ts';
@@ -31,6 +32,7 @@ type Options = Omit<RunOptions, 'settings' | 'reports'> &
     sample?: string;
     limitShare?: string;
     slice?: string;
+    forEach?: string;
     tag: readonly string[];
     parallelChains: string;
     to?: string;
@@ -50,6 +52,7 @@ export const command: CommandModule = {
       .optionsGroup('Which chains and steps')
       .option('--tag <tag>', 'only chains with this tag (repeatable)', several, [])
       .option('--slice <part>', 'run a part of the chains, such as 2/5; rate limits are divided too')
+      .option('--for-each <file>', 'run the chain once for each row of a table; columns are its inputs')
       .option('--parallel-chains <n>', 'number of chains that run at the same time', '1')
       .option('--first <n>', 'only the first N items of each outermost loop')
       .option('--sample <n>', 'only N items of each outermost loop, evenly spread')
@@ -85,20 +88,42 @@ export const command: CommandModule = {
       sub,
       'batharon run chains/berth.chain.yaml',
       'batharon run chains/berth.chain.yaml --input day=2026-05-23 --at live',
+      'batharon run chains/visit.chain.yaml --for-each visits.csv --parallel-chains 4',
       "batharon run chains/berth.chain.yaml --out - | batharon value '$.berth' -",
     );
   },
 };
 
 async function execute(said: readonly string[], options: Options, io: Io): Promise<ExitStatus> {
-  const files = chosenChains(said, options.tag, options.slice, io);
+  const { forEach } = options;
+  const files = chosenChains(said, options.tag, forEach === undefined ? options.slice : undefined, io);
   const shared: RunOptions = { ...options, settings: settingsOf(options), reports: options.report.map(wantedReport) };
   const [only] = files;
+  if (only !== undefined && forEach !== undefined) return runRows(files, forEach, options, shared, io);
   if (only !== undefined && files.length === 1 && said.length === 1) return runOne(only, options, shared, io);
   const exclusive = ['to', 'only', 'item', 'reuse'] as const;
   const wrong = exclusive.find((name) => options[name] !== undefined);
   if (wrong) throw new CommandError('invalid-option', `--${wrong} is for one chain, and here are ${files.length}`);
-  return runMany(files, shared, Number(options.parallelChains), io);
+  return runMany(
+    files.map((file) => ({ file })),
+    shared,
+    Number(options.parallelChains),
+    io,
+  );
+}
+
+/** One chain, once for each row of a table. */
+async function runRows(
+  [file = '', ...others]: readonly string[],
+  rows: string,
+  options: Options,
+  shared: RunOptions,
+  io: Io,
+): Promise<ExitStatus> {
+  if (others.length > 0) throw new CommandError('invalid-option', '--for-each is for one chain');
+  const wrong = (['to', 'only', 'item', 'reuse', 'watch'] as const).find((name) => options[name] !== undefined);
+  if (wrong) throw new CommandError('invalid-option', `--${wrong} is for one run, and --for-each makes several`);
+  return runMany(await rowJobs(file, rows, options, io), shared, Number(options.parallelChains), io);
 }
 
 function settingsOf(options: Options): RunSettings {

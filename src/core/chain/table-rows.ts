@@ -20,7 +20,7 @@ export function tableKindOf(name: string, start: string): TableKind {
 export function rowsIn(
   texts: AsyncIterable<string>,
   kind: TableKind,
-  { separator }: TableForm,
+  { separator }: Pick<TableForm, 'separator'>,
 ): AsyncIterable<readonly Value[]> {
   if (kind === 'ndjson') return lineRows(texts);
   if (kind === 'json') return listRows(texts);
