@@ -111,10 +111,14 @@ export async function runMany(
     );
     writeOutputs(options.out, outputs, io);
   }
-  showEnd(ran, jobs.length, width, options, write, io);
+  showEnd(ran, { total: jobs.length, noun: nounOf(jobs), width }, options, write, io);
   if (!options.quiet) showLimits(workspace, new Set(ran.flatMap(({ apis }) => [...apis])), options, io);
   if (options.reports?.length) writeReports(recordFolder, ran.map(reportedOf), options.reports, io);
   return ran.reduce<ExitStatus>((exit, each) => moreSevereExit(exit, each.exit), 0);
+}
+
+function nounOf(jobs: readonly ChainJob[]): string {
+  return jobs.some(({ name }) => name !== undefined) ? 'row' : 'chain';
 }
 
 /** A chain that ran with others, and what its view wrote. */
@@ -147,8 +151,7 @@ function chainLine({ exit, name, run, outcome, diagnostics }: ChainResult, width
 /** What went wrong, each cause once; then a line for each chain that did not pass, and how many did. */
 function showEnd(
   results: readonly ChainResult[],
-  total: number,
-  width: number,
+  { total, noun, width }: Readonly<{ total: number; noun: string; width: number }>,
   { quiet, verbose }: RunOptions,
   write: (text: string) => void,
   io: Io,
@@ -156,14 +159,14 @@ function showEnd(
   const palette = paletteOf(io.colors);
   const causes = sharedCauses(results);
   if (causes.length > 0)
-    io.exit.err(`\n${causes.map((each) => showCause(each, results.length, palette, io)).join('\n\n')}\n`);
+    io.exit.err(`\n${causes.map((each) => showCause(each, results.length, noun, palette, io)).join('\n\n')}\n`);
   const rest = results.filter(({ exit }) => exit !== 0);
   if (!quiet && !verbose) for (const { text } of rest) write(text === '' ? '' : `\n${text.trim()}\n`);
   if (rest.length > 0) write(`${quiet ? '' : '\n'}${rest.map((each) => chainLine(each, width, io)).join('\n')}\n`);
   if (quiet && rest.length === 0) return;
   const passed = results.length - rest.length;
   const unrun = total > results.length ? `, ${total - results.length} not started` : '';
-  write(`\n${palette.strong(`${passed} of ${counted(results.length, 'chain')} passed`)}${unrun}\n`);
+  write(`\n${palette.strong(`${passed} of ${counted(results.length, noun)} passed`)}${unrun}\n`);
 }
 
 type Cause = Readonly<{ diagnostic: Diagnostic; names: string[] }>;
@@ -183,10 +186,10 @@ function sharedCauses(results: readonly ChainResult[]): readonly Cause[] {
   return [...causes.values()];
 }
 
-function showCause({ diagnostic, names }: Cause, total: number, palette: Palette, io: Io): string {
+function showCause({ diagnostic, names }: Cause, total: number, noun: string, palette: Palette, io: Io): string {
   const shown = showDiagnostic(diagnostic, palette, io.columns);
   if (names.length === 1) return shown;
   const which =
-    names.length === total ? `all ${total} chains` : `${names.length} of ${total} chains: ${names.join(', ')}`;
+    names.length === total ? `all ${total} ${noun}s` : `${names.length} of ${total} ${noun}s: ${names.join(', ')}`;
   return `${shown}\n        ${cut(`in ${which}`, Math.max(40, io.columns - 8))}`;
 }

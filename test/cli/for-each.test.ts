@@ -32,7 +32,7 @@ test('a chain once for each row: a run and a case of its own each', async () => 
   expect([status, counting.posts]).toEqual([1, ['/A%201/4.5', '/B%202/5', '/C%203/9.5']]);
   expect(out).toMatch(/passed +c row 1: A 1/);
   expect(out).toMatch(/failed +c row 3: C 3/);
-  expect(out).toContain('2 of 3 chains passed');
+  expect(out).toContain('2 of 3 rows passed');
   expect(JSON.parse(folder.read('out.json'))).toEqual({
     'c row 1: A 1': { id: 'A%201/4.5' },
     'c row 2: B 2': { id: 'B%202/5' },

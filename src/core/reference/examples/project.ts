@@ -66,6 +66,11 @@ secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
     `apis:
   harbour:
     deployments:
+      live: { url: https://harbour.example/v1, connect-to: 127.0.0.1:8443 }
+      near: { url: http://harbour.example/v1, unix: /run/harbour.sock }`,
+    `apis:
+  harbour:
+    deployments:
       live:
         url: https://harbour.example/v1
         auth: { bearer: '{secret.LIVE_TOKEN}' }
