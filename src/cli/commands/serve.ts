@@ -58,7 +58,7 @@ async function execute({ run, port = '0', timed = false }: Options, io: Io): Pro
     server.close();
     throw new CommandError('call-not-found', `The record ${record.id} has no request that was answered`);
   }
-  io.exit.out(`Run ${record.id} is answered at ${strong(server.url)}: ${counted(size, 'different request')}\n`);
+  io.exit.out(`The responses of run ${record.id} are served at ${strong(server.url)}: ${counted(size, 'request')}\n`);
   if (leftOut > 0) io.exit.out(`${counted(leftOut, 'response')} whose body is not in the record: left out\n`);
   io.exit.out(`${quiet('Ctrl-C stops it.')}\n\n`);
   return new Promise((resolve) => {
