@@ -3,7 +3,7 @@ import path from 'node:path';
 import { readChain } from '../../src/core/chain/chain-file.ts';
 import type { Step } from '../../src/core/chain/model.ts';
 import type { Part } from '../../src/core/chain/parts.ts';
-import { allPartsOf, stepsOf } from '../../src/core/chain/steps/inside.ts';
+import { allPartsOf, listsOf, stepsOf } from '../../src/core/chain/steps/inside.ts';
 import { schemaOfStep, stepKinds } from '../../src/core/chain/steps/list.ts';
 import { chainExamples } from '../../src/core/reference/examples/chain.ts';
 
@@ -39,8 +39,7 @@ function ofParts(parts: readonly Part[]): ReadonlySet<unknown> {
       if (part.sort === 'text') return [part.text];
       if (part.sort === 'target') return [part.target];
       if (part.sort === 'binding') return part.value ? [part.value] : [];
-      if (part.sort === 'steps') return part.steps;
-      return part.sort === 'arms' ? part.arms.flat() : [];
+      return listsOf(part).flat();
     }),
   );
 }

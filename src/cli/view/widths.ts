@@ -32,6 +32,7 @@ function longestNumber(steps: readonly Step[], before: number): number {
 function longestInside(part: Part, own: number): number {
   if (part.sort === 'steps') return longestNumber(part.steps, own + '.'.length);
   if (part.sort === 'arms') return Math.max(...part.arms.map((arm) => longestNumber(arm, own + '.o'.length)));
+  if (part.sort === 'answers') return Math.max(...part.arms.map(({ steps }) => longestNumber(steps, own + '.'.length)));
   if (part.sort === 'scope') return Math.max(...part.parts.map((each) => longestInside(each, own + '#99'.length)));
   return 0;
 }

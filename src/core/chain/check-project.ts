@@ -130,6 +130,7 @@ function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep[
     keep,
     undo: undefined,
     onFailure: 'stop',
+    onStatus: [],
   };
 }
 

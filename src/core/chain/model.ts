@@ -90,7 +90,6 @@ export type CallStep = StepCommon &
     maxWaitMs: number | undefined;
     /** A stricter rate limit of this call, inside that of its api. */
     rateLimit: RateLimit | undefined;
-    /** How old a recorded response may be that is used instead of sending, in milliseconds. */
     /** How old a recorded response may be, in milliseconds; `today`: no older than the day of its API. */
     freshFor: number | 'today' | undefined;
     redirects: 'follow' | 'stop' | undefined;
@@ -104,7 +103,12 @@ export type CallStep = StepCommon &
     /** Whether it is such a request itself: what is gone already need not be taken back. */
     isUndo?: true;
     onFailure: 'stop' | 'continue';
+    /** Statuses with which it does not fail, and what is done then. */
+    onStatus: readonly StatusArm[];
   }>;
+
+/** Steps that are run when a call is answered with a status; then the call is sent anew, at most so many times. */
+export type StatusArm = Readonly<{ status: number; steps: readonly Step[]; again: number }>;
 
 /** How pages follow each other: by the next URL, or by parameters while a condition holds. */
 export type Paging = Readonly<{

@@ -13,7 +13,7 @@ import {
   type ValueTemplate,
 } from '../template/template.ts';
 import type { ValueType } from '../value/value.ts';
-import type { Step } from './model.ts';
+import type { StatusArm, Step } from './model.ts';
 
 /** What a part adds to the place of its step; `means` are names that mean something there. */
 export type At = Readonly<{
@@ -74,6 +74,8 @@ export type Part =
   | Readonly<{ sort: 'steps'; steps: readonly Step[]; order: 'one-by-one' | 'together' }>
   /** Steps of which one list is run, as the condition says. */
   | Readonly<{ sort: 'arms'; condition: Expression; arms: readonly [readonly Step[], readonly Step[]] }>
+  /** What a call keeps, and in its place the steps for some statuses of its response. */
+  | Readonly<{ sort: 'answers'; of: string; parts: readonly Part[]; arms: readonly StatusArm[] }>
   /** What has a scope of its own for each item, or is done again in each round, which may bind the carried names again. */
   | Readonly<{ sort: 'scope'; of: 'item'; text: string; parts: readonly Part[] }>
   | Readonly<{ sort: 'scope'; of: 'round'; carried: readonly string[]; parts: readonly Part[] }>;

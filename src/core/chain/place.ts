@@ -7,6 +7,8 @@ import type { Expectation } from '../http/expectation.ts';
 import type { TextTemplate } from '../template/template.ts';
 import type { CallStep, Step, InputDefinition } from './model.ts';
 import type { Names } from './names.ts';
+import type { At } from './parts.ts';
+import type { Expression } from '../schema/leaves.ts';
 
 /** Where an expression or a text stands. */
 export type Place = Readonly<{
@@ -65,3 +67,18 @@ export type Surroundings = Readonly<{
   /** Where a call goes; without one, the chain's default api. */
   endpointOf(call?: CallStep): Endpoint | undefined;
 }>;
+
+/** The place of a part in that of its step. */
+export function placeAt(place: Place, { key = place.key, response = false, leftOut = false, means, only }: At): Place {
+  const meanings = means ? (only ? means : [...place.meanings, ...means]) : place.meanings;
+  return { ...place, key, response, leftOut, meanings };
+}
+
+/** The conditions of a place with one more. */
+export function withCondition(outer: readonly Condition[], { tree, source }: Expression): readonly Condition[] {
+  if (!tree) return outer;
+  return [...outer, { tree, text: source.text.trim() }];
+}
+
+/** A place as most are. */
+export const PLAIN = { placeholder: false, leftOut: false, response: false, role: 'value', step: undefined } as const;

@@ -1,3 +1,4 @@
+import { behindWays, type Way } from './ways.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { assertNever } from '../diagnostics/problem.ts';
 import type { Node } from '../expression/model.ts';
@@ -8,8 +9,17 @@ import { leavesOutOf, targetPlaceholders } from '../template/request-line.ts';
 import { onlyPlaceholder, textsOf, type Placeholder, type TextTemplate } from '../template/template.ts';
 import type { Chain, Step } from './model.ts';
 import type { NameInfo } from './names.ts';
-import type { At, BindingPart, Part } from './parts.ts';
-import type { Binding, Condition, Place, Surroundings, Visitor } from './place.ts';
+import type { BindingPart, Part } from './parts.ts';
+import {
+  PLAIN,
+  placeAt,
+  withCondition,
+  type Binding,
+  type Condition,
+  type Place,
+  type Surroundings,
+  type Visitor,
+} from './place.ts';
 import { partsOf } from './steps/inside.ts';
 import { secrecyOfInput } from './input-secrecy.ts';
 import { TYPE_OF_INPUT, typeOfTree } from './value-types.ts';
@@ -125,6 +135,8 @@ class Walk {
         return part.order === 'together' ? this.together(part.steps) : this.steps(part.steps);
       case 'arms':
         return this.arms(part);
+      case 'answers':
+        return this.answers(part, place);
       case 'scope':
         return part.of === 'item' ? this.item(part, place) : this.rounds(part, place);
       default:
@@ -177,23 +189,37 @@ class Walk {
   /** Both arms see the names before; a name of one arm may be missing behind them, one of both may not. */
   private arms({ condition, arms: [steps, otherwise] }: Extract<Part, { sort: 'arms' }>): void {
     const outer = this.under;
+    const under = (conditions: readonly Condition[]) => (this.under = conditions);
+    this.ways([
+      { go: () => void (under(withCondition(outer, condition)), this.steps(steps), under(outer)), text: '' },
+      { go: () => this.steps(otherwise), text: `not ${condition.source.text}` },
+    ]);
+  }
+
+  /** What a call keeps, or what is done for a status; where the call is sent anew behind it names may be bound again. */
+  private answers({ of, parts, arms }: Extract<Part, { sort: 'answers' }>, place: Place): void {
+    const { carried } = this;
+    const before = [...this.names.keys()];
+    const ways = arms.map(({ status, steps, again }): Way => {
+      const go = (): void => {
+        if (again > 0) this.carried = new Set([...carried, ...before]);
+        this.steps(steps);
+        this.carried = carried;
+      };
+      return { go, text: `${of} was answered with ${status}`, leadsBack: again > 0 };
+    });
+    this.ways([{ go: () => this.parts(parts, place), text: `${of} was answered otherwise` }, ...ways]);
+  }
+
+  /** One of some ways is gone: what all of them bind is there behind them, what some bind may be missing. */
+  private ways(all: readonly Way[]): void {
     const before = new Map(this.names);
-    this.under = withCondition(outer, condition);
-    this.steps(steps);
-    const then = new Map(this.names);
-    this.restore(before);
-    this.under = outer;
-    this.steps(otherwise);
-    for (const [name, info] of then) {
-      if (before.has(name)) continue;
-      const other = this.names.get(name);
-      const kind = other?.kind === info.kind ? info.kind : undefined;
-      this.names.set(name, other ? { ...info, kind, under: [] } : info);
-    }
-    for (const [name, info] of this.names) {
-      if (!before.has(name) && !then.has(name))
-        this.names.set(name, { ...info, under: [...info.under, `not ${condition.source.text}`] });
-    }
+    const ends = all.flatMap(({ go, text, leadsBack }) => {
+      this.restore(before);
+      go();
+      return leadsBack ? [] : [{ names: new Map(this.names), text }];
+    });
+    this.restore(behindWays(before, ends));
   }
 
   /** At the end everything but the inputs may be missing: nobody knows how far the chain got. */
@@ -260,31 +286,6 @@ class Walk {
 
   private place(key: string, endpoint: Endpoint | undefined): Place {
     const { names, secretNames, under, meanings, gone } = this;
-    return {
-      names,
-      key,
-      placeholder: false,
-      leftOut: false,
-      response: false,
-      role: 'value',
-      step: undefined,
-      meanings,
-      gone,
-      endpoint,
-      secretNames,
-      under,
-    };
+    return { ...PLAIN, names, key, meanings, gone, endpoint, secretNames, under };
   }
-}
-
-/** The place of a part in that of its step. */
-function placeAt(place: Place, { key = place.key, response = false, leftOut = false, means, only }: At): Place {
-  const meanings = means ? (only ? means : [...place.meanings, ...means]) : place.meanings;
-  return { ...place, key, response, leftOut, meanings };
-}
-
-/** The conditions of a place with one more. */
-function withCondition(outer: readonly Condition[], { tree, source }: Expression): readonly Condition[] {
-  if (!tree) return outer;
-  return [...outer, { tree, text: source.text.trim() }];
 }

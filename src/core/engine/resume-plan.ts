@@ -3,7 +3,7 @@ import { changesSomething } from '../chain/changes.ts';
 import type { EndpointOf } from '../chain/endpoints.ts';
 import type { CallStep, Chain, Step } from '../chain/model.ts';
 import { nodesOfPart, placeholdersOfRequest, type Part } from '../chain/parts.ts';
-import { allPartsOf, allSteps, bindingsOf, callsOf, partsOf } from '../chain/steps/inside.ts';
+import { allPartsOf, allSteps, bindingsOf, callsOf, listsOf, partsOf } from '../chain/steps/inside.ts';
 import { stepKey } from '../chain/step-key.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { namesRead } from '../expression/names-read.ts';
@@ -113,17 +113,21 @@ class Counting {
   private parts(parts: readonly Part[], step: Step, key: string, at: At): void {
     for (const part of parts) {
       if (part.sort === 'steps') this.steps(part.steps, at);
-      else if (part.sort === 'arms') for (const arm of part.arms) this.steps(arm, { ...at, times: undefined });
-      else if (part.sort === 'scope') {
-        const total = part.of === 'item' && at.times === 1 && !step.when ? this.totals.get(key) : undefined;
-        const redone = part.of === 'item' ? { around: at.redone } : at.redone;
-        const affected = new Map(at.affected);
-        this.parts(part.parts, step, key, { ...at, prefix: `${key}/`, times: total, redone, affected });
-      } else if (part.sort === 'file' && part.of === 'chain') {
+      else if (part.sort === 'arms' || part.sort === 'answers')
+        for (const steps of listsOf(part)) this.steps(steps, { ...at, times: undefined });
+      else if (part.sort === 'scope') this.scope(part, step, key, at);
+      else if (part.sort === 'file' && part.of === 'chain') {
         const used = this.options.chainAt(part.source);
         if (used) this.used(used, step, key, at);
       }
     }
+  }
+
+  private scope(part: Extract<Part, { sort: 'scope' }>, step: Step, key: string, at: At): void {
+    const total = part.of === 'item' && at.times === 1 && !step.when ? this.totals.get(key) : undefined;
+    const redone = part.of === 'item' ? { around: at.redone } : at.redone;
+    const affected = new Map(at.affected);
+    this.parts(part.parts, step, key, { ...at, prefix: `${key}/`, times: total, redone, affected });
   }
 
   /** A chain that is used has names of its own: its inputs may come out differently when what is passed to them may. */

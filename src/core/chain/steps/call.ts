@@ -9,7 +9,8 @@ import { byteSize, duration, rateLimit } from '../../schema/measures.ts';
 import type { Body } from '../../http/bodies/definition.ts';
 import type { Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
-import type { CallStep } from '../model.ts';
+import type { CallStep, Step } from '../model.ts';
+import { armsOf, onStatus } from '../on-status.ts';
 import { idempotencyKey } from '../idempotency-key.ts';
 import { paging } from '../paging.ts';
 import { poll } from '../poll.ts';
@@ -41,7 +42,7 @@ export const call = stepKind({
   sourceOf: ({ nameSource }) => nameSource,
 });
 
-function callShape() {
+function callShape(steps: () => z.ZodType<readonly Step[]>) {
   return {
     call: word('the name of the call').describe('The name of the call, unique in its file.'),
     request: requestLine().describe('METHOD and target, as the API documents them.'),
@@ -86,6 +87,9 @@ function callShape() {
     'on-failure': choice('stop', 'continue')
       .optional()
       .describe('stop: a failure of this call ends the chain (the default); continue: the steps after it run.'),
+    'on-status': onStatus(steps)
+      .optional()
+      .describe('Steps by status: with it the call does not fail, and they are run.'),
   };
 }
 
@@ -137,11 +141,12 @@ function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep
     freshFor: given['fresh-for'],
     undo: given.undo,
     onFailure: given['on-failure'] ?? 'stop',
+    onStatus: armsOf(given['on-status'], reading.report),
   };
 }
 
 function partsOfCall(step: CallStep): readonly Part[] {
-  const { name, save, untilEvent, paging: pages, poll: polled, expect, keep, undo: undone } = step;
+  const { save, untilEvent, paging: pages, poll: polled, expect, undo: undone } = step;
   const at: At = { key: 'expect', response: true };
   const ofPages: At = { ...at, key: 'paging' };
   const ofPoll: At = { ...at, key: 'poll' };
@@ -157,14 +162,16 @@ function partsOfCall(step: CallStep): readonly Part[] {
     ...expressionPart(step.retry?.after, { ...at, key: 'retry' }),
 
     ...expect.map((each) => expectationPart(each, at)),
-    ...bindingParts(keep, {
-      what: 'keep',
-      by: `kept by ${name}`,
-      under: step.onFailure === 'continue' ? [`${name} passed`] : [],
-      at: { ...at, key: 'keep' },
-    }),
+    ...keptParts(step, { ...at, key: 'keep' }),
     ...(undone ? [requestPart(undone.request, 'undo'), ...undone.expect.map((each) => expectationPart(each, at))] : []),
   ];
+}
+
+/** What the call keeps; where it has arms for statuses each of them may keep the same in its place. */
+function keptParts({ name, keep, onFailure, onStatus: arms }: CallStep, at: At): readonly Part[] {
+  const under = onFailure === 'continue' ? [`${name} passed`] : [];
+  const parts = bindingParts(keep, { what: 'keep', by: `kept by ${name}`, under, at });
+  return arms.length === 0 ? parts : [{ sort: 'answers', of: name, parts, arms }];
 }
 
 /** Keys that add to a body which is not there. */

@@ -28,14 +28,28 @@ export function allPartsOf(step: Step): readonly Part[] {
 
 /** The names that a step binds for the steps behind it. */
 export function bindingsOf(step: Step): readonly BindingPart[] {
-  return partsOf(step).filter((part) => part.sort === 'binding');
+  return partsOf(step)
+    .flatMap((part) => (part.sort === 'answers' ? part.parts : [part]))
+    .filter((part) => part.sort === 'binding');
+}
+
+/** The lists of steps that a part holds itself. */
+export function listsOf(part: Part): readonly (readonly Step[])[] {
+  switch (part.sort) {
+    case 'steps':
+      return [part.steps];
+    case 'arms':
+      return part.arms;
+    case 'answers':
+      return part.arms.map(({ steps }) => steps);
+    default:
+      return [];
+  }
 }
 
 /** The lists of steps inside a step. */
 export function insideOf(step: Step): readonly (readonly Step[])[] {
-  return allPartsOf(step).flatMap((part) =>
-    part.sort === 'steps' ? [part.steps] : part.sort === 'arms' ? part.arms : [],
-  );
+  return allPartsOf(step).flatMap(listsOf);
 }
 
 /** Every step of a list, those inside others too, in the order of the file. */

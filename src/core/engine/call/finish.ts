@@ -1,6 +1,6 @@
 import type { ExpectRecord, ProblemRecord } from '../../journal/records.ts';
 import { mayRepeat } from '../../chain/changes.ts';
-import type { CallStep, Undo } from '../../chain/model.ts';
+import type { CallStep, StatusArm, Undo } from '../../chain/model.ts';
 import type { EventBody } from '../../journal/events.ts';
 import { present } from '../../value/present.ts';
 import { moreSevereExit } from '../exit.ts';
@@ -25,6 +25,8 @@ export type CallResult = Pick<Ending, 'before' | 'expects' | 'binds' | 'problem'
     /** Requests of the try that needed most. */
     tries?: number;
     tried?: readonly string[] | undefined;
+    /** What is done for the status that came. */
+    arm?: StatusArm;
   }>;
 
 /** Writes the end of a call, in one go with what came just before it, and says how it ended. */
@@ -73,7 +75,7 @@ function endingOf(site: CallSite, result: CallResult, outcome: Outcome, differs:
   const taken = replayed && outcome === 'passed' ? replayed.outcome : outcome;
   return {
     outcome: differs ? 'failed' : taken,
-    before: eventsBefore(site, before, expects, outcome),
+    before: eventsBefore(site, result, outcome),
     expects,
     ...present({ binds, why, waitedMs, problems, problem: differs ?? problem, x: x && [...x] }),
     ...triesOf(result, outcome === 'failed', before),
@@ -97,14 +99,14 @@ function triesOf(
 /** What is recorded just before the end of a call. */
 function eventsBefore(
   site: CallSite,
-  before: readonly EventBody[],
-  expects: readonly ExpectRecord[],
+  { before = [], expects = [], arm }: CallResult,
   outcome: Outcome,
 ): readonly EventBody[] {
   const { step, context } = site;
   return [
     ...newEvents(site, before),
-    ...(outcome === 'passed' ? undoKept(site) : []),
+    // With a status that has steps of its own nothing was made.
+    ...(outcome === 'passed' && !arm ? undoKept(site) : []),
     ...expects.flatMap((each) => acceptedOf(each, context.address)),
     ...(outcome === 'failed' ? notTakenBack(step, context.address, before) : []),
   ];
@@ -206,6 +208,7 @@ function undoCall(step: CallStep, { request, expect }: Undo): CallStep {
     keep: [],
     undo: undefined,
     isUndo: true,
+    onStatus: [],
     paging: undefined,
     save: undefined,
     replace: false,

@@ -35,18 +35,18 @@ export async function judgedResponse(
   sink: CallSink,
   polls?: number,
 ): Promise<CallResult> {
-  const { step, context, replayed } = site;
+  const { context, replayed } = site;
   const { x, numbers, response, tries = 1, tried, tookMs = 0 } = sent;
   const elsewhere = await finished(sink, response);
   const saved = replayed?.saved ? { as: 'bytes' as const, value: replayed.saved } : elsewhere?.decoded;
   const read = readResponse(site, sent, { tookMs, tries, ...present({ polls }) }, saved);
-  const { after = [], ...judged } =
-    unfit(step, sent, sink, read, site.endpoint) ?? (await judgedAndKept(site, sent, read));
+  const { after = [], ...judged } = await judgedBy(site, sent, sink, read);
   // What is not as it should be replaces no file.
-  if (judged.exit === 0) sink.place();
+  const isKept = judged.exit === 0 && !judged.arm;
+  if (isKept) sink.place();
   else await sink.abandon();
   const before: EventBody[] = [answeredEvent(x, response, read.decoded, context.run.recorder, elsewhere?.body)];
-  if (elsewhere?.file && judged.exit === 0) before.push(elsewhere.file);
+  if (elsewhere?.file && isKept) before.push(elsewhere.file);
   return { before: [...before, ...after], x: numbers, tries, tried, ...judged };
 }
 
@@ -57,6 +57,20 @@ async function finished(sink: CallSink, { headers }: HttpResponse) {
 
 type Judged = Omit<CallResult, 'before' | 'x'> & Readonly<{ after?: readonly EventBody[] }>;
 type ReadResponse = ReturnType<typeof readResponse>;
+
+async function judgedBy(site: CallSite, sent: Answered, sink: CallSink, read: ReadResponse): Promise<Judged> {
+  const { step, endpoint } = site;
+  return (
+    ofArm(step, sent.response) ?? unfit(step, sent, sink, read, endpoint) ?? (await judgedAndKept(site, sent, read))
+  );
+}
+
+/** A response with a status that has steps of its own: nothing else is expected of it, and nothing kept. */
+function ofArm({ onStatus }: CallStep, { status }: HttpResponse): Judged | undefined {
+  const arm = onStatus.find((each) => each.status === status);
+  const text = `on-status: ${status}`;
+  return arm && { expects: [{ text, passed: true, of: 'call' }], exit: 0, why: text, arm };
+}
 
 /** A response that cannot be judged: where a redirect was refused, where it could not be saved, or not be decoded. */
 function unfit(

@@ -15,6 +15,20 @@ export const callExamples: Readonly<Record<string, readonly string[]>> = {
   idempotency-key: true
   undo: DELETE /berths/{berth}/reservations
   on-failure: continue`,
+    `- call: create
+  request: POST /berths
+  json: { name: N1 }
+  keep: { berth: $.id }
+  on-status:
+    409:
+      steps:
+        - call: existing
+          request: GET /berths/N1
+          keep: { berth: $.id }
+    503:
+      steps: [{ wait: 10s }]
+      again: 2
+- say: '{berth}'`,
     `- call: reserve
   request: POST /berths/{berth}/reservations
   json-file: reservation.json
