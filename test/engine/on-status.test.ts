@@ -92,6 +92,7 @@ test('a run that stopped among the repetitions goes on with the last of them', a
 
 test.each([
   [create('id: $.id', 'id: $.id', 'conflict'), 'wrong-type'],
+  [create().replace('json:', 'paging: { next: $.next }\n    json:'), 'keys-clash'],
   [create('z: $'), 'maybe-missing'],
   [create('id: $.id', 'z: $'), 'maybe-missing'],
   [CHANGE.replace('again: 3', 'again: 0'), 'duplicate-name'],

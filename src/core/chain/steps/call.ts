@@ -183,7 +183,8 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
   const has = (key: string) => bodies.some((body) => body.key === key);
   const [paging, poll] = [entryOf(node, 'paging'), entryOf(node, 'poll')];
   const many = paging ? 'paging' : 'poll';
-  const clashing = paging || poll ? ['save', 'until-event'] : [];
+  const ofPaging = paging ? ['on-status'] : [];
+  const clashing = paging || poll ? ['save', 'until-event', ...ofPaging] : [];
   const several = entryOf(node, 'idempotency-key') ?? (paging && poll);
   return [
     ...clashing.flatMap((key) => problem(key, `"${key}" cannot be combined with ${many}`)),
