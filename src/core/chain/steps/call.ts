@@ -174,6 +174,9 @@ function keptParts({ name, keep, onFailure, onStatus: arms }: CallStep, at: At):
   return arms.length === 0 ? parts : [{ sort: 'answers', of: name, parts, arms }];
 }
 
+/** Keys that go with one response and not with many. */
+const BESIDE_MANY = ['save', 'until-event'];
+
 /** Keys that add to a body which is not there. */
 function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
   const problem = (key: string, message: string): readonly Problem[] => {
@@ -183,8 +186,7 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
   const has = (key: string) => bodies.some((body) => body.key === key);
   const [paging, poll] = [entryOf(node, 'paging'), entryOf(node, 'poll')];
   const many = paging ? 'paging' : 'poll';
-  const ofPaging = paging ? ['on-status'] : [];
-  const clashing = paging || poll ? ['save', 'until-event', ...ofPaging] : [];
+  const clashing = paging ? [...BESIDE_MANY, 'on-status'] : poll ? BESIDE_MANY : [];
   const several = entryOf(node, 'idempotency-key') ?? (paging && poll);
   return [
     ...clashing.flatMap((key) => problem(key, `"${key}" cannot be combined with ${many}`)),
