@@ -48,7 +48,11 @@ export class Folder {
     return readdirSync(this.path, { recursive: true, withFileTypes: true })
       .filter((entry) => entry.isFile())
       .map((entry) => path.join(entry.parentPath, entry.name))
-      .map((file) => [path.relative(this.path, file), readFileSync(file, 'latin1')] as const);
+      .flatMap((file) => {
+        // The program under way may have renamed it since.
+        const text = readIfThere(file);
+        return text === undefined ? [] : [[path.relative(this.path, file), text] as const];
+      });
   }
 
   /** The journals of all runs, newest last, as events. */
@@ -106,6 +110,15 @@ export class Folder {
 
   remove(): void {
     rmSync(this.path, { recursive: true, force: true });
+  }
+}
+
+function readIfThere(file: string): string | undefined {
+  try {
+    return readFileSync(file, 'latin1');
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') return undefined;
+    throw error;
   }
 }
 
