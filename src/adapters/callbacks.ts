@@ -1,4 +1,5 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import { requestBody } from './request-body.ts';
 import { onAbort } from '../core/abort.ts';
 import type { AddressInfo } from 'node:net';
 import type { Header } from '../core/http/message.ts';
@@ -37,7 +38,7 @@ export const openCallbacks: OpenCallbacks = ({ path, port, bind }) => {
     if (!URL.canParse(target, base)) return void response.writeHead(400).end();
     const url = new URL(target, base);
     if (url.pathname !== path) return void response.writeHead(404).end();
-    void bodyOf(message).then((body) => {
+    void requestBody(message, MAX_BYTES).then((body) => {
       if (!body) return void response.writeHead(413).end();
       const method = message.method ?? 'GET';
       arrivals.offer({ request: { method, url: url.href, headers: pairsOf(message), body }, response });
@@ -108,21 +109,6 @@ class Arrivals {
   close(): void {
     for (const { response } of this.waiting) response.writeHead(202).end();
   }
-}
-
-async function bodyOf(message: IncomingMessage): Promise<Uint8Array | undefined> {
-  const chunks: Buffer[] = [];
-  let size = 0;
-  try {
-    for await (const chunk of message) {
-      size += (chunk as Buffer).length;
-      if (size > MAX_BYTES) return undefined;
-      chunks.push(chunk as Buffer);
-    }
-  } catch {
-    return undefined;
-  }
-  return Buffer.concat(chunks);
 }
 
 function pairsOf({ rawHeaders }: IncomingMessage): readonly Header[] {

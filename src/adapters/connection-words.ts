@@ -4,7 +4,7 @@ import { counted } from '../core/value/show.ts';
 const CAUSES: Readonly<Record<string, string>> = {
   ECONNREFUSED: 'Nothing is listening there: the connection was refused',
   ENOENT: 'There is no socket at the path under unix',
-  EACCES: 'This user may not connect to the socket under unix',
+  EACCES: 'This user may not connect there',
   ENOTFOUND: 'The host name was not found',
   EAI_AGAIN: 'The host name could not be looked up just now',
   ECONNRESET: 'The connection was reset',

@@ -1,5 +1,6 @@
-import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import { createServer, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { requestBody } from './request-body.ts';
 import type { AskedRequest, StandIn } from '../core/report/stand-in.ts';
 
 /** A request that was answered, for whoever watches. */
@@ -20,28 +21,28 @@ const MAX_BYTES = 64 * 1024 * 1024;
 export function serveStandIn({ port, timed, standInAt, served }: ServeOptions) {
   let standIn: StandIn;
   const server = createServer((message, response) => {
-    void textOf(message).then((body) => {
-      if (body === undefined) return void response.writeHead(413).end();
+    void requestBody(message, MAX_BYTES).then((content) => {
+      if (!content) return void response.writeHead(413).end();
       const { method = 'GET', url: target = '/', headers } = message;
-      const request = { method, target, type: headers['content-type'], body };
-      answer(request, response);
+      const body = new TextDecoder().decode(content);
+      answer({ method, target, type: headers['content-type'], body }, response);
     });
   });
   function answer(request: AskedRequest, response: ServerResponse): void {
     const { method, target } = request;
     const given = standIn.answer(request);
-    const told = (text: string, isKnown = true) => served({ method, target, answer: text, isKnown });
+    const report = (text: string, isKnown = true) => served({ method, target, answer: text, isKnown });
     if ('unknown' in given) {
-      told(`501   ${given.unknown}`, false);
+      report(`501   ${given.unknown}`, false);
       const body = `${method} ${target} is not in the record. ${given.unknown}\n`;
       return void response.writeHead(501, { 'Content-Type': 'text/plain; charset=utf-8' }).end(body);
     }
     const give = (): void => {
       if ('broken' in given) {
-        told(`closed   ${given.broken}`);
+        report(`closed   ${given.broken}`);
         return void response.destroy();
       }
-      told(String(given.status));
+      report(String(given.status));
       // Of what the record shows of a header, a server can send what is Latin-1.
       const headers = given.headers.map(([name, value]) => [name, value.replace(/[^\t\x20-\xff]/g, '?')]).flat();
       response.writeHead(given.status, headers).end(method === 'HEAD' ? undefined : given.body);
@@ -61,19 +62,4 @@ export function serveStandIn({ port, timed, standInAt, served }: ServeOptions) {
       resolve({ url, standIn, close });
     });
   });
-}
-
-async function textOf(message: IncomingMessage): Promise<string | undefined> {
-  const chunks: Buffer[] = [];
-  let size = 0;
-  try {
-    for await (const chunk of message) {
-      size += (chunk as Buffer).length;
-      if (size > MAX_BYTES) return undefined;
-      chunks.push(chunk as Buffer);
-    }
-  } catch {
-    return undefined;
-  }
-  return Buffer.concat(chunks).toString('utf8');
 }

@@ -82,13 +82,18 @@ export async function runMany(
     if (chain) refuseUnchosen(workspace, [chain, ...used.chains], at);
   }
   const batch = newRunId(recordFolder, new Date(systemClock.nowMs()), Math.random);
-  const width = Math.min(60, Math.max(18, ...jobs.map(({ file, name }) => (name ?? fileName(file)).length)));
+  const lengths = jobs.map(({ file, name }) => (name ?? fileName(file)).length);
+  const width = Math.min(
+    60,
+    lengths.reduce((most, length) => Math.max(most, length), 18),
+  );
   const isAsked = concurrency === 1;
   const around = isAsked ? io : { ...io, mayAsk: false };
   let next = 0;
+  let isInterrupted = false;
   const worker = async (): Promise<void> => {
     // Whoever interrupts one wants no further one.
-    while (next < jobs.length && results.every((result) => result?.exit !== 130)) {
+    while (next < jobs.length && !isInterrupted) {
       const index = next++;
       const { file, from, name } = jobs[index]!;
       const texts: string[] = [];
@@ -98,6 +103,7 @@ export async function runMany(
         text: texts.join(''),
       };
       results[index] = result;
+      isInterrupted ||= result.exit === 130;
       // What passed has its line at once; what did not is told at the end.
       if (options.verbose) write(`${result.text}\n`);
       if (result.exit === 0 && !options.quiet) write(`${chainLine(result, width, io)}\n`);

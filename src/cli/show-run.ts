@@ -107,7 +107,7 @@ export async function prepareAndRun(
   return { ...shared, exit, outputs, run: plan.run, outcome: view.outcome() };
 }
 
-/** The same under another name, by which it is told from runs of the same chain. */
+/** The same under another name, which sets it apart from other runs of the same chain. */
 function named(prepared: PreparedRun, name: string | undefined): PreparedRun {
   if (name === undefined) return prepared;
   const { plan } = prepared;

@@ -127,5 +127,8 @@ ${server(`listen unix:${at.path}/tls.sock ssl; ${tls}`)} }
     const auth = '\nauth: { bearer: "{secret.KEY}" }';
     const { err } = await run('http://127.0.0.1:1', `connect-to: harbour.example:1${auth}`);
     expect(err).toContain('http://127.0.0.1:1 is connected to at harbour.example:1');
+    // What a setting stands for is agreed to, and not its name.
+    const keys = `connect-to: '{setting.at}:1'\nsettings: { at: quay.example }${auth}`;
+    expect((await run('http://127.0.0.1:1', keys)).err).toContain('is connected to at quay.example:1');
   });
 });

@@ -39,17 +39,9 @@ test.each(['vessels', 'new-berth', 'berth', 'water', 'harbour-day'])(
   'a run of %s against what serves its record ends as the recorded one, without the server',
   async (name) => {
     const folder = demo();
-    const chain = `chains/${name}.chain.yaml`;
-    const first = await folder.run([
-      'run',
-      chain,
-      '--seed',
-      'one',
-      '--now',
-      '2026-05-23T06:00:00Z',
-      '--out',
-      'first.json',
-    ]);
+    const fixed = ['--seed', 'one', '--now', '2026-05-23T06:00:00Z'];
+    const run = (out: string) => folder.run(['run', `chains/${name}.chain.yaml`, ...fixed, '--out', out]);
+    const first = await run('first.json');
     expect(first.status).toBe(0);
     const serving = await serve(folder);
     const project = folder.read('batharon.yaml');
@@ -57,16 +49,7 @@ test.each(['vessels', 'new-berth', 'berth', 'water', 'harbour-day'])(
       'batharon.yaml',
       project.replaceAll(`127.0.0.1:${port(harbour().url)}`, `127.0.0.1:${port(serving.url)}`),
     );
-    const again = await folder.run([
-      'run',
-      chain,
-      '--seed',
-      'one',
-      '--now',
-      '2026-05-23T06:00:00Z',
-      '--out',
-      'again.json',
-    ]);
+    const again = await run('again.json');
     const status = await serving.stop();
     expect([again.status, status, serving.out()]).toEqual([0, 0, expect.not.stringContaining('501')]);
     const [before, after] = ['first', 'again'].map((file) => folder.read(`${file}.json`));

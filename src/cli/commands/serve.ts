@@ -38,12 +38,7 @@ async function execute({ run, port = '0', timed = false }: Options, io: Io): Pro
     const line = visible(`${method} ${target}   ${answer}`);
     io.exit.out(`${isKnown ? line : bad(line)}\n`);
   };
-  const standInAt = (origin: string) =>
-    new StandIn(
-      exchanges,
-      (ref) => ref && record.body(ref),
-      () => origin,
-    );
+  const standInAt = (origin: string) => new StandIn(exchanges, (ref) => ref && record.body(ref), origin);
   const server = await serveStandIn({ port: Number(port), timed, standInAt, served }).catch((error: Error) => {
     const { code } = error as NodeJS.ErrnoException;
     const why = code === 'EADDRINUSE' ? 'another program is listening there' : error.message;

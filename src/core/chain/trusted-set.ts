@@ -1,4 +1,5 @@
-import { shownUrl } from '../http/shown-request.ts';
+import { shownText, shownUrl } from '../http/shown-request.ts';
+import type { TextTemplate } from '../template/template.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import { isLoopbackUrl } from '../http/message.ts';
 import type { DeclaredSecret } from './declared-secrets.ts';
@@ -17,19 +18,22 @@ export function reliancesOf(
   commands: readonly DeclaredSecret[],
 ): readonly Reliance[] {
   const found = endpoints.flatMap((endpoint): readonly Reliance[] => {
-    const { api, connection } = endpoint;
+    const { api, connection, settings } = endpoint;
     const secrets = [...owners].filter(([, apis]) => apis.has(api)).map(([name]) => name);
     const url = shownUrl(endpoint);
-    const { proxy, ca, verify, connectTo, unix } = connection;
-    const to = connectTo ?? unix;
-    const isHere = connectTo ? isLoopbackUrl(`http://${connectTo.source.text}`) : isLoopbackUrl(url);
+    const shown = (text: TextTemplate | undefined) => text && shownText(text, settings);
+    const proxy = shown(connection.proxy);
+    const connectTo = shown(connection.connectTo);
+    const to = connectTo ?? shown(connection.unix);
+    const { ca, verify } = connection;
+    const isHere = isLoopbackUrl(connectTo === undefined ? url : `http://${connectTo}`);
     if (secrets.length === 0 || isHere) return [];
     const origin = /^[a-z]+:\/\/[^/?#]+/i.exec(url)?.[0] ?? url;
     return [
       ...secrets.map((name) => `${name} is sent to ${origin}`),
-      ...(proxy && proxy.source.text !== 'none' ? [`${origin} is reached by the proxy ${proxy.source.text}`] : []),
-      ...(to ? [`${origin} is connected to at ${to.source.text}`] : []),
-      ...(ca ? [`${origin} is trusted by the authority ${ca.source.text}`] : []),
+      ...(proxy !== undefined && proxy !== 'none' ? [`${origin} is reached by the proxy ${proxy}`] : []),
+      ...(to === undefined ? [] : [`${origin} is connected to at ${to}`]),
+      ...(ca ? [`${origin} is trusted by the authority ${shown(ca)}`] : []),
       ...(verify ? [] : [`the certificate of ${origin} is not verified`]),
     ];
   });

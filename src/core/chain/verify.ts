@@ -10,7 +10,7 @@ import type { TextTemplate } from '../template/template.ts';
 export type VerifyRule = Readonly<{
   hmac: (typeof HMAC_ALGORITHMS)[number];
   keys: readonly TextTemplate[];
-  keyEncoding: (typeof KEY_ENCODINGS)[number];
+  'key-encoding': (typeof KEY_ENCODINGS)[number];
   encoding: (typeof SIGNATURE_ENCODINGS)[number];
   header: Source;
   parameter: string | undefined;
@@ -52,7 +52,7 @@ export const verify = () =>
   }).transform((given): VerifyRule => ({
     hmac: given.hmac ?? 'sha256',
     keys: given.key,
-    keyEncoding: given['key-encoding'] ?? 'text',
+    'key-encoding': given['key-encoding'] ?? 'text',
     encoding: given.encoding ?? 'hex',
     header: given.header,
     parameter: given.parameter?.text,

@@ -188,25 +188,16 @@ class Walk {
 
   /** Both arms see the names before; a name of one arm may be missing behind them, one of both may not. */
   private arms({ condition, arms: [steps, otherwise] }: Extract<Part, { sort: 'arms' }>): void {
-    const outer = this.under;
-    const under = (conditions: readonly Condition[]) => (this.under = conditions);
     this.ways([
-      { go: () => void (under(withCondition(outer, condition)), this.steps(steps), under(outer)), text: '' },
+      { go: () => this.steps(steps), under: withCondition(this.under, condition), text: '' },
       { go: () => this.steps(otherwise), text: `not ${condition.source.text}` },
     ]);
   }
 
-  /** What a call keeps, or what is done for a status; where the call is sent anew behind it names may be bound again. */
+  /** What a call keeps, or what is done for a status of its response; then the call may be sent anew. */
   private answers({ of, parts, arms }: Extract<Part, { sort: 'answers' }>, place: Place): void {
-    const { carried } = this;
-    const before = [...this.names.keys()];
     const ways = arms.map(({ status, steps, again }): Way => {
-      const go = (): void => {
-        if (again > 0) this.carried = new Set([...carried, ...before]);
-        this.steps(steps);
-        this.carried = carried;
-      };
-      return { go, text: `${of} was answered with ${status}`, leadsBack: again > 0 };
+      return { go: () => this.steps(steps), text: `${of} was answered with ${status}`, leadsBack: again > 0 };
     });
     this.ways([{ go: () => this.parts(parts, place), text: `${of} was answered otherwise` }, ...ways]);
   }
@@ -214,11 +205,16 @@ class Walk {
   /** One of some ways is gone: what all of them bind is there behind them, what some bind may be missing. */
   private ways(all: readonly Way[]): void {
     const before = new Map(this.names);
-    const ends = all.flatMap(({ go, text, leadsBack }) => {
+    const { under: outer, carried } = this;
+    const ends = all.flatMap(({ go, under = outer, text, leadsBack }) => {
       this.restore(before);
+      this.under = under;
+      if (leadsBack) this.carried = new Set([...carried, ...before.keys()]);
       go();
+      this.carried = carried;
       return leadsBack ? [] : [{ names: new Map(this.names), text }];
     });
+    this.under = outer;
     this.restore(behindWays(before, ends));
   }
 

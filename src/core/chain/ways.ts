@@ -1,10 +1,14 @@
 import type { NameInfo, Names } from './names.ts';
+import type { Condition } from './place.ts';
 
 /** One of several ways that a chain may take; one that leads back to its beginning has no end. */
 export type Way = Readonly<{
   go(): void;
+  /** The conditions of the places on it, where it has more of them. */
+  under?: readonly Condition[];
   /** The condition on which it is gone, where its names do not say it already. */
   text: string;
+  /** Names may be bound again on it, since what read them is done again. */
   leadsBack?: boolean;
 }>;
 

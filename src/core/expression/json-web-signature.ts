@@ -32,16 +32,14 @@ type JwsKey = Readonly<{ key: KeyObject; id: string | undefined }>;
  * others, or a JSON Web Key (RFC 7517) of either. What is wrong with it is said in words that show none of it.
  */
 export function jwsKeyOf(given: string | Uint8Array, name: string): JwsKey | Refused {
-  const { types, curve } = ALGORITHMS[name]!;
-  const read = keyOf(given, types.includes('secret'));
+  const isSecret = ALGORITHMS[name]!.types.includes('secret');
+  const read = keyOf(given, isSecret);
   if (!read) {
-    const message = `The key cannot be read as ${types.includes('secret') ? 'a secret' : 'a private key'}`;
+    const message = `The key cannot be read as ${isSecret ? 'a secret' : 'a private key'}`;
     return { message, advice: `${name} needs a private key in PEM, or as a JSON Web Key.` };
   }
   const { key } = read;
-  const type = key.asymmetricKeyType ?? 'secret';
-  const fits = types.includes(type) && (curve === undefined || key.asymmetricKeyDetails?.namedCurve === curve);
-  if (fits) return read;
+  if (algorithmsOf(key).includes(name)) return read;
   return { message: `${name} does not fit this key, which is ${keyWords(key)}`, advice: fittingOf(key) };
 }
 
@@ -89,7 +87,7 @@ function keyWords({ asymmetricKeyType: type, asymmetricKeyDetails: details }: Ke
   return `a private key of the type ${type}${details?.namedCurve === undefined ? '' : ` (${details.namedCurve})`}`;
 }
 
-/** What the key serves for. */
+/** What a key serves for, in words. */
 function fittingOf(key: KeyObject): string {
   const names = algorithmsOf(key);
   return names.length === 0 ? 'No algorithm takes such a key.' : `It serves for ${names.join(', ')}.`;

@@ -2,6 +2,7 @@ import { evaluate } from '../expression/evaluate.ts';
 import { frameOf } from '../expression/frame.ts';
 import { secretIn } from '../expression/secrecy.ts';
 import { FillFault, fillText, type Resolver } from '../template/fill.ts';
+import type { TextTemplate } from '../template/template.ts';
 import { Mask } from '../value/value.ts';
 import type { Endpoint } from './endpoint.ts';
 import { SECRET_HEADERS } from './headers.ts';
@@ -35,8 +36,13 @@ function withoutUserInfo(url: string): string {
   return origin.includes('@') ? origin.replace(/\/\/.*@/, '//‹userinfo›@') + url.slice(origin.length) : url;
 }
 
-/** The base URL of an endpoint for the record, secrets masked; its text as written when a setting is missing. */
+/** The base URL of an endpoint for the record. */
 export function shownUrl({ url, settings }: Endpoint): string {
+  return shownText(url, settings);
+}
+
+/** A text of an endpoint for people and records, secrets masked; as it is written when a setting is missing. */
+export function shownText(text: TextTemplate, settings: Endpoint['settings']): string {
   const frame = frameOf(undefined, (name) => (name === 'setting' ? settings : undefined));
   const resolver: Resolver = {
     value: (placeholder) => {
@@ -47,9 +53,9 @@ export function shownUrl({ url, settings }: Endpoint): string {
     forRecord: true,
   };
   try {
-    return fillText(url, resolver);
+    return fillText(text, resolver);
   } catch (error) {
-    if (error instanceof FillFault) return url.source.text;
+    if (error instanceof FillFault) return text.source.text;
     throw error;
   }
 }

@@ -48,7 +48,7 @@ export class StandIn {
     exchanges: readonly ExchangeRecord[],
     private readonly bodyOf: (ref: BodyRef | undefined) => Uint8Array | undefined,
     /** The origin that takes the place of the recorded ones in headers and bodies. */
-    private readonly origin: () => string,
+    private readonly origin: string,
   ) {
     const kept = exchanges.filter(({ answered, broken }) => (answered ? isHeld(answered.body) : broken !== undefined));
     this.leftOut = exchanges.length - kept.length;
@@ -101,7 +101,7 @@ export class StandIn {
 
   /** Texts lead here, where they led to a recorded server. */
   private here(text: string): string {
-    return this.origins.reduce((so, each) => so.replaceAll(each, this.origin()), text);
+    return this.origins.reduce((so, each) => so.replaceAll(each, this.origin), text);
   }
 
   private bodyHere(ref: BodyRef | undefined): Uint8Array {

@@ -34,12 +34,12 @@ export function inferredSchema(values: readonly Value[], name = ''): JsonSchema 
   if (known.length < values.length || known.length === 0) return {};
   const types = [...new Set(known.map(typeIn))].sort();
   // Whole numbers are numbers.
-  const told = types.includes('number') ? types.filter((type) => type !== 'integer') : types;
+  const stated = types.includes('number') ? types.filter((type) => type !== 'integer') : types;
   return {
-    type: told.length === 1 ? told[0] : told,
+    type: stated.length === 1 ? stated[0] : stated,
     ...ofStrings(
       known.filter((value) => typeof value === 'string'),
-      told.length === 1 && OF_A_FEW.test(name),
+      stated.length === 1 && OF_A_FEW.test(name),
     ),
     ...ofLists(known.filter(isList)),
     ...ofObjects(known.filter(isObject)),

@@ -30,7 +30,6 @@ export function verified(
     return signatureMismatch(
       {
         ...rule,
-        'key-encoding': rule.keyEncoding,
         keys: rule.keys.map((key) => fillText(key, resolver)),
         header: header.text,
         message: messageOf(rule, body, frame),

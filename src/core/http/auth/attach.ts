@@ -62,16 +62,19 @@ export function attached(
 function viewOf({ method, url, body = '' }: HttpRequest, nowMs: number): Value {
   const { path } = splitUrl(url);
   const mark = path.indexOf('?');
-  const content = typeof body === 'string' ? new Bytes(new TextEncoder().encode(body)) : asBytes(body);
   return {
     method,
     path: mark < 0 ? path : path.slice(0, mark),
     query: mark < 0 ? '' : path.slice(mark + 1),
-    body: content,
+    // Most schemes do not read it.
+    get body(): Value {
+      return asBytes(body);
+    },
     time: new DateTime(nowMs),
   };
 }
 
-function asBytes(body: Exclude<HttpRequest['body'], string | undefined>): Value {
+function asBytes(body: NonNullable<HttpRequest['body']>): Value {
+  if (typeof body === 'string') return new Bytes(new TextEncoder().encode(body));
   return body instanceof Uint8Array ? new Bytes(body) : new LongBytes(() => body.pieces(), body.size);
 }

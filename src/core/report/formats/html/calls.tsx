@@ -8,6 +8,8 @@ import { shortened } from './parts.tsx';
 /** Calls that a page shows, and characters of a body. */
 const MAX_CALLS = 500;
 const MAX_BODY = 20_000;
+/** Characters of a body that is laid out for reading. */
+const MAX_READ = 10 * MAX_BODY;
 
 /** Every call, to open: what it kept, and each exchange. */
 export function Calls({ run }: Readonly<{ run: RunSummary }>): VNode | null {
@@ -109,5 +111,7 @@ function Body({ read, reference }: Readonly<{ read: Read; reference: Parameters<
     return <p class="quiet">{`${counted(size, 'byte')} of ${type}`}</p>;
   const content = read(reference);
   if (!content) return <p class="quiet">a body that is not in the record</p>;
-  return <pre>{shortened(readableText(new TextDecoder().decode(content), type), MAX_BODY)}</pre>;
+  const text = new TextDecoder().decode(content);
+  // Of a long one the beginning is shown, and it is not read for that.
+  return <pre>{shortened(text.length > MAX_READ ? text : readableText(text, type), MAX_BODY)}</pre>;
 }
