@@ -89,7 +89,7 @@ function checkColumns(
     throw new CommandError(
       'column-missing',
       `No column of ${file} is an input of ${chain.name}`,
-      `Its inputs are ${nameList(inputs)}.`,
+      inputs.length === 0 ? 'It has no inputs: declare them under inputs.' : `Its inputs are ${nameList(inputs)}.`,
     );
   if (unused.length > 0) io.exit.err(`note: columns of ${file} that are no inputs: ${nameList(unused)}\n`);
 }

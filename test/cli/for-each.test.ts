@@ -66,16 +66,18 @@ test.each([
   expect(counting.posts).toEqual(posts);
 });
 
-test.each([
+test.each<readonly [rows: string, args: readonly string[], message: string, chain?: string]>([
   ['ship,draught\nA,1\n', [], 'rows.csv has no column for the input vessel'],
   ['ship\nA\n', ['--input', 'vessel=x'], 'No column of rows.csv is an input of c'],
   ['vessel,draught\nA,1\nB,deep\nC,low\n', [], '2 cells of rows.csv cannot be an input\n  rows.csv row 2, draught'],
   ['vessel\n', [], 'it has no rows'],
   ['vessel,draught\nA\n', [], 'cannot be read as a table'],
+  [ROWS, [], 'It has no inputs: declare them under inputs.', 'steps: [{ say: x }]\n'],
   [ROWS, ['--only', 'visit'], '--only is for one run, and --for-each makes several'],
   [ROWS, ['x.chain.yaml'], '--for-each is for one chain'],
-])('%j %j is refused, and nothing is sent', async (rows, args, message) => {
+])('%j %j is refused, and nothing is sent', async (rows, args, message, chain) => {
   const folder = folderOf(rows);
+  if (chain !== undefined) folder.write('c.chain.yaml', `name: c\n${chain}`);
   folder.write('x.chain.yaml', 'steps: [{ say: x }]\n');
   const { status, all } = await run(folder, ...args, '--for-each', 'rows.csv');
   expect([status, counting.posts, all]).toEqual([2, [], expect.stringContaining(message)]);
