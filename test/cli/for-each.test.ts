@@ -66,18 +66,16 @@ test.each([
   expect(counting.posts).toEqual(posts);
 });
 
-test.each<readonly [rows: string, args: readonly string[], message: string, chain?: string]>([
+test.each([
   ['ship,draught\nA,1\n', [], 'rows.csv has no column for the input vessel'],
   ['ship\nA\n', ['--input', 'vessel=x'], 'No column of rows.csv is an input of c'],
   ['vessel,draught\nA,1\nB,deep\nC,low\n', [], '2 cells of rows.csv cannot be an input\n  rows.csv row 2, draught'],
   ['vessel\n', [], 'it has no rows'],
   ['vessel,draught\nA\n', [], 'cannot be read as a table'],
-  [ROWS, [], 'It has no inputs: declare them under inputs.', 'steps: [{ say: x }]\n'],
   [ROWS, ['--only', 'visit'], '--only is for one run, and --for-each makes several'],
   [ROWS, ['x.chain.yaml'], '--for-each is for one chain'],
-])('%j %j is refused, and nothing is sent', async (rows, args, message, chain) => {
+])('%j %j is refused, and nothing is sent', async (rows, args, message) => {
   const folder = folderOf(rows);
-  if (chain !== undefined) folder.write('c.chain.yaml', `name: c\n${chain}`);
   folder.write('x.chain.yaml', 'steps: [{ say: x }]\n');
   const { status, all } = await run(folder, ...args, '--for-each', 'rows.csv');
   expect([status, counting.posts, all]).toEqual([2, [], expect.stringContaining(message)]);
@@ -88,4 +86,11 @@ test('columns that are no inputs are named', async () => {
   expect([status, err]).toEqual([0, expect.stringContaining('note: columns of rows.csv that are no inputs: flag')]);
   const { err: none } = await run(folderOf(), '--for-each', 'no.csv');
   expect(none).toContain('The file no.csv does not exist');
+});
+
+test('a chain without inputs says so', async () => {
+  const folder = folderOf();
+  folder.write('c.chain.yaml', 'steps: [{ say: x }]\n');
+  const { status, err } = await run(folder, '--for-each', 'rows.csv');
+  expect([status, err]).toEqual([2, expect.stringContaining('It has no inputs: declare them under inputs.')]);
 });
