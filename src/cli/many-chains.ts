@@ -58,8 +58,8 @@ function hasTag(file: string, tags: readonly string[], io: Io): boolean {
   return chain?.tags.some((tag) => tags.includes(tag)) ?? false;
 }
 
-/** A chain that is run with others: by its file, with inputs of its own and a name to tell it by. */
-export type ChainJob = Readonly<{ file: string; from?: GoingOn; name?: string }>;
+/** A chain that is run with others: by its file, with inputs of its own and a name to tell it by, of a row of a table. */
+export type ChainJob = Readonly<{ file: string; from?: GoingOn; name?: string; row?: number }>;
 
 /** Runs several chains, some at the same time; what several at a time say comes out whole, one after another. */
 export async function runMany(
@@ -117,14 +117,14 @@ export async function runMany(
     );
     writeOutputs(options.out, outputs, io);
   }
-  showEnd(ran, { total: jobs.length, noun: nounOf(jobs), width }, options, write, io);
+  showEnd(ran, { rest: jobs.slice(ran.length), noun: nounOf(jobs), width }, options, write, io);
   if (!options.quiet) showLimits(workspace, new Set(ran.flatMap(({ apis }) => [...apis])), options, io);
   if (options.reports?.length) writeReports(recordFolder, ran.map(reportedOf), options.reports, io);
   return ran.reduce<ExitStatus>((exit, each) => moreSevereExit(exit, each.exit), 0);
 }
 
 function nounOf(jobs: readonly ChainJob[]): string {
-  return jobs.some(({ name }) => name !== undefined) ? 'row' : 'chain';
+  return jobs.some(({ row }) => row !== undefined) ? 'row' : 'chain';
 }
 
 /** A chain that ran with others, and what its view wrote. */
@@ -157,7 +157,7 @@ function chainLine({ exit, name, run, outcome, diagnostics }: ChainResult, width
 /** What went wrong, each cause once; then a line for each chain that did not pass, and how many did. */
 function showEnd(
   results: readonly ChainResult[],
-  { total, noun, width }: Readonly<{ total: number; noun: string; width: number }>,
+  { rest: unrun, noun, width }: Readonly<{ rest: readonly ChainJob[]; noun: string; width: number }>,
   { quiet, verbose }: RunOptions,
   write: (text: string) => void,
   io: Io,
@@ -171,8 +171,14 @@ function showEnd(
   if (rest.length > 0) write(`${quiet ? '' : '\n'}${rest.map((each) => chainLine(each, width, io)).join('\n')}\n`);
   if (quiet && rest.length === 0) return;
   const passed = results.length - rest.length;
-  const unrun = total > results.length ? `, ${total - results.length} not started` : '';
-  write(`\n${palette.strong(`${passed} of ${counted(results.length, noun)} passed`)}${unrun}\n`);
+  write(`\n${palette.strong(`${passed} of ${counted(results.length, noun)} passed`)}${notStarted(unrun)}\n`);
+}
+
+function notStarted(rest: readonly ChainJob[]): string {
+  const [first] = rest;
+  if (!first) return '';
+  const how = first.row === undefined ? '' : `; to run the rest: --from-row ${first.row}`;
+  return `, ${rest.length} not started${how}`;
 }
 
 type Cause = Readonly<{ diagnostic: Diagnostic; names: string[] }>;

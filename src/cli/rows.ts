@@ -21,7 +21,7 @@ const MAX_ROWS = 100_000;
 /** Wrong cells that are listed. */
 const MAX_SHOWN = 10;
 
-type RowOptions = Readonly<{ input: readonly string[]; inputsFrom?: string; slice?: string }>;
+type RowOptions = Readonly<{ input: readonly string[]; inputsFrom?: string; slice?: string; fromRow?: string }>;
 
 /**
  * The runs of a chain for the rows of a file: the columns are its inputs by name, an empty cell of an input with a default is
@@ -40,9 +40,15 @@ export async function rowJobs(
   const name = loaded?.name ?? chain;
   const jobs = rows.map((row, i) => jobOf(chain, name, loaded, row, i, rowsFile));
   if (loaded) checkCells(loaded, jobs, rowsFile);
-  if (options.slice === undefined) return jobs;
-  const { part, of } = fractionOf('--slice', '2/5', options.slice);
-  return jobs.filter((_job, i) => i % of === part - 1);
+  const first = firstRow(options.fromRow, rows.length);
+  const { part, of } = options.slice === undefined ? { part: 1, of: 1 } : fractionOf('--slice', '2/5', options.slice);
+  return jobs.filter(({ row }, i) => i % of === part - 1 && row >= first);
+}
+
+function firstRow(said: string | undefined, count: number): number {
+  const first = Number(said ?? 1);
+  if (Number.isInteger(first) && first >= 1 && first <= count) return first;
+  throw new CommandError('invalid-option', `--from-row needs the number of a row from 1 to ${count}, not "${said}"`);
 }
 
 async function readRows(file: string, { cwd }: Io): Promise<readonly ObjectValue[]> {
@@ -121,7 +127,7 @@ function jobOf(
   row: ObjectValue,
   i: number,
   rowsFile: string,
-): ChainJob {
+): ChainJob & Readonly<{ row: number }> {
   const given = new Map<string, Given>();
   for (const [column, value] of Object.entries(row)) {
     const input = chain?.inputs.find((each) => each.name === column);
@@ -132,7 +138,7 @@ function jobOf(
     given.set(column, typeof value === 'string' ? { text, source } : { value, source });
   }
   const from: GoingOn = { recorded: undefined, record: undefined, inputs: given, heading: undefined };
-  return { file, from, name: `${name} row ${i + 1}${labelOf(row)}` };
+  return { file, from, name: `${name} row ${i + 1}${labelOf(row)}`, row: i + 1 };
 }
 
 /** What a row is known by: its first cell. */

@@ -27,6 +27,8 @@ export type SendOptions = Readonly<{
   set: readonly string[];
   json?: string;
   jsonFile?: string;
+  xmlFile?: string;
+  namespace: readonly string[];
   text?: string;
   xml?: string;
   file?: string;
@@ -91,6 +93,8 @@ export async function callOfOptions(
     ...section('form', pairs(options.form, '=', '--form')),
     ...section('multipart', options.multipart.map(fieldLine)),
     ...(await plain('json-file', options.jsonFile)),
+    ...(await plain('xml-file', options.xmlFile)),
+    ...section('namespaces', pairs(options.namespace, '=', '--namespace')),
     ...section('set', options.set.map(setLine)),
     ...(await plain('text', options.text)),
     ...(await plain('xml', options.xml)),
@@ -121,7 +125,7 @@ function fieldLine(given: string): string {
 
 /** `$.path=value`: the value as JSON where it is JSON, else as a text. */
 function setLine(given: string): string {
-  const split = /^(\$(?:[^=\[]|\[[^\]]*\])*)=(.*)$/s.exec(given);
+  const split = /^((?:[^=\[]|\[[^\]]*\])+)=(.*)$/s.exec(given);
   if (!split) {
     const advice = "Example: --set '$.order.note=by noon'.";
     throw new CommandError('invalid-option', `--set needs PATH=VALUE, not "${given}"`, advice);

@@ -81,6 +81,32 @@ test.each([
   expect([status, counting.posts, all]).toEqual([2, [], expect.stringContaining(message)]);
 });
 
+test('after Ctrl-C the last line says how the rest is run', async () => {
+  const folder = folderOf('vessel\n1\n2\n3\n4\n');
+  const until = () => {
+    counting.silent = counting.posts.length === 2;
+    return counting.silent;
+  };
+  const args = ['run', 'c.chain.yaml', '--for-each', 'rows.csv'];
+  const { status, out } = await folder.run(args, { columns: 140, until, again: true });
+  expect(status).toBe(130);
+  const [, left, row] = /, (\d) not started; to run the rest: --from-row (\d)/.exec(out)!.map(Number);
+  expect(left! + row!).toBe(5);
+  counting.silent = false;
+  counting.posts.splice(0);
+  expect((await run(folder, '--for-each', 'rows.csv', '--from-row', String(row))).status).toBe(0);
+  expect(counting.posts).toEqual([1, 2, 3, 4].slice(row! - 1).map((n) => `/${n}/5`));
+});
+
+test.each([
+  [['--for-each', 'rows.csv', '--from-row', '9'], 'needs the number of a row from 1 to 3'],
+  [['--for-each', 'rows.csv', '--from-row', 'two'], 'needs the number of a row from 1 to 3'],
+  [['--from-row', '2'], '--from-row requires --for-each'],
+])('%j is refused', async (args, message) => {
+  const { status, all } = await run(folderOf(), ...args);
+  expect([status, all.includes(message)]).toEqual([2, true]);
+});
+
 test('columns that are no inputs are named', async () => {
   const { status, err } = await run(folderOf('vessel,flag\nA,NO\n'), '--for-each', 'rows.csv');
   expect([status, err]).toEqual([0, expect.stringContaining('note: columns of rows.csv that are no inputs: flag')]);

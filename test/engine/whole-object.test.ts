@@ -26,6 +26,9 @@ describe('a whole object in place of a mapping', () => {
 
   test.each([
     ['query: "{bag}"', '[1]', 'invalid-value', 'This is [1], and names with their values are needed here: an object'],
+    ['headers: "{bag}"', '{"Expect": "100-continue"}', 'reserved-header', 'The header "Expect" cannot be sent'],
+    ['headers: "{bag}"', '{"upgrade": "h2c"}', 'reserved-header', 'The header "upgrade" cannot be sent'],
+    ['headers: "{bag}"', '{"Keep-Alive": "5"}', 'reserved-header', 'The header "Keep-Alive" cannot be sent'],
     ['headers: "{bag}"', '{"Host": "x"}', 'reserved-header', 'The header "Host" is set by batharon from the URL'],
     ['headers: "{bag}"', '{"a b": "x"}', 'reserved-header', '"a b" is not a valid header name'],
     ['query: "{bag}"', '{"x": {"y": 1}}', 'invalid-value', 'The parameter "x" is an object'],

@@ -33,6 +33,7 @@ type Options = Omit<RunOptions, 'settings' | 'reports'> &
     limitShare?: string;
     slice?: string;
     forEach?: string;
+    fromRow?: string;
     tag: readonly string[];
     parallelChains: string;
     to?: string;
@@ -53,6 +54,7 @@ export const command: CommandModule = {
       .option('--tag <tag>', 'only chains with this tag (repeatable)', several, [])
       .option('--slice <part>', 'run a part of the chains, such as 2/5; rate limits are divided too')
       .option('--for-each <file>', 'run the chain once for each row of a table; columns are its inputs')
+      .option('--from-row <n>', 'with --for-each, begin with this row')
       .option('--parallel-chains <n>', 'number of chains that run at the same time', '1')
       .option('--first <n>', 'only the first N items of each outermost loop')
       .option('--sample <n>', 'only N items of each outermost loop, evenly spread')
@@ -99,6 +101,8 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
   const files = chosenChains(said, options.tag, forEach === undefined ? options.slice : undefined, io);
   const shared: RunOptions = { ...options, settings: settingsOf(options), reports: options.report.map(wantedReport) };
   const [only] = files;
+  if (options.fromRow !== undefined && forEach === undefined)
+    throw new CommandError('invalid-option', '--from-row requires --for-each');
   if (only !== undefined && forEach !== undefined) return runRows(files, forEach, options, shared, io);
   if (only !== undefined && files.length === 1 && said.length === 1) return runOne(only, options, shared, io);
   const exclusive = ['to', 'only', 'item', 'reuse'] as const;

@@ -57,14 +57,11 @@ export const command: CommandModule = {
       .optionsGroup('Body')
       .option('--json <value>', 'JSON body; - reads it from standard input')
       .option('--json-file <file>', 'JSON file as the body')
-      .option('--set <path=value>', 'replace a value in the JSON file, by its path (repeatable)', several, [])
+      .option('--xml-file <file>', 'XML file as the body')
+      .option('--namespace <prefix=uri>', 'namespace of a prefix in XPath (repeatable)', several, [])
+      .option('--set <path=value>', 'replace a value in the JSON or XML file, by its path (repeatable)', several, [])
       .option('--form <name=value>', 'form field (repeatable)', several, [])
-      .option(
-        '--multipart <name=value>',
-        'field of a multipart form; name=@file sends a file (repeatable)',
-        several,
-        [],
-      )
+      .option('--multipart <name=value>', 'form field with parts; name=@file sends a file (repeatable)', several, [])
       .option('--text <text>', 'plain text body; - reads it from standard input')
       .option('--xml <text>', 'XML body; - reads it from standard input')
       .option('--file <file>', 'file as the body')
@@ -176,9 +173,11 @@ function showOutcome(events: readonly JournalEvent[], run: string, recordFolder:
     showBroken(events, io);
 }
 
-function namedFiles({ file, jsonFile, save, multipart }: Options, cwd: string): readonly string[] {
+function namedFiles({ file, jsonFile, xmlFile, save, multipart }: Options, cwd: string): readonly string[] {
   const fields = multipart.flatMap((each) => /=@([^;]*)/.exec(each)?.[1] ?? []);
-  return [file, jsonFile, save, ...fields].filter((each) => each !== undefined).map((each) => path.resolve(cwd, each));
+  return [file, jsonFile, xmlFile, save, ...fields]
+    .filter((each) => each !== undefined)
+    .map((each) => path.resolve(cwd, each));
 }
 
 function chainFile(lines: readonly string[], names: readonly string[]): SourceFile {

@@ -6,13 +6,13 @@ import { findFunction } from '../expression/functions/list.ts';
 import { isCondition } from '../expression/typing.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { explainMiss } from '../path/miss.ts';
-import { absentIn } from '../expression/functions/xml.ts';
 import { nameList } from '../value/show.ts';
 import { XmlNode, type XmlDocument } from '../value/xml.ts';
 import { namesRead } from '../expression/names-read.ts';
 import { utf8Text } from '../value/utf8.ts';
 import { formOfText, pageText, readAsAdvice } from '../http/text-form.ts';
 import { Bytes, isList, type Maybe } from '../value/value.ts';
+import { absentIn } from '../value/xpath.ts';
 
 /** A path, name or call of an expression, with the value that it had. */
 export type Part = Readonly<{ node: Node; text: string; value: Maybe }>;

@@ -7,10 +7,19 @@ import type { Header } from './message.ts';
 /** Headers that the transport writes; a file cannot. */
 const OWN_HEADERS: ReadonlySet<string> = new Set(['host', 'content-length', 'transfer-encoding', 'connection']);
 
+/** Headers that ask for something of the connection that the transport does not do (RFC 9110 sections 7.6.1, 7.8, 10.1.1). */
+const NOT_SENT: Readonly<Record<string, string>> = {
+  expect: 'The body is sent with its headers, without waiting for 100 (Continue). Remove it.',
+  'keep-alive': 'Connections are kept open and used again in any case. Remove it.',
+  upgrade: 'HTTP/2 is used where a server offers it over TLS. Remove it.',
+};
+
 /** Why no request can have a header of this name (RFC 9110 section 5.1), if so. */
 export function headerNameProblem(name: string): Readonly<{ message: string; advice: string }> | undefined {
   if (OWN_HEADERS.has(name.toLowerCase()))
     return { message: `The header "${name}" is set by batharon from the URL and the body`, advice: 'Remove it.' };
+  const advice = NOT_SENT[name.toLowerCase()];
+  if (advice !== undefined) return { message: `The header "${name}" cannot be sent`, advice };
   if (/^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/.test(name)) return undefined;
   return {
     message: `"${name}" is not a valid header name (RFC 9110 section 5.1)`,

@@ -28,7 +28,8 @@ export class EventSink implements BodySink {
 
 /** A sink that takes at most so many bytes. */
 export class BoundedSink implements BodySink {
-  private size = 0;
+  /** What it took so far. */
+  size = 0;
 
   constructor(
     private readonly sink: BodySink,

@@ -49,6 +49,14 @@ export function nodesAsText(value: Maybe): Maybe {
   return only instanceof XmlNode ? nodeText(only) : only;
 }
 
+/** What a text has that no document may hold, not even escaped (XML 1.0 section 2.2). */
+export function unfitForXml(text: string): string | undefined {
+  const bad = /[\0-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])/.exec(text);
+  if (!bad) return undefined;
+  const code = bad[0].charCodeAt(0).toString(16).toUpperCase().padStart(4, '0');
+  return `The value has the character U+${code}, which XML cannot represent`;
+}
+
 /** Levels of elements (semantics: limits). */
 const MAX_DEPTH = 512;
 

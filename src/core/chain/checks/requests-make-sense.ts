@@ -47,14 +47,9 @@ function contradictsBody({ body, headers }: CallStep['request']): boolean {
   if (!body || header?.value.kind !== 'text') return false;
   const said = header.value.source.text.toLowerCase();
   if (said.includes('{')) return false;
-  const words: Readonly<Record<string, string>> = {
-    json: 'json',
-    'json-file': 'json',
-    graphql: 'json',
-    xml: 'xml',
-    form: 'urlencoded',
-  };
-  return body.key === 'multipart' || (words[body.key] !== undefined && !said.includes(words[body.key]!));
+  const own = body.type('');
+  const word = ['json', 'xml', 'urlencoded'].find((each) => own.includes(each));
+  return body.key === 'multipart' || (word !== undefined && !said.includes(word));
 }
 
 /** The names that the target's own query sends: literal ones, and those of {?..} and {&..}. */

@@ -201,7 +201,7 @@ function strayKeys(node: YamlMap, bodies: readonly Body[]): readonly Problem[] {
       : []),
     ...(entryOf(node, 'save') ? [] : problem('replace', '"replace" requires save')),
     ...keysBesideBodies.flatMap((each) =>
-      has(each.with) ? [] : problem(each.key, `"${each.key}" requires ${each.with}`),
+      each.with.some(has) ? [] : problem(each.key, `"${each.key}" requires ${each.with.join(' or ')}`),
     ),
     ...(bodies.length === 0 ? problem('type', 'There is no body that this media type could belong to') : []),
     ...(has('multipart') ? problem('type', 'The media type of multipart contains its boundary and cannot be set') : []),

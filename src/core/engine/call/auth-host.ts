@@ -1,8 +1,8 @@
-import type { AuthHost, AuthProblem } from '../../http/auth/definition.ts';
+import type { Authenticator, AuthHost, AuthProblem } from '../../http/auth/definition.ts';
 import { maskedByName, shownUrl } from '../../http/shown-request.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
-import { DEFAULT_TIMEOUTS, originKey, type HttpRequest } from '../../http/message.ts';
+import { DEFAULT_TIMEOUTS, originKey, type HttpRequest, type HttpResponse } from '../../http/message.ts';
 import type { StepFrame } from '../frame.ts';
 import { admit, limitersFor } from './gate.ts';
 import { connectionOf } from './connection.ts';
@@ -82,4 +82,13 @@ async function sendToken(
   const masked = decoded.text === undefined ? decoded : { ...decoded, text: maskedFields(decoded.text, decoded.as) };
   context.run.recorder.record(answeredEvent(x, response, masked, context.run.recorder));
   return result;
+}
+
+/** Whether there is another credential in place of one that was refused. */
+export function isRenewed(
+  authenticator: Authenticator | undefined,
+  response: HttpResponse,
+  generation: number,
+): boolean {
+  return response.status === 401 && authenticator?.renewed?.(response, generation) === true;
 }

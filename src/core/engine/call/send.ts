@@ -1,7 +1,7 @@
 import type { ProblemRecord } from '../../journal/records.ts';
 import { changesSomething } from '../../chain/changes.ts';
 import type { Authenticator, AuthProblem } from '../../http/auth/definition.ts';
-import { DEFAULT_TIMEOUTS, type HttpRequest } from '../../http/message.ts';
+import { DEFAULT_TIMEOUTS, type HttpRequest, type HttpResponse } from '../../http/message.ts';
 import { redirectOf } from '../../http/redirect.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { ConnectionOptions } from '../../http/message.ts';
@@ -9,10 +9,11 @@ import type { ExchangeOptions } from '../../ports.ts';
 import { catchFillFault, catchFillFaultDuring } from '../fill.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { askedInWords, askedToWait } from './asked-to-wait.ts';
-import { authOf, RequestBuilder, type CookiePair, type Pair } from './build.ts';
+import { authOf, RequestBuilder, type Pair } from './build.ts';
 import { connectionOf } from './connection.ts';
+import { cookiesFor } from './cookies.ts';
 import { problemOf } from './problems.ts';
-import { authHost, exitOf, type Signer } from './auth-host.ts';
+import { authHost, exitOf, isRenewed, type Signer } from './auth-host.ts';
 import { requestFingerprint } from './fingerprint.ts';
 import { placeholdersOf } from './placeholders.ts';
 import { answeredEvent, brokenEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
@@ -21,6 +22,7 @@ import { stopsAtRedirect } from './redirects.ts';
 import type { Answered, Requests, Round, Sent } from './sent.ts';
 import type { CallSite } from './site.ts';
 import { RetryState } from './retry-state.ts';
+import type { CallSink } from './sink.ts';
 import type { Decision } from '../../pacing/retry.ts';
 import { present } from '../../value/present.ts';
 
@@ -47,7 +49,7 @@ export class Sender implements Requests {
 
   constructor(
     private readonly site: CallSite,
-    private readonly sinkFor: ExchangeOptions['sinkFor'],
+    private readonly sink: CallSink | undefined,
   ) {
     const { step, endpoint, context } = site;
     this.builder = new RequestBuilder(step.request, endpoint, context);
@@ -163,20 +165,28 @@ export class Sender implements Requests {
     const { step, endpoint, context } = this.site;
     const auth = pair.isOwn ? authOf(step.request, endpoint) : undefined;
     const authenticator = auth && context.sessions.authenticatorOf(auth, this.resolvers.real);
-    for (let isSecond = false; ; isSecond = true) {
+    let mayRenew = true;
+    for (;;) {
       const entered = await this.entered(pair, authenticator);
       if (!('slots' in entered)) return entered;
       const generation = authenticator?.generation ?? 0;
       let sent: Sent;
       try {
-        sent = await this.exchange(pair, hop, authenticator, entered);
+        sent = await this.exchange(this.sink?.asking(pair) ?? pair, hop, authenticator, entered);
       } finally {
         entered.leave();
       }
-      if (!('response' in sent) || sent.response.status !== 401 || isSecond) return sent;
-      if (!authenticator?.renewed?.(sent.response, generation)) return sent;
+      if (!('response' in sent)) return sent;
+      if (!this.startsOver(sent.response)) {
+        if (!mayRenew || !isRenewed(authenticator, sent.response, generation)) return sent;
+        mayRenew = false;
+      }
       this.recordAnswer(sent);
     }
+  }
+
+  private startsOver(response: HttpResponse): boolean {
+    return this.sink?.startsOver(response) === true;
   }
 
   /** A credential that is ready, and a place to send at. */
@@ -225,13 +235,13 @@ export class Sender implements Requests {
     if (heard) await heard;
     if (context.round) context.round.retryAfterMs = askedToWait(response, run.clock) ?? 0;
     if (bare.isOwn) context.sessions.jarOf(endpoint!).store(response.headers, pair.sent.url);
-    return { numbers, x, request: pair.sent, response, isOwn: bare.isOwn };
+    return { numbers, x, request: pair.sent, response: this.sink?.whole(response) ?? response, isOwn: bare.isOwn };
   }
 
   /** The request with its credential and cookies, and its connection; or why it is not sent. */
   private signed(bare: Pair, authenticator: Authenticator | undefined): Ready | Unready {
     const { endpoint, context } = this.site;
-    const signed = this.builder.signed(bare, authenticator, this.cookiesFor(bare));
+    const signed = this.builder.signed(bare, authenticator, cookiesFor(bare, this.site));
     if ('problem' in signed) return { problem: signed.problem, exit: 1 };
     const connection = catchFillFault(() =>
       connectionOf(bare.isOwn ? endpoint : undefined, this.resolvers.real, context),
@@ -263,15 +273,7 @@ export class Sender implements Requests {
     const timeouts = step.timeouts ?? endpoint?.timeouts ?? DEFAULT_TIMEOUTS;
     run.recorder.tell({ type: 'limited', x, limitMs: Math.min(timeouts.response, timeouts.whole ?? Infinity) });
     const maxBodyBytes = step.maxBodyBytes ?? run.maxBodyBytes;
-    return { timeouts, maxBodyBytes, connection, ...present({ sinkFor: this.sinkFor }), onSending };
-  }
-
-  private cookiesFor({ sent, isOwn }: Pair): CookiePair | undefined {
-    const cookies = isOwn ? this.site.context.sessions.jarOf(this.site.endpoint!).cookiesFor(sent.url) : [];
-    if (cookies.length === 0) return undefined;
-    const joined = (value: (cookie: (typeof cookies)[number]) => string) =>
-      cookies.map((cookie) => `${cookie.name}=${value(cookie)}`).join('; ');
-    return { sent: joined(({ value }) => value), shown: joined(({ name }) => `‹${name}›`) };
+    return { timeouts, maxBodyBytes, connection, ...present({ sinkFor: this.sink?.sinkFor }), onSending };
   }
 
   /** A response that is not the last one of its call: recorded, and done with. */

@@ -1,11 +1,11 @@
 import type { BodyRef, ProblemRecord } from '../../journal/records.ts';
 import { evaluate } from '../../expression/evaluate.ts';
-import { headerOf, type BodySink, type HttpResponse, type ResponseHead } from '../../http/message.ts';
+import { headerOf, type BodySink, type HttpRequest, type HttpResponse, type ResponseHead } from '../../http/message.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
 import { BoundedSink, EventSink } from '../../http/sinks.ts';
 import { plainTextOf } from '../../template/template.ts';
 import { fillFileName } from '../../template/fill.ts';
-import type { SavedFile, SavingFile } from '../../ports.ts';
+import type { SavedFile } from '../../ports.ts';
 import type { EventBody } from '../../journal/events.ts';
 import { responseFrame } from '../frames.ts';
 import { catchFillFault } from '../fill.ts';
@@ -14,6 +14,8 @@ import { fileExists, problemAt } from '../places.ts';
 import type { Resolvers } from '../resolvers.ts';
 import { ResponseView } from '../response-names.ts';
 import type { CallSite } from './site.ts';
+import type { Pair } from './build.ts';
+import { Transfer } from './transfer.ts';
 
 /** Events and milliseconds until listening stops, where the call does not say when. */
 const AT_MOST = 1000;
@@ -23,7 +25,9 @@ const WITHIN_MS = 5 * 60_000;
 
 /** Where the body of a call goes as it arrives, when it is not held: a file, or a reader of events. */
 export class CallSink {
-  private saving: SavingFile | undefined;
+  private transfer: Transfer | undefined;
+  /** What the response under way is to the transfer. */
+  private current: 'all' | 'rest' | 'unfit' | undefined;
   private events: EventSink | undefined;
   private saved: SavedFile | undefined;
   /** Why the file cannot be begun. */
@@ -39,11 +43,46 @@ export class CallSink {
     const { step } = this.site;
     const { type } = mediaTypeOf(headerOf(head.headers, 'content-type'));
     const { maxBodyBytes } = step;
-    if (step.save) return this.wanted(head) ? this.begin(maxBodyBytes ?? MAX_SAVED_BYTES) : undefined;
+    if (step.save) return this.save(head, maxBodyBytes ?? MAX_SAVED_BYTES);
     const isEvents = step.readAs === 'events' || (step.readAs === undefined && type === 'text/event-stream');
     if (isEvents || step.untilEvent) return this.listen(maxBodyBytes ?? this.site.context.run.maxBodyBytes);
     return undefined;
   };
+
+  /** The request, for the rest alone where a part of the body came with a try before. */
+  asking(pair: Pair): Pair {
+    const { headers } = this.site.step.request;
+    const isOwn = headers.some(({ name }) => /^(if-)?range$/i.test(name));
+    const further = pair.sent.method !== 'GET' || isOwn ? [] : (this.transfer?.askingForRest ?? []);
+    if (further.length === 0) return pair;
+    const asked = (request: HttpRequest): HttpRequest => ({ ...request, headers: [...request.headers, ...further] });
+    return { ...pair, sent: asked(pair.sent), shown: asked(pair.shown) };
+  }
+
+  /** The response as the chain sees it: with the rest of a body, that of the whole (RFC 9110 section 15.3.7.3). */
+  whole(response: HttpResponse): HttpResponse {
+    if (this.current !== 'rest') return response;
+    return { ...response, status: 200, reason: 'OK, continued by 206' };
+  }
+
+  /** Whether what came is not the rest that was asked for, so that all has to be asked for again. */
+  startsOver({ status }: HttpResponse): boolean {
+    const isUnfit = this.current === 'unfit' || (status === 416 && this.transfer !== undefined);
+    if (!isUnfit) return false;
+    void this.transfer?.file.abandon();
+    this.transfer = undefined;
+    return true;
+  }
+
+  private save(head: ResponseHead, maxBytes: number): BodySink | undefined {
+    const { transfer } = this;
+    this.current = undefined;
+    if (head.status === 206 && transfer && transfer.askingForRest.length > 0) {
+      this.current = transfer.isContinuedBy(head) ? 'rest' : 'unfit';
+      return this.current === 'rest' ? transfer.sink : NOTHING_WANTED;
+    }
+    return this.wanted(head) ? this.begin(head, maxBytes) : undefined;
+  }
 
   private wanted(head: ResponseHead): boolean {
     const { step, endpoint, context } = this.site;
@@ -57,9 +96,10 @@ export class CallSink {
     return new BoundedSink(this.events, maxBytes);
   }
 
-  private begin(maxBytes: number): BodySink | undefined {
+  private begin(head: ResponseHead, maxBytes: number): BodySink | undefined {
     // A try before this one may have begun it.
-    void this.saving?.abandon();
+    void this.transfer?.file.abandon();
+    this.transfer = undefined;
     const template = this.site.step.save!;
     const named = catchFillFault(() => fillFileName(template, this.resolvers().real));
     if ('problem' in named) {
@@ -68,7 +108,10 @@ export class CallSink {
     }
     const file = this.site.context.runHost.saveFile(named.value);
     if (!('message' in file)) {
-      if (!file.isThere || this.mayReplace(file.path)) return new BoundedSink((this.saving = file), maxBytes);
+      if (!file.isThere || this.mayReplace(file.path)) {
+        this.current = 'all';
+        return (this.transfer = new Transfer(file, maxBytes, head)).sink;
+      }
       this.problem = fileExists(template.source, file.path);
       return undefined;
     }
@@ -100,13 +143,18 @@ export class CallSink {
 
   /** Whether the body came here. */
   get isUsed(): boolean {
-    return this.saving !== undefined || this.events !== undefined;
+    return this.isSaved || this.events !== undefined;
+  }
+
+  /** What a try before began is no part of a response that is not saved. */
+  private get isSaved(): boolean {
+    return this.transfer !== undefined && this.current !== undefined;
   }
 
   /** What the body was read as, when it came here; and what of it is recorded. */
   async finished(type: string): Promise<Readonly<{ decoded: Decoded; body: BodyRef; file?: EventBody }> | undefined> {
-    if (this.saving) {
-      const saved = (this.saved ??= await this.saving.finish());
+    if (this.transfer && this.isSaved) {
+      const saved = (this.saved ??= await this.transfer.file.finish());
       const { path, size, sha256, replaced } = saved;
       const value = { path, size, type, sha256 };
       const op = replaced ? ('replaced' as const) : ('saved' as const);
@@ -124,13 +172,16 @@ export class CallSink {
 
   /** Puts the file into its place: what came is as it should be. */
   place(): void {
-    if (this.saved) this.saving?.place();
+    if (this.saved) this.transfer?.file.place();
   }
 
   async abandon(): Promise<void> {
-    await this.saving?.abandon();
+    await this.transfer?.file.abandon();
   }
 }
+
+/** Ends a body of which nothing is of use. */
+const NOTHING_WANTED: BodySink = { write: () => 'enough' };
 
 const NO_BODY = {
   http: '',

@@ -67,7 +67,7 @@ async function sentResult(site: CallSite): Promise<CallResult> {
   if (paging) return pagedResult(site, paging);
   if (poll) return polledResult(site, poll);
   const sink = new CallSink(site, () => sender.resolvers);
-  const sender: Requests = requestsOf(site, sink.sinkFor);
+  const sender: Requests = requestsOf(site, sink);
   const sent = await sender.send();
   if ('response' in sent) return judgedResponse(site, sent, sink);
   await sink.abandon();

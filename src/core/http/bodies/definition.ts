@@ -26,6 +26,8 @@ export type BodyKind<T, Also extends string = never> = Readonly<{
   schema: z.ZodType;
   /** Further keys of the call that go with it. */
   also?: Readonly<Record<Also, z.ZodType>>;
+  /** Keys of a call, with a meaning of their own, that it reads as well. */
+  reads?: readonly string[];
   /** The media type that is sent unless the call sets another. */
   type(value: T, boundary: string): string;
   texts(value: T): readonly TextTemplate[];

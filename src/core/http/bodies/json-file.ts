@@ -1,44 +1,43 @@
 import type { Problem } from '../../diagnostics/problem.ts';
-import { diagnosticIn, wholeOf, type Source } from '../../diagnostics/source.ts';
-import { adviceOf, didYouMean } from '../../diagnostics/suggest.ts';
+import type { Source } from '../../diagnostics/source.ts';
+import { didYouMean } from '../../diagnostics/suggest.ts';
 import { locate } from '../../expression/evaluate.ts';
 import { frameOf, type Frame } from '../../expression/frame.ts';
 import type { PathNode } from '../../expression/model.ts';
 import { parseExpression } from '../../expression/parse.ts';
 import { keysOf } from '../../path/normalized.ts';
-import { fileName, jsonValue, named, type NamedEntry } from '../../schema/leaves.ts';
-import { FillFault, fillFileName, fillJson, type Resolver } from '../../template/fill.ts';
-import { utf8Text } from '../../value/utf8.ts';
-import { plainTextOf, textsOf, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
+import { fileName } from '../../schema/leaves.ts';
+import { fillJson } from '../../template/fill.ts';
+import { textsOf } from '../../template/template.ts';
 import { isObject } from '../../value/value.ts';
 import { readJson } from '../../value/json-read.ts';
 import { addedMembers, spanAt, type Span } from '../../value/json-spans.ts';
-import { joined, opened } from './assemble.ts';
-import type { BodyHost, BodyKind, BodyProblem } from './definition.ts';
-
-/** A file, and by path the values that stand in it instead of its own. */
-type JsonFile = Readonly<{ main: TextTemplate; set?: readonly NamedEntry<ValueTemplate>[] }>;
+import type { BodyKind } from './definition.ts';
+import {
+  at,
+  foundNothing,
+  plainFile,
+  refuse,
+  set,
+  sourceOf,
+  utf8File,
+  type FileWithSet,
+  type SetEntry,
+} from './set.ts';
 
 /** A JSON file as an API documents it, with values put in by path; every other byte of it stays as it is. */
-export const jsonFile: BodyKind<JsonFile, 'set'> = {
+export const jsonFile: BodyKind<FileWithSet, 'set'> = {
   key: 'json-file',
   schema: fileName().describe('A JSON file that is sent as it is, except for what set changes.'),
-  also: {
-    set: named(jsonValue()).describe(
-      'Values to insert into the json-file, by the path of the value that each replaces.',
-    ),
-  },
+  also: { set },
   type: () => 'application/json',
   texts: ({ main, set = [] }) => [main, ...set.flatMap(({ value }) => textsOf(value))],
   files: ({ main }) => [main],
   problems: ({ set = [] }) => set.flatMap((entry) => ('problem' in pathOf(entry) ? [pathOf(entry) as never] : [])),
   fileProblems: ({ main, set = [] }, host) => {
-    const name = plainTextOf(main);
-    const file = name === undefined ? undefined : host.openFile(name);
-    if (!file || !('pieces' in file)) return [];
-    const text = utf8Text(joined(file.pieces(), file.size));
-    if (text === undefined) return [at(main.source, 'not-utf8', NOT_UTF8)];
-    const read = readJson(text);
+    const file = plainFile(main, host, NOT_UTF8);
+    if (typeof file !== 'string') return file;
+    const read = readJson(file);
     if (!read.ok) return [at(main.source, 'not-decodable', noJson(read))];
     const frame = frameOf(read.value, () => undefined);
     return set.flatMap((entry) => {
@@ -49,7 +48,7 @@ export const jsonFile: BodyKind<JsonFile, 'set'> = {
     });
   },
   build: ({ main, set = [] }, resolver, host) => {
-    const text = textOfFile(main, resolver, host);
+    const text = utf8File(main, { resolver, host, otherwise: NOT_UTF8 });
     const read = readJson(text);
     if (!read.ok) refuse(main.source, 'not-decodable', noJson(read));
     const frame = frameOf(read.value, () => undefined);
@@ -101,18 +100,8 @@ function placesOf(path: PathNode, frame: Frame): Places {
   return meant === undefined ? { objects: parents.map(keysOf), name: selector.name } : { advice: meant };
 }
 
-function foundNothing({ name }: Entry): string {
-  return `${name} found nothing in the file`;
-}
-
-type Entry = NamedEntry<unknown>;
-
-function sourceOf({ file, name, nameRange: [start] }: Entry): Source {
-  return { file, text: name, locate: ([from, to]) => [start + from, start + to] };
-}
-
 /** The path that is the key of an entry; the text of a key is what stands in the file. */
-function pathOf(entry: Entry): Readonly<{ path: PathNode }> | Readonly<{ source: Source; problem: Problem }> {
+function pathOf(entry: SetEntry): Readonly<{ path: PathNode }> | Readonly<{ source: Source; problem: Problem }> {
   const { tree, problems } = parseExpression(entry.name);
   if (tree?.kind === 'path' && tree.start.kind === 'body' && problems.length === 0) return { path: tree };
   const message = `"${entry.name}" is not a path`;
@@ -125,26 +114,7 @@ function noJson({ message, offset }: Readonly<{ message: string; offset: number 
   return `The file is not JSON: ${message}, at character ${offset + 1}`;
 }
 
-function at(source: Source, code: Problem['code'], message: string, advice?: string): BodyProblem {
-  return { source, problem: { code, range: wholeOf(source), message, ...adviceOf(advice) } };
-}
-
-function refuse(
-  source: Source,
-  code: 'not-decodable' | 'found-nothing' | 'not-utf8',
-  message: string,
-  advice?: string,
-): never {
-  throw new FillFault(diagnosticIn(source, { code, range: wholeOf(source), message, ...adviceOf(advice) }));
-}
-
 const NOT_UTF8 = 'The file is not UTF-8, and JSON is (RFC 8259 section 8.1)';
-
-function textOfFile(name: TextTemplate, resolver: Resolver, host: BodyHost): string {
-  const file = opened(fillFileName(name, resolver, host.namedFiles), name.source, host);
-  const text = utf8Text(joined(file.pieces(), file.size));
-  return text ?? refuse(name.source, 'not-utf8', NOT_UTF8);
-}
 
 /** Puts new texts into the places of others, from the last to the first, so that places stay what they are. */
 function replaced(text: string, changes: readonly Change[]): string {

@@ -9,9 +9,10 @@ import { jsonFile } from './json-file.ts';
 import { multipart } from './multipart.ts';
 import { text } from './text.ts';
 import { xml } from './xml.ts';
+import { xmlFile } from './xml-file.ts';
 
 /** Every kind of request body; a new one is a file and a line here. */
-const kinds = [json, jsonFile, form, multipart, xml, text, file, graphql] as unknown as readonly BodyKind<
+const kinds = [json, jsonFile, form, multipart, xml, xmlFile, text, file, graphql] as unknown as readonly BodyKind<
   unknown,
   string
 >[];
@@ -26,15 +27,16 @@ export const bodyShape: Readonly<Record<string, z.ZodType>> = Object.fromEntries
 /** The bodies that a call says; at most one is allowed. */
 export function bodiesOf(given: Readonly<Record<string, unknown>>, ownType: Source | undefined): readonly Body[] {
   return kinds.flatMap((kind) => {
-    const { key, also } = kind;
+    const { key, also, reads = [] } = kind;
     const main = given[key];
     if (main === undefined) return [];
-    const value = also ? { main, ...Object.fromEntries(Object.keys(also).map((name) => [name, given[name]])) } : main;
+    const beside = [...Object.keys(also ?? {}), ...reads];
+    const value = beside.length > 0 ? { main, ...Object.fromEntries(beside.map((name) => [name, given[name]])) } : main;
     return [bindBody(kind, value, ownType)];
   });
 }
 
-/** Keys that only add to a body, and the key that each goes with. */
-export const keysBesideBodies: readonly Readonly<{ key: string; with: string }>[] = kinds.flatMap(
-  ({ key, also = {} }) => Object.keys(also).map((name) => ({ key: name, with: key })),
-);
+/** Keys that only add to a body, and the keys of bodies that each goes with. */
+export const keysBesideBodies: readonly Readonly<{ key: string; with: readonly string[] }>[] = [
+  ...new Set(kinds.flatMap(({ also = {} }) => Object.keys(also))),
+].map((key) => ({ key, with: kinds.filter(({ also = {} }) => key in also).map((kind) => kind.key) }));

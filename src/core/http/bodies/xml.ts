@@ -1,6 +1,7 @@
 import { text as textLeaf } from '../../schema/leaves.ts';
 import { fillFault, placeholderText, type Resolver } from '../../template/fill.ts';
 import type { Placeholder, TextTemplate } from '../../template/template.ts';
+import { unfitForXml } from '../../value/xml.ts';
 import type { BodyKind } from './definition.ts';
 
 /** An XML text; the values in its placeholders are escaped, so that none can become markup (XML 1.0 section 2.4). */
@@ -23,17 +24,10 @@ const ENTITIES: Readonly<Record<string, string>> = {
 
 function escaped(placeholder: Placeholder, resolver: Resolver): string {
   const text = placeholderText(placeholder, resolver.value(placeholder));
-  // XML 1.0 section 2.2: what no document may hold, not even escaped.
-  const bad = /[\0-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])/.exec(text);
-  if (bad) {
-    const code = bad[0].charCodeAt(0).toString(16).toUpperCase().padStart(4, '0');
-    const message = `The value has the character U+${code}, which XML cannot represent`;
-    fillFault(placeholder.source, {
-      code: 'invalid-value',
-      range: placeholder.range,
-      message,
-      advice: 'Remove it with replaced().',
-    });
+  const message = unfitForXml(text);
+  if (message !== undefined) {
+    const advice = 'Remove it with replaced().';
+    fillFault(placeholder.source, { code: 'invalid-value', range: placeholder.range, message, advice });
   }
   return text.replace(/[&<>"']/g, (sign) => ENTITIES[sign]!);
 }

@@ -33,6 +33,11 @@ export const callExamples: Readonly<Record<string, readonly string[]>> = {
   request: POST /berths/{berth}/reservations
   json-file: reservation.json
   set: { $.vessel: '{vessel}' }`,
+    `- call: declare
+  request: POST /declarations
+  xml-file: declaration.xml
+  namespaces: { c: 'urn:cargo' }
+  set: { /c:declaration/@vessel: '{vessel}', //c:line: [{ c:weight: 12 }, { c:weight: 7 }] }`,
     `- call: sign-in
   request: POST /session
   form: { user: mole, password: '{secret.PASSWORD}' }
@@ -163,6 +168,9 @@ export const callExamples: Readonly<Record<string, readonly string[]>> = {
     `- call: reserve
   request: POST /berths/{berth}/reservations
   undo: { request: 'POST /release', xml: '<berth>{berth}</berth>', type: text/xml }`,
+    `- call: reserve
+  request: POST /berths/{berth}/reservations
+  undo: { request: 'POST /release', xml-file: release.xml, set: { //berth: '{berth}' } }`,
     `- call: reserve
   request: POST /berths/{berth}/reservations
   undo: { request: 'POST /release', text: '{berth}' }`,
