@@ -14,6 +14,7 @@ const order = [
   'pacing',
   'schema',
   'http',
+  'contract',
   'chain',
   'journal',
   'masking',

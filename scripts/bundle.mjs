@@ -12,6 +12,7 @@ const pieces = {
   'iconv-lite': 'iconv-lite',
   luxon: 'luxon',
   acorn: 'acorn',
+  'js-yaml': 'js-yaml',
   'csv-parse': 'csv-parse/sync',
   'csv-parse-stream': 'csv-parse',
   'csv-stringify': 'csv-stringify/sync',

@@ -7,6 +7,7 @@ import type * as CsvStringify from 'csv-stringify/sync';
 import type * as Luxon from 'luxon';
 import type * as OAuth from 'oauth4webapi';
 import type * as Acorn from 'acorn';
+import type * as JsYaml from 'js-yaml';
 import type * as Crypto from 'node:crypto';
 import type * as Zlib from 'node:zlib';
 import type * as ToughCookie from 'tough-cookie';
@@ -22,6 +23,7 @@ export const oauth4webapi = () => require('oauth4webapi') as typeof OAuth;
 export const toughCookie = () => require('tough-cookie') as typeof ToughCookie;
 export const xmldom = () => require('@xmldom/xmldom') as typeof Xmldom;
 export const acorn = () => require('acorn') as typeof Acorn;
+export const jsYaml = () => require('js-yaml') as typeof JsYaml;
 export const jsonSchema = () => require('./json-schema-packages.ts') as typeof JsonSchema;
 
 let digests: typeof Crypto | undefined;

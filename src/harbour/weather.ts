@@ -12,6 +12,10 @@ export function weatherRoutes(seed: number): Router {
     if (asked++ % 3 < 2) return problem(response, 503, 'Service Unavailable', 'The station does not respond.');
     response.json({ wind: Math.round(random() * 20), sky: 'overcast' });
   });
+  // What it says of the wind is not what the description of the harbour promises.
+  routes.get('/weather/pier', (_request, response) => {
+    response.json({ wind: 'a light breeze', sky: 'overcast' });
+  });
   routes.get('/weather/slow', (request, response) => {
     const milliseconds = Math.min(60_000, Number(request.query['ms'] ?? 1500));
     setTimeout(() => response.json({ wind: 7, sky: 'clear', after: milliseconds }), milliseconds);

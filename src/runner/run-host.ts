@@ -11,6 +11,7 @@ import type { RunHost } from '../core/engine/host.ts';
 import type { OpenLines } from '../core/ports.ts';
 import { parseDateTime } from '../core/value/times.ts';
 import { CommandError } from './command-error.ts';
+import { contractsIn } from './contracts.ts';
 import { inProject, type Workspace } from './workspace.ts';
 
 export type HostOptions = Readonly<{ now?: string; seed?: string }>;
@@ -58,6 +59,7 @@ export function runHost(
     openLines,
     keyedHash: keyedHasher(path.join(folder, RECORD_FOLDER, 'key'), exit),
     inProject: ({ path: file }: SourceFile) => inProject({ folder, cwd }, file),
+    contractOf: contractsIn(folder),
     readProjectFile: (name: string) => readNamedFile(path.resolve(folder, name)),
   };
   const at = (file: string): RunHost => {

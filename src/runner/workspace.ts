@@ -25,6 +25,7 @@ import { withoutConsequences } from '../core/diagnostics/consequences.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import { NO_CHAINS, usedChains, type UsedChains } from './used-chains.ts';
 import { CommandError } from './command-error.ts';
+import { contractsIn } from './contracts.ts';
 
 /** The project around the working folder; without one only absolute URLs can be sent to. */
 export type Workspace = Readonly<{
@@ -162,6 +163,7 @@ function rulesAround(
   const rules = { folder, chainFile: file, allowed: new Set(namedFiles) };
   return {
     secretNamed,
+    contractOf: contractsIn(folder),
     readFile: projectReader(folder, file, rules.allowed),
     openFile: projectOpener(rules),
     unwritable: (name: string) => {

@@ -9,8 +9,6 @@ import { chainOf, coreRun, type CoreOptions } from '../support/engine.ts';
 const files: Readonly<Record<string, string>> = {
   'order.json': '{\n  "vessel" : "sample",  "n": 1.10,\n  "lines": [ {"qty": 1}, {"qty": 2} ],\n  "note": "x"\n}\n',
   'empty.json': '{"a":{}}',
-  'order.xml': `<?xml version="1.0"?>\n<o xmlns:c="urn:cargo" no="1">\n  <!-- as documented -->\n  <c:line n="1"><c:weight>5</c:weight></c:line>\n  <c:line n="2"/>\n  <note>x</note>\n</o>`,
-  'plain.xml': '<order xmlns="urn:order"><note/></order>',
   'chart.png': '\u0089PNG bytes',
 };
 
@@ -62,30 +60,6 @@ test.each([
     'application/json',
   ],
   [
-    'xml-file as it stands',
-    'request: POST /o\nxml-file: order.xml',
-    files['order.xml']!,
-    'application/xml; charset=utf-8',
-  ],
-  [
-    'xml-file with values put in by XPath, an attribute added, an element left out',
-    'request: POST /o\nxml-file: order.xml\nset:\n  /o/@no: "{n}"\n  /o/@day: 23\n  //c:line[1]/c:weight: "{vessel}"\n  /o/note: null\n  //c:line[2]: { "@n": 7, .: full }',
-    '<?xml version="1.0"?>\n<o xmlns:c="urn:cargo" no="3" day="23">\n  <!-- as documented -->\n  <c:line n="1"><c:weight>KM 204/5 &lt;&amp;"&gt;</c:weight></c:line>\n  <c:line n="7">full</c:line>\n</o>',
-    'application/xml; charset=utf-8',
-  ],
-  [
-    'xml-file with an element for each item of an array',
-    'request: POST /o\nxml-file: order.xml\nset:\n  //c:line: [{ "@n": 1, "c:weight": "{n}" }, { "@n": 2, "c:weight": null }, { "c:weight": [8, 9] }]',
-    '<?xml version="1.0"?>\n<o xmlns:c="urn:cargo" no="1">\n  <!-- as documented -->\n  <c:line n="1"><c:weight>3</c:weight></c:line>\n  <c:line n="2"/>\n  <c:line n="1"><c:weight>8</c:weight><c:weight>9</c:weight></c:line>\n  <note>x</note>\n</o>',
-    'application/xml; charset=utf-8',
-  ],
-  [
-    'xml-file with an empty array, and a namespace of the call',
-    'request: POST /o\nxml-file: plain.xml\nnamespaces: { n: "urn:order" }\nset:\n  /n:order/n:note: []',
-    '<order xmlns="urn:order"/>',
-    'application/xml; charset=utf-8',
-  ],
-  [
     'xml with its values escaped',
     'request: POST /o\nxml: <v id="{vessel}">{n}</v>',
     '<v id="KM 204/5 &lt;&amp;&quot;&gt;">3</v>',
@@ -128,17 +102,6 @@ test('multipart: names are quoted as RFC 7578 says, files keep their bytes, the 
 test.each([
   ['a name that is nearly another', 'json-file: order.json\nset: { $.vesel: x }', 'found-nothing'],
   ['a path that finds nothing', 'json-file: order.json\nset: { $.cargo.berth: x }', 'found-nothing'],
-  ['an XPath that does not parse', 'xml-file: order.xml\nset: { "/o/[": x }', 'invalid-xpath'],
-  ['an XPath that gives no place', 'xml-file: order.xml\nset: { "count(//note)": x }', 'invalid-xpath'],
-  ['an XPath with a prefix of no namespace', 'xml-file: order.xml\nset: { "//q:line": x }', 'invalid-xpath'],
-  ['an XPath that finds nothing', 'xml-file: order.xml\nset: { /o/nothing: x }', 'found-nothing'],
-  ['an attribute that is nearly another', 'xml-file: order.xml\nset: { //note/../@nr: x }', 'found-nothing'],
-  ['an XPath without the namespace of the file', 'xml-file: plain.xml\nset: { /order/note: x }', 'found-nothing'],
-  ['an array for an attribute', 'xml-file: order.xml\nset: { /o/@no: [1, 2] }', 'invalid-value'],
-  ['an array for the whole document', 'xml-file: order.xml\nset: { /o: [1] }', 'invalid-value'],
-  ['an object for an attribute', 'xml-file: order.xml\nset: { /o/@no: { a: 1 } }', 'invalid-value'],
-  ['a value that XML cannot hold', `xml-file: order.xml\nset: { /o/note: "{url_decoded('%07')}" }`, 'invalid-value'],
-  ['a file that is not XML', 'xml-file: order.json\nset: { /o: x }', 'not-decodable'],
   ['a placeholder that would leave the folder', 'file: "{vessel}.json"', 'invalid-value'],
   ['a character that XML cannot hold', `xml: "<v>{url_decoded('%07')}</v>"`, 'invalid-value'],
 ])('%s is told before anything is sent', async (_name, body, code) => {

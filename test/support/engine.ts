@@ -85,6 +85,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     ...testAround,
     readFile: host.readFile,
     openFile: host.openFile,
+    contractOf: host.contractOf,
     accepts: options.accept !== undefined,
   };
   const found = [...diagnostics, ...(chain ? checkChain(chain, project, at, around) : [])];

@@ -66,6 +66,7 @@ export const testRunHost: RunHost = {
   keyedHash: (text) => createHash('sha256').update(text).digest('hex').slice(0, 16),
   inProject: ({ path }) => path,
   readProjectFile: (path) => ({ message: `The file ${path} is not there` }),
+  contractOf: (file) => ({ file, line: undefined, message: `The file ${file} is not there`, advice: undefined }),
   beside: () => testRunHost,
   readFile: (path) =>
     path === 'notes.txt'
@@ -103,5 +104,6 @@ export const testAround = {
   },
   readNamedFile: testRunHost.readProjectFile,
   accepts: false,
+  contractOf: testRunHost.contractOf,
   secretNamed: (): string | undefined => undefined,
 };

@@ -15,6 +15,7 @@ import {
 import { duration, rateLimit, resets, wholeNumber } from '../schema/measures.ts';
 import { mapping } from '../schema/shape.ts';
 import { retry } from './retry.ts';
+import { contract } from './contract-key.ts';
 import { expectations } from './steps/expect/list.ts';
 import { timeout } from './timeout.ts';
 
@@ -55,6 +56,9 @@ export const shared = {
   unix: text('the path of a socket').optional().describe('The Unix domain socket to connect to, by its absolute path.'),
   http2: flag().optional().describe('Whether HTTP/2 is offered to the server.'),
   expect: expectations().optional().describe('Expectations on every response, in addition to those of each call.'),
+  contract: contract
+    .optional()
+    .describe('An OpenAPI description: requests are checked before they are sent, and every response is judged by it.'),
   'error-message': expression().optional().describe('Where an error response describes the error.'),
   settings: named(sourcedConstant()).optional().describe('Values that differ between deployments and are not secret.'),
 };

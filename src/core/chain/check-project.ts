@@ -6,6 +6,7 @@ import type { Endpoint } from '../http/endpoint.ts';
 import { didYouMean } from '../diagnostics/suggest.ts';
 import type { FileRead } from '../expression/host.ts';
 import { pemProblem } from '../http/pem.ts';
+import { present } from '../value/present.ts';
 import { plainTextOf, type TextTemplate } from '../template/template.ts';
 import { rules } from './checks/list.ts';
 import { namesAreUsed } from './checks/names-are-used.ts';
@@ -26,6 +27,7 @@ export function checkProject(project: Project, around: ProjectSurroundings): rea
     checkHeaderNames(endpoint.headers, (file, problem) => found.push(diagnosticAt(file, problem)));
     checkCredentials(endpoint, found);
     checkConnection(endpoint, around, found);
+    checkContract(endpoint, around, found);
     checkExpectations(endpoint, project, around, found);
     for (const { pieces } of textsOfEndpoint(endpoint)) {
       for (const piece of pieces)
@@ -44,6 +46,25 @@ const NOWHERE: At = { all: undefined, byApi: {} };
 
 /** What checking a project file may ask of what is around it. */
 export type ProjectSurroundings = RuleSurroundings & Readonly<{ readNamedFile(path: string): FileRead }>;
+
+/** The description can be read; parts of it that cannot be are warnings, and all else of it is used. */
+function checkContract({ contract: use }: Endpoint, { contractOf }: ProjectSurroundings, found: Diagnostic[]): void {
+  if (!use) return;
+  const { file } = use;
+  const contract = contractOf(file.text);
+  const problems =
+    'message' in contract
+      ? [{ ...contract, level: undefined }]
+      : contract.description.faults.map((fault) => ({
+          ...contract.description.problemOf(fault),
+          level: 'warning' as const,
+        }));
+  for (const { file: at, line, message, advice, level } of problems) {
+    const where = line === undefined ? '' : `${at}:${line}: `;
+    const problem = { code: 'invalid-contract' as const, range: wholeOf(file), message: `${where}${message}` };
+    found.push(diagnosticIn(file, { ...problem, ...present({ advice, level }) }));
+  }
+}
 
 /** Certificates and keys can be read, and are used. */
 function checkConnection(

@@ -198,6 +198,7 @@ function endpointOf(api: string, name: string | undefined, above: Shared, own: S
     redirects: said.redirects,
     connection: connectionOf(name === undefined ? own : { ...own, http2: said.http2 }),
     expect: name === undefined ? (own.expect ?? []) : [...(above.expect ?? []), ...(own.expect ?? [])],
+    contract: said.contract,
     errorMessage: said['error-message'],
     settings: Object.fromEntries(settings.map((entry): [string, Value] => [entry.name, entry.value.value])),
     settingSources: settings.map((entry) => ({ name: entry.name, source: entry.value.source })),

@@ -146,6 +146,8 @@ export const catalogue = {
   'no-listener': { level: 'error', title: 'receive without its listen' },
   'never-received': { level: 'warning', title: 'listen without a receive' },
   'address-taken': { level: 'error', title: 'port that is not available' },
+  'contract-mismatch': { level: 'error', title: 'what does not fit the description of the API' },
+  'invalid-contract': { level: 'error', title: 'API description that cannot be used' },
   'callback-not-verified': { level: 'error', title: 'callback without the signature that is expected' },
   'no-callback': { level: 'error', title: 'no callback arrived' },
   'body-not-in-memory': { level: 'error', title: 'saved body that is read' },

@@ -24,6 +24,8 @@ export type Problem = Readonly<{
   advice?: string;
   /** What should stand instead, when that is known. */
   fix?: Fix;
+  /** Of a code that is an error, where the project says that it is to be a note. */
+  level?: 'warning';
 }>;
 
 /** Ends the parsing of one text at its first error; caught by the parser's own entry point, never seen outside. */

@@ -15,7 +15,7 @@ export type Source = Readonly<{
 }>;
 
 /** A problem at its place in a file. */
-export type Diagnostic = Problem &
+export type Diagnostic = Omit<Problem, 'level'> &
   Readonly<{
     file: SourceFile;
     level: Level;
@@ -31,7 +31,7 @@ export function diagnosticAt(file: SourceFile, problem: Problem): Diagnostic {
   return {
     ...problem,
     file,
-    level: levelOf(problem.code),
+    level: problem.level ?? levelOf(problem.code),
     ...(fix ? { edit: { range: fix.range, text: fix.text } } : {}),
   };
 }

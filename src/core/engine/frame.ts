@@ -56,6 +56,8 @@ export type Run = Readonly<{
   writtenFiles: WrittenFiles;
   /** What will take back what was made, in the order in which it was made; shared by used chains. */
   undos: UndoEntry[];
+  /** Operations of descriptions that were asked for, by the file of each. */
+  exercised: Map<string, Readonly<{ of: number; names: Set<string> }>>;
   counters: { exchanges: number; retried: number; failed: number; notes: number };
   /** Whether something secret may be part of a request to an api of the project, or to the origin of another server. */
   mayCarry(mark: Mark, to: string): boolean;

@@ -5,6 +5,8 @@ import type { Node } from '../expression/model.ts';
 import type { Json } from '../journal/events.ts';
 import { toStored } from '../journal/stored.ts';
 import { crypto } from '../packages.ts';
+import type { Contract } from '../contract/contract.ts';
+import type { DescriptionProblem } from '../contract/description.ts';
 import type { OpenedFile } from '../http/message.ts';
 import type { InputHost } from '../chain/inputs.ts';
 import type { OpenLines, Randomness, RowsFile, SavingFile } from '../ports.ts';
@@ -33,6 +35,8 @@ export type RunHost = Readonly<{
   keyedHash(text: string): string;
   /** A file's place in the project, the same wherever one stands. */
   inProject(file: SourceFile): string;
+  /** The description that an API is held to, by the name of its file in the project file. */
+  contractOf(file: string): Contract | DescriptionProblem;
   /** Reads a certificate or key that the project file names, wherever it is. */
   readProjectFile(path: string): FileRead;
 }>;

@@ -10,6 +10,7 @@ import { isList, memberOf } from '../value/value.ts';
 import { stopsAtRedirect } from './call/redirects.ts';
 import { namesRead } from '../expression/names-read.ts';
 import type { Judged, Judging } from './expect/definition.ts';
+import { judgeContract } from './expect/contract.ts';
 import { judgeEquals } from './expect/equals.ts';
 import { judgeSchema } from './expect/schema.ts';
 import { judgeIncludes } from './expect/includes.ts';
@@ -17,7 +18,8 @@ import { judgeThat } from './expect/that.ts';
 import { placeOf } from './places.ts';
 
 /**
- * Judges a response by every expectation: the default status first, then those of the api, then those of the call. All
+ * Judges a response by every expectation: the default status first, then those of the api and its
+ * description, then those of the call. All
  * are tried. `isOwn` says whether the response came from the api's own origin; `step` may hold a part of the entries of a
  * `whole` call, which decide whether a status is expected by default.
  */
@@ -33,6 +35,7 @@ export function judge(
   for (const expectation of isOwn ? expectationsOf(endpoint, step) : []) {
     records.push({ ...recordOf(expectation, judgeOne(expectation, judging)), of: 'api' });
   }
+  records.push(...judgeContract(judging));
   for (const expectation of step.expect) records.push(judgeEntry(expectation, judging));
   return records;
 }

@@ -106,7 +106,9 @@ function exitOfRun(outcome: StepsOutcome, run: Run): Readonly<{ exit: number; is
 function totalsOf({ calls, expects, passed }: StepsOutcome, request: RunRequest, run: Run, ms: number) {
   const { exchanges: last, retried, failed, notes } = run.counters;
   const exchanges = last - firstExchange(request);
-  return { calls, failed, exchanges, expects, passed, retried, notes, ms, waited: run.waits.totals() };
+  const contracts = [...run.exercised].map(([file, { of, names }]) => ({ file, exercised: names.size, of }));
+  const beside = contracts.length === 0 ? {} : { contracts };
+  return { calls, failed, exchanges, expects, passed, retried, notes, ...beside, ms, waited: run.waits.totals() };
 }
 
 const DID_NOTHING = 'Nothing was sent and nothing was expected: every call was skipped';
@@ -161,6 +163,7 @@ export function openRun(request: RunRequest): StepFrame {
     undos: [],
     unasked: new Set<string>(),
     refused: new Set<Auth>(),
+    exercised: new Map<string, Readonly<{ of: number; names: Set<string> }>>(),
     counters: { exchanges: firstExchange(request), retried: 0, failed: 0, notes: 0 },
     runStep,
     runSteps,

@@ -10,10 +10,13 @@ import type { Retry } from '../pacing/retry.ts';
 import type { Timeouts } from './message.ts';
 import type { Expectation } from './expectation.ts';
 
-/** One api at one deployment: all that a request to it takes from the project. */
 /** When a failed request is sent again; `after` reads from its response how long that asks to wait. */
 export type RetryRule = Retry & Readonly<{ after: Expression | undefined }>;
 
+/** The description that an api is held to: its file, and whether what does not fit is an error or a note. */
+export type ContractUse = Readonly<{ file: Source; mode: 'fail' | 'warn' }>;
+
+/** One api at one deployment: all that a request to it takes from the project. */
 export type Endpoint = Readonly<{
   api: string;
   /** The deployment's name; `undefined` for an api with one url. */
@@ -38,6 +41,7 @@ export type Endpoint = Readonly<{
   connection: ConnectionTemplate;
   /** What must hold of every response that comes from it. */
   expect: readonly Expectation[];
+  contract: ContractUse | undefined;
   /** Where an error response says what is wrong. */
   errorMessage: Expression | undefined;
   settings: Readonly<Record<string, Value>>;

@@ -10,6 +10,7 @@ import type {
   Read,
   RecordedRequest,
   PlaceholderRecord,
+  OperationRef,
   ExpectRecord,
   Bind,
   ProblemRecord,
@@ -53,6 +54,8 @@ export type EventBody =
       tryNumber: number;
       hop: number;
       api: string;
+      /** The operation of the API's description that it belongs to. */
+      operation?: OperationRef;
       request: RecordedRequest;
       placeholders?: PlaceholderRecord[];
       idempotencyKey?: string;

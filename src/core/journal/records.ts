@@ -40,6 +40,9 @@ export type Seen = { text: string; value: Stored; reads?: Read[] };
 /** Places of a body that are not as expected: how many, and the first of them. */
 export type BodyPlaces = { count: number; first: readonly { path: string; text: string }[] };
 
+/** An operation of a description: `GET /vessels/{id}`, and the file. */
+export type OperationRef = { name: string; file: string };
+
 export type ExpectRecord = {
   source?: PlaceRef;
   /** The expression as written, and the reason that stands beside it. */
@@ -48,7 +51,7 @@ export type ExpectRecord = {
   passed: boolean;
   /** Of a paged call: the page that was judged. */
   page?: number;
-  of?: 'api' | 'call' | 'default';
+  of?: 'api' | 'call' | 'contract' | 'default';
   code?: string;
   message?: string;
   advice?: string;
@@ -114,6 +117,8 @@ export type Totals = {
   retried: number;
   /** Notes that something passed which may say nothing. */
   notes?: number;
+  /** Operations of each description that were asked for, and how many it has. */
+  contracts?: { file: string; exercised: number; of: number }[];
   ms: number;
   waited: Partial<Record<WaitReason, number>>;
 };

@@ -28,6 +28,7 @@ import type {
   Seen,
   Stored,
   Totals,
+  OperationRef,
 } from './records.ts';
 import type { Header } from '../http/message.ts';
 import type { EventBody, Json, JournalEvent } from './events.ts';
@@ -69,7 +70,7 @@ const expectation = members<ExpectRecord>({
   because: maybe(text),
   passed: flag,
   page: maybe(number),
-  of: maybe<'api' | 'call' | 'default'>(text),
+  of: maybe<'api' | 'call' | 'contract' | 'default'>(text),
   code: maybe(text),
   message: maybe(text),
   advice: maybe(text),
@@ -117,6 +118,9 @@ const totals = members<Totals>({
   passed: number,
   retried: number,
   notes: maybe(number),
+  contracts: maybe(
+    list(members<{ file: string; exercised: number; of: number }>({ file: text, exercised: number, of: number })),
+  ),
   ms: number,
   waited: record(number) as Check<Totals['waited']>,
 });
@@ -155,6 +159,7 @@ const EVENTS: { readonly [T in EventBody['type']]: Check<Body<T>> } = {
     api: text,
     request,
     placeholders: maybe(list(placeholder)),
+    operation: maybe(members<OperationRef>({ name: text, file: text })),
     idempotencyKey: maybe(text),
     repeatable: flag,
     changing: flag,

@@ -104,6 +104,8 @@ function verdictOf({ code }: ExpectRecord): string {
       return 'is false';
     case 'found-nothing':
       return 'found nothing';
+    case 'contract-mismatch':
+      return 'is not kept';
     default:
       return 'cannot be evaluated';
   }

@@ -32,7 +32,7 @@ export function summaryOf(totals: Totals, others: OtherFailures, hasFailed: bool
         : ofCalls;
   const requests = exchanges === 0 ? spent(ms) : `${counted(exchanges, 'request')} in ${spent(ms)}`;
   const noteWords = notes > 0 ? `, ${counted(notes, 'note')}` : '';
-  return `${callWords}${why}${expectationWords(expects, expects - passed, hasFailed)}${noteWords}; ${requests}${waitedWords(totals)}`;
+  return `${callWords}${why}${expectationWords(expects, expects - passed, hasFailed)}${noteWords}; ${requests}${waitedWords(totals)}${contractWords(totals)}`;
 }
 
 function expectationWords(expects: number, failed: number, hasFailed: boolean): string {
@@ -40,6 +40,15 @@ function expectationWords(expects: number, failed: number, hasFailed: boolean): 
   const all = counted(expects, 'expectation');
   if (hasFailed && failed > 0) return `, ${grouped(failed)} of ${all}`;
   return `, ${all}${hasFailed ? ' passed' : ''}`;
+}
+
+/** `; contract harbour.yaml: 3 of 14 operations`. */
+function contractWords({ contracts = [] }: Totals): string {
+  return contracts
+    .map(
+      ({ file, exercised, of }) => `; contract ${file.split('/').at(-1)}: ${exercised} of ${counted(of, 'operation')}`,
+    )
+    .join('');
 }
 
 const SHORT: Readonly<Record<string, string>> = {

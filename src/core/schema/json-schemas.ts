@@ -78,11 +78,8 @@ function readSchema(
   return { problem: { code: 'invalid-schema', message } };
 }
 
-function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
-  if (typeof schema !== 'boolean' && (typeof schema !== 'object' || schema === null || Array.isArray(schema))) {
-    return bad('A JSON Schema is an object, true or false');
-  }
-  const ajv = jsonSchema().createValidator({
+function validator() {
+  return jsonSchema().createValidator({
     allErrors: true,
     strict: false,
     verbose: false,
@@ -91,6 +88,25 @@ function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
     logger: false,
     code: { regExp: linearPatterns },
   });
+}
+
+/** A schema that somebody else wrote, in plain JSON and complete in itself: what is not known in it is an annotation. */
+export function compilePlain(
+  schema: unknown,
+): Readonly<{ misfits(value: unknown): readonly Misfit[] }> | Readonly<{ message: string }> {
+  try {
+    const validate = validator().compile(schema as object);
+    return { misfits: (value) => (validate(value) ? [] : (validate.errors ?? []).map((error) => misfitOf(error))) };
+  } catch (error) {
+    return { message: (error as Error).message.split('\n')[0]! };
+  }
+}
+
+function compile(schema: Value, folder: string, readFile: ReadFile): Compiled {
+  if (typeof schema !== 'boolean' && (typeof schema !== 'object' || schema === null || Array.isArray(schema))) {
+    return bad('A JSON Schema is an object, true or false');
+  }
+  const ajv = validator();
   const formats = new Set(Object.keys(ajv.formats));
   const unchecked: SchemaFault[] = [];
   const strictly = (each: Value, file?: string): Compiled | undefined => {

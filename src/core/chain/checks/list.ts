@@ -4,6 +4,7 @@ import { callbacksMeet } from './callbacks-meet.ts';
 import { callsAreUnique } from './calls-are-unique.ts';
 import { comparisonsCanDiffer } from './comparisons-can-differ.ts';
 import { conditionsAreBoolean } from './conditions-are-boolean.ts';
+import { contractsHold } from './contracts-hold.ts';
 import { credentialsAreSecrets } from './credentials-are-secrets.ts';
 import { expectationsAgree } from './expectations-agree.ts';
 import { expectationsLookAtSomething } from './expectations-look-at-something.ts';
@@ -56,4 +57,5 @@ export const rules: readonly Rule[] = Object.freeze([
   secretsStayHidden,
   credentialsAreSecrets,
   textsAreMeant,
+  contractsHold,
 ]);

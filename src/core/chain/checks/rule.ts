@@ -3,6 +3,8 @@ import type { Problem } from '../../diagnostics/problem.ts';
 import type { Source, SourceFile } from '../../diagnostics/source.ts';
 import { diagnosticAt, diagnosticIn, type Diagnostic } from '../../diagnostics/source.ts';
 import type { FileRead, FileRefused } from '../../expression/host.ts';
+import type { Contract } from '../../contract/contract.ts';
+import type { DescriptionProblem } from '../../contract/description.ts';
 import type { OpenedFile } from '../../http/message.ts';
 import type { Chain } from '../model.ts';
 import type { Project } from '../project-file.ts';
@@ -22,6 +24,8 @@ export type RuleContext = Readonly<{
   unwritable(path: string): FileRefused | undefined;
   /** Whether files that responses should equal may be written. */
   accepts: boolean;
+  /** The description that an API is held to, by the name of its file in the project file. */
+  contractOf(file: string): Contract | DescriptionProblem;
   /** The name of the project's secret whose value a text is. */
   secretNamed(text: string): string | undefined;
   /** Reports a problem of a text inside a file. */
@@ -34,7 +38,10 @@ export type RuleContext = Readonly<{
 export type Rule = (context: RuleContext) => Visitor;
 
 /** What of the surroundings rules may look at. */
-export type RuleSurroundings = Pick<RuleContext, 'readFile' | 'openFile' | 'unwritable' | 'accepts' | 'secretNamed'>;
+export type RuleSurroundings = Pick<
+  RuleContext,
+  'readFile' | 'openFile' | 'unwritable' | 'accepts' | 'secretNamed' | 'contractOf'
+>;
 
 export function ruleContext(
   chain: Chain,

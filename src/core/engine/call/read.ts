@@ -1,5 +1,6 @@
 import { decodeBody, type Decoded } from '../../http/decode.ts';
 import type { Frame } from '../../expression/frame.ts';
+import { present } from '../../value/present.ts';
 import type { Judging } from '../expect/definition.ts';
 import { responseFrame } from '../frames.ts';
 import { ResponseView, type ResponseAround } from '../response-names.ts';
@@ -18,6 +19,7 @@ export function readResponse(
 ): ReadResponse {
   const view = new ResponseView(response, decoded, { ...around, url: request.url }, step.namespaces);
   const frame = responseFrame(context, endpoint, view);
-  const judging = { frame, exchange: x, endpoint, context };
+  const answered = isOwn ? { request, response, isJson: decoded.as === 'json' } : undefined;
+  const judging = { frame, exchange: x, endpoint, context, ...present({ answered }) };
   return { decoded, frame, judging, by: serverOf(request.url, isOwn, endpoint) };
 }

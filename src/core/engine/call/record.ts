@@ -1,4 +1,4 @@
-import type { BodyRef, PlaceholderRecord } from '../../journal/records.ts';
+import type { BodyRef, OperationRef, PlaceholderRecord } from '../../journal/records.ts';
 import { changesSomething, mayRepeat } from '../../chain/changes.ts';
 import type { CallStep } from '../../chain/model.ts';
 import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
@@ -13,6 +13,7 @@ import {
 import { isChanging, isRepeatable } from '../../http/methods.ts';
 import { crypto } from '../../packages.ts';
 import type { EventBody, EventOf } from '../../journal/events.ts';
+import { present } from '../../value/present.ts';
 import type { Recorder } from '../../journal/recorder.ts';
 import type { CallSite } from './site.ts';
 import type { Pair } from './build.ts';
@@ -25,6 +26,7 @@ export type Purpose = Readonly<{
   address: string;
   key: string;
   api: string;
+  operation?: OperationRef | undefined;
   repeatable: boolean;
   changing: boolean;
   idempotencyKey?: string | undefined;
@@ -52,6 +54,7 @@ export function recordSent(
     address,
     key,
     api,
+    operation,
     repeatable,
     changing,
     idempotencyKey,
@@ -78,9 +81,9 @@ export function recordSent(
     tryNumber,
     hop,
     api,
+    ...present({ operation, idempotencyKey }),
     request: { method, url, headers, ...recorded },
     ...(placeholders.length === 0 ? {} : { placeholders: [...placeholders] }),
-    ...(idempotencyKey === undefined ? {} : { idempotencyKey }),
     repeatable,
     changing,
     ...(requestFingerprint === undefined ? {} : { requestFingerprint }),

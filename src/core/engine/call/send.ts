@@ -14,6 +14,7 @@ import { connectionOf } from './connection.ts';
 import { cookiesFor } from './cookies.ts';
 import { problemOf } from './problems.ts';
 import { authHost, exitOf, isRenewed, type Signer } from './auth-host.ts';
+import { exercised } from './exercised.ts';
 import { requestFingerprint } from './fingerprint.ts';
 import { placeholdersOf } from './placeholders.ts';
 import { answeredEvent, brokenEvent, digestOf, purposeOf, recordSent, type Purpose } from './record.ts';
@@ -259,6 +260,7 @@ export class Sender implements Requests {
       key: context.key,
       ...purposeOf(step, hop, pair.sent.method),
       api: endpoint?.api ?? '',
+      operation: hop === 0 && pair.isOwn ? exercised(this.site, pair.sent) : undefined,
       idempotencyKey: this.builder.idempotencyKey,
       placeholders: hop === 0 ? placeholdersOf(step, context) : [],
       round: this.round,

@@ -1,5 +1,6 @@
 import type { ExpectRecord } from '../../journal/records.ts';
 import type { Expectation } from '../../http/expectation.ts';
+import type { HttpRequest, HttpResponse } from '../../http/message.ts';
 import type { Frame } from '../../expression/frame.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import type { StepFrame } from '../frame.ts';
@@ -10,6 +11,8 @@ export type Judging = Readonly<{
   /** The number of the exchange whose response it is, where there is one. */
   exchange: number | undefined;
   endpoint: Endpoint | undefined;
+  /** The response itself, and the request that it answers; absent where values are judged. */
+  answered?: Readonly<{ request: HttpRequest; response: HttpResponse; isJson: boolean }>;
   context: StepFrame;
 }>;
 

@@ -3,7 +3,7 @@ import type { Problem } from '../../diagnostics/problem.ts';
 import { wholeOf, type Source } from '../../diagnostics/source.ts';
 import type { FileRefused } from '../../expression/host.ts';
 import type { Resolver } from '../../template/fill.ts';
-import { plainTextOf, type NamedText, type TextTemplate } from '../../template/template.ts';
+import { plainTextOf, type NamedText, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
 import type { OpenedFile, RequestBody } from '../message.ts';
 
 /** What building a body may ask of what is around it. */
@@ -33,6 +33,8 @@ export type BodyKind<T, Also extends string = never> = Readonly<{
   texts(value: T): readonly TextTemplate[];
   /** Those of them that stand under names. */
   named?(value: T): readonly NamedText[];
+  /** The value of a JSON body. */
+  json?(value: T): ValueTemplate;
   /** Names of files that it reads, for the checks. */
   files?(value: T): readonly TextTemplate[];
   /** What is wrong with it beyond its shape. */
@@ -55,6 +57,8 @@ export type Body = Readonly<{
   ownType: Source | undefined;
   texts: readonly TextTemplate[];
   named: readonly NamedText[];
+  /** Its value, where it is JSON that stands in the chain. */
+  json: ValueTemplate | undefined;
   /** Those of the texts that name files. */
   files: readonly TextTemplate[];
   problems: readonly BodyProblem[];
@@ -71,6 +75,7 @@ export function bindBody<T>(kind: BodyKind<T, string>, value: T, ownType: Source
     ownType,
     texts: kind.texts(value),
     named: kind.named?.(value) ?? [],
+    json: kind.json?.(value),
     files,
     problems: kind.problems?.(value) ?? [],
     fileProblems: (host) => [...missingFiles(files, host), ...(kind.fileProblems?.(value, host) ?? [])],

@@ -10,5 +10,6 @@ export const json: BodyKind<ValueTemplate> = {
   type: () => 'application/json',
   texts: textsOf,
   named: (value) => namedTexts(value),
+  json: (value) => value,
   build: (template, resolver) => fillJson(template, resolver) ?? 'null',
 };

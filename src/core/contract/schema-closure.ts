@@ -1,0 +1,118 @@
+import type { Documents, Placed } from './documents.ts';
+import { membersOf, plainList, plainObject, pointerPart, type Plain, type PlainObject } from './plain.ts';
+
+/** Which way a body goes: members that are only read are not sent, those that are only written do not come. */
+export type Side = 'request' | 'response';
+
+/** A schema with all that it refers to, as one schema of JSON Schema 2020-12. */
+export type ClosedSchema = Readonly<{
+  schema: Plain;
+  /** Where each part of it stands in the description, by its name under `$defs`. */
+  places: ReadonlyMap<string, Placed>;
+}>;
+
+/** Keywords whose values are schemas, lists of them, or schemas by name. */
+const ONE = new Set(
+  'items additionalProperties not if then else contains propertyNames unevaluatedItems unevaluatedProperties'.split(
+    ' ',
+  ),
+);
+const SEVERAL = new Set(['allOf', 'anyOf', 'oneOf', 'prefixItems']);
+const NAMED = new Set(['properties', 'patternProperties', 'dependentSchemas', '$defs', 'definitions']);
+/** What says nothing about a value, or is written otherwise now. */
+const DROPPED = new Set(['example', 'examples', 'xml', 'externalDocs', 'discriminator', 'nullable', '$id', '$schema']);
+
+/**
+ * Collects a schema and what it refers to, each part once, so that nothing else of a large description is compiled. The
+ * dialect of OpenAPI 3.0 becomes that of 2020-12 (`nullable`, `exclusiveMinimum: true`). Throws `DescriptionFault`.
+ */
+export function closedSchema(from: Placed, documents: Documents, side: Side, isOld: boolean): ClosedSchema {
+  return new Closing(documents, side, isOld).close(from);
+}
+
+class Closing {
+  private readonly definitions: Record<string, Plain> = {};
+  private readonly places = new Map<string, Placed>();
+  private readonly names = new Map<string, string>();
+
+  constructor(
+    private readonly documents: Documents,
+    private readonly side: Side,
+    private readonly isOld: boolean,
+  ) {}
+
+  close(from: Placed): ClosedSchema {
+    const name = this.definition(from);
+    return { schema: { $ref: `#/$defs/${name}`, $defs: this.definitions }, places: this.places };
+  }
+
+  private definition(at: Placed): string {
+    const key = `${at.file}#${at.pointer}`;
+    const known = this.names.get(key);
+    if (known !== undefined) return known;
+    const name = `d${this.names.size}`;
+    this.names.set(key, name);
+    this.places.set(name, at);
+    this.definitions[name] = this.converted(at);
+    return name;
+  }
+
+  private converted(at: Placed): Plain {
+    const own = plainObject(at.value);
+    if (!own) return typeof at.value === 'boolean' ? at.value : {};
+    const reference = own['$ref'];
+    const referred: PlainObject =
+      typeof reference === 'string' ? { $ref: `#/$defs/${this.definition(this.documents.target(reference, at))}` } : {};
+    // In 3.0 what stands beside a reference is ignored.
+    if (this.isOld && typeof reference === 'string') return referred;
+    const members = membersOf(own).flatMap(([name, value]): readonly (readonly [string, Plain])[] =>
+      name === '$ref' || DROPPED.has(name) || name.startsWith('x-')
+        ? []
+        : [[name, this.keyword(name, { ...at, pointer: at.pointer + pointerPart(name), value })]],
+    );
+    return this.modern({ ...Object.fromEntries(members), ...referred }, own, at);
+  }
+
+  private keyword(name: string, at: Placed): Plain {
+    const below = (key: string | number, value: Plain) =>
+      this.converted({ file: at.file, pointer: at.pointer + pointerPart(key), value });
+    if (ONE.has(name)) return this.converted(at);
+    if (SEVERAL.has(name)) return plainList(at.value).map((each, i) => below(i, each));
+    if (NAMED.has(name)) return Object.fromEntries(membersOf(at.value).map(([key, each]) => [key, below(key, each)]));
+    return at.value;
+  }
+
+  private modern(schema: PlainObject, own: PlainObject, at: Placed): PlainObject {
+    const required = plainList(schema['required']);
+    const needed = required.filter((name) => !this.isOfOtherSide(String(name), own, at));
+    const result: Record<string, Plain> = { ...schema };
+    if (needed.length < required.length) result['required'] = needed;
+    if (!this.isOld) return result;
+    for (const [bound, exclusive] of [
+      ['minimum', 'exclusiveMinimum'],
+      ['maximum', 'exclusiveMaximum'],
+    ] as const) {
+      if (typeof result[exclusive] !== 'boolean') continue;
+      if (result[exclusive]) {
+        result[exclusive] = result[bound];
+        delete result[bound];
+      } else delete result[exclusive];
+    }
+    return own['nullable'] === true ? withNull(result) : result;
+  }
+
+  private isOfOtherSide(name: string, own: PlainObject, at: Placed): boolean {
+    const value = plainObject(own['properties'])?.[name];
+    if (value === undefined) return false;
+    const pointer = `${at.pointer}/properties${pointerPart(name)}`;
+    const member = plainObject(this.documents.followed({ file: at.file, pointer, value }).value);
+    return member?.[this.side === 'request' ? 'readOnly' : 'writeOnly'] === true;
+  }
+}
+
+function withNull(schema: Record<string, Plain>): PlainObject {
+  const { type, enum: values } = schema;
+  if (typeof type !== 'string') return schema;
+  const choices = values === undefined ? {} : { enum: [...plainList(values), null] };
+  return { ...schema, type: [type, 'null'], ...choices };
+}
