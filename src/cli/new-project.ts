@@ -40,8 +40,8 @@ export function writeProject(dir: string, { apis, secrets, chain }: NewProject, 
   }
 }
 
-function apiText({ name, url, lines }: NewApi): string {
-  return [`  ${name}:`, `    url: ${url}`, ...lines.map((line) => `    ${line}`)].map((line) => `${line}\n`).join('');
+function apiText({ name, lines }: NewApi): string {
+  return [`  ${name}:`, ...lines.map((line) => `    ${line}`)].map((line) => `${line}\n`).join('');
 }
 
 /** A value as dotenv reads it back. */

@@ -1,4 +1,7 @@
 import { sourceOf } from '../core/report/run-source.ts';
+import path from 'node:path';
+import { coverageOf, type Coverage } from '../core/report/coverage.ts';
+import { contractsIn } from '../runner/contracts.ts';
 import { readRun } from '../adapters/journal-reader.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { reportFormats } from '../core/report/formats/list.ts';
@@ -42,8 +45,13 @@ export function writeReports(
     const record = readRun(recordFolder, each);
     return record ? [summarizeRun(sourceOf(record))] : [];
   });
+  const contractOf = contractsIn(path.dirname(recordFolder));
+  const coverage = coverageOf(runs, (file) => {
+    const contract = contractOf(file);
+    return 'message' in contract ? undefined : contract;
+  });
   for (const { kind, file } of wanted) {
-    const pieces = reportPieces(kind, runs);
+    const pieces = reportPieces(kind, runs, coverage);
     if (file === '-') {
       for (const piece of pieces) io.exit.out(piece);
       continue;
@@ -54,8 +62,8 @@ export function writeReports(
 }
 
 /** A report in pieces, with nothing in it that could hide or act where it is read. */
-function* reportPieces(kind: string, runs: readonly RunSummary[]): Iterable<string> {
+function* reportPieces(kind: string, runs: readonly RunSummary[], coverage: readonly Coverage[]): Iterable<string> {
   const isJson = kind === 'json' || kind === 'har';
   const { render } = reportFormats.find((format) => format.kind === kind)!;
-  for (const piece of render(runs, `batharon ${VERSION}`)) yield visibleReport(piece, isJson);
+  for (const piece of render(runs, `batharon ${VERSION}`, coverage)) yield visibleReport(piece, isJson);
 }

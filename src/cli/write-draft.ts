@@ -61,9 +61,16 @@ function changed(file: SourceFile, text: Change): SourceFile {
 }
 
 function inputLines({ inputs }: Draft): readonly string[] {
-  return inputs.map(({ name, type, default: said }) =>
-    said === undefined ? `${name}: ${type}` : `${name}: { type: ${type}, default: "${said}" }`,
-  );
+  return inputs.map(({ name, type, default: said, choices = [], about }) => {
+    const isText = type === 'string' || type === 'date';
+    const value = (text: string) => (isText ? JSON.stringify(text) : text);
+    const more = [
+      ...(said === undefined ? [] : [`default: ${value(said)}`]),
+      ...(choices.length === 0 ? [] : [`choices: [${choices.map(value).join(', ')}]`]),
+      ...(about === undefined ? [] : [`about: ${JSON.stringify(about)}`]),
+    ];
+    return more.length === 0 ? `${name}: ${type}` : `${name}: { type: ${type}, ${more.join(', ')} }`;
+  });
 }
 
 function newChain(draft: Draft, full: string, folder: string): string {
@@ -113,11 +120,7 @@ function withApis({ apis }: Draft, { project }: Workspace): string {
       `The APIs of ${file.path} are not in lines`,
       'Write each API in lines of its own.',
     );
-  const lines = apis.flatMap(({ name, url, lines: own }) => [
-    `${name}:`,
-    `  url: ${url}`,
-    ...own.map((line) => `  ${line}`),
-  ]);
+  const lines = apis.flatMap(({ name, lines: own }) => [`${name}:`, ...own.map((line) => `  ${line}`)]);
   return edited(file, withLines(file, all, lines));
 }
 

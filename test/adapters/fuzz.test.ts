@@ -100,7 +100,7 @@ test('whatever happened to a journal, everything that reads it reads the rest', 
       const summary = summarizeRun(sourceOf(run));
       compareRuns(summary, summary);
       for (const { render } of reportFormats)
-        for (const piece of render([summary], 'batharon')) expect(piece).toBeDefined();
+        for (const piece of render([summary], 'batharon', [])) expect(piece).toBeDefined();
     }),
     options,
   );

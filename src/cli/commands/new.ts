@@ -47,9 +47,10 @@ steps:
     expect:
       - status == 200
 `;
-  const lines = ['auth:', `  bearer: "{secret.${token}}"`, 'headers:', '  Accept: application/json'];
+  const plain = url.replace(/\/$/, '');
+  const lines = [`url: ${plain}`, 'auth:', `  bearer: "{secret.${token}}"`, 'headers:', '  Accept: application/json'];
   const chain = { name: 'first', text };
-  const apis = [{ name: api, url: url.replace(/\/$/, ''), lines }];
+  const apis = [{ name: api, url: plain, lines }];
   writeProject(dir, { apis, secrets: [{ name: token, value: '' }], chain }, io);
   const into = dir === '.' ? '' : `\n  cd ${dir}`;
   io.exit.out(

@@ -36,6 +36,12 @@ export class Shaper {
     return { shapes: isOpen ? [] : undefined, known: [...known] };
   }
 
+  /** The members that shapes name. */
+  names(shapes: Shapes): readonly string[] {
+    const all = shapes.flatMap((shape) => this.flat(shape));
+    return [...new Set(all.flatMap(({ value }) => Object.keys(plainObject(plainObject(value)?.['properties']) ?? {})))];
+  }
+
   /** The items of shapes; `undefined` where none is a list. */
   items(shapes: Shapes): Shapes | undefined {
     const all = shapes.flatMap((shape) => this.flat(shape));

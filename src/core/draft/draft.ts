@@ -15,7 +15,7 @@ export type KnownApi = Readonly<{
   headers: ReadonlyMap<string, string>;
 }>;
 
-/** An API that the draft adds, as lines under its name. */
+/** An API that the draft adds, as lines under its name; its URL, for messages. */
 export type NewApi = Readonly<{ name: string; url: string; lines: readonly string[] }>;
 
 /** What is there already. */
@@ -85,7 +85,7 @@ export function draftOf(samples: readonly Sample[], ground: DraftGround): Draft 
   return {
     apis: apis.flatMap((name) => {
       const { known, base: url } = placed.find(({ api }) => api === name)!;
-      return known ? [] : [{ name, url, lines: shared.get(name)!.lines }];
+      return known ? [] : [{ name, url, lines: [`url: ${url}`, ...shared.get(name)!.lines] }];
     }),
     calls: taken.map((call) => ({
       name: call.name,
@@ -147,7 +147,7 @@ export function callNameOf({ url, method }: Pick<DraftRequest, 'url' | 'method'>
 }
 
 /** Names of calls, each once: the second of a name is told from the first by a number. */
-class FreeNames {
+export class FreeNames {
   private readonly taken: Set<string>;
   private readonly next = new Map<string, number>();
 

@@ -33,10 +33,20 @@ export class SecretBook {
   /** The name of a secret whose value the sample does not say. */
   missing(words: readonly string[]): string {
     const plain = nameOf(words);
-    if (this.names.has(plain)) return plain;
-    this.names.add(plain);
-    this.found.push({ name: plain, value: undefined });
+    this.missingNamed(plain);
     return plain;
+  }
+
+  /** A secret of this name is needed, and has no value yet. */
+  missingNamed(name: string): void {
+    if (this.names.has(name)) return;
+    this.names.add(name);
+    this.found.push({ name, value: undefined });
+  }
+
+  /** The name that words make. */
+  nameFor(words: readonly string[]): string {
+    return nameOf(words);
   }
 
   private free(words: readonly string[]): string {

@@ -11,7 +11,13 @@ import type { DraftBody, DraftRequest } from './request.ts';
 import type { SecretBook } from './secret-book.ts';
 
 /** A value that a call needs: what it is called, and its default where the sample says one. */
-export type DraftInput = Readonly<{ name: string; type: 'string' | 'date'; default: string | undefined }>;
+export type DraftInput = Readonly<{
+  name: string;
+  type: 'string' | 'date' | 'integer' | 'number' | 'boolean';
+  default: string | undefined;
+  choices?: readonly string[];
+  about?: string | undefined;
+}>;
 
 /** A credential in a header or a parameter of a request. */
 export type Credential = Readonly<{

@@ -15,18 +15,19 @@ export function authLines(
   credentials: readonly Credential[],
   headers: DraftRequest['headers'],
 ): readonly string[] {
-  const schemes = [...(basic ? [basicLine(basic)] : []), ...credentials.map(schemeLine)];
-  const auth =
-    schemes.length > 1
-      ? ['auth:', ...schemes.map((each) => `  - ${each}`)]
-      : schemes.map((each) => `auth: { ${each} }`);
   return [
-    ...auth,
+    ...authOf([...(basic ? [basicLine(basic)] : []), ...credentials.map(schemeLine)]),
     ...mapping(
       'headers',
       headers.map(([name, value]) => [name, yamlText(value)] as const),
     ),
   ];
+}
+
+/** The lines of `auth` for schemes that go together. */
+export function authOf(schemes: readonly string[]): readonly string[] {
+  if (schemes.length > 1) return ['auth:', ...schemes.map((each) => `  - ${each}`)];
+  return schemes.map((each) => `auth: { ${each} }`);
 }
 
 function basicLine({ user, password }: NonNullable<TakenRequest['basic']>): string {

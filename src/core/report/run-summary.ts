@@ -1,4 +1,4 @@
-import type { BodyRef, FailureGroup, Totals } from '../journal/records.ts';
+import type { BodyRef, FailureGroup, OperationRef, Totals } from '../journal/records.ts';
 import { isDone } from '../journal/call-end.ts';
 import type { RunSource } from './run-source.ts';
 import type { EventOf, JournalEvent } from '../journal/events.ts';
@@ -72,6 +72,8 @@ type ExchangeSummary = {
   readonly run?: string;
   readonly method: string;
   readonly url: string;
+  /** The operation of a description that it belongs to. */
+  readonly operation?: OperationRef | undefined;
   /** When it went out, and milliseconds up to its answer or to its end without one. */
   readonly fromMs: number;
   ms: number;
@@ -114,9 +116,9 @@ class Summarizing {
         if (event.item) this.labels.set(event.step, event.item.label ?? String(event.item.number));
         return;
       case 'sent': {
-        const { x, at, request } = event;
+        const { x, at, request, operation } = event;
         const { method, url } = request;
-        this.exchanges.set(x, { x, method, url, fromMs: at, ms: 0, status: undefined });
+        this.exchanges.set(x, { x, method, url, operation, fromMs: at, ms: 0, status: undefined });
         return;
       }
       case 'answered': {

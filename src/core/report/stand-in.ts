@@ -8,11 +8,17 @@ import { percentDecoded } from '../value/percent.ts';
 import { tookOf, type ExchangeRecord } from './exchange.ts';
 
 /** A request that is to be answered as a recorded one was; `target` is its path with the query. */
-export type AskedRequest = Readonly<{ method: string; target: string; type: string | undefined; body: string }>;
+export type AskedRequest = Readonly<{
+  method: string;
+  target: string;
+  type: string | undefined;
+  body: string;
+  headers?: readonly Header[];
+}>;
 
 /** What it is answered: as recorded, with no response at all, or with the nearest recorded request where there is none. */
-type StandInAnswer =
-  | Readonly<{ status: number; headers: readonly Header[]; body: Uint8Array; tookMs: number }>
+export type StandInAnswer =
+  | Readonly<{ status: number; headers: readonly Header[]; body: Uint8Array; tookMs: number; note?: string }>
   | Readonly<{ broken: string; tookMs: number }>
   | Readonly<{ unknown: string }>;
 

@@ -1,3 +1,4 @@
+import type { Coverage } from '../coverage.ts';
 import type { RunSummary } from '../run-summary.ts';
 
 /** A form of report: one file, one entry in the list. It reads runs that were told, and nothing else. */
@@ -5,5 +6,5 @@ export type ReportFormat = Readonly<{
   kind: string;
   about: string;
   /** Its text in pieces. */
-  render(runs: readonly RunSummary[], tool: string): Iterable<string>;
+  render(runs: readonly RunSummary[], tool: string, coverage: readonly Coverage[]): Iterable<string>;
 }>;

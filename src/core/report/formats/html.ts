@@ -5,5 +5,5 @@ import { pageOf } from './html/loader.ts';
 export const html: ReportFormat = {
   kind: 'html',
   about: 'a single page: failures, a timeline, every exchange',
-  render: (runs, tool) => [pageOf(runs, tool)],
+  render: (runs, tool, coverage) => [pageOf(runs, tool, coverage)],
 };

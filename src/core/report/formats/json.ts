@@ -1,4 +1,5 @@
 import { failureLines, reasonOf } from '../failure-lines.ts';
+import type { Coverage, OperationCoverage } from '../coverage.ts';
 import { stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
@@ -6,7 +7,7 @@ import type { ReportFormat } from './definition.ts';
 export const json: ReportFormat = {
   kind: 'json',
   about: 'runs, calls and failures, for programs',
-  render: function* (runs, tool) {
+  render: function* (runs, tool, coverage) {
     yield `{"tool": ${JSON.stringify(tool)}, "runs": [`;
     for (const [i, run] of runs.entries()) {
       yield `${i === 0 ? '' : ','}\n${JSON.stringify(plain(run), null, 2).slice(0, -2)},\n  "calls": [`;
@@ -14,7 +15,9 @@ export const json: ReportFormat = {
         yield `${k === 0 ? '' : ','}\n    ${JSON.stringify(plainCall(call))}`;
       yield '\n  ]\n}';
     }
-    yield '\n]}\n';
+    yield coverage.length === 0
+      ? '\n]}\n'
+      : `\n], "contracts": ${JSON.stringify(coverage.map(plainCoverage), null, 2)}}\n`;
   },
 };
 
@@ -38,6 +41,24 @@ function plain(run: RunSummary): object {
       ),
       ...run.others,
     ].map(({ address, name, failure }) => ({ address, name, reason: reasonOf(failure) })),
+  };
+}
+
+function plainCoverage({ file, title, exercised, operations }: Coverage): object {
+  const plainSeen = (all: OperationCoverage['members']) =>
+    all.map(({ name, count, isDescribed }) => ({ name, count, described: isDescribed }));
+  return {
+    file,
+    title,
+    exercised,
+    operations: operations.map(({ name, id, requests, statuses, parameters, members }) => ({
+      operation: name,
+      id: id ?? null,
+      requests,
+      ...(requests === 0
+        ? {}
+        : { statuses: plainSeen(statuses), parameters: plainSeen(parameters), members: plainSeen(members) }),
+    })),
   };
 }
 

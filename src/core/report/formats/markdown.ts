@@ -1,5 +1,6 @@
 import { failureLines, reasonOf } from '../failure-lines.ts';
 import { counted } from '../../value/show.ts';
+import type { Coverage } from '../coverage.ts';
 import { stableName, type RunSummary } from '../run-summary.ts';
 import { summaryOf } from '../totals.ts';
 import type { ReportFormat } from './definition.ts';
@@ -11,7 +12,7 @@ const MOST = 5;
 export const markdown: ReportFormat = {
   kind: 'markdown',
   about: 'short, for a ticket',
-  render: (runs) => [runs.map(section).join('\n')],
+  render: (runs, _tool, coverage) => [[...runs.map(section), ...coverage.map(contractSection)].join('\n')],
 };
 
 function section(run: RunSummary): string {
@@ -47,6 +48,28 @@ function section(run: RunSummary): string {
     ...told,
     ...(alike.length > 0 ? [...alike, ''] : []),
     ...(rest.length > 0 ? [`${counted(rest.length, 'more failure')}:`, '', ...rest.slice(0, 20), ''] : []),
+  ].join('\n');
+}
+
+/** What was exercised of a description, in a few lines. */
+function contractSection({ file, exercised, operations }: Coverage): string {
+  const names = (all: readonly Readonly<{ name: string }>[]) => all.map(({ name }) => `\`${name}\``).join(', ');
+  const seen = operations.filter(({ requests }) => requests > 0);
+  const strange = seen.flatMap(({ name, statuses, members }) => {
+    const found = [...statuses, ...members].filter(({ isDescribed }) => !isDescribed);
+    return found.length === 0 ? [] : [`- ${escaped(name)}: not described: ${names(found)}`];
+  });
+  const never = operations.filter(({ requests }) => requests === 0);
+  return [
+    `## Contract ${escaped(file)}: ${exercised} of ${counted(operations.length, 'operation')}`,
+    '',
+    ...seen.map(({ name, requests, members }) => {
+      const missing = members.filter((each) => each.count === 0);
+      return `- ${escaped(name)}: ${counted(requests, 'request')}${missing.length > 0 ? `; never seen: ${names(missing)}` : ''}`;
+    }),
+    ...strange,
+    ...(never.length > 0 ? [`- never exercised: ${names(never)}`] : []),
+    '',
   ].join('\n');
 }
 

@@ -2,4 +2,4 @@
 import type * as Page from './page.tsx';
 
 /** The page of a report; what it is made with is loaded only when one is asked for. */
-export const pageOf: typeof Page.pageOf = (runs, tool) => (require('./page.tsx') as typeof Page).pageOf(runs, tool);
+export const pageOf: typeof Page.pageOf = (...given) => (require('./page.tsx') as typeof Page).pageOf(...given);

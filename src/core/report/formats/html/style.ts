@@ -30,7 +30,7 @@ details > summary { cursor: pointer; padding: 4px 0; display: grid; grid-templat
   border-bottom: 1px solid var(--line); }
 details > summary::-webkit-details-marker { display: none; } details > summary:hover { background: var(--code); }
 details > summary > * { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; } details[open] > summary { font-weight: 600; }
-.inside { padding: 8px 0 14px 12px; } .time { text-align: right; font-variant-numeric: tabular-nums; }
+details.operation > summary { grid-template-columns: 360px 1fr 140px 100px; } .inside { padding: 8px 0 14px 12px; } .time { text-align: right; font-variant-numeric: tabular-nums; }
 svg { width: 100%; height: auto; display: block; } svg text { font: 11px system-ui, sans-serif; fill: var(--quiet); }
 .grid { stroke: var(--line); } .sent { fill: var(--send); } .sent.bad { fill: var(--bad); } .waited { fill: var(--wait); }
 .legend span { display: inline-block; width: 12px; height: 12px; border-radius: 3px; margin: 0 6px 0 16px; vertical-align: -1px; }

@@ -1,0 +1,118 @@
+import path from 'node:path';
+import { existsSync } from 'node:fs';
+import { openSecrets } from '../adapters/secrets.ts';
+import type { Contract } from '../core/contract/contract.ts';
+import { DescriptionFault } from '../core/contract/documents.ts';
+import type { Operation } from '../core/contract/operation.ts';
+import { didYouMean } from '../core/diagnostics/suggest.ts';
+import { draftOfOperations } from '../core/draft/openapi.ts';
+import { callName } from '../core/draft/operation-inputs.ts';
+import { counted } from '../core/value/show.ts';
+import { CommandError } from '../runner/command-error.ts';
+import { contractsIn } from '../runner/contracts.ts';
+import type { Workspace } from '../runner/workspace.ts';
+import { groundOf } from './draft-ground.ts';
+import type { Io } from './io.ts';
+import { apiName, apiOf } from './samples.ts';
+import { operationLines } from './view/operations.ts';
+import { paletteOf } from './view/palette.ts';
+import { writeDraft } from './write-draft.ts';
+
+/** Whether a text is an API description: its first keys say so. */
+export function isDescription(text: string): boolean {
+  const head = text.slice(0, 4000);
+  return /^\s*["']?(?:openapi|swagger)["']?\s*:/m.test(head) || /^\s*\{\s*"(?:openapi|swagger)"\s*:/.test(head);
+}
+
+/** The description in a file, by its name from the working folder. Throws `CommandError`. */
+export function descriptionAt(file: string, { cwd }: Pick<Io, 'cwd'>): Contract {
+  if (!existsSync(path.resolve(cwd, file)))
+    throw new CommandError('file-not-found', `The file ${file} does not exist`, 'Name an OpenAPI description.');
+  const contract = contractsIn(cwd)(file);
+  if (!('message' in contract)) return contract;
+  const { file: at, line, message, advice } = contract;
+  throw new CommandError('invalid-contract', `${at}${line === undefined ? '' : `:${line}`}: ${message}`, advice);
+}
+
+/** Prints the operations of a description; of few, or with a word, what each needs and gives. */
+export function listOperations(contract: Contract, word: string | undefined, io: Io): void {
+  const { description } = contract;
+  const palette = paletteOf(io.colors);
+  const { operations, title, version, file, faults } = description;
+  const found = word === undefined ? operations : operations.filter((each) => mentions(each, word));
+  if (found.length === 0) {
+    const names = operations.flatMap(({ id, name }) => [id ?? name, name]);
+    throw new CommandError('invalid-option', `No operation of ${file} mentions "${word}"`, didYouMean(word!, names));
+  }
+  const isWhole = found.length <= 5;
+  io.exit.out(`${palette.strong(title)} ${version}   ${counted(found.length, 'operation')}\n\n`);
+  io.exit.out(`${operationLines(found, description, { isWhole, columns: io.columns, palette }).join('\n')}\n`);
+  for (const { message, at } of faults) io.exit.err(`note: left out: ${message} (${at.file}#${at.pointer})\n`);
+  const [first] = found;
+  io.exit.out(`\nNext:\n  batharon draft ${file} ${first!.id ?? `"${first!.name}"`}\n`);
+}
+
+function mentions({ name, at }: Operation, word: string): boolean {
+  const wanted = word.toLowerCase();
+  return name.toLowerCase().includes(wanted) || JSON.stringify(at.value).toLowerCase().includes(wanted);
+}
+
+/** What a draft of operations is told on the command line. */
+export type DescribedOptions = Readonly<{
+  api?: string;
+  name?: string;
+  into?: string;
+  list?: string | true;
+  url?: string;
+}>;
+
+/** Writes calls of operations, and the API where the project lacks it. */
+export function draftDescribed(
+  contract: Contract,
+  names: readonly string[],
+  options: DescribedOptions,
+  workspace: Workspace,
+  io: Io,
+): void {
+  const { description } = contract;
+  const operations = names.map((name) => operationNamed(contract, name));
+  const into = options.into ?? `chains/${options.name ?? callName(operations[0]!)}.chain.yaml`;
+  const file = path.relative(workspace.hasProject ? workspace.folder : io.cwd, path.resolve(io.cwd, description.file));
+  const store = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
+  const known = new Set(store.all().flatMap(([name, value]) => (value === '' ? [] : [name])));
+  const server = options.url ?? description.servers.find(({ url }) => URL.canParse(url))?.url;
+  try {
+    const draft = draftOfOperations(description, operations, {
+      ground: groundOf(workspace, into, options, io),
+      known: knownApi(workspace, file, server),
+      file: file.split(path.sep).join('/'),
+      url: options.url,
+      apiName: options.api ?? (server === undefined ? 'api' : apiName(server)),
+      isKnownSecret: (name) => known.has(name),
+    });
+    if ('message' in draft) throw new CommandError('invalid-target', draft.message, draft.advice);
+    writeDraft(draft, into, workspace, io);
+  } catch (error) {
+    if (!(error instanceof DescriptionFault)) throw error;
+    throw new CommandError('invalid-contract', `${contract.placeText(error.at)}: ${error.message}`, error.advice);
+  }
+}
+
+/** The API that is held to a description already, else the one at its server. */
+function knownApi(workspace: Workspace, file: string, server: string | undefined): string | undefined {
+  const apis = workspace.project?.apis ?? [];
+  const held = apis.find(({ endpoints }) => endpoints.some(({ contract }) => contract?.file.text === file));
+  return held?.name ?? (server === undefined ? undefined : apiOf(workspace, server)?.api);
+}
+
+function operationNamed({ description, index }: Contract, name: string): Operation {
+  const found =
+    description.operation(name) ?? description.operation(name.replace(/^\S+/, (word) => word.toUpperCase()));
+  if (found) return found;
+  const ids = description.operations.flatMap(({ id }) => id ?? []);
+  const [, method = '', target = ''] = /^([A-Za-z]+)\s+(\/.*)$/.exec(name) ?? [];
+  const near = target === '' ? didYouMean(name, ids) : index.nearest(method.toUpperCase(), target);
+  const meant = typeof near === 'object' ? `Did you mean "${near.name}"?` : near;
+  const advice = meant ?? `To list its operations: batharon draft ${description.file} --list`;
+  throw new CommandError('contract-mismatch', `"${name}" is no operation of ${description.file}`, advice);
+}
