@@ -10,12 +10,13 @@ import { callName } from '../core/draft/operation-inputs.ts';
 import { counted } from '../core/value/show.ts';
 import { CommandError } from '../runner/command-error.ts';
 import { contractsIn } from '../runner/contracts.ts';
-import type { Workspace } from '../runner/workspace.ts';
+import { openWorkspace, type Workspace } from '../runner/workspace.ts';
 import { groundOf } from './draft-ground.ts';
 import type { Io } from './io.ts';
 import { apiName, apiOf } from './samples.ts';
 import { operationLines } from './view/operations.ts';
 import { paletteOf } from './view/palette.ts';
+import { wrapped } from './view/text.ts';
 import { writeDraft } from './write-draft.ts';
 
 /** Whether a text is an API description: its first keys say so. */
@@ -25,11 +26,15 @@ export function isDescription(text: string): boolean {
 }
 
 /** The description in a file, by its name from the working folder. Throws `CommandError`. */
-export function descriptionAt(file: string, { cwd }: Pick<Io, 'cwd'>): Contract {
+export function descriptionAt(file: string, { cwd, exit }: Pick<Io, 'cwd' | 'exit'>): Contract {
   if (!existsSync(path.resolve(cwd, file)))
     throw new CommandError('file-not-found', `The file ${file} does not exist`, 'Name an OpenAPI description.');
   const contract = contractsIn(cwd)(file);
-  if (!('message' in contract)) return contract;
+  if (!('message' in contract)) {
+    for (const { at, message } of contract.description.faults)
+      exit.err(`note: ${contract.placeText(at)}: left out: ${message}\n`);
+    return contract;
+  }
   const { file: at, line, message, advice } = contract;
   throw new CommandError('invalid-contract', `${at}${line === undefined ? '' : `:${line}`}: ${message}`, advice);
 }
@@ -38,7 +43,7 @@ export function descriptionAt(file: string, { cwd }: Pick<Io, 'cwd'>): Contract 
 export function listOperations(contract: Contract, word: string | undefined, io: Io): void {
   const { description } = contract;
   const palette = paletteOf(io.colors);
-  const { operations, title, version, file, faults } = description;
+  const { operations, title, version, file } = description;
   const found = word === undefined ? operations : operations.filter((each) => mentions(each, word));
   if (found.length === 0) {
     const names = operations.flatMap(({ id, name }) => [id ?? name, name]);
@@ -47,9 +52,31 @@ export function listOperations(contract: Contract, word: string | undefined, io:
   const isWhole = found.length <= 5;
   io.exit.out(`${palette.strong(title)} ${version}   ${counted(found.length, 'operation')}\n\n`);
   io.exit.out(`${operationLines(found, description, { isWhole, columns: io.columns, palette }).join('\n')}\n`);
-  for (const { message, at } of faults) io.exit.err(`note: left out: ${message} (${at.file}#${at.pointer})\n`);
   const [first] = found;
   io.exit.out(`\nNext:\n  batharon draft ${file} ${first!.id ?? `"${first!.name}"`}\n`);
+}
+
+/** Explains an operation of a description that an API of the project is held to; false where the topic is none. */
+export function showOperation(topic: string, io: Io): boolean {
+  if (!/^[A-Za-z]+ \/|^[A-Za-z_]\w*$/.test(topic)) return false;
+  const { project, folder } = openWorkspace(io.cwd);
+  const files = new Set(
+    project?.apis.flatMap(({ endpoints }) => endpoints.flatMap((each) => each.contract?.file.text ?? [])),
+  );
+  for (const file of files) {
+    const contract = contractsIn(folder)(file);
+    const operation = 'message' in contract ? undefined : contract.description.operation(topic);
+    if (!operation || 'message' in contract) continue;
+    const palette = paletteOf(io.colors);
+    const shown = operationLines([operation], contract.description, { isWhole: true, columns: io.columns, palette });
+    const text = operation.description?.trim() ?? '';
+    const about = text === '' ? [] : wrapped(text, Math.min(io.columns, 100) - 7).map((line) => `       ${line}`);
+    const [head = '', ...rest] = shown;
+    io.exit.out(`${[head, ...(about.length > 0 ? [...about, ''] : []), ...rest].join('\n').trimEnd()}\n`);
+    io.exit.out(`${palette.quiet(`       ${contract.placeText(operation.at)}`)}\n`);
+    return true;
+  }
+  return false;
 }
 
 function mentions({ name, at }: Operation, word: string): boolean {

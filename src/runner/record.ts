@@ -1,4 +1,4 @@
-import type { BodyRef } from '../core/journal/records.ts';
+import type { BodyRef, OperationRef } from '../core/journal/records.ts';
 import { endsOfRun, listRuns, readRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import { exchangesBack } from '../core/report/exchange.ts';
 import { evaluate } from '../core/expression/evaluate.ts';
@@ -97,6 +97,7 @@ function passed(last: JournalEvent | undefined): boolean {
 export type RecordedResponse = Readonly<{
   step: string;
   url: string;
+  operation: OperationRef | undefined;
   answered: EventOf<'answered'>;
   content: Uint8Array;
 }>;
@@ -107,7 +108,7 @@ export function responseWithBody(record: RecordedRun, call: string | undefined):
     if (!answered?.body) continue;
     if (call !== undefined && !sent.step.endsWith(`/${call}`) && sent.step !== call) continue;
     const content = record.body(answered.body);
-    if (content) return { step: sent.step, url: sent.request.url, answered, content };
+    if (content) return { step: sent.step, url: sent.request.url, operation: sent.operation, answered, content };
     break;
   }
   const what = call === undefined ? 'response with a body' : `response of "${call}"`;

@@ -153,6 +153,20 @@ export function checkedChain(
   return { chain, diagnostics: sorted(found), used };
 }
 
+/** Where a chain file does not fit a description that its APIs are held to. */
+export function contractMismatches(
+  { folder, cwd, project }: Workspace,
+  file: string,
+  at: At,
+  contractOf: ProjectSurroundings['contractOf'],
+): readonly Diagnostic[] {
+  const read = readSourceFile(path.resolve(cwd, file), cwd);
+  const { chain } = read.file ? readChain(read.file) : { chain: undefined };
+  if (!chain) return [];
+  const around = { ...rulesAround(folder, path.resolve(cwd, file)), accepts: false, contractOf };
+  return checkChain(chain, project, at, around).filter(({ code }) => code === 'contract-mismatch');
+}
+
 /** What the rules may look at around a file of the project. */
 function rulesAround(
   folder: string,

@@ -12,6 +12,7 @@ import type { ExitStatus, Io } from '../io.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, wrapped } from '../view/text.ts';
+import { showOperation } from '../described.ts';
 import { examples, type CommandModule } from './definition.ts';
 import { formOption, type Form } from './options.ts';
 
@@ -23,7 +24,14 @@ export const command: CommandModule = {
       .action((words: readonly string[], { as }: Readonly<{ as: Form }>) =>
         run((io) => Promise.resolve(execute(words.length === 0 ? undefined : words.join(' '), as, io))),
       );
-    examples(sub, 'batharon about keep', 'batharon about sorted', 'batharon about needs-quotes', 'batharon about');
+    examples(
+      sub,
+      'batharon about keep',
+      'batharon about sorted',
+      'batharon about needs-quotes',
+      'batharon about "GET /vessels/{id}"',
+      'batharon about',
+    );
   },
 };
 
@@ -39,6 +47,7 @@ function execute(topic: string | undefined, as: Form, io: Io): ExitStatus {
     );
     return 0;
   }
+  if (as === 'text' && showOperation(topic, io)) return 0;
   const named = findPages(topic);
   const near = named.length > 0 ? undefined : nearestTopic(topic);
   const pages = named.length > 0 || near !== undefined ? named : pagesMentioning(topic);

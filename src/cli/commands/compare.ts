@@ -1,5 +1,8 @@
 import { sourceOf } from '../../core/report/run-source.ts';
+import { statSync } from 'node:fs';
+import path from 'node:path';
 import type { Command } from 'commander';
+import { compareDescriptions } from '../compare-descriptions.ts';
 import { alikeCalls, compareRuns, type ComparedCall } from '../../core/report/compare.ts';
 import { summarizeRun } from '../../core/report/run-summary.ts';
 import { counted } from '../../core/value/show.ts';
@@ -14,18 +17,25 @@ import { formOption } from './options.ts';
 
 type Options = Readonly<{ as: 'text' | 'json' }>;
 
-/** `compare RUN RUN`: what is different in the second one. */
+/** `compare RUN RUN`, `compare FILE FILE`: what is different in the second run, or API description. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
-      .argument('<before>', 'a run')
-      .argument('[after]', 'another run', 'last')
+      .argument('<before>', 'a run, or an API description')
+      .argument('[after]', 'another run, or a later description', 'last')
       .action((before: string, after: string, options: Options) => run((io) => execute(before, after, options, io)));
-    examples(sub, 'batharon compare last-good', 'batharon compare 0522-1412-7k 0523-1412-q2 --as json');
+    examples(
+      sub,
+      'batharon compare last-good',
+      'batharon compare 0522-1412-7k 0523-1412-q2 --as json',
+      'batharon compare openapi/harbour.yaml new/harbour.yaml',
+    );
   },
 };
 
 async function execute(before: string, after: string, { as }: Options, io: Io): Promise<ExitStatus> {
+  const isFile = (name: string) => statSync(path.resolve(io.cwd, name), { throwIfNoEntry: false })?.isFile() === true;
+  if (isFile(before) && isFile(after)) return compareDescriptions(before, after, as, io);
   const workspace = openWorkspace(io.cwd);
   const second = openRecord(workspace, after);
   const first = before === 'last-good' ? goodRunBeside(workspace, second) : openRecord(workspace, before);

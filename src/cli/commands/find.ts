@@ -87,7 +87,7 @@ async function inJson(text: string, document: Document, options: Options, io: Io
     const lines = hits.map((hit) => `  ${yamlScalar(propose(body, hit).exact)}: ${asSetValue(hit.value)}\n`);
     io.exit.out(hits.length === 0 ? '' : `set:\n${lines.join('')}`);
   } else {
-    io.exit.out(`${shown({ hits, count }, body, document.name, text, io)}\n`);
+    io.exit.out(`${shown({ hits, count }, body, document, text, io)}\n`);
   }
   const [first] = hits;
   if (!first) return 1;
@@ -104,7 +104,7 @@ function asSetValue(value: Value): string {
   );
 }
 
-function shown({ hits, count }: Search, body: Value, name: string, text: string, io: Io): string {
+function shown({ hits, count }: Search, body: Value, { name, meaningAt }: Document, text: string, io: Io): string {
   const palette = paletteOf(io.colors);
   if (count === 0) return `${JSON.stringify(text)} was not found in ${name}`;
   const groups = groupsOf(hits);
@@ -114,6 +114,7 @@ function shown({ hits, count }: Search, body: Value, name: string, text: string,
     const rows: readonly (readonly [string, string | undefined])[] = [
       ['over all items', all],
       ['by a field', byField],
+      ['described as', meaningAt?.(hit.keys)],
       ['keep', `${nameFor(hit)}: ${yamlScalar(exact)}`],
       ['places like it', places === 1 ? undefined : `${grouped(places - 1)} more`],
     ];

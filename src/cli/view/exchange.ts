@@ -29,6 +29,7 @@ export function showExchange(record: ExchangeRecord, run: string, readBody: Read
     head.filter((part) => part !== '').join('   '),
     '',
     `${palette.strong(request.method)} ${visible(request.url)}`,
+    ...operationLines(sent, palette),
     ...headerLines(request.headers, palette),
     ...bodyLines(request.body, readBody, palette),
     '',
@@ -37,6 +38,11 @@ export function showExchange(record: ExchangeRecord, run: string, readBody: Read
       : palette.bad(broken ? broken.message : 'no response was recorded'),
     ...(answered ? [...headerLines(answered.headers, palette), ...bodyLines(answered.body, readBody, palette)] : []),
   ].join('\n');
+}
+
+/** The operation of a description that a request belongs to. */
+export function operationLines({ operation }: EventOf<'sent'>, { quiet }: Palette): readonly string[] {
+  return operation ? [quiet(`operation ${visible(operation.name)} of ${visible(operation.file)}`)] : [];
 }
 
 /** A callback as it was received, and what it was answered. */

@@ -4,7 +4,7 @@ import { explainFailure } from '../../core/report/failure.ts';
 import { History } from '../../core/report/history.ts';
 import { readRun } from '../../adapters/journal-reader.ts';
 import type { Io } from '../io.ts';
-import { headerLines, showBody, statusLine } from './exchange.ts';
+import { headerLines, operationLines, showBody, statusLine } from './exchange.ts';
 import { showFailure } from './failure.ts';
 import { paletteOf, type Palette } from './palette.ts';
 import { sized } from './text.ts';
@@ -39,6 +39,7 @@ function headOf(exchange: ExchangeRecord, palette: Palette): readonly string[] {
   const took = `${spent(tookOf(exchange) ?? 0)}, ${sized(body?.size ?? 0)}`;
   return [
     `${palette.strong(request.method)} ${request.url}`,
+    ...operationLines(exchange.sent, palette),
     `${statusLine(status, reason, palette)}   ${palette.quiet(took)}`,
   ];
 }

@@ -4,7 +4,7 @@ import { keysOfPointer } from '../schema/json-schemas.ts';
 import { showValue } from '../value/show.ts';
 import { memberOf, type Maybe, type Value } from '../value/value.ts';
 import type { Contract } from './contract.ts';
-import type { PlaceInFile } from './documents.ts';
+import type { Placed, PlaceInFile } from './documents.ts';
 import type { MediaType, Operation, ResponseDescription } from './operation.ts';
 import { valueOfText } from './parameter-text.ts';
 
@@ -48,6 +48,13 @@ export function contentFor(content: readonly MediaType[], type: string): MediaTy
     content.find((each) => plain(each) === `${type.split('/')[0]}/*`) ??
     content.find((each) => plain(each) === '*/*')
   );
+}
+
+/** The schemas of the JSON body for a status: none where it is not described. */
+export function jsonShapesFor(operation: Operation, status: number): readonly Placed[] {
+  const content = responseFor(operation, status)?.content ?? [];
+  const json = contentFor(content, 'application/json') ?? content.find(({ type }) => /[/+]json\b/i.test(type));
+  return json?.schema ? [json.schema] : [];
 }
 
 function headerDepartures(contract: Contract, described: ResponseDescription, answer: JudgedResponse): Departure[] {

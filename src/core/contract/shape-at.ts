@@ -20,7 +20,7 @@ export class Shaper {
 
   /** The members of shapes by name. An object that lists its members, and does not speak of others, has no others. */
   member(shapes: Shapes, name: string): Below {
-    const all = shapes.flatMap((shape) => this.flat(shape));
+    const all = this.parts(shapes);
     if (all.length === 0) return { shapes: [], known: [] };
     const known = new Set<string>();
     const found: Placed[] = [];
@@ -36,15 +36,20 @@ export class Shaper {
     return { shapes: isOpen ? [] : undefined, known: [...known] };
   }
 
+  /** Shapes with their references followed, and their alternatives and parts. */
+  parts(shapes: Shapes): readonly Placed[] {
+    return shapes.flatMap((shape) => this.flat(shape));
+  }
+
   /** The members that shapes name. */
   names(shapes: Shapes): readonly string[] {
-    const all = shapes.flatMap((shape) => this.flat(shape));
+    const all = this.parts(shapes);
     return [...new Set(all.flatMap(({ value }) => Object.keys(plainObject(plainObject(value)?.['properties']) ?? {})))];
   }
 
   /** The items of shapes; `undefined` where none is a list. */
   items(shapes: Shapes): Shapes | undefined {
-    const all = shapes.flatMap((shape) => this.flat(shape));
+    const all = this.parts(shapes);
     if (all.length === 0) return [];
     const lists = all.filter(({ value }) => mayBe(plainObject(value) ?? {}, 'array'));
     if (lists.length === 0) return undefined;
@@ -58,7 +63,7 @@ export class Shaper {
 
   /** What a member is said to mean. */
   about(shapes: Shapes): string | undefined {
-    for (const shape of shapes.flatMap((each) => this.flat(each))) {
+    for (const shape of this.parts(shapes)) {
       const { description, title } = plainObject(shape.value) ?? {};
       const text = description ?? title;
       if (typeof text === 'string') return text.trim().split('\n')[0];
@@ -68,7 +73,7 @@ export class Shaper {
 
   /** Types that shapes allow, and a format or choices where they say some: `string (date)`. */
   typeWords(shapes: Shapes): string {
-    const words = shapes.flatMap((each) => this.flat(each)).map(({ value }) => wordsOf(plainObject(value) ?? {}));
+    const words = this.parts(shapes).map(({ value }) => wordsOf(plainObject(value) ?? {}));
     return [...new Set(words.filter((each) => each !== ''))].join(' or ');
   }
 

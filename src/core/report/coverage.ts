@@ -1,6 +1,6 @@
 import type { Contract } from '../contract/contract.ts';
 import { DescriptionFault } from '../contract/documents.ts';
-import { responseFor, contentFor } from '../contract/judge-response.ts';
+import { jsonShapesFor, responseFor } from '../contract/judge-response.ts';
 import type { Operation } from '../contract/operation.ts';
 import { Shaper, type Shapes } from '../contract/shape-at.ts';
 
@@ -132,11 +132,7 @@ class Counter {
 
   /** Members of the responses whose status came, and of what came beside them. */
   private members(operation: Operation, { statuses, members }: Tally): readonly Seen[] {
-    const shapes = [...statuses.keys()].flatMap((status) => {
-      const content = responseFor(operation, Number(status))?.content ?? [];
-      const json = contentFor(content, 'application/json') ?? content.find(({ type }) => /[/+]json\b/i.test(type));
-      return json?.schema ? [json.schema] : [];
-    });
+    const shapes = [...statuses.keys()].flatMap((status) => jsonShapesFor(operation, Number(status)));
     const described = new Set(shapes.length === 0 ? [] : this.paths(shapes, '', 0));
     return [
       ...[...described].map((name) => ({ name, count: members.get(name) ?? 0, isDescribed: true })),

@@ -74,8 +74,12 @@ function heldBy(call: CallStep, { endpoint }: Place, { contractOf, reportIn }: R
   const methods = contract.index.methodsAt(base, segments);
   const near = contract.index.nearest(line.method, path);
   const advice =
-    methods.length > 0 ? `That path has ${methods.join(', ')}.` : near ? `Did you mean ${near.name}?` : listAdvice(use);
-  const message = `${line.method} ${path} is not an operation of ${use.file.text}`;
+    methods.length > 0
+      ? `That path has ${methods.join(', ')}.`
+      : near
+        ? `Did you mean ${near.name}?`
+        : listAdvice(contract);
+  const message = `${line.method} ${path} is not an operation of ${contract.description.file}`;
   reportIn(line.source, { ...mismatch(use), range: wholeOf(line.source), message, advice });
   return undefined;
 }
@@ -87,8 +91,8 @@ function segmentsBelow(target: Target, url: string, endpoint: Endpoint): readonl
   return below === undefined ? undefined : segmentsOf(below);
 }
 
-function listAdvice({ file }: ContractUse): string {
-  return `To list its operations: batharon draft ${file.text} --list`;
+function listAdvice({ description }: Contract): string {
+  return `To list its operations: batharon draft ${description.file} --list`;
 }
 
 function mismatch({ mode }: ContractUse) {
