@@ -58,7 +58,8 @@ export function draftOfOperations(
       status: successOf(operation),
       hasApi: true,
     });
-    return { name, api, lines: [...lines, ...ownAuth(own?.schemes, ofApi.schemes)] };
+    const redirects = (successOf(operation) ?? 0) >= 300 ? ['redirects: stop'] : [];
+    return { name, api, lines: [...lines, ...redirects, ...ownAuth(own?.schemes, ofApi.schemes)] };
   });
   for (const { name, default: said, about } of inputs.all)
     report.add(`input: ${name}${said === undefined ? '' : ` (${said})`}${about === undefined ? '' : `  ${about}`}`);

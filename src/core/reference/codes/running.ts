@@ -250,6 +250,16 @@ export const runningCodes: CodePages = {
     about: 'The port of a listen step is not available: another program uses it. Without port, a free one is taken.',
     example: { run: '- listen: notice\n  port: 80\n- receive: notice' },
   },
+  'contract-mismatch': {
+    about:
+      "A call, a path into its response, or the response itself does not fit the description that the API is held to (contract). Before anything is sent: no such operation, a parameter or member that is missing, misspelt or of another type, a media type that is not offered, a path that the response's schema cannot have, a status that is not described. When it arrives: status, media type, headers and body. The message names the place in the description. With contract: {file, mode: warn} it is a note.",
+    example: { command: 'run chains/pier.chain.yaml' },
+  },
+  'invalid-contract': {
+    about:
+      'The API description cannot be read, is of a version that is not read, or a part of it refers to nothing or to the network. What is sound of it is used; a part that cannot be is named, and not checked.',
+    example: { command: '@broken-contract check chains/described.chain.yaml' },
+  },
   'callback-not-verified': {
     about:
       'The request that arrived does not have the signature that verify expects: its header is not there, its length or alphabet is another, it was made with another key or over other bytes, or too long ago. Where another common form would fit, the message says which. Neither the signature nor the key is shown. The request was answered as refuse says.',

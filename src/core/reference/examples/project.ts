@@ -27,6 +27,10 @@ secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
     `${HARBOUR}
     connect-to: 127.0.0.1:8443`,
     `${HARBOUR}
+    contract: openapi/harbour.yaml`,
+    `${HARBOUR}
+    contract: { file: openapi/harbour.yaml, mode: warn }`,
+    `${HARBOUR}
     unix: /run/harbour.sock`,
     `apis:
   harbour:
@@ -67,7 +71,7 @@ secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
   harbour:
     deployments:
       live: { url: https://harbour.example/v1, connect-to: 127.0.0.1:8443 }
-      near: { url: http://harbour.example/v1, unix: /run/harbour.sock }`,
+      near: { url: http://harbour.example/v1, unix: /run/harbour.sock, contract: openapi/next.yaml }`,
     `apis:
   harbour:
     deployments:
