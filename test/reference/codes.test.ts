@@ -101,6 +101,7 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
       'api: harbour\nsteps:\n  - call: a\n    request: GET /berths\n    headers: { X-Berth: berth-0a1b2c3d }\n',
     );
   },
+  misfit: (folder) => swap(folder, 'chains/described.chain.yaml', 'GET /berths', 'GET /berth'),
   'broken-contract': (folder) => folder.write('openapi/harbour.yaml', 'swagger: "2.0"\n'),
   readable: (folder) => chmodSync(path.join(folder.path, 'secrets.env'), 0o644),
   'in-git': (folder) => {

@@ -16,7 +16,7 @@ const INPUTS = `inputs:
   due: { type: json, default: [] }
 `;
 
-const ELSEWHERE: ReadonlySet<string> = new Set(['file-not-found', 'key-not-readable']);
+const ELSEWHERE: ReadonlySet<string> = new Set(['file-not-found', 'key-not-readable', 'invalid-contract']);
 
 const errorsOf = (found: readonly { level: string; code: string; message: string }[]): readonly string[] =>
   // What is beside an example on disk is not there in a test.

@@ -1,8 +1,7 @@
-import type { FileRead } from '../expression/host.ts';
 import { compilePlain, type Misfit } from '../schema/json-schemas.ts';
 import { toPlain } from '../value/plain.ts';
 import type { Value } from '../value/value.ts';
-import { readDescription, type Description, type DescriptionProblem } from './description.ts';
+import type { Description } from './description.ts';
 import { DescriptionFault, type Placed, type PlaceInFile } from './documents.ts';
 import { OperationIndex } from './find-operation.ts';
 import { pointerKeys, pointerPart } from './plain.ts';
@@ -59,21 +58,4 @@ function placedMisfit(
   const [, name = '', ...rest] = pointerKeys(schemaPointer.slice(schemaPointer.indexOf('#') + 1));
   const base = places.get(name) ?? from;
   return { pointer, message, at: { file: base.file, pointer: base.pointer + rest.map(pointerPart).join('') } };
-}
-
-/** Contracts by the files of their descriptions, each read once. */
-export class Contracts {
-  private readonly known = new Map<string, Contract | DescriptionProblem>();
-
-  constructor(private readonly readFile: (path: string) => FileRead) {}
-
-  of(file: string): Contract | DescriptionProblem {
-    let contract = this.known.get(file);
-    if (!contract) {
-      const read = readDescription(file, this.readFile);
-      contract = 'problem' in read ? read.problem : new Contract(read.description);
-      this.known.set(file, contract);
-    }
-    return contract;
-  }
 }

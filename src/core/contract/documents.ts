@@ -48,7 +48,7 @@ export class Documents {
       if (typeof reference !== 'string') return at;
       at = this.target(reference, at);
     }
-    throw new DescriptionFault(from, 'This reference leads in a circle');
+    throw new DescriptionFault(from, 'This reference leads back to itself');
   }
 
   /** What a reference names, seen from where it stands. Throws `DescriptionFault`. */

@@ -45,7 +45,7 @@ export function contentFor(content: readonly MediaType[], type: string): MediaTy
   const plain = (each: MediaType) => mediaTypeOf(each.type).type;
   return (
     content.find((each) => plain(each) === type) ??
-    content.find((each) => plain(each) === `${type.split('/')[0]}/*`) ??
+    content.find((each) => plain(each) === type.replace(/\/.*$/, '/*')) ??
     content.find((each) => plain(each) === '*/*')
   );
 }

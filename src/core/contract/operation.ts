@@ -18,7 +18,7 @@ export type Parameter = Readonly<{
 /** One media type of a body. */
 export type MediaType = Readonly<{ type: string; schema: Placed | undefined; example: unknown; at: Placed }>;
 
-export type RequestBodyDescription = Readonly<{ required: boolean; content: readonly MediaType[]; at: Placed }>;
+type RequestBodyDescription = Readonly<{ required: boolean; content: readonly MediaType[]; at: Placed }>;
 
 /** What is described for a status: `200`, a class such as `4XX`, or `default`. */
 export type ResponseDescription = Readonly<{

@@ -5,7 +5,7 @@ import { membersOf, plainList, plainObject, pointerPart, type Plain, type PlainO
 export type Side = 'request' | 'response';
 
 /** A schema with all that it refers to, as one schema of JSON Schema 2020-12. */
-export type ClosedSchema = Readonly<{
+type ClosedSchema = Readonly<{
   schema: Plain;
   /** Where each part of it stands in the description, by its name under `$defs`. */
   places: ReadonlyMap<string, Placed>;

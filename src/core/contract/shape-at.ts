@@ -5,11 +5,8 @@ import { membersOf, plainList, plainObject, pointerPart, type PlainObject } from
 /** What a schema says of a value at a path: the schemas that may hold there; none where anything may stand. */
 export type Shapes = readonly Placed[];
 
-/** A step of a path: a member by name, or any item. */
-export type ShapeStep = string | 'items';
-
 /** What stands below shapes at a member; `undefined` where no shape can have it, with what they have instead. */
-export type Below = Readonly<{ shapes: Shapes | undefined; known: readonly string[] }>;
+type Below = Readonly<{ shapes: Shapes | undefined; known: readonly string[] }>;
 
 /** Schemas go into each other; a description that goes in circles is left at this depth. */
 const MAX_DEPTH = 30;

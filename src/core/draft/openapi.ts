@@ -16,7 +16,7 @@ import type { TakenRequest } from './take.ts';
 import { authOf, callLines, type HowSent } from './write-call.ts';
 
 /** What a draft of operations is told beside the description. */
-export type OperationsAround = Readonly<{
+type OperationsAround = Readonly<{
   ground: DraftGround;
   /** The API of the project that is held to the description already, or that has one of its URLs. */
   known: string | undefined;

@@ -253,7 +253,7 @@ export const runningCodes: CodePages = {
   'contract-mismatch': {
     about:
       "A call, a path into its response, or the response itself does not fit the description that the API is held to (contract). Before anything is sent: no such operation, a parameter or member that is missing, misspelt or of another type, a media type that is not offered, a path that the response's schema cannot have, a status that is not described. When it arrives: status, media type, headers and body. The message names the place in the description. With contract: {file, mode: warn} it is a note.",
-    example: { command: 'run chains/pier.chain.yaml' },
+    example: { command: '@misfit check chains/described.chain.yaml' },
   },
   'invalid-contract': {
     about:

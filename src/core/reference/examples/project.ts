@@ -29,8 +29,6 @@ secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
     `${HARBOUR}
     contract: openapi/harbour.yaml`,
     `${HARBOUR}
-    contract: { file: openapi/harbour.yaml, mode: warn }`,
-    `${HARBOUR}
     unix: /run/harbour.sock`,
     `apis:
   harbour:
@@ -246,6 +244,10 @@ secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
         let:
           day_key: hmac('sha256', secret.KEY, formatted(request.time, 'yyyyMMdd', 'UTC'))
         headers: { X-Signature: "{hex(hmac('sha256', day_key, request.body))}" }`,
+  ],
+  contract: [
+    `${HARBOUR}
+    contract: { file: openapi/harbour.yaml, mode: warn }`,
   ],
   timeout: [
     `${HARBOUR}
