@@ -79,7 +79,7 @@ const shots = [
       'batharon compare last-good',
     ],
   ],
-  ['help', ['batharon --help']],
+  ['contract', ['batharon draft openapi/harbour.yaml --list reserv', 'batharon run chains/pier.chain.yaml']],
 ];
 
 installPackages(

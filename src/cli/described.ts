@@ -51,7 +51,8 @@ export function listOperations(contract: Contract, word: string | undefined, io:
   }
   const isWhole = found.length <= 5;
   io.exit.out(`${palette.strong(title)} ${version}   ${counted(found.length, 'operation')}\n\n`);
-  io.exit.out(`${operationLines(found, description, { isWhole, columns: io.columns, palette }).join('\n')}\n`);
+  const lines = operationLines(found, description, { isWhole, columns: io.columns, palette });
+  io.exit.out(`${lines.join('\n').trimEnd()}\n`);
   const [first] = found;
   io.exit.out(`\nNext:\n  batharon draft ${file} ${first!.id ?? `"${first!.name}"`}\n`);
 }

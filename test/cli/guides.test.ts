@@ -3,7 +3,7 @@ import path from 'node:path';
 import { useDemo } from '../support/harbour.ts';
 
 const demo = useDemo();
-const GUIDES = ['many-requests', 'waiting', 'resuming'];
+const GUIDES = ['many-requests', 'waiting', 'resuming', 'api-descriptions'];
 
 /** Words of a command line; what is in double quotes is one. */
 const words = (line: string) => [...line.matchAll(/"([^"]*)"|(\S+)/g)].map(([, quoted, plain]) => quoted ?? plain!);

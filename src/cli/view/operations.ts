@@ -34,16 +34,16 @@ function detailLines(
   columns: number,
   palette: Palette,
 ): readonly string[] {
-  const row = (label: string, text: string) =>
-    `       ${padded(palette.quiet(label), 8)}${cut(text, Math.max(40, columns - 15))}`;
+  const rows = (label: string, texts: readonly string[]) =>
+    texts.map((text, k) => {
+      const head = palette.quiet(padded(k === 0 ? label : '', 8));
+      return `       ${head}${cut(text, Math.max(40, columns - 15))}`;
+    });
   try {
-    return [
-      ...needs(operation, description).map((each) => row('needs', each)),
-      ...gives(operation, description).map((each) => row('gives', each)),
-    ];
+    return [...rows('needs', needs(operation, description)), ...rows('gives', gives(operation, description))];
   } catch (error) {
     if (!(error instanceof DescriptionFault)) throw error;
-    return [row('broken', error.message)];
+    return rows('broken', [error.message]);
   }
 }
 
