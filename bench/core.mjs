@@ -18,6 +18,11 @@ export async function loadCore() {
     export { systemClock } from ${JSON.stringify(path.join(root, 'src/adapters/clock.ts'))};
     export { RunView } from ${JSON.stringify(path.join(root, 'src/cli/view/run-view.ts'))};
     export { paletteOf } from ${JSON.stringify(path.join(root, 'src/cli/view/palette.ts'))};
+    export { Contract } from ${JSON.stringify(path.join(root, 'src/core/contract/contract.ts'))};
+    export { readDescription } from ${JSON.stringify(path.join(root, 'src/core/contract/description.ts'))};
+    export { departuresOf } from ${JSON.stringify(path.join(root, 'src/core/contract/judge-response.ts'))};
+    export { closedSchema } from ${JSON.stringify(path.join(root, 'src/core/contract/schema-closure.ts'))};
+    export { createValidator } from ${JSON.stringify(path.join(root, 'src/core/json-schema-packages.ts'))};
     export { frameOf } from ${JSON.stringify(path.join(root, 'src/core/expression/frame.ts'))};`;
   await build({
     stdin: { contents, resolveDir: root },

@@ -2,6 +2,7 @@
 import { allKept } from './measure.mjs';
 import { measureCalls } from './calls.mjs';
 import { measureCheck } from './check.mjs';
+import { measureContracts } from './contracts.mjs';
 import { measureDrafts } from './drafts.mjs';
 import { measureFiles } from './files.mjs';
 import { measureFilter } from './filter.mjs';
@@ -14,6 +15,7 @@ import { measureStart } from './start.mjs';
 
 measureStart();
 await measureCheck();
+await measureContracts();
 await measureCalls();
 await measureJournal();
 await measureFilter();

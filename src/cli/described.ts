@@ -127,7 +127,7 @@ export function draftDescribed(
 }
 
 /** The API that is held to a description already, else the one at its server. */
-function knownApi(workspace: Workspace, file: string, server: string | undefined): string | undefined {
+export function knownApi(workspace: Workspace, file: string, server: string | undefined): string | undefined {
   const apis = workspace.project?.apis ?? [];
   const held = apis.find(({ endpoints }) => endpoints.some(({ contract }) => contract?.file.text === file));
   return held?.name ?? (server === undefined ? undefined : apiOf(workspace, server)?.api);

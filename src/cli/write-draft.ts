@@ -5,6 +5,7 @@ import { withKeep, withStep } from '../core/chain/insert.ts';
 import type { SourceFile } from '../core/diagnostics/source.ts';
 import type { Draft } from '../core/draft/draft.ts';
 import { shellQuoted } from '../core/draft/shell-words.ts';
+import { yamlScalar } from '../core/yaml/quoting.ts';
 import { stepText } from '../core/draft/write-call.ts';
 import { edited, withLines } from '../core/yaml/edit.ts';
 import { readYaml } from '../core/yaml/read.ts';
@@ -81,10 +82,13 @@ function newChain(draft: Draft, full: string, folder: string): string {
     .join('/');
   const head = [
     editorLine(schema),
+    draft.about === undefined ? '' : `about: ${yamlScalar(draft.about)}\n`,
     draft.api === undefined ? '' : `api: ${draft.api}\n`,
     inputs.length === 0 ? '' : `inputs:\n${inputs.join('')}`,
   ].join('');
-  return `${head}\nsteps:\n${draft.calls.map(({ lines }) => stepText(lines)).join('')}`;
+  const outputs = (draft.outputs ?? []).map(([name, expression]) => `  ${name}: ${yamlScalar(expression)}\n`);
+  const steps = draft.calls.map(({ lines }) => stepText(lines)).join('');
+  return `${head}\nsteps:\n${steps}${outputs.length === 0 ? '' : `\noutputs:\n${outputs.join('')}`}`;
 }
 
 function inputsInto(file: SourceFile, draft: Draft): SourceFile {

@@ -221,13 +221,13 @@ json:
     ['-u pilot:pa:ss', 'basic: { user: pilot, password: "{secret.HARBOUR_PASSWORD}" }', 'HARBOUR_PASSWORD', 'pa:ss'],
   ])('%s becomes a secret', (option, line, name, value) => {
     const { apis, secrets } = draft(`curl ${option} ${U}/a`);
-    expect([apis[0]!.lines, secrets]).toEqual([[`auth: { ${line} }`], [{ name, value }]]);
+    expect([apis[0]!.lines.slice(1), secrets]).toEqual([[`auth: { ${line} }`], [{ name, value }]]);
     expect(written(`curl ${option} ${U}/a`)).not.toContain(value);
   });
 
   test('a key in the query too', () => {
     const line = `curl '${U}/a?api_key=kv-0123456&day=x'`;
-    expect(draft(line).apis[0]!.lines).toEqual([
+    expect(draft(line).apis[0]!.lines.slice(1)).toEqual([
       'auth: { api-key: { query: api_key, value: "{secret.HARBOUR_API_KEY}" } }',
     ]);
     expect(written(line)).toBe('call: a\nrequest: GET /a\nquery:\n  day: x');
@@ -240,7 +240,13 @@ json:
       {
         name: 'harbour',
         url: U,
-        lines: ['auth: { bearer: "{secret.HARBOUR_TOKEN}" }', 'headers:', '  Accept: text/csv', '  X-Pier: "N"'],
+        lines: [
+          'url: https://harbour.example/v1',
+          'auth: { bearer: "{secret.HARBOUR_TOKEN}" }',
+          'headers:',
+          '  Accept: text/csv',
+          '  X-Pier: "N"',
+        ],
       },
     ]);
     expect(calls.map(({ lines }) => lines)).toEqual([

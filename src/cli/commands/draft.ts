@@ -3,6 +3,7 @@ import { callNameOf, draftOf } from '../../core/draft/draft.ts';
 import { draftForms } from '../../core/draft/list.ts';
 import { openWorkspace } from '../../runner/workspace.ts';
 import { CommandError } from '../../runner/command-error.ts';
+import { draftWorkflows, isArazzo } from '../arazzo.ts';
 import { descriptionAt, draftDescribed, isDescription, listOperations, type DescribedOptions } from '../described.ts';
 import { groundOf } from '../draft-ground.ts';
 import type { ExitStatus, Io } from '../io.ts';
@@ -12,8 +13,23 @@ import { examples, type CommandModule } from './definition.ts';
 
 type Options = SampleOptions & DescribedOptions;
 
-/** The form that is no sample. */
-const OPENAPI = 'openapi';
+/** A document that is drafted from as a whole, and is no sample. */
+type DocumentForm = Readonly<{
+  name: string;
+  what: string;
+  recognizes(text: string): boolean;
+  draft(file: string, operations: readonly string[], options: Options, io: Io): void;
+}>;
+
+const documentForms: readonly DocumentForm[] = [
+  { name: 'openapi', what: 'An API description', recognizes: isDescription, draft: describe },
+  {
+    name: 'arazzo',
+    what: 'A document of workflows',
+    recognizes: isArazzo,
+    draft: (file, _operations, options, io) => draftWorkflows(file, options, io),
+  },
+];
 
 /** `draft [SAMPLE]`: calls from samples of documentation or a capture; in an empty folder the project too. */
 export const command: CommandModule = {
@@ -24,7 +40,7 @@ export const command: CommandModule = {
       .addOption(
         new Option('--from <form>', 'form of the samples, if it is not recognised').choices([
           ...draftForms.map((form) => form.name),
-          OPENAPI,
+          ...documentForms.map((form) => form.name),
         ]),
       )
       .option('--into <chain>', 'chain file to write or to append to (default: chains/NAME.chain.yaml)')
@@ -42,6 +58,7 @@ export const command: CommandModule = {
       `batharon draft "curl -H 'Authorization: Bearer ...' https://harbour.example/v1/arrivals"`,
       'batharon draft sample.txt --into chains/arrivals.chain.yaml',
       'batharon draft capture.har --matching /v1/',
+      'batharon draft day.arazzo.yaml',
       'batharon draft openapi/harbour.yaml --list arrivals',
       'batharon draft openapi/harbour.yaml listArrivals getVessel --into chains/day.chain.yaml',
     );
@@ -59,9 +76,13 @@ async function execute(
   const text = await textOfSample(sample, io);
   const workspace = openWorkspace(io.cwd);
   const isFile = sample !== undefined && sample !== '-' && !/\s/.test(sample);
-  if (options.from === OPENAPI || (options.from === undefined && isFile && isDescription(text))) {
-    if (!isFile) throw new CommandError('invalid-option', 'An API description is read from a file', EXAMPLE);
-    return describe(sample, operations, options, io);
+  const form = documentForms.find(({ name, recognizes }) =>
+    options.from === undefined ? isFile && recognizes(text) : options.from === name,
+  );
+  if (form) {
+    if (!isFile) throw new CommandError('invalid-option', `${form.what} is read from a file`, EXAMPLE);
+    form.draft(sample, operations, options, io);
+    return 0;
   }
   if (operations.length > 0 || options.list !== undefined)
     throw new CommandError('invalid-option', 'Operations are those of an API description', EXAMPLE);
@@ -71,7 +92,7 @@ async function execute(
   return 0;
 }
 
-function describe(file: string, operations: readonly string[], options: Options, io: Io): ExitStatus {
+function describe(file: string, operations: readonly string[], options: Options, io: Io): void {
   const contract = descriptionAt(file, io);
   const { list } = options;
   if (list !== undefined) listOperations(contract, list === true ? undefined : list, io);
@@ -82,5 +103,4 @@ function describe(file: string, operations: readonly string[], options: Options,
       `Name operations of ${file}`,
       `To list them: batharon draft ${file} --list`,
     );
-  return 0;
 }

@@ -5,22 +5,26 @@ import type { ExitStatus, Io } from '../io.ts';
 import { bodyText, openRecord } from '../../runner/record.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { openWorkspace } from '../../runner/workspace.ts';
+import { exportWorkflow } from '../arazzo.ts';
 import { printRecordedSchema } from '../recorded-schema.ts';
 import { examples, several, type CommandModule } from './definition.ts';
 
 type Options = Readonly<{ run: readonly string[] }>;
 
 const SCHEMA = 'schema';
+const ARAZZO = 'arazzo';
 
 /**
  * `export FORM [CALL]`: a recorded request as a curl command, an HTTP message or a call of `fetch`, its secrets as variables; or
- * the JSON Schema of the recorded responses of a call.
+ * the JSON Schema of the recorded responses of a call; or a chain as a document of workflows (Arazzo).
  */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     sub
-      .addArgument(new Argument('<form>', 'format to print').choices([...exportForms.map(({ name }) => name), SCHEMA]))
-      .argument('[call]', 'name or number of a call (default: the last request)')
+      .addArgument(
+        new Argument('<form>', 'format to print').choices([...exportForms.map(({ name }) => name), SCHEMA, ARAZZO]),
+      )
+      .argument('[call]', 'name or number of a call (default: the last request); with arazzo a chain file')
       .option('--run <id>', 'run to read; with schema repeatable (default: the newest record)', several, [])
       .action((form: string, call: string | undefined, options: Options) =>
         run((io) => Promise.resolve(execute(form, call, options, io))),
@@ -31,11 +35,18 @@ export const command: CommandModule = {
       'batharon export fetch reserve --run last-good',
       'batharon export http 2',
       'batharon export schema vessels > chains/vessels.schema.json',
+      'batharon export arazzo chains/described.chain.yaml > described.arazzo.yaml',
     );
   },
 };
 
 function execute(form: string, call: string | undefined, { run }: Options, io: Io): ExitStatus {
+  if (form === ARAZZO) {
+    if (call === undefined)
+      throw new CommandError('invalid-option', 'export arazzo needs a chain file', 'Example: chains/berth.chain.yaml.');
+    exportWorkflow(call, io);
+    return 0;
+  }
   const workspace = openWorkspace(io.cwd);
   if (form === SCHEMA) {
     io.exit.out(printRecordedSchema(call, run, workspace, io));

@@ -47,6 +47,9 @@ export type Draft = Readonly<{
   keeps: readonly Link[];
   inputs: readonly DraftInput[];
   secrets: readonly FoundSecret[];
+  about?: string | undefined;
+  /** What the chain gives, by name. */
+  outputs?: readonly (readonly [name: string, expression: string])[];
   /** The API of all calls, where it is one. */
   api: string | undefined;
   report: readonly string[];

@@ -46,6 +46,8 @@ type Beside = Readonly<{
   keeps: readonly (readonly [name: string, expression: string])[];
   /** The status that it was answered with. */
   status: number | undefined;
+  /** Further lines, before what it keeps. */
+  lines?: readonly string[];
   /** Whether it goes to an API, to which alone `auth` sends credentials. */
   hasApi: boolean;
 }>;
@@ -80,6 +82,7 @@ export function callLines(taken: TakenRequest, name: string, how: HowSent, besid
     ...bodyLines(request.body, json),
     ...(request.timeout === undefined ? [] : [`timeout: ${request.timeout}`]),
     ...(status === undefined ? [] : ['expect:', `  - status == ${status}`]),
+    ...(beside.lines ?? []),
     ...mapping(
       'keep',
       beside.keeps.map(([each, expression]) => [each, yamlScalar(expression)] as const),
