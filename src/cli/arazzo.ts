@@ -1,7 +1,6 @@
 import path from 'node:path';
 import { existsSync, readFileSync } from 'node:fs';
 import { stringify } from 'yaml';
-import { openSecrets } from '../adapters/secrets.ts';
 import { chainsOfWorkflows, type WorkflowChain } from '../core/draft/arazzo/read.ts';
 import { operationOf, sourcesOf } from '../core/draft/arazzo/sources.ts';
 import { minimalDescription } from '../core/draft/arazzo/minimal-description.ts';
@@ -19,10 +18,8 @@ import { contractsIn } from '../runner/contracts.ts';
 import { AS_WRITTEN, readAt } from '../runner/deployments.ts';
 import { loadChain, openProject, openWorkspace, type Workspace } from '../runner/workspace.ts';
 import { endpointsOf } from '../core/chain/endpoints.ts';
-import { descriptionAt, knownApi, type DescribedOptions } from './described.ts';
-import { groundOf } from './draft-ground.ts';
+import { descriptionAt, operationsAround, type DescribedOptions } from './described.ts';
 import type { Io } from './io.ts';
-import { apiName } from './samples.ts';
 import { writeDraft } from './write-draft.ts';
 
 /** Whether a text is a document of workflows: its first keys say so. */
@@ -76,24 +73,14 @@ function contractsOf(file: string, sources: ReturnType<typeof sourcesOf>, io: Io
 
 function draftOfChain(
   chain: WorkflowChain,
-  { description }: Contract,
+  contract: Contract,
   into: string,
   options: DescribedOptions,
   workspace: Workspace,
   io: Io,
 ): Draft {
-  const folder = workspace.hasProject ? workspace.folder : io.cwd;
-  const file = path.relative(folder, path.resolve(io.cwd, description.file)).split(path.sep).join('/');
-  const server = options.url ?? description.servers.find(({ url }) => URL.canParse(url))?.url;
-  const store = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
-  const base = draftOfOperations(description, [], {
-    ground: groundOf(workspace, into, options, io),
-    known: knownApi(workspace, file, server),
-    file,
-    url: options.url,
-    apiName: options.api ?? (server === undefined ? 'api' : apiName(server)),
-    isKnownSecret: (name) => store.all().some(([known, value]) => known === name && value !== ''),
-  });
+  const around = operationsAround(contract, into, options, workspace, io);
+  const base = draftOfOperations(contract.description, [], around);
   if ('message' in base) throw new CommandError('invalid-target', base.message, base.advice);
   return {
     ...base,

@@ -105,19 +105,8 @@ export function draftDescribed(
   const { description } = contract;
   const operations = names.map((name) => operationNamed(contract, name));
   const into = options.into ?? `chains/${options.name ?? callName(operations[0]!)}.chain.yaml`;
-  const file = path.relative(workspace.hasProject ? workspace.folder : io.cwd, path.resolve(io.cwd, description.file));
-  const store = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
-  const known = new Set(store.all().flatMap(([name, value]) => (value === '' ? [] : [name])));
-  const server = options.url ?? description.servers.find(({ url }) => URL.canParse(url))?.url;
   try {
-    const draft = draftOfOperations(description, operations, {
-      ground: groundOf(workspace, into, options, io),
-      known: knownApi(workspace, file, server),
-      file: file.split(path.sep).join('/'),
-      url: options.url,
-      apiName: options.api ?? (server === undefined ? 'api' : apiName(server)),
-      isKnownSecret: (name) => known.has(name),
-    });
+    const draft = draftOfOperations(description, operations, operationsAround(contract, into, options, workspace, io));
     if ('message' in draft) throw new CommandError('invalid-target', draft.message, draft.advice);
     writeDraft(draft, into, workspace, io);
   } catch (error) {
@@ -126,8 +115,30 @@ export function draftDescribed(
   }
 }
 
+/** What a draft of a description is told of the project, and by the command line. */
+export function operationsAround(
+  { description }: Contract,
+  into: string,
+  options: DescribedOptions,
+  workspace: Workspace,
+  io: Io,
+): Parameters<typeof draftOfOperations>[2] {
+  const folder = workspace.hasProject ? workspace.folder : io.cwd;
+  const file = path.relative(folder, path.resolve(io.cwd, description.file)).split(path.sep).join('/');
+  const store = openSecrets(workspace.hasProject ? workspace.folder : undefined, io.environment);
+  const server = options.url ?? description.servers.find(({ url }) => URL.canParse(url))?.url;
+  return {
+    ground: groundOf(workspace, into, options, io),
+    known: knownApi(workspace, file, server),
+    file,
+    url: options.url,
+    apiName: options.api ?? (server === undefined ? 'api' : apiName(server)),
+    isKnownSecret: (name) => store.all().some(([known, value]) => known === name && value !== ''),
+  };
+}
+
 /** The API that is held to a description already, else the one at its server. */
-export function knownApi(workspace: Workspace, file: string, server: string | undefined): string | undefined {
+function knownApi(workspace: Workspace, file: string, server: string | undefined): string | undefined {
   const apis = workspace.project?.apis ?? [];
   const held = apis.find(({ endpoints }) => endpoints.some(({ contract }) => contract?.file.text === file));
   return held?.name ?? (server === undefined ? undefined : apiOf(workspace, server)?.api);

@@ -2,9 +2,9 @@ import { explainFailure } from '../../src/core/report/failure.ts';
 import { History } from '../../src/core/report/history.ts';
 import type { HttpRequest } from '../../src/core/http/message.ts';
 import { createHash, createHmac } from 'node:crypto';
-import type { OpenedFile } from '../../src/core/http/message.ts';
 import { readChain } from '../../src/core/chain/chain-file.ts';
 import { chainOf, coreRun, type CoreOptions } from '../support/engine.ts';
+import { openerOf } from '../support/hosts.ts';
 
 const files: Readonly<Record<string, string>> = {
   'order.json': '{\n  "vessel" : "sample",  "n": 1.10,\n  "lines": [ {"qty": 1}, {"qty": 2} ],\n  "note": "x"\n}\n',
@@ -12,19 +12,7 @@ const files: Readonly<Record<string, string>> = {
   'chart.png': '\u0089PNG bytes',
 };
 
-const opened = (path: string): OpenedFile => {
-  const text = files[path];
-  if (text === undefined) return { message: `The file ${path} is not there` };
-  const bytes = new TextEncoder().encode(text);
-  return {
-    name: path,
-    size: bytes.length,
-    pieces: () => [bytes],
-    chunks: async function* () {
-      yield bytes;
-    },
-  };
-};
+const opened = openerOf(files);
 
 const project = (auth: string) =>
   `apis:\n  harbour:\n    url: http://127.0.0.1:1/v1\n    auth:\n${auth.replace(/^/gm, '      ')}\n`;

@@ -1,5 +1,5 @@
-import type { OpenedFile } from '../../src/core/http/message.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
+import { openerOf } from '../support/hosts.ts';
 
 const files: Readonly<Record<string, string>> = {
   'order.xml': `<?xml version="1.0"?>\n<o xmlns:c="urn:cargo" no="1">\n  <!-- as documented -->\n  <c:line n="1"><c:weight>5</c:weight></c:line>\n  <c:line n="2"/>\n  <note>x</note>\n</o>`,
@@ -7,17 +7,7 @@ const files: Readonly<Record<string, string>> = {
   'order.json': '{}',
 };
 
-const openFile = (path: string): OpenedFile => {
-  const bytes = new TextEncoder().encode(files[path] ?? '');
-  return {
-    name: path,
-    size: bytes.length,
-    pieces: () => [bytes],
-    chunks: async function* () {
-      yield bytes;
-    },
-  };
-};
+const openFile = openerOf(files);
 
 function sentWith(body: string) {
   const call = `- let: { vessel: "'KM 204/5 <&\\">'", n: 3 }\n- call: c\n  request: POST /o\n${body.replace(/^/gm, '  ')}`;

@@ -15,6 +15,23 @@ const changing: OpenedFile = {
   chunks: async function* () {},
 };
 
+/** Opens files of a test by their names. */
+export function openerOf(files: Readonly<Record<string, string>>): (path: string) => OpenedFile {
+  return (path) => {
+    const text = files[path];
+    if (text === undefined) return { message: `The file ${path} is not there` };
+    const bytes = new TextEncoder().encode(text);
+    return {
+      name: path,
+      size: bytes.length,
+      pieces: () => [bytes],
+      chunks: async function* () {
+        yield bytes;
+      },
+    };
+  };
+}
+
 /** A file of rows that is held in memory. */
 export function memoryFile(path: string, before?: string | Uint8Array): RowsFile & { text(): string | undefined } {
   let content: Buffer | undefined = before === undefined ? undefined : Buffer.from(before as string);

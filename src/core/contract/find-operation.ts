@@ -11,17 +11,19 @@ type Template = Readonly<{ operation: Operation; segments: readonly (string | Re
 
 /** The operations of a description by method and path. */
 export class OperationIndex {
-  private readonly byLength = new Map<string, Template[]>();
+  /** By method, number of segments and first segment; those with a template there under none. */
+  private readonly buckets = new Map<string, Template[]>();
   /** Paths of servers, longest first: an API's URL may end before or behind one. */
   private readonly prefixes: readonly (readonly string[])[];
 
   constructor(private readonly description: Description) {
     for (const operation of description.operations) {
       const segments = segmentsOf(operation.path).map(patternOf);
-      const key = `${operation.method} ${segments.length}`;
-      const list = this.byLength.get(key);
-      if (list) list.push({ operation, segments });
-      else this.byLength.set(key, [{ operation, segments }]);
+      const [first] = segments;
+      const key = keyOf(operation.method, segments.length, typeof first === 'string' ? first : undefined);
+      const bucket = this.buckets.get(key);
+      if (bucket) bucket.push({ operation, segments });
+      else this.buckets.set(key, [{ operation, segments }]);
     }
     const paths = description.servers.map(({ url }) => segmentsOf(url.replace(/^[a-z]+:\/\/[^/]*/i, '')));
     this.prefixes = [...paths, []].sort((a, b) => b.length - a.length);
@@ -62,12 +64,24 @@ export class OperationIndex {
 
   private best(method: string, path: readonly Segment[]): Operation | undefined {
     let best: Readonly<{ operation: Operation; literals: number }> | undefined;
-    for (const { operation, segments } of this.byLength.get(`${method} ${path.length}`) ?? []) {
+    for (const { operation, segments } of this.candidates(method, path)) {
       const literals = literalsOf(segments, path);
       if (literals !== undefined && (!best || literals > best.literals)) best = { operation, literals };
     }
     return best?.operation;
   }
+
+  private candidates(method: string, path: readonly Segment[]): readonly Template[] {
+    const [first] = path;
+    const open = this.buckets.get(keyOf(method, path.length, undefined)) ?? [];
+    if (first !== undefined) return [...(this.buckets.get(keyOf(method, path.length, first)) ?? []), ...open];
+    const start = keyOf(method, path.length, '');
+    return [...this.buckets].flatMap(([key, bucket]) => (key.startsWith(start) ? bucket : [])).concat(open);
+  }
+}
+
+function keyOf(method: string, length: number, first: string | undefined): string {
+  return first === undefined ? `${method} ${length}` : `${method} ${length} ${first}`;
 }
 
 /** How many segments are equal, where all fit; a segment that is not known fits a template before it fits a word. */

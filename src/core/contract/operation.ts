@@ -132,16 +132,22 @@ export class Operation {
   private parameterOf(at: Placed, name: string, place: string): Parameter {
     const own = plainObject(at.value)!;
     const style = plainText(own['style']) ?? (place === 'query' || place === 'cookie' ? 'form' : 'simple');
-    const [content] = this.contentOf(at);
+    const schemaOf = () => this.member(at, 'schema') ?? this.contentOf(at)[0]?.schema;
+    const exampleOf = () => this.exampleOf(at);
     return {
       name,
       in: place as Parameter['in'],
       required: own['required'] === true || place === 'path',
       about: plainText(own['description']),
-      schema: this.member(at, 'schema') ?? content?.schema,
+      // Of most parameters nothing but the name is ever asked.
+      get schema() {
+        return schemaOf();
+      },
       style,
       explode: own['explode'] === undefined ? style === 'form' : own['explode'] === true,
-      example: this.exampleOf(at),
+      get example() {
+        return exampleOf();
+      },
       at,
     };
   }
