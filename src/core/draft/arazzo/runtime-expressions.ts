@@ -62,7 +62,7 @@ export function conditionFromRuntime(text: string, names: Names): string | undef
 }
 
 /** What names of a chain are in a document: `$inputs.day`, `$steps.vessel.outputs.draught`. */
-export type RuntimeOf = (name: string) => string | undefined;
+type RuntimeOf = (name: string) => string | undefined;
 
 /** An expression of a chain as a runtime expression; nothing for one that is more than a reference. */
 export function toRuntime(node: Node, of: RuntimeOf): string | undefined {

@@ -3,7 +3,7 @@ import type { Target } from '../../template/request-line.ts';
 import type { Placeholder } from '../../template/template.ts';
 
 /** Text and placeholders, as they follow each other. */
-export type Pieces = readonly (string | Placeholder)[];
+type Pieces = readonly (string | Placeholder)[];
 
 /** The pieces of each segment of a path. */
 export function textsOfTarget({ parts }: Target): readonly Pieces[] {
