@@ -49,7 +49,10 @@ export function serveStandIn<A extends Answering>({ port, timed, standInAt, serv
         return void response.destroy();
       }
       const { note } = given;
-      report(note === undefined ? String(given.status) : `${given.status}   ${note}`, note === undefined);
+      report(
+        note === undefined ? String(given.status) : `${given.status}   ${note}`,
+        note === undefined || given.status < 400,
+      );
       // Of what the record shows of a header, a server can send what is Latin-1.
       const headers = given.headers.map(([name, value]) => [name, value.replace(/[^\t\x20-\xff]/g, '?')]).flat();
       response.writeHead(given.status, headers).end(method === 'HEAD' ? undefined : given.body);

@@ -80,7 +80,7 @@ function draftOfChain(
   io: Io,
 ): Draft {
   const around = operationsAround(contract, into, options, workspace, io);
-  const base = draftOfOperations(contract.description, [], around);
+  const base = draftOfOperations(contract, [], around);
   if ('message' in base) throw new CommandError('invalid-target', base.message, base.advice);
   return {
     ...base,

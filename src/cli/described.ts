@@ -102,11 +102,10 @@ export function draftDescribed(
   workspace: Workspace,
   io: Io,
 ): void {
-  const { description } = contract;
   const operations = names.map((name) => operationNamed(contract, name));
   const into = options.into ?? `chains/${options.name ?? callName(operations[0]!)}.chain.yaml`;
   try {
-    const draft = draftOfOperations(description, operations, operationsAround(contract, into, options, workspace, io));
+    const draft = draftOfOperations(contract, operations, operationsAround(contract, into, options, workspace, io));
     if ('message' in draft) throw new CommandError('invalid-target', draft.message, draft.advice);
     writeDraft(draft, into, workspace, io);
   } catch (error) {

@@ -1,4 +1,6 @@
 import { textMatching } from '../expression/pattern/example.ts';
+import type { Contract } from './contract.ts';
+import type { MediaType } from './operation.ts';
 import type { Description } from './description.ts';
 import type { Placed } from './documents.ts';
 import { membersOf, plainList, plainObject, pointerPart, type PlainObject } from './plain.ts';
@@ -37,6 +39,20 @@ type Wish = Readonly<{
  */
 export function sampleOf(schema: Placed, description: Description, wish: Wish): unknown {
   return new Sampler(description, wish).value(schema, 0);
+}
+
+/** A body of a media type: its example where that fits its schema, else a sample; and why the example is not taken. */
+export function bodySample(
+  contract: Contract,
+  { schema, example }: Pick<MediaType, 'schema' | 'example'>,
+  wish: Wish,
+): Readonly<{ value: unknown; unfit?: string }> {
+  const made = () => (schema ? sampleOf(schema, contract.description, wish) : undefined);
+  if (example === undefined) return { value: made() };
+  const [first] = schema ? contract.unfit(example, schema, wish.side) : [];
+  if (!first) return { value: example };
+  const unfit = `The example does not fit its schema: ${first.pointer || 'it'} ${first.message} (${contract.placeText(first.at)})`;
+  return { value: made(), unfit };
 }
 
 class Sampler {

@@ -1,8 +1,8 @@
+import type { Contract } from '../contract/contract.ts';
 import type { Description } from '../contract/description.ts';
-import type { Placed } from '../contract/documents.ts';
 import type { MediaType, Operation, Parameter } from '../contract/operation.ts';
 import { membersOf } from '../contract/plain.ts';
-import { sampleOf } from '../contract/sample.ts';
+import { bodySample, sampleOf } from '../contract/sample.ts';
 import { readJson } from '../value/json-read.ts';
 import type { Value } from '../value/value.ts';
 import { newApi, type Refused } from './described-api.ts';
@@ -30,10 +30,11 @@ type OperationsAround = Readonly<{
 
 /** Calls of operations: required parameters as inputs, bodies by example or schema, an expectation on the status. */
 export function draftOfOperations(
-  description: Description,
+  contract: Contract,
   operations: readonly Operation[],
   around: OperationsAround,
 ): Draft | Refused {
+  const { description } = contract;
   const { ground, known, apiName } = around;
   const api = known ?? apiName;
   const secrets = new SecretBook(ground.secrets);
@@ -50,7 +51,7 @@ export function draftOfOperations(
     const name = names.free((i === 0 ? ground.callName : undefined) ?? callName(operation));
     const own = operation.security && securityOf(operation.security, security);
     for (const note of own?.notes ?? []) report.add(`${operation.name}: ${note}`);
-    const taken = takenOf(operation, inputs, description, report);
+    const taken = takenOf(operation, inputs, contract, report);
     const saysApi = ground.chainApi !== undefined && ground.chainApi !== api;
     const lines = callLines(taken, name, NOTHING_SHARED, {
       api: saysApi ? api : undefined,
@@ -90,7 +91,8 @@ function successOf({ responses }: Operation): number | undefined {
 }
 
 /** A request in which marks stand for the inputs. */
-function takenOf(operation: Operation, inputs: Inputs, description: Description, report: Set<string>): TakenRequest {
+function takenOf(operation: Operation, inputs: Inputs, contract: Contract, report: Set<string>): TakenRequest {
+  const { description } = contract;
   const needed = neededBy(operation);
   const of = (place: Parameter['in']) =>
     needed
@@ -101,7 +103,7 @@ function takenOf(operation: Operation, inputs: Inputs, description: Description,
     .reduce((path, each) => path.replace(`{${each.name}}`, mark(inputs.nameOf(operation, each))), operation.path);
   const optional = operation.parameters.filter(({ required, in: place }) => !required && place === 'query');
   if (optional.length > 0) report.add(`${operation.name} also takes ${optional.map(({ name }) => name).join(', ')}`);
-  const body = bodyOf(operation, description, report);
+  const body = bodyOf(operation, contract, report);
   const request: DraftRequest = {
     method: operation.method,
     url,
@@ -132,14 +134,16 @@ function writtenParameter(
 /** The body of an operation: its example, else what its schema requires; and as a value where it is JSON. */
 function bodyOf(
   { body, name }: Operation,
-  description: Description,
+  contract: Contract,
   report: Set<string>,
 ): Readonly<{ draft: DraftBody; json: Value | undefined }> | undefined {
   const content = body && preferred(body.content);
   if (!content) return undefined;
-  const { type, schema, example } = content;
-  const sample = example ?? (schema && sampleBody(schema, description));
-  report.add(`${name}: body ${type}, ${example === undefined ? 'what its schema requires' : 'its example'}`);
+  const { type, example } = content;
+  const { value: sample, unfit } = requiredBody(contract, content);
+  if (unfit !== undefined) report.add(`${name}: ${unfit}`);
+  const from = example === undefined || unfit !== undefined ? 'what its schema requires' : 'its example';
+  report.add(`${name}: body ${type}, ${from}`);
   if (/[/+]json\b/i.test(type)) {
     const text = JSON.stringify(sample ?? null);
     const read = readJson(text);
@@ -157,11 +161,11 @@ function bodyOf(
   return { draft: { kind: 'file', path: 'body.bin', type }, json: undefined };
 }
 
-/** What is required; all that there is where nothing is. */
-function sampleBody(schema: Placed, description: Description): unknown {
-  const required = sampleOf(schema, description, { side: 'request', isFull: false });
-  const isEmpty = membersOf(required).length === 0;
-  return isEmpty ? sampleOf(schema, description, { side: 'request', isFull: true }) : required;
+/** The example, else what is required; all that there is where nothing is. */
+function requiredBody(contract: Contract, content: MediaType): ReturnType<typeof bodySample> {
+  const required = bodySample(contract, content, { side: 'request', isFull: false });
+  if (membersOf(required.value).length > 0) return required;
+  return { ...required, ...bodySample(contract, content, { side: 'request', isFull: true }) };
 }
 
 function fieldText(value: unknown): string {

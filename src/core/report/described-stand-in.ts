@@ -3,7 +3,7 @@ import { DescriptionFault } from '../contract/documents.ts';
 import { segmentsOf } from '../contract/find-operation.ts';
 import { requestDepartures, type KnownBody, type KnownParameter } from '../contract/judge-request.ts';
 import type { MediaType, Operation, ResponseDescription } from '../contract/operation.ts';
-import { sampleOf } from '../contract/sample.ts';
+import { bodySample, sampleOf } from '../contract/sample.ts';
 import { mediaTypeOf } from '../http/decode.ts';
 import { headerOf, type Header } from '../http/message.ts';
 import { readJson } from '../value/json-read.ts';
@@ -56,18 +56,19 @@ export class DescribedStandIn {
   }
 
   /** The first response of success, by its example or its schema. */
-  private described(operation: Operation, { headers = [] }: AskedRequest): StandInAnswer {
+  private described(operation: Operation, request: AskedRequest): StandInAnswer {
     const { responses } = operation;
     const response = responses.find(({ status }) => /^2/.test(status)) ?? responses[0];
     if (!response) return problem(501, `${operation.name} describes no response`);
     const status = Number(response.status.replace(/XX$/, '00')) || 200;
-    const content = contentOf(response, headerOf(headers, 'accept'));
+    const content = contentOf(response, headerOf(request.headers ?? [], 'accept'));
     const given = this.headersOf(response);
     if (!content) return { status, headers: given, body: new Uint8Array(), tookMs: 0 };
-    const value = content.example ?? (content.schema && this.sample(content.schema));
+    const { value, unfit } = bodySample(this.contract, content, { side: 'response', isFull: true });
     const text = typeof value === 'string' && !/json/i.test(content.type) ? value : JSON.stringify(value ?? null);
     const body = value === undefined ? new Uint8Array() : new TextEncoder().encode(text);
-    return { status, headers: [['Content-Type', content.type], ...given], body, tookMs: 0 };
+    const headers = [['Content-Type', content.type] as const, ...given];
+    return { status, headers, body, tookMs: 0, ...(unfit === undefined ? {} : { note: unfit }) };
   }
 
   private headersOf({ headers }: ResponseDescription): readonly Header[] {

@@ -30,7 +30,8 @@ export function heldTo(
 }
 
 /** A response is as its operation is described; with `mode: warn` what is not is a note. */
-export function judgeContract({ endpoint, answered, context, frame }: Judging): readonly ExpectRecord[] {
+export function judgeContract(judging: Judging): readonly ExpectRecord[] {
+  const { endpoint, answered, context, frame } = judging;
   const use = endpoint?.contract;
   if (!use || !answered) return [];
   const { request, response, isJson } = answered;
@@ -46,7 +47,7 @@ export function judgeContract({ endpoint, answered, context, frame }: Judging): 
     hasBody: response.encodedSize > 0,
     json: isJson ? frame.body : undefined,
   };
-  const found = departures(contract, operation, answer);
+  const found = departures(judging, contract, operation, answer);
   const [first] = found;
   if (!first) return [{ text: `${text}: ${operation.name}`, source, passed: true, of: 'contract' }];
   const whole = `The response of ${operation.name} is not as described`;
@@ -63,12 +64,17 @@ export function judgeContract({ endpoint, answered, context, frame }: Judging): 
   return [{ text, source, passed: false, of: 'contract', code: 'contract-mismatch', message, ...places }];
 }
 
-function departures(...given: Parameters<typeof departuresOf>): readonly Departure[] {
+/** What departs; a part of the description that cannot be used is a note, and nothing is held to it. */
+function departures(judging: Judging, ...given: Parameters<typeof departuresOf>): readonly Departure[] {
   try {
     return departuresOf(...given);
   } catch (error) {
-    if (error instanceof DescriptionFault) return [];
-    throw error;
+    if (!(error instanceof DescriptionFault)) throw error;
+    const { file } = judging.endpoint!.contract!;
+    const [contract] = given;
+    const message = `${contract.placeText(error.at)}: ${error.message}; what it describes is not judged`;
+    judging.context.host.noted(file, [{ code: 'invalid-contract', range: wholeOf(file), message }]);
+    return [];
   }
 }
 
