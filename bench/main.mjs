@@ -1,5 +1,6 @@
 // npm run bench: every speed that the project promises, as a ratio against a floor measured in the same run.
-import { allKept } from './measure.mjs';
+import { allKept, writePerformance } from './measure.mjs';
+import { measureGrowth } from './growth.mjs';
 import { measureCalls } from './calls.mjs';
 import { measureCheck } from './check.mjs';
 import { measureContracts } from './contracts.mjs';
@@ -25,6 +26,8 @@ await measureSlots();
 await measurePaths();
 await measureFiles();
 await measureRows();
+await measureGrowth();
+writePerformance();
 if (!allKept()) {
   console.log('a bar is not kept');
   process.exitCode = 1;

@@ -82,7 +82,15 @@ export function showOperation(topic: string, io: Io): boolean {
 
 function mentions({ name, at }: Operation, word: string): boolean {
   const wanted = word.toLowerCase();
-  return name.toLowerCase().includes(wanted) || JSON.stringify(at.value).toLowerCase().includes(wanted);
+  return name.toLowerCase().includes(wanted) || isIn(at.value, wanted, new Set());
+}
+
+/** Whether a word is in a name or text below a value; what aliases of YAML repeat is looked at once. */
+function isIn(value: unknown, word: string, seen: Set<object>): boolean {
+  if (typeof value !== 'object' || value === null) return String(value).toLowerCase().includes(word);
+  if (seen.has(value)) return false;
+  seen.add(value);
+  return Object.entries(value).some(([key, each]) => key.toLowerCase().includes(word) || isIn(each, word, seen));
 }
 
 /** What a draft of operations is told on the command line. */

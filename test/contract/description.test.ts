@@ -125,3 +125,24 @@ test.each([
   const { schema: at } = contract.description.operations[0]!.responses[0]!.content[0]!;
   expect(sampleOf(at!, contract.description, { side: 'response', isFull: true })).toEqual(wanted);
 });
+
+test('aliases that stand for more than memory holds, and nesting without end, are told', () => {
+  const levels = Array.from(
+    { length: 20 },
+    (_, i) =>
+      `x${i}: &x${i} { anyOf: [${Array(10)
+        .fill(i === 0 ? '{ type: string }' : `*x${i - 1}`)
+        .join(', ')}] }\n`,
+  );
+  const bomb = contractOf({ 'a.yaml': `${levels.join('')}${get('*x19')}` });
+  const nested = `${'{"items": '.repeat(600)}{}${'}'.repeat(600)}`;
+  const content = `{"application/json": {"schema": ${nested}}}`;
+  const deep = contractOf({
+    'a.json': `{"openapi": "3.1.0", "paths": {"/a": {"get": {"responses": {"200": {"content": ${content}}}}}}}`,
+  });
+  for (const contract of [bomb, deep]) {
+    const { schema } = contract.description.operations[0]!.responses[0]!.content[0]!;
+    expect(() => contract.unfit(1, schema!, 'response')).toThrow('too large, or nests too deep');
+    expect(() => sampleOf(schema!, contract.description, { side: 'response', isFull: true })).not.toThrow();
+  }
+});

@@ -1,4 +1,4 @@
-import type { Documents, Placed } from './documents.ts';
+import { DescriptionFault, type Documents, type Placed } from './documents.ts';
 import { membersOf, plainList, plainObject, pointerPart, type Plain, type PlainObject } from './plain.ts';
 
 /** Which way a body goes: members that are only read are not sent, those that are only written do not come. */
@@ -30,7 +30,13 @@ export function closedSchema(from: Placed, documents: Documents, side: Side, isO
   return new Closing(documents, side, isOld).close(from);
 }
 
+/** Parts of one schema and levels of it: aliases of YAML can make a small file stand for more than memory holds. */
+const MAX_PARTS = 200_000;
+const MAX_LEVELS = 400;
+
 class Closing {
+  private parts = 0;
+  private level = 0;
   private readonly definitions: Record<string, Plain> = {};
   private readonly places = new Map<string, Placed>();
   private readonly names = new Map<string, string>();
@@ -58,6 +64,17 @@ class Closing {
   }
 
   private converted(at: Placed): Plain {
+    if (++this.parts > MAX_PARTS || this.level > MAX_LEVELS)
+      throw new DescriptionFault(at, 'This schema is too large, or nests too deep');
+    this.level++;
+    try {
+      return this.convertedPart(at);
+    } finally {
+      this.level--;
+    }
+  }
+
+  private convertedPart(at: Placed): Plain {
     const own = plainObject(at.value);
     if (!own) return typeof at.value === 'boolean' ? at.value : {};
     const reference = own['$ref'];
