@@ -91,7 +91,7 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       },
       {
         name: 'compare',
-        summary: 'show the differences between two runs',
+        summary: 'show the differences between two runs or API descriptions',
         uses: 'local',
         load: () => import('./compare.ts'),
       },
@@ -103,13 +103,13 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
       },
       {
         name: 'serve',
-        summary: 'answer requests as the server of a recorded run did',
+        summary: 'answer requests as a recorded server did, or as a description says',
         uses: 'local',
         load: () => import('./serve.ts'),
       },
       {
         name: 'export',
-        summary: 'print a recorded request as a curl command, or the schema of its responses',
+        summary: 'print a recorded request, the schema of responses, or a workflow',
         uses: 'local',
         load: () => import('./export.ts'),
       },
