@@ -107,6 +107,19 @@ export function segmentsOf(path: string): readonly string[] {
     .map(percentDecoded);
 }
 
+/** The values of the parameters of an operation's path, by their names; a path may begin with that of a server. */
+export function pathValues(
+  { path }: Operation,
+  segments: readonly Segment[],
+): readonly Readonly<{ name: string; text: Segment }>[] {
+  const own = segmentsOf(path);
+  const from = segments.length - own.length;
+  return own.flatMap((each, i) => {
+    const name = /^\{([^}]+)\}$/.exec(each)?.[1];
+    return name === undefined ? [] : [{ name, text: segments[from + i] }];
+  });
+}
+
 function patternOf(segment: string): string | RegExp {
   if (!segment.includes('{')) return segment;
   const parts = segment.split(/(\{[^}]*\})/);

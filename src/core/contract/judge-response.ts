@@ -1,5 +1,6 @@
 import { headerOf, type Header } from '../http/message.ts';
 import { mediaTypeOf } from '../http/decode.ts';
+import { isJsonType } from '../http/media-types.ts';
 import { keysOfPointer } from '../schema/json-schemas.ts';
 import { showValue } from '../value/show.ts';
 import { memberOf, type Maybe, type Value } from '../value/value.ts';
@@ -53,7 +54,7 @@ export function contentFor(content: readonly MediaType[], type: string): MediaTy
 /** The schemas of the JSON body for a status: none where it is not described. */
 export function jsonShapesFor(operation: Operation, status: number): readonly Placed[] {
   const content = responseFor(operation, status)?.content ?? [];
-  const json = contentFor(content, 'application/json') ?? content.find(({ type }) => /[/+]json\b/i.test(type));
+  const json = contentFor(content, 'application/json') ?? content.find(({ type }) => isJsonType(type));
   return json?.schema ? [json.schema] : [];
 }
 

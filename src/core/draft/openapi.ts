@@ -3,6 +3,7 @@ import type { Description } from '../contract/description.ts';
 import type { MediaType, Operation, Parameter } from '../contract/operation.ts';
 import { membersOf } from '../contract/plain.ts';
 import { bodySample, sampleOf } from '../contract/sample.ts';
+import { isJsonType } from '../http/media-types.ts';
 import { readJson } from '../value/json-read.ts';
 import type { Value } from '../value/value.ts';
 import { newApi, type Refused } from './described-api.ts';
@@ -144,14 +145,14 @@ function bodyOf(
   if (unfit !== undefined) report.add(`${name}: ${unfit}`);
   const from = example === undefined || unfit !== undefined ? 'what its schema requires' : 'its example';
   report.add(`${name}: body ${type}, ${from}`);
-  if (/[/+]json\b/i.test(type)) {
+  if (isJsonType(type)) {
     const text = JSON.stringify(sample ?? null);
     const read = readJson(text);
     return { draft: { kind: 'json', text, type }, json: read.ok ? read.value : undefined };
   }
   const fields = membersOf(sample).map(([field, value]) => [field, fieldText(value)] as const);
-  if (/x-www-form-urlencoded/i.test(type)) return { draft: { kind: 'form', fields, type: undefined }, json: undefined };
-  if (/^multipart\//i.test(type))
+  if (isForm(type)) return { draft: { kind: 'form', fields, type: undefined }, json: undefined };
+  if (isMultipart(type))
     return {
       draft: { kind: 'multipart', fields: fields.map(([each, text]) => ({ name: each, text })) },
       json: undefined,
@@ -173,6 +174,14 @@ function fieldText(value: unknown): string {
 }
 
 function preferred(content: readonly MediaType[]): MediaType | undefined {
-  const order = [/[/+]json\b/i, /x-www-form-urlencoded/i, /^multipart\//i];
-  return order.map((each) => content.find(({ type }) => each.test(type))).find(Boolean) ?? content[0];
+  const order = [isJsonType, isForm, isMultipart];
+  return order.map((fits) => content.find(({ type }) => fits(type))).find(Boolean) ?? content[0];
+}
+
+function isForm(type: string): boolean {
+  return /x-www-form-urlencoded/i.test(type);
+}
+
+function isMultipart(type: string): boolean {
+  return /^multipart\//i.test(type);
 }

@@ -28,3 +28,8 @@ export function mediaTypeOfFile(name: string): string {
   const extension = /\.([A-Za-z0-9]+)$/.exec(name)?.[1]?.toLowerCase() ?? '';
   return Object.hasOwn(BY_EXTENSION, extension) ? BY_EXTENSION[extension]! : 'application/octet-stream';
 }
+
+/** Whether a media type is JSON, or of a syntax that is (RFC 6839 section 3.1). */
+export function isJsonType(type: string): boolean {
+  return /[/+]json\b/i.test(type);
+}

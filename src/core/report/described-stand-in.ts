@@ -1,9 +1,10 @@
 import type { Contract } from '../contract/contract.ts';
 import { DescriptionFault } from '../contract/documents.ts';
-import { segmentsOf } from '../contract/find-operation.ts';
+import { pathValues, segmentsOf } from '../contract/find-operation.ts';
 import { requestDepartures, type KnownBody, type KnownParameter } from '../contract/judge-request.ts';
 import type { MediaType, Operation, ResponseDescription } from '../contract/operation.ts';
 import { bodySample, sampleOf } from '../contract/sample.ts';
+import { isJsonType } from '../http/media-types.ts';
 import { mediaTypeOf } from '../http/decode.ts';
 import { headerOf, type Header } from '../http/message.ts';
 import { readJson } from '../value/json-read.ts';
@@ -41,7 +42,7 @@ export class DescribedStandIn {
       const wrong = requestDepartures(this.contract, operation, {
         query: [...new URLSearchParams(request.target.split('?')[1] ?? '')].map(parameter),
         headers: (request.headers ?? []).map(parameter),
-        path: pathParameters(operation, segments),
+        path: pathValues(operation, segments),
         isOpen: false,
         body: bodyOf(request),
       });
@@ -87,18 +88,10 @@ function parameter([name, text]: readonly [string, string]): KnownParameter {
   return { name, text };
 }
 
-function pathParameters({ path }: Operation, segments: readonly string[]): readonly KnownParameter[] {
-  const own = segmentsOf(path);
-  return own.flatMap((each, i) => {
-    const name = /^\{([^}]+)\}$/.exec(each)?.[1];
-    return name === undefined ? [] : [{ name, text: segments[segments.length - own.length + i] }];
-  });
-}
-
 function bodyOf({ body, type }: AskedRequest): Readonly<{ type: string; value?: KnownBody }> | undefined {
   if (body === '') return undefined;
   const plain = mediaTypeOf(type).type;
-  const read = /[/+]json$/.test(plain) ? readJson(body) : undefined;
+  const read = isJsonType(plain) ? readJson(body) : undefined;
   return { type: plain, ...(read?.ok ? { value: { value: toPlain(read.value), unknown: [] } } : {}) };
 }
 
@@ -108,7 +101,7 @@ function contentOf({ content }: ResponseDescription, accept: string | undefined)
   const plain = (each: MediaType) => mediaTypeOf(each.type).type;
   return (
     wanted.map((type) => content.find((each) => plain(each) === type)).find(Boolean) ??
-    content.find(({ type }) => /[/+]json\b/i.test(type)) ??
+    content.find(({ type }) => isJsonType(type)) ??
     content[0]
   );
 }

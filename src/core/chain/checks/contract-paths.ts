@@ -6,6 +6,7 @@ import type { Range } from '../../diagnostics/problem.ts';
 import { didYouMean } from '../../diagnostics/suggest.ts';
 import { findFunction } from '../../expression/functions/list.ts';
 import { partsOf, ungrouped, type Node, type PathNode } from '../../expression/model.ts';
+import { isJsonType } from '../../http/media-types.ts';
 import { nameList } from '../../value/show.ts';
 
 /** A path into a response that no schema of it can have. */
@@ -22,7 +23,7 @@ export function pathsThatCannotBe(
   operation: Operation,
 ): readonly Impossible[] {
   const content = operation.responses.flatMap((each) => each.content);
-  const json = content.filter(({ type }) => /[/+]json\b/i.test(type));
+  const json = content.filter(({ type }) => isJsonType(type));
   // A response of another form, or of no form that is described, may be anything.
   if (json.length === 0 || json.some(({ schema }) => !schema)) return [];
   const body = json.flatMap(({ schema }) => schema ?? []);

@@ -1,5 +1,5 @@
 import type { KnownBody, KnownParameter, KnownRequest, RequestDeparture } from '../../contract/judge-request.ts';
-import { segmentsOf, type Segment } from '../../contract/find-operation.ts';
+import { pathValues, type Segment } from '../../contract/find-operation.ts';
 import type { Operation } from '../../contract/operation.ts';
 import { pointerKeys, pointerPart } from '../../contract/plain.ts';
 import type { Source } from '../../diagnostics/source.ts';
@@ -45,7 +45,7 @@ export function knownRequest(call: CallStep, operation: Operation, place: Place)
   return {
     query: [...queryOfTarget(line!.target), ...named(query), ...known],
     headers: [...named(headers), ...known],
-    path: pathParameters(operation, segmentsOfTarget(line!.target)),
+    path: pathValues(operation, segmentsOfTarget(line!.target)),
     isOpen: whole || call.paging?.query !== undefined,
     body: body && { type: typeOfBody(call), ...(body.json ? { value: knownBody(body.json) } : {}) },
   };
@@ -92,15 +92,6 @@ function queryOfTarget({ parts }: Target): readonly KnownParameter[] {
       : [],
   );
   return [...written, ...ofTemplate];
-}
-
-function pathParameters({ path }: Operation, segments: readonly Segment[]): readonly KnownParameter[] {
-  const own = segmentsOf(path);
-  const from = segments.length - own.length;
-  return own.flatMap((each, i) => {
-    const name = /^\{([^}]+)\}$/.exec(each)?.[1];
-    return name === undefined ? [] : [{ name, text: segments[from + i] }];
-  });
 }
 
 /** A JSON body with null in place of what a placeholder gives. */
