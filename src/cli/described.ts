@@ -93,7 +93,7 @@ function isIn(value: unknown, word: string, seen: Set<object>): boolean {
   return Object.entries(value).some(([key, each]) => key.toLowerCase().includes(word) || isIn(each, word, seen));
 }
 
-/** What a draft of operations is told on the command line. */
+/** What the command line says of a draft of operations. */
 export type DescribedOptions = Readonly<{
   api?: string;
   name?: string;
@@ -122,7 +122,7 @@ export function draftDescribed(
   }
 }
 
-/** What a draft of a description is told of the project, and by the command line. */
+/** What a draft of a description needs to know of the project and of the command line. */
 export function operationsAround(
   { description }: Contract,
   into: string,

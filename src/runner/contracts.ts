@@ -5,14 +5,16 @@ import { Contract } from '../core/contract/contract.ts';
 import { readDescription, type DescriptionProblem } from '../core/contract/description.ts';
 import type { FileRead } from '../core/expression/host.ts';
 
-type Known = Readonly<{ contract: Contract | DescriptionProblem; stamps: ReadonlyMap<string, string> }>;
+type Known = Readonly<{ contract: Contract | DescriptionProblem; stamps: ReadonlyMap<string, string> }> & {
+  /** When its files were last seen to be as they were. */
+  seenMs: number;
+};
 
 /** Descriptions by folder and file: a large one is read once for all chains that a command goes over. */
 const known = new Map<string, Known>();
 
 /** How long descriptions are taken to be as they were, in milliseconds: a command that watches looks again. */
 const FRESH_MS = 500;
-const looked = new Map<string, number>();
 
 /** Gives the contract of a file of a project; read again when one of its files was changed. */
 export function contractsIn(folder: string): (file: string) => Contract | DescriptionProblem {
@@ -20,15 +22,15 @@ export function contractsIn(folder: string): (file: string) => Contract | Descri
     const key = path.resolve(folder, file);
     const before = known.get(key);
     const now = performance.now();
-    if (before && (now - (looked.get(key) ?? -Infinity) < FRESH_MS || isSame(before.stamps))) {
-      looked.set(key, now);
+    if (before && now - before.seenMs < FRESH_MS) return before.contract;
+    if (before && isSame(before.stamps)) {
+      before.seenMs = now;
       return before.contract;
     }
     const stamps = new Map<string, string>();
     const read = readDescription(file, (name) => readStamped(path.resolve(folder, name), folder, key, stamps));
     const contract = 'problem' in read ? read.problem : new Contract(read.description);
-    known.set(key, { contract, stamps });
-    looked.set(key, now);
+    known.set(key, { contract, stamps, seenMs: now });
     return contract;
   };
 }

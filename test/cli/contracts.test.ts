@@ -1,5 +1,5 @@
-import { spawn } from 'node:child_process';
-import { PROGRAM, useFolders, type Folder } from '../support/program.ts';
+import { useFolders, type Folder } from '../support/program.ts';
+import { serve } from '../support/serving.ts';
 import { copyDemoInto, SECRETS, useHarbour } from '../support/harbour.ts';
 
 const harbour = useHarbour();
@@ -132,27 +132,15 @@ test('an example that does not fit its schema is told, and the schema counts', a
   expect(folder.read('chains/new.chain.yaml')).toContain('depth: 1');
 });
 
-/** The program that answers as a description says, until it is stopped. */
+/** What comes of work against what serves the description, and what that said. */
 async function serving<T>(
   folder: Folder,
   work: (url: string) => Promise<T>,
 ): Promise<Readonly<{ out: string; result: T }>> {
-  const child = spawn(process.execPath, [PROGRAM, 'serve', '--contract', 'openapi/harbour.yaml'], { cwd: folder.path });
-  let out = '';
-  const url = await new Promise<string>((resolve, reject) => {
-    child.stdout.on('data', (data: Buffer) => {
-      out += String(data);
-      const found = /http:\/\/127\.0\.0\.1:\d+/.exec(out);
-      if (found && out.includes('Ctrl-C')) resolve(found[0]);
-    });
-    child.on('exit', () => reject(new Error(out)));
-  });
-  const result = await work(url);
-  await new Promise((resolve) => {
-    child.on('close', resolve);
-    child.kill('SIGINT');
-  });
-  return { out, result };
+  const served = await serve(folder, '--contract', 'openapi/harbour.yaml');
+  const result = await work(served.url);
+  await served.stop();
+  return { out: served.out(), result };
 }
 
 test('every operation is drafted, fits its description, and passes against what serves it', async () => {

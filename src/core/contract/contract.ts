@@ -4,7 +4,7 @@ import type { Value } from '../value/value.ts';
 import type { Description } from './description.ts';
 import { DescriptionFault, type Placed, type PlaceInFile } from './documents.ts';
 import { OperationIndex } from './find-operation.ts';
-import { pointerKeys, pointerPart } from './plain.ts';
+import { pointerKeys, pointerPart } from '../value/json-pointer.ts';
 import { closedSchema, type Side } from './schema-closure.ts';
 
 /** A place where a value does not fit the schema that a description has for it. */

@@ -1,7 +1,8 @@
 import type { FileRead } from '../expression/host.ts';
 import { DescriptionFault, Documents, type Placed } from './documents.ts';
 import { operationsIn, type Operation } from './operation.ts';
-import { membersOf, plainList, plainObject, plainObjects, plainText, pointerPart, type PlainObject } from './plain.ts';
+import { membersOf, plainList, plainObject, plainObjects, plainText, type PlainObject } from './plain.ts';
+import { pointerPart } from '../value/json-pointer.ts';
 
 /** A server that a description names; `variables` stand in its URL in braces. */
 export type Server = Readonly<{
@@ -74,9 +75,13 @@ export class Description {
   }
 
   problemOf(fault: DescriptionFault): DescriptionProblem {
-    const { at, message, advice } = fault;
-    return { file: at.file, line: this.documents.lineOf(at), message, advice };
+    return problemOf(fault, this.documents);
   }
+}
+
+/** A fault with its line, where it is of a part of a file. */
+function problemOf({ at, message, advice }: DescriptionFault, documents: Documents): DescriptionProblem {
+  return { file: at.file, line: at.pointer === '' ? undefined : documents.lineOf(at), message, advice };
 }
 
 function variableOf([name, value]: readonly [string, unknown]): Server['variables'][number] {
@@ -100,8 +105,7 @@ export function readDescription(
     return { description: new Description(documents, root, version.startsWith('3.0'), operations, faults) };
   } catch (error) {
     if (!(error instanceof DescriptionFault)) throw error;
-    const { at, message, advice } = error;
-    return { problem: { file: at.file, line: at.pointer === '' ? undefined : documents.lineOf(at), message, advice } };
+    return { problem: problemOf(error, documents) };
   }
 }
 

@@ -4,14 +4,20 @@ import { percentDecoded } from '../value/percent.ts';
 import { folderOf, joined } from '../value/file-names.ts';
 import { utf8Text } from '../value/utf8.ts';
 import { spanAt } from '../value/json-spans.ts';
-import { lineOfYaml } from '../yaml/place.ts';
-import { plainObject, pointerKeys, type Plain } from './plain.ts';
+import { yamlLines } from '../yaml/place.ts';
+import { plainObject, type Plain } from './plain.ts';
+import { pointerKeys, pointerPart } from '../value/json-pointer.ts';
 
 /** A place in a description: a file, and a JSON Pointer in it. */
 export type PlaceInFile = Readonly<{ file: string; pointer: string }>;
 
 /** A value of a description, and where it stands once references are followed. */
 export type Placed = PlaceInFile & Readonly<{ value: Plain }>;
+
+/** What stands below a value, at keys that lead there. */
+export function below(of: PlaceInFile, keys: readonly (string | number)[], value: Plain): Placed {
+  return { file: of.file, pointer: of.pointer + keys.map(pointerPart).join(''), value };
+}
 
 /** What is wrong with a description, or a part of it: that part is left out. */
 export class DescriptionFault extends Error {
@@ -26,12 +32,17 @@ export class DescriptionFault extends Error {
 
 type Document = Readonly<{ text: string; value: Plain; isJson: boolean }>;
 
+/** Gives the line of the member that keys lead to. */
+type Lines = (keys: readonly string[]) => number | undefined;
+
 /** References that lead to another reference, at most. */
 const MAX_HOPS = 50;
 
 /** The files of a description, each read once when it is first referred to. Nothing is ever fetched. */
 export class Documents {
   private readonly known = new Map<string, Document>();
+  private readonly finders = new Map<string, Lines>();
+  private readonly lines = new Map<string, number | undefined>();
 
   constructor(private readonly readFile: (path: string) => FileRead) {}
 
@@ -69,21 +80,22 @@ export class Documents {
     return { file, pointer, value };
   }
 
-  /** The line of a place, counted from 1; found by reading the file again, since few places are ever shown. */
+  /** The line of a place, counted from 1; a file is read again for it once, when the first place in it is shown. */
   lineOf({ file, pointer }: PlaceInFile): number | undefined {
-    const document = this.known.get(file);
-    if (!document) return undefined;
-    const keys = pointerKeys(pointer);
-    if (!document.isJson) return lineOfYaml(document.text, keys);
-    const numbered = keys.map((key, i) => this.indexAt(document.value, keys.slice(0, i), key));
-    const span = spanAt(document.text, numbered);
-    return span && document.text.slice(0, span[0]).split('\n').length;
+    const key = `${file}#${pointer}`;
+    if (!this.lines.has(key)) this.lines.set(key, this.linesIn(file)?.(pointerKeys(pointer)));
+    return this.lines.get(key);
   }
 
-  private indexAt(value: Plain, above: readonly string[], key: string): string | number {
-    let at = value;
-    for (const each of above) at = (at as Record<string, unknown> | undefined)?.[each];
-    return Array.isArray(at) ? Number(key) : key;
+  private linesIn(file: string): Lines | undefined {
+    const document = this.known.get(file);
+    if (!document) return undefined;
+    let finder = this.finders.get(file);
+    if (!finder) {
+      finder = document.isJson ? (keys) => lineInJson(document, keys) : yamlLines(document.text);
+      this.finders.set(file, finder);
+    }
+    return finder;
   }
 
   private document(file: string, from: PlaceInFile = { file, pointer: '' }): Document {
@@ -107,6 +119,17 @@ export class Documents {
       throw new DescriptionFault(from, `${file} cannot be read as ${isJson ? 'JSON' : 'YAML'}: ${why}${line}`);
     }
   }
+}
+
+function lineInJson({ text, value }: Document, keys: readonly string[]): number | undefined {
+  let at = value;
+  const numbered = keys.map((key) => {
+    const isList = Array.isArray(at);
+    at = (at as Readonly<Record<string, unknown>> | undefined)?.[key];
+    return isList ? Number(key) : key;
+  });
+  const span = spanAt(text, numbered);
+  return span && text.slice(0, span[0]).split('\n').length;
 }
 
 /** Dates stay texts: `example: 2026-05-23` is what an API sends. */

@@ -1,4 +1,6 @@
 import { didYouMean } from '../diagnostics/suggest.ts';
+import { writtenPath } from '../path/normalized.ts';
+import { pointerPart } from '../value/json-pointer.ts';
 import { keysOfPointer } from '../schema/json-schemas.ts';
 import { showValue } from '../value/show.ts';
 import { mediaTypeOf } from '../http/decode.ts';
@@ -152,11 +154,7 @@ function ofBody(contract: Contract, operation: Operation, { body }: KnownRequest
 
 function inBody(pointer: string, message: string, value: unknown): string {
   const keys = keysOfPointer(pointer, value as Value);
-  const place =
-    keys.length === 0
-      ? 'The body'
-      : `$${keys.map((key) => (typeof key === 'number' ? `[${key}]` : `.${key}`)).join('')}`;
-  return `${place} ${message}`;
+  return `${keys.length === 0 ? 'The body' : writtenPath(keys)} ${message}`;
 }
 
 /** Whether a misfit may be gone once what is not known has its value: there, below, or of alternatives around it. */
@@ -177,7 +175,7 @@ function misspelt(contract: Contract, schema: Placed, value: unknown): readonly 
   const visit = (at: unknown, shapes: readonly Placed[], pointer: string): void => {
     if (Array.isArray(at)) {
       const items = shaper.items(shapes);
-      if (items && items.length > 0) at.forEach((each, i) => visit(each, items, `${pointer}/${i}`));
+      if (items && items.length > 0) at.forEach((each, i) => visit(each, items, pointer + pointerPart(i)));
       return;
     }
     for (const [name, member] of membersOf(plainObject(at))) {
@@ -185,8 +183,8 @@ function misspelt(contract: Contract, schema: Placed, value: unknown): readonly 
       const meant = below.shapes === undefined || below.shapes.length === 0 ? didYouMean(name, below.known) : undefined;
       if (meant !== undefined && !below.known.includes(name)) {
         const message = `The body has "${name}", which is not described`;
-        found.push({ part: 'body', name: `${pointer}/${name}`, message, advice: meant, at: shapes[0]! });
-      } else if (below.shapes && below.shapes.length > 0) visit(member, below.shapes, `${pointer}/${name}`);
+        found.push({ part: 'body', name: pointer + pointerPart(name), message, advice: meant, at: shapes[0]! });
+      } else if (below.shapes && below.shapes.length > 0) visit(member, below.shapes, pointer + pointerPart(name));
     }
   };
   visit(value, [schema], '');

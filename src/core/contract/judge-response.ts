@@ -1,9 +1,9 @@
 import { headerOf, type Header } from '../http/message.ts';
 import { mediaTypeOf } from '../http/decode.ts';
 import { isJsonType } from '../http/media-types.ts';
-import { keysOfPointer } from '../schema/json-schemas.ts';
+import { keysOfPointer, misfitWords } from '../schema/json-schemas.ts';
 import { showValue } from '../value/show.ts';
-import { memberOf, type Maybe, type Value } from '../value/value.ts';
+import { valueAt, type Maybe, type Value } from '../value/value.ts';
 import type { Contract } from './contract.ts';
 import type { Placed, PlaceInFile } from './documents.ts';
 import type { MediaType, Operation, ResponseDescription } from './operation.ts';
@@ -87,16 +87,8 @@ function bodyDepartures(
     return [{ message: `The media type ${type || '(none)'} is not described; described is ${known}`, at }];
   }
   if (json === undefined || !described.schema) return [];
-  return contract.unfit(json, described.schema, 'response').map(({ pointer, message, at: where }) => {
-    const keys = keysOfPointer(pointer, json as Value);
-    const what = /^must( not)? have the member/.test(message) ? '' : `, not ${showValue(valueAt(json, keys), 60)}`;
-    return { keys, message: `${message}${what}`, at: where };
+  return contract.unfit(json, described.schema, 'response').map((misfit) => {
+    const keys = keysOfPointer(misfit.pointer, json as Value);
+    return { keys, message: misfitWords(misfit, valueAt(json, keys)), at: misfit.at };
   });
-}
-
-function valueAt(value: Maybe, keys: readonly (string | number)[]): Maybe {
-  let at = value;
-  for (const key of keys)
-    at = typeof key === 'number' ? (at as readonly Value[] | undefined)?.[key] : memberOf(at, key);
-  return at;
 }

@@ -1,5 +1,6 @@
 import { DescriptionFault, type Documents, type Placed } from './documents.ts';
-import { membersOf, plainList, plainObject, plainObjects, plainText, pointerPart, type PlainObject } from './plain.ts';
+import { membersOf, plainList, plainObject, plainObjects, plainText, type PlainObject } from './plain.ts';
+import { pointerPart } from '../value/json-pointer.ts';
 
 /** A parameter, with its schema where it has one. */
 export type Parameter = Readonly<{

@@ -2,8 +2,8 @@ import { textMatching } from '../expression/pattern/example.ts';
 import type { Contract } from './contract.ts';
 import type { MediaType } from './operation.ts';
 import type { Description } from './description.ts';
-import type { Placed } from './documents.ts';
-import { membersOf, plainList, plainObject, pointerPart, type PlainObject } from './plain.ts';
+import { below, type Placed } from './documents.ts';
+import { membersOf, plainList, plainObject, type PlainObject } from './plain.ts';
 import type { Side } from './schema-closure.ts';
 
 /** Schemas within schemas, at most; what is below is left out where it may be. */
@@ -127,10 +127,6 @@ class Sampler {
     const item = this.value(below(at, ['items'], items), depth + 1);
     return Array.from({ length: Math.min(count, 20) }, () => item);
   }
-}
-
-function below(of: Placed, keys: readonly (string | number)[], value: unknown): Placed {
-  return { file: of.file, pointer: of.pointer + keys.map(pointerPart).join(''), value };
 }
 
 /** The value of a discriminator: as it is mapped, else the name of the schema (OpenAPI 3.1 section 4.8.25). */

@@ -1,5 +1,6 @@
-import { DescriptionFault, type Documents, type Placed } from './documents.ts';
-import { membersOf, plainList, plainObject, pointerPart, type Plain, type PlainObject } from './plain.ts';
+import { NAMED, ONE, SEVERAL } from '../schema/strict-schema.ts';
+import { below, DescriptionFault, type Documents, type Placed } from './documents.ts';
+import { membersOf, plainList, plainObject, type Plain, type PlainObject } from './plain.ts';
 
 /** Which way a body goes: members that are only read are not sent, those that are only written do not come. */
 export type Side = 'request' | 'response';
@@ -11,14 +12,6 @@ type ClosedSchema = Readonly<{
   places: ReadonlyMap<string, Placed>;
 }>;
 
-/** Keywords whose values are schemas, lists of them, or schemas by name. */
-const ONE = new Set(
-  'items additionalProperties not if then else contains propertyNames unevaluatedItems unevaluatedProperties'.split(
-    ' ',
-  ),
-);
-const SEVERAL = new Set(['allOf', 'anyOf', 'oneOf', 'prefixItems']);
-const NAMED = new Set(['properties', 'patternProperties', 'dependentSchemas', '$defs', 'definitions']);
 /** What says nothing about a value, or is written otherwise now. */
 const DROPPED = new Set(['example', 'examples', 'xml', 'externalDocs', 'discriminator', 'nullable', '$id', '$schema']);
 
@@ -85,17 +78,17 @@ class Closing {
     const members = membersOf(own).flatMap(([name, value]): readonly (readonly [string, Plain])[] =>
       name === '$ref' || DROPPED.has(name) || name.startsWith('x-')
         ? []
-        : [[name, this.keyword(name, { ...at, pointer: at.pointer + pointerPart(name), value })]],
+        : [[name, this.keyword(name, below(at, [name], value))]],
     );
     return this.modern({ ...Object.fromEntries(members), ...referred }, own, at);
   }
 
   private keyword(name: string, at: Placed): Plain {
-    const below = (key: string | number, value: Plain) =>
-      this.converted({ file: at.file, pointer: at.pointer + pointerPart(key), value });
-    if (ONE.has(name)) return this.converted(at);
-    if (SEVERAL.has(name)) return plainList(at.value).map((each, i) => below(i, each));
-    if (NAMED.has(name)) return Object.fromEntries(membersOf(at.value).map(([key, each]) => [key, below(key, each)]));
+    const inner = (key: string | number, value: Plain) => this.converted(below(at, [key], value));
+    if (ONE.includes(name)) return this.converted(at);
+    if (SEVERAL.includes(name)) return plainList(at.value).map((each, i) => inner(i, each));
+    if (NAMED.includes(name))
+      return Object.fromEntries(membersOf(at.value).map(([key, each]) => [key, inner(key, each)]));
     return at.value;
   }
 
@@ -121,8 +114,7 @@ class Closing {
   private isOfOtherSide(name: string, own: PlainObject, at: Placed): boolean {
     const value = plainObject(own['properties'])?.[name];
     if (value === undefined) return false;
-    const pointer = `${at.pointer}/properties${pointerPart(name)}`;
-    const member = plainObject(this.documents.followed({ file: at.file, pointer, value }).value);
+    const member = plainObject(this.documents.followed(below(at, ['properties', name], value)).value);
     return member?.[this.side === 'request' ? 'readOnly' : 'writeOnly'] === true;
   }
 }

@@ -1,6 +1,6 @@
 import type { Description } from './description.ts';
-import type { Placed } from './documents.ts';
-import { membersOf, plainList, plainObject, pointerPart, type PlainObject } from './plain.ts';
+import { below, type Placed } from './documents.ts';
+import { membersOf, plainList, plainObject, type PlainObject } from './plain.ts';
 
 /** What a schema says of a value at a path: the schemas that may hold there; none where anything may stand. */
 export type Shapes = readonly Placed[];
@@ -68,6 +68,11 @@ export class Shaper {
     return undefined;
   }
 
+  /** The types that shapes allow; none where they do not say. */
+  types(shapes: Shapes): readonly string[] {
+    return this.parts(shapes).flatMap(({ value }) => typesOf(plainObject(value) ?? {}));
+  }
+
   /** Types that shapes allow, and a format or choices where they say some: `string (date)`. */
   typeWords(shapes: Shapes): string {
     const words = this.parts(shapes).map(({ value }) => wordsOf(plainObject(value) ?? {}));
@@ -87,10 +92,6 @@ export class Shaper {
   }
 }
 
-function below(of: Placed, keys: readonly (string | number)[], value: unknown): Placed {
-  return { file: of.file, pointer: of.pointer + keys.map(pointerPart).join(''), value };
-}
-
 /** Whether an object may have members that its schema does not name. */
 function mayHaveOthers(own: PlainObject): boolean {
   if (!mayBe(own, 'object')) return false;
@@ -99,12 +100,17 @@ function mayHaveOthers(own: PlainObject): boolean {
   return own['patternProperties'] !== undefined || (others !== undefined && others !== false);
 }
 
-function mayBe({ type }: PlainObject, wanted: string): boolean {
-  return type === undefined || type === wanted || plainList(type).includes(wanted);
+function mayBe(own: PlainObject, wanted: string): boolean {
+  return own['type'] === undefined || typesOf(own).includes(wanted);
 }
 
-function wordsOf({ type, format, enum: choices }: PlainObject): string {
-  const types = (Array.isArray(type) ? type : type === undefined ? [] : [type]).map(String).join(' or ');
+function typesOf({ type }: PlainObject): readonly string[] {
+  return (Array.isArray(type) ? type : type === undefined ? [] : [type]).map(String);
+}
+
+function wordsOf(own: PlainObject): string {
+  const { format, enum: choices } = own;
+  const types = typesOf(own).join(' or ');
   const shown = plainList(choices).map(String);
   if (shown.length > 0) return `${types || 'one'} of ${shown.slice(0, 8).join(', ')}${shown.length > 8 ? ', ...' : ''}`;
   return typeof format === 'string' ? `${types} (${format})` : types;

@@ -1,6 +1,6 @@
 import type { Description } from '../contract/description.ts';
 import type { Operation, Parameter } from '../contract/operation.ts';
-import { plainList, plainObject, plainText } from '../contract/plain.ts';
+import { plainList, plainObject, plainText, type PlainObject } from '../contract/plain.ts';
 import { Shaper } from '../contract/shape-at.ts';
 import { inputName, nameBehind } from '../template/documentation.ts';
 import type { DraftInput } from './take.ts';
@@ -56,26 +56,28 @@ export function neededBy({ parameters }: Operation): readonly Parameter[] {
   );
 }
 
+function inputOf(name: string, { schema, example, about }: Parameter, description: Description): DraftInput {
+  const own = plainObject(schema && description.documents.followed(schema).value) ?? {};
+  const types = schema ? new Shaper(description).types([schema]) : [];
+  return inputOfSchema(name, { ...own, type: types, default: own['default'] ?? example }, about);
+}
+
 const TYPES = ['integer', 'number', 'boolean'] as const;
 
-function inputOf(name: string, { schema, example, about }: Parameter, description: Description): DraftInput {
-  const at = schema && description.documents.followed(schema);
-  const own = plainObject(at?.value) ?? {};
-  const words = at ? new Shaper(description).typeWords([at]) : '';
-  const type = own['format'] === 'date' ? 'date' : (TYPES.find((each) => words.startsWith(each)) ?? 'string');
-  const said = own['default'] ?? example ?? own['example'] ?? plainList(own['examples'])[0];
+/** An input with the type, choices, default and explanation of a schema. */
+export function inputOfSchema(name: string, schema: PlainObject, about?: string): DraftInput {
+  const { type, format, enum: choices, description, example, examples } = schema;
+  const [first] = Array.isArray(type) ? (type as unknown[]) : [type];
+  const said = schema['default'] ?? example ?? plainList(examples)[0];
   return {
     name,
-    type,
-    default: isPlain(said) ? String(said) : undefined,
-    choices: plainList(own['enum']).map(String),
-    about: (about ?? plainText(own['description']))?.trim().split('\n')[0],
+    type: format === 'date' ? 'date' : (TYPES.find((each) => each === first) ?? 'string'),
+    default: ['string', 'number', 'boolean'].includes(typeof said) ? String(said as string) : undefined,
+    choices: plainList(choices).map(String),
+    about: (about ?? plainText(description))?.trim().split('\n')[0],
   };
 }
 
-function isPlain(value: unknown): value is string | number | boolean {
-  return ['string', 'number', 'boolean'].includes(typeof value);
-}
 /** `list-arrivals` of `listArrivals`, else a word of the path. */
 export function callName({ id, path, method }: Operation): string {
   const words =

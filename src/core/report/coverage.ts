@@ -49,7 +49,7 @@ export function coverageOf(
         if (!contract) continue;
         counters.set(file, (counter = new Counter(contract)));
       }
-      counter.add(name, () => run.exchange(each));
+      counter.add(name, each.status, () => run.exchange(each));
     }
   }
   return [...counters].map(([file, counter]) => counter.finish(file));
@@ -70,12 +70,13 @@ class Counter {
     this.shaper = new Shaper(contract.description);
   }
 
-  add(name: string, read: () => ReadExchange | undefined): void {
+  add(name: string, status: number | undefined, read: () => ReadExchange | undefined): void {
     let tally = this.tallies.get(name);
     if (!tally) {
       tally = { requests: 0, statuses: new Map(), parameters: new Map(), members: new Map() };
       this.tallies.set(name, tally);
     }
+    if (status !== undefined) count(tally.statuses, String(status));
     if (tally.requests++ >= MAX_BODIES) return;
     const exchange = read();
     if (!exchange) return;
@@ -84,7 +85,6 @@ class Counter {
     for (const each of new Set([...query, ...headers.map(([header]) => header.toLowerCase())]))
       count(tally.parameters, each);
     if (!exchange.answered) return;
-    count(tally.statuses, String(exchange.answered.status));
     const bytes = exchange.body(exchange.answered.body);
     const body = exchange.answered.decoded === 'json' && bytes ? readJson(new TextDecoder().decode(bytes)) : undefined;
     if (body?.ok) for (const path of new Set(pathsOf(body.value))) count(tally.members, path);

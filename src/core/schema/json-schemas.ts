@@ -1,11 +1,12 @@
-import { counted, cutAt } from '../value/show.ts';
+import { pointerKeys } from '../value/json-pointer.ts';
+import { counted, cutAt, showValue } from '../value/show.ts';
 import { utf8Text } from '../value/utf8.ts';
 import { linearPatterns } from './linear-pattern.ts';
 import { readStrictly, type SchemaFault } from './strict-schema.ts';
 import type { Code } from '../diagnostics/catalogue.ts';
 import { readJson } from '../value/json-read.ts';
 import { toPlain } from '../value/plain.ts';
-import { memberOf, type Value } from '../value/value.ts';
+import { memberOf, type Maybe, type Value } from '../value/value.ts';
 import type { FileRead } from '../expression/host.ts';
 import { jsonSchema } from '../packages.ts';
 import { folderOf, joined } from '../value/file-names.ts';
@@ -182,12 +183,16 @@ function wordsOf(keyword: string, params: Record<string, unknown>): string | und
   }
 }
 
+/** What is wrong in words, with what was found where that says more. */
+export function misfitWords({ message }: Pick<Misfit, 'message'>, found: Maybe): string {
+  return /^must( not)? have the member/.test(message) ? message : `${message}, not ${showValue(found, 60)}`;
+}
+
 /** The keys of a pointer, as they stand in a value: a number where the value there is a list. */
 export function keysOfPointer(pointer: string, value: Value): readonly (string | number)[] {
   const keys: (string | number)[] = [];
   let at: Value | undefined = value;
-  for (const part of pointer.split('/').slice(1)) {
-    const name = part.replaceAll('~1', '/').replaceAll('~0', '~');
+  for (const name of pointerKeys(pointer)) {
     const isIndex: boolean = Array.isArray(at);
     keys.push(isIndex ? Number(name) : name);
     at = isIndex ? (at as readonly Value[])[Number(name)] : memberOf(at, name);

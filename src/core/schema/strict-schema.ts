@@ -1,6 +1,7 @@
 import { didYouMean } from '../diagnostics/suggest.ts';
 import { compilePattern } from '../expression/pattern/pattern.ts';
 import { showValue } from '../value/show.ts';
+import { pointerPart } from '../value/json-pointer.ts';
 import { isList, isObject, type ObjectValue, type Value } from '../value/value.ts';
 
 /** What is wrong at a place of a schema, or cannot be checked there: a JSON Pointer, and what to say. */
@@ -45,12 +46,13 @@ const FORMER: Readonly<Record<string, string>> = {
 };
 const TYPES: ReadonlySet<Value> = new Set(['object', 'array', 'string', 'number', 'integer', 'boolean', 'null']);
 const NUMBER_FORMATS = new Set(['int32', 'int64', 'float', 'double']);
-const ONE =
+/** Keywords whose value is a schema, a list of them, or schemas by name. */
+export const ONE: readonly string[] =
   'not if then else items contains additionalProperties propertyNames unevaluatedItems unevaluatedProperties contentSchema'.split(
     ' ',
   );
-const SEVERAL = ['allOf', 'anyOf', 'oneOf', 'prefixItems'];
-const NAMED = ['properties', 'patternProperties', 'dependentSchemas', '$defs', 'definitions'];
+export const SEVERAL: readonly string[] = ['allOf', 'anyOf', 'oneOf', 'prefixItems'];
+export const NAMED: readonly string[] = ['properties', 'patternProperties', 'dependentSchemas', '$defs', 'definitions'];
 const VERSION = 'https://json-schema.org/draft/2020-12/schema';
 
 /**
@@ -78,7 +80,7 @@ function faultsOf(at: ObjectValue, pointer: string, formats: ReadonlySet<string>
     const keyword = { name, value, at, types, formats };
     for (const rule of KEYWORD_RULES) {
       const fault = rule(keyword);
-      if (fault) return [{ pointer: `${pointer}/${escaped(name)}`, message: fault.message, advice: fault.advice }];
+      if (fault) return [{ pointer: pointer + pointerPart(name), message: fault.message, advice: fault.advice }];
     }
     return [];
   });
@@ -154,7 +156,7 @@ function patternsOf(
   const all: (readonly [pattern: string, pointer: string])[] = [
     ...(typeof pattern === 'string' ? [[pattern, '/pattern'] as const] : []),
     ...(isObject(patternProperties)
-      ? Object.keys(patternProperties).map((each) => [each, `/patternProperties/${escaped(each)}`] as const)
+      ? Object.keys(patternProperties).map((each) => [each, `/patternProperties${pointerPart(each)}`] as const)
       : []),
   ];
   return all.flatMap(([text, below]) => {
@@ -175,15 +177,10 @@ function isPattern(text: string): boolean {
 
 function subschemas(at: ObjectValue): readonly (readonly [pointer: string, schema: Value])[] {
   return Object.entries(at).flatMap(([name, value]) => {
-    const place = `/${escaped(name)}`;
+    const place = pointerPart(name);
     if (ONE.includes(name)) return [[place, value] as const];
     if (SEVERAL.includes(name) && isList(value)) return [...value].map((each, i) => [`${place}/${i}`, each] as const);
     if (!NAMED.includes(name) || !isObject(value)) return [];
-    return Object.entries(value).map(([key, each]) => [`${place}/${escaped(key)}`, each] as const);
+    return Object.entries(value).map(([key, each]) => [place + pointerPart(key), each] as const);
   });
-}
-
-/** A key as a part of a JSON Pointer (RFC 6901). */
-function escaped(key: string): string {
-  return key.replaceAll('~', '~0').replaceAll('/', '~1');
 }

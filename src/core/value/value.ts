@@ -159,6 +159,13 @@ export function defineMember(target: Record<string, Value>, name: string, value:
   }
 }
 
+/** What stands in a value where member names and indexes lead, or nothing. */
+export function valueAt(value: Maybe, keys: readonly (string | number)[]): Maybe {
+  let at = value;
+  for (const key of keys) at = typeof key === 'number' ? (isList(at) ? at[key] : undefined) : memberOf(at, key);
+  return at;
+}
+
 /** The own member of an object, or nothing. */
 export function memberOf(value: Maybe, name: string): Maybe {
   return isObject(value) && Object.hasOwn(value, name) ? value[name] : undefined;

@@ -1,33 +1,15 @@
 import type { KnownBody, KnownParameter, KnownRequest, RequestDeparture } from '../../contract/judge-request.ts';
-import { pathValues, type Segment } from '../../contract/find-operation.ts';
+import { pathValues } from '../../contract/find-operation.ts';
 import type { Operation } from '../../contract/operation.ts';
-import { pointerKeys, pointerPart } from '../../contract/plain.ts';
+import { pointerKeys, pointerPart } from '../../value/json-pointer.ts';
 import type { Source } from '../../diagnostics/source.ts';
-import { formDecoded, percentDecoded } from '../../value/percent.ts';
 import { toPlain } from '../../value/plain.ts';
 import { textOf } from '../../value/text.ts';
 import type { Named } from '../../schema/leaves.ts';
-import type { Target } from '../../template/request-line.ts';
+import { pathSegments, plainPieces, queryPieces } from '../../template/target-pieces.ts';
 import { plainTextOf, type ValueTemplate } from '../../template/template.ts';
 import type { CallStep } from '../model.ts';
 import type { Place } from '../place.ts';
-
-/** The path of a target in segments; one with a placeholder in it is not known. */
-export function segmentsOfTarget({ parts }: Target): readonly Segment[] {
-  const hole = '\u0000';
-  const text = parts
-    .map((part) => {
-      if (part.kind === 'literal') return part.text;
-      const { operator } = part;
-      return operator === '?' || operator === '&' ? '?' : operator === '/' ? `/${hole}` : hole;
-    })
-    .join('');
-  const segments = text
-    .replace(/[?#].*$/s, '')
-    .split('/')
-    .slice(1);
-  return segments.map((each) => (each.includes(hole) ? undefined : percentDecoded(each)));
-}
 
 /** What is known of a call's request before it is sent. */
 export function knownRequest(call: CallStep, operation: Operation, place: Place): KnownRequest {
@@ -42,10 +24,11 @@ export function knownRequest(call: CallStep, operation: Operation, place: Place)
     described.some((each) => each.name.toLowerCase() === name.toLowerCase()),
   );
   const known = beside.map((name) => ({ name, text: undefined }));
+  const written = queryPieces(line!.target).map(([name, pieces]) => ({ name, text: plainPieces(pieces) }));
   return {
-    query: [...queryOfTarget(line!.target), ...named(query), ...known],
+    query: [...written, ...named(query), ...known],
     headers: [...named(headers), ...known],
-    path: pathValues(operation, segmentsOfTarget(line!.target)),
+    path: pathValues(operation, pathSegments(line!.target)),
     isOpen: whole || call.paging?.query !== undefined,
     body: body && { type: typeOfBody(call), ...(body.json ? { value: knownBody(body.json) } : {}) },
   };
@@ -76,22 +59,6 @@ function textOfTemplate(value: ValueTemplate): string | undefined {
   if (value.kind !== 'constant' || value.value === null) return undefined;
   const text = textOf(value.value);
   return typeof text === 'string' ? text : undefined;
-}
-
-function queryOfTarget({ parts }: Target): readonly KnownParameter[] {
-  const literal = parts.map((part) => (part.kind === 'literal' ? part.text : '\u0000')).join('');
-  const query = /\?(.*)$/s.exec(literal)?.[1] ?? '';
-  const written = query.split('&').flatMap((pair): readonly KnownParameter[] => {
-    const [name = '', value = ''] = pair.split('=');
-    if (name === '' || name.includes('\u0000')) return [];
-    return [{ name: formDecoded(name), text: value.includes('\u0000') ? undefined : formDecoded(value) }];
-  });
-  const ofTemplate = parts.flatMap((part) =>
-    part.kind === 'variables' && (part.operator === '?' || part.operator === '&')
-      ? part.variables.map(({ name }) => ({ name, text: undefined }))
-      : [],
-  );
-  return [...written, ...ofTemplate];
 }
 
 /** A JSON body with null in place of what a placeholder gives. */

@@ -15,7 +15,8 @@ import { endpointOfUrl, urlOf } from '../endpoints.ts';
 import type { CallStep } from '../model.ts';
 import type { Place } from '../place.ts';
 import { eachNode } from '../walk.ts';
-import { knownRequest, segmentsOfTarget, sourceOfPart } from './contract-request.ts';
+import { pathSegments } from '../../template/target-pieces.ts';
+import { knownRequest, sourceOfPart } from './contract-request.ts';
 import { pathsThatCannotBe } from './contract-paths.ts';
 import type { Rule, RuleContext } from './rule.ts';
 
@@ -41,13 +42,20 @@ export const contractsHold: Rule = (context) => {
 };
 
 /** A broken part of a description is told at the call that needs it, as a warning: all else is checked all the same. */
-function guarded({ reportIn }: RuleContext, call: CallStep, { endpoint }: Place, check: () => unknown): void {
+function guarded(
+  { reportIn, contractOf }: RuleContext,
+  call: CallStep,
+  { endpoint }: Place,
+  check: () => unknown,
+): void {
   try {
     check();
   } catch (error) {
     if (!(error instanceof DescriptionFault)) throw error;
     const source = call.request.line?.source ?? call.nameSource;
-    const message = `${endpoint?.contract?.file.text ?? ''}: ${error.message} (${error.at.file}#${error.at.pointer})`;
+    const contract = contractOf(endpoint!.contract!.file.text);
+    const place = 'message' in contract ? error.at.file : contract.placeText(error.at);
+    const message = `${place}: ${error.message}`;
     const left = 'This part of the description is not checked.';
     reportIn(source, {
       code: 'invalid-contract',
@@ -86,7 +94,7 @@ function heldBy(call: CallStep, { endpoint }: Place, { contractOf, reportIn }: R
 
 /** The path of a call below the URL of its API; nothing where that is not known, or where it goes elsewhere. */
 function segmentsBelow(target: Target, url: string, endpoint: Endpoint): readonly Segment[] | undefined {
-  if (target.kind === 'path') return segmentsOfTarget(target);
+  if (target.kind === 'path') return pathSegments(target);
   const below = target.kind === 'absolute' ? endpointOfUrl(url, [endpoint])?.path : undefined;
   return below === undefined ? undefined : segmentsOf(below);
 }

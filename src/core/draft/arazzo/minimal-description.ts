@@ -1,5 +1,5 @@
 import type { Chain } from '../../chain/model.ts';
-import { templateOf } from './target.ts';
+import { templateOf } from './path-template.ts';
 
 /** A minimal description of the calls of a chain, for one whose API has none. */
 export function minimalDescription(chain: Chain, url: string): object {

@@ -6,6 +6,7 @@ import { readJson } from '../../value/json-read.ts';
 import type { Value } from '../../value/value.ts';
 import { yamlScalar } from '../../yaml/quoting.ts';
 import { mark } from '../marks.ts';
+import { inputOfSchema } from '../operation-inputs.ts';
 import type { DraftBody, DraftRequest } from '../request.ts';
 import type { DraftInput, TakenRequest } from '../take.ts';
 import { callLines } from '../write-call.ts';
@@ -87,17 +88,9 @@ class Reading {
   }
 
   private inputs(): readonly DraftInput[] {
-    return membersOf(this.inputSchema()['properties']).map(([name, value]) => {
-      const { type, format, default: said, enum: choices, description } = plainObject(value) ?? {};
-      const known = ['integer', 'number', 'boolean'] as const;
-      return {
-        name: inputName(name),
-        type: format === 'date' ? 'date' : (known.find((each) => each === type) ?? 'string'),
-        default: ['string', 'number', 'boolean'].includes(typeof said) ? String(said as string) : undefined,
-        choices: plainList(choices).map(String),
-        about: plainText(description),
-      };
-    });
+    return membersOf(this.inputSchema()['properties']).map(([name, value]) =>
+      inputOfSchema(inputName(name), plainObject(value) ?? {}),
+    );
   }
 
   private step(step: PlainObject): Readonly<{ name: string; lines: readonly string[] }> {

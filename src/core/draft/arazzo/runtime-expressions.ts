@@ -1,7 +1,7 @@
 import { ungrouped, type Node, type PathNode } from '../../expression/model.ts';
 import { parseExpression } from '../../expression/parse.ts';
 import { writtenPath } from '../../path/normalized.ts';
-import { pointerKeys, pointerPart } from '../../contract/plain.ts';
+import { pointerKeys, pointerPart } from '../../value/json-pointer.ts';
 
 /** How names of a document are called in a chain: outputs of steps, and inputs. */
 export type Names = Readonly<{ ofOutput(step: string, output: string): string; ofInput(input: string): string }>;

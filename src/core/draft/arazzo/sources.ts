@@ -1,7 +1,8 @@
 import type { Contract } from '../../contract/contract.ts';
 import type { Placed } from '../../contract/documents.ts';
 import type { Operation } from '../../contract/operation.ts';
-import { plainObject, plainObjects, plainText, pointerKeys, type PlainObject } from '../../contract/plain.ts';
+import { plainObject, plainObjects, plainText, type PlainObject } from '../../contract/plain.ts';
+import { pointerKeys } from '../../value/json-pointer.ts';
 
 /** Descriptions that a document names, by their names. */
 export function sourcesOf(root: Placed): readonly Readonly<{ name: string; url: string; type: string }>[] {

@@ -1,7 +1,7 @@
 import type { Contract } from '../../contract/contract.ts';
 import { segmentsOf } from '../../contract/find-operation.ts';
 import type { Operation } from '../../contract/operation.ts';
-import { pointerPart } from '../../contract/plain.ts';
+import { pointerPart } from '../../value/json-pointer.ts';
 import type { CallStep, Chain, InputDefinition, Step } from '../../chain/model.ts';
 import { inputTypes } from '../../chain/input-types.ts';
 import { sourceOf } from '../../chain/steps/inside.ts';
@@ -9,7 +9,8 @@ import type { Expectation } from '../../http/expectation.ts';
 import type { Named } from '../../schema/leaves.ts';
 import { plainTextOf, type Placeholder, type TextTemplate, type ValueTemplate } from '../../template/template.ts';
 import { toPlain } from '../../value/plain.ts';
-import { queryOfTarget, segmentsOfTarget, templateOf, textsOfTarget } from './target.ts';
+import { pathPieces, pathSegments, queryPieces } from '../../template/target-pieces.ts';
+import { templateOf } from './path-template.ts';
 import { conditionToRuntime, toRuntime } from './runtime-expressions.ts';
 
 /** Where the calls of a chain are described: the name and file of a description, and its operations. */
@@ -88,7 +89,7 @@ class Writing {
   }
 
   private operationOf({ request: { line } }: CallStep): Operation | undefined {
-    return line && this.described.contract?.index.find(line.method, this.described.base, segmentsOfTarget(line.target));
+    return line && this.described.contract?.index.find(line.method, this.described.base, pathSegments(line.target));
   }
 
   private reference({ request: { line } }: CallStep, operation: Operation | undefined): object {
@@ -101,7 +102,7 @@ class Writing {
   private parameters(step: CallStep, operation: Operation | undefined, open: Open): readonly object[] {
     const { line, query, headers } = step.request;
     const own = operation ? segmentsOf(operation.path) : segmentsOf(templateOf(line!.target));
-    const texts = textsOfTarget(line!.target);
+    const texts = pathPieces(line!.target);
     const from = texts.length - own.length;
     const inPath = own.flatMap((segment, i): readonly object[] => {
       const name = /^\{([^}]+)\}$/.exec(segment)?.[1];
@@ -109,7 +110,7 @@ class Writing {
       const value = this.text(texts[from + i] ?? [], open);
       return value === undefined ? [] : [{ name, in: 'path', value }];
     });
-    const ofTarget = queryOfTarget(line!.target).flatMap(([name, pieces]): readonly object[] => {
+    const ofTarget = queryPieces(line!.target).flatMap(([name, pieces]): readonly object[] => {
       const value = this.text(pieces, open);
       return value === undefined ? [] : [{ name, in: 'query', value }];
     });

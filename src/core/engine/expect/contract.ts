@@ -7,6 +7,7 @@ import { wholeOf } from '../../diagnostics/source.ts';
 import type { Endpoint } from '../../http/endpoint.ts';
 import { splitUrl } from '../../http/message.ts';
 import { shownUrl } from '../../http/shown-request.ts';
+import { writtenPath } from '../../path/normalized.ts';
 import type { ExpectRecord } from '../../journal/records.ts';
 import type { RunHost } from '../host.ts';
 import { placeOf } from '../places.ts';
@@ -83,9 +84,6 @@ function words({ message, at }: Departure, contract: Contract): string {
 }
 
 function shown(departure: Departure, contract: Contract): string {
-  const { keys } = departure;
-  const place = keys?.length
-    ? `${keys.map((key) => (typeof key === 'number' ? `[${key}]` : `.${key}`)).join('')} `
-    : '';
-  return `${place && `$${place}`}${words(departure, contract)}`;
+  const { keys = [] } = departure;
+  return `${keys.length > 0 ? `${writtenPath(keys)} ` : ''}${words(departure, contract)}`;
 }

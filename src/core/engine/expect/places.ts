@@ -1,5 +1,4 @@
 import { writtenPath } from '../../path/normalized.ts';
-import { isList, memberOf, type Maybe, type Value } from '../../value/value.ts';
 import type { Expression } from '../../schema/leaves.ts';
 import type { Judged } from './definition.ts';
 
@@ -24,9 +23,3 @@ export const noBody: Judged = {
   foundNothing: true,
   message: 'The response has no body',
 };
-
-export function valueAt(value: Value, keys: readonly (string | number)[]): Maybe {
-  let at: Maybe = value;
-  for (const key of keys) at = typeof key === 'number' ? (isList(at) ? at[key] : undefined) : memberOf(at, key);
-  return at;
-}

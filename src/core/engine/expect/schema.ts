@@ -1,7 +1,6 @@
-import { showValue } from '../../value/show.ts';
-import type { Maybe } from '../../value/value.ts';
-import { keysOfPointer, type Misfit } from '../../schema/json-schemas.ts';
-import { judgedWords, noBody, placesOf, valueAt } from './places.ts';
+import { valueAt } from '../../value/value.ts';
+import { keysOfPointer, misfitWords } from '../../schema/json-schemas.ts';
+import { judgedWords, noBody, placesOf } from './places.ts';
 import type { Judge } from './definition.ts';
 
 /** The body fits a JSON Schema. */
@@ -15,7 +14,7 @@ export const judgeSchema: Judge<'schema'> = ({ schema, of }, { frame, context })
   if (misfits.length === 0) return { passed: true };
   const places = misfits.map((misfit) => {
     const keys = keysOfPointer(misfit.pointer, body);
-    return { keys, text: wordsFor(misfit, valueAt(body, keys)) };
+    return { keys, text: `${misfitWords(misfit, valueAt(body, keys))} (schema ${misfit.schemaPointer})` };
   });
   const name = 'file' in schema ? schema.file.text : 'the schema';
   return {
@@ -25,8 +24,3 @@ export const judgeSchema: Judge<'schema'> = ({ schema, of }, { frame, context })
     ...placesOf(places),
   };
 };
-
-function wordsFor({ schemaPointer, message }: Misfit, found: Maybe): string {
-  const what = /^must( not)? have the member/.test(message) ? '' : `, not ${showValue(found, 60)}`;
-  return `${message}${what} (schema ${schemaPointer})`;
-}
