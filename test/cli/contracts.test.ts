@@ -164,6 +164,28 @@ test('every operation is drafted, fits its description, and passes against what 
   expect(result.status).toBe(0);
 });
 
+test('calls of an API that the project has use its credentials, unless their operations say otherwise', async () => {
+  const folder = demo();
+  const described = folder.read('openapi/harbour.yaml');
+  folder.write(
+    'openapi/harbour.yaml',
+    described.replace('operationId: getTides', 'operationId: getTides\n      security: []'),
+  );
+  const secrets = folder.read('secrets.env');
+  const drafted = await folder.run([
+    'draft',
+    'openapi/harbour.yaml',
+    'listVessels',
+    'getTides',
+    '--into',
+    'chains/known.chain.yaml',
+  ]);
+  expect([drafted.status, drafted.out.includes('secret')]).toEqual([0, false]);
+  expect(folder.read('secrets.env')).toBe(secrets);
+  expect(folder.read('chains/known.chain.yaml').match(/auth: .*/g)).toEqual(['auth: none']);
+  expect((await folder.run(['run', 'chains/known.chain.yaml', '--to', 'list-vessels'])).status).toBe(0);
+});
+
 test('what does not fit is refused by what serves a description', async () => {
   const asked: readonly (readonly [path: string, init: RequestInit, status: number, said: string])[] = [
     ['/v1/arrivals?limit=5', {}, 200, '"arrivals"'],

@@ -11,7 +11,7 @@ import { FreeNames, type Draft, type DraftGround } from './draft.ts';
 import { mark } from './marks.ts';
 import type { DraftBody, DraftRequest } from './request.ts';
 import { SecretBook } from './secret-book.ts';
-import { securityOf } from './security.ts';
+import { securityOf, type Security } from './security.ts';
 import { callName, inputsOf, neededBy, type Inputs } from './operation-inputs.ts';
 import type { TakenRequest } from './take.ts';
 import { authOf, callLines, type HowSent } from './write-call.ts';
@@ -41,16 +41,17 @@ export function draftOfOperations(
   const secrets = new SecretBook(ground.secrets);
   const report = new Set<string>();
   const security = { description, api, secrets, isKnown: around.isKnownSecret };
-  const ofApi = securityOf(description.security, security);
+  // An API that is there authenticates as its project says.
+  const ofApi = known === undefined ? securityOf(description.security, security) : NO_SECURITY;
   const added = known === undefined ? newApi(description, api, ofApi.schemes, around) : undefined;
   if (added && 'message' in added) return added;
-  for (const note of known === undefined ? ofApi.notes : []) report.add(note);
+  for (const note of ofApi.notes) report.add(note);
   if (added) report.add(`contract: the API ${api} is held to ${around.file}`);
   const inputs = inputsOf(operations, ground.names, description);
   const names = new FreeNames(ground.calls);
   const calls = operations.map((operation, i) => {
     const name = names.free((i === 0 ? ground.callName : undefined) ?? callName(operation));
-    const own = operation.security && securityOf(operation.security, security);
+    const own = saysOtherwise(operation, description) ? securityOf(operation.security!, security) : undefined;
     for (const note of own?.notes ?? []) report.add(`${operation.name}: ${note}`);
     const taken = takenOf(operation, inputs, contract, report);
     const saysApi = ground.chainApi !== undefined && ground.chainApi !== api;
@@ -61,7 +62,7 @@ export function draftOfOperations(
       hasApi: true,
     });
     const redirects = (successOf(operation) ?? 0) >= 300 ? ['redirects: stop'] : [];
-    return { name, api, lines: [...lines, ...redirects, ...ownAuth(own?.schemes, ofApi.schemes)] };
+    return { name, api, lines: [...lines, ...redirects, ...ownAuth(own)] };
   });
   for (const { name, default: said, about } of inputs.all)
     report.add(`input: ${name}${said === undefined ? '' : ` (${said})`}${about === undefined ? '' : `  ${about}`}`);
@@ -79,10 +80,17 @@ export function draftOfOperations(
 
 const NOTHING_SHARED: HowSent = { credentials: new Set(), headers: new Map() };
 
-/** A call says how it authenticates where its operation says otherwise than the description. */
-function ownAuth(own: readonly string[] | undefined, ofApi: readonly string[]): readonly string[] {
-  if (!own || own.join() === ofApi.join()) return [];
-  return own.length === 0 ? ['auth: none'] : authOf(own);
+const NO_SECURITY: Security = { schemes: [], notes: [] };
+
+/** Whether an operation authenticates in another way than the description says for all. */
+function saysOtherwise({ security }: Operation, description: Description): boolean {
+  return security !== undefined && JSON.stringify(security) !== JSON.stringify(description.security);
+}
+
+/** The lines by which a call says how it authenticates, where its operation says otherwise. */
+function ownAuth(own: Security | undefined): readonly string[] {
+  if (!own) return [];
+  return own.schemes.length === 0 ? ['auth: none'] : authOf(own.schemes);
 }
 
 /** The first status of success that is described. */
