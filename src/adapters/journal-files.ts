@@ -17,6 +17,7 @@ import { RunUnderWay } from '../core/journal/run-under-way.ts';
 import type { JournalStore } from '../core/ports.ts';
 import type { Appender, MaskedOutput } from './masked-output.ts';
 import { lastLine } from './last-line.ts';
+import { WaitingLines } from './waiting-lines.ts';
 import { identityIn, stateOfProcess, thisProcess } from './process-identity.ts';
 
 /** Bytes up to which a body stands in its event, and from which it gets a file of its own; bytes of one pack. */
@@ -78,33 +79,24 @@ function openStore(folder: string, exit: MaskedOutput, packs: number): JournalSt
   const journal = exit.appender(path.join(folder, 'journal.ndjson'));
   const bodies = new BodyFiles(folder, exit, packs);
   let unsynced = false;
-  let fault: unknown;
-  /** Once something could not be written nothing more is: a line behind half a line would spoil both. */
-  const guarded = <T>(write: () => T): T => {
-    if (fault !== undefined) throw fault;
-    try {
-      return write();
-    } catch (error) {
-      fault = error;
-      throw error;
-    }
-  };
+  const lines = new WaitingLines((text) => {
+    journal.write(text);
+    unsynced = true;
+  });
   const sync = async () => {
     if (!lock.isOurs()) throw new RunUnderWay('Another process has taken this run over');
+    lines.flush();
     unsynced = false;
     await bodies.sync();
     await journal.sync();
   };
   const background = setInterval(() => {
-    if (unsynced) sync().catch((error: unknown) => (fault ??= error));
+    if (unsynced) sync().catch((error: unknown) => lines.fail(error));
   }, SYNC_EVERY_MS);
   background.unref();
   return {
-    append: (lines) => {
-      guarded(() => journal.write(lines));
-      unsynced = true;
-    },
-    storeBody: (content, type) => guarded(() => bodies.store(content, type)),
+    append: (text, mayWait) => lines.append(text, mayWait),
+    storeBody: (content, type) => lines.guarded(() => bodies.store(content, type)),
     sync,
     close: async () => {
       clearInterval(background);
@@ -159,10 +151,10 @@ class BodyFiles {
   ) {}
 
   store(content: string | Uint8Array, type: string | undefined): BodyRef {
-    const sha256 = hash('sha256', content);
     const size = typeof content === 'string' ? Buffer.byteLength(content) : content.length;
     if (typeof content === 'string' && size <= MAX_INLINE)
-      return type ? { sha256, size, type, text: content } : { sha256, size, text: content };
+      return type ? { size, type, text: content } : { size, text: content };
+    const sha256 = hash('sha256', content);
     const head = { sha256, size, ...(type ? { type } : {}) };
     const known = this.known.get(sha256);
     if (known) return known;

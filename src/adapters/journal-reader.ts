@@ -3,7 +3,7 @@ import { closeSync, openSync, readdirSync, readFileSync, statSync } from 'node:f
 import path from 'node:path';
 import type { JournalEvent } from '../core/journal/events.ts';
 import type { Journal } from '../core/journal/journal.ts';
-import { isEvent } from '../core/journal/shape.ts';
+import { FORM, LineReader } from '../core/journal/line-reader.ts';
 import { bytesAt, lastLine } from './last-line.ts';
 import { packName, runFolder } from './journal-files.ts';
 
@@ -98,8 +98,34 @@ function descriptorOf(file: string): number {
   return descriptor;
 }
 
+/** The complete lines of a file, each with its offset. */
+function* linesOf(file: string): Generator<readonly [line: string, offset: number]> {
+  const descriptor = openSync(file, 'r');
+  try {
+    let rest: Buffer = Buffer.alloc(0);
+    for (let offset = 0; ;) {
+      const piece = bytesAt(descriptor, offset + rest.length, PIECE);
+      if (piece.length === 0) return;
+      const data = rest.length === 0 ? piece : Buffer.concat([rest, piece]);
+      let from = 0;
+      for (let end = data.indexOf(10); end >= 0; end = data.indexOf(10, from)) {
+        yield [data.toString('utf8', from, end), offset + from];
+        from = end + 1;
+      }
+      offset += from;
+      rest = data.subarray(from);
+    }
+  } finally {
+    closeSync(descriptor);
+  }
+}
+
 /** A journal on disk, however long. Places are offsets of lines. */
 class JournalFile implements Journal {
+  private readonly lines = new LineReader();
+  /** Whether all forms are known. */
+  private hasForms = false;
+
   constructor(private readonly file: string) {}
 
   *[Symbol.iterator](): Iterator<JournalEvent> {
@@ -107,32 +133,17 @@ class JournalFile implements Journal {
   }
 
   *placed(): Generator<readonly [JournalEvent, number]> {
-    const descriptor = openSync(this.file, 'r');
-    try {
-      let rest: Buffer = Buffer.alloc(0);
-      let offset = 0;
-      let line = 0;
-      let seq = -1;
-      for (;;) {
-        const piece = bytesAt(descriptor, offset + rest.length, PIECE);
-        if (piece.length === 0) return;
-        const data = rest.length === 0 ? piece : Buffer.concat([rest, piece]);
-        let from = 0;
-        for (let end = data.indexOf(10); end >= 0; end = data.indexOf(10, from)) {
-          line++;
-          const event = eventIn(data, from, end);
-          // What is out of order is reported once, at its first place.
-          if (event && event.seq > seq) {
-            seq = event.seq;
-            yield [event, offset + from];
-          } else this.damaged(line);
-          from = end + 1;
-        }
-        offset += from;
-        rest = data.subarray(from);
+    let number = 0;
+    let seq = -1;
+    for (const [line, place] of linesOf(this.file)) {
+      number++;
+      const event = this.eventOf(line);
+      // What is out of order is reported once, at its first place.
+      if (event === undefined || (event !== FORM && event.seq <= seq)) this.damaged(number);
+      else if (event !== FORM) {
+        seq = event.seq;
+        yield [event, place];
       }
-    } finally {
-      closeSync(descriptor);
     }
   }
 
@@ -145,9 +156,9 @@ class JournalFile implements Journal {
       for (;;) {
         const before = data.length < 2 ? -1 : data.lastIndexOf(10, data.length - 2);
         if (before >= 0 || (offset === 0 && data.length > 1)) {
-          const event = eventIn(data, before + 1, data.length - 1);
-          if (event) yield event;
-          else this.damaged(undefined);
+          const event = this.eventOf(data.toString('utf8', before + 1, data.length - 1));
+          if (event === undefined) this.damaged(undefined);
+          else if (event !== FORM) yield event;
           data = data.subarray(0, before + 1);
         } else if (offset === 0) return;
         else {
@@ -166,8 +177,8 @@ class JournalFile implements Journal {
     for (let length = LINE; ; length *= 8) {
       const data = bytesAt(descriptor, place, length);
       const end = data.indexOf(10);
-      const event = end >= 0 ? eventIn(data, 0, end) : undefined;
-      if (event) return event;
+      const event = end >= 0 ? this.eventOf(data.toString('utf8', 0, end)) : undefined;
+      if (event !== undefined && event !== FORM) return event;
       if (end >= 0 || data.length < length) throw new Error(`The journal ${this.file} has no event at ${place}`);
     }
   }
@@ -177,19 +188,18 @@ class JournalFile implements Journal {
     return undefined;
   }
 
+  /** The event of a line. The form of a row may stand further on only: where it is read backwards, or a line is damaged. */
+  private eventOf(line: string): JournalEvent | typeof FORM | undefined {
+    const event = this.lines.read(line);
+    if (event !== undefined || this.hasForms || !line.startsWith('[')) return event;
+    this.hasForms = true;
+    for (const [each] of linesOf(this.file)) if (each.startsWith('{"form"')) this.lines.read(each);
+    return this.lines.read(line);
+  }
+
   private damaged(line: number | undefined): void {
     if (!told.has(this.file)) onDamage(this.file, line);
     told.add(this.file);
-  }
-}
-
-/** The event of a line; nothing of one that is damaged, or of a journal that is none of ours. */
-function eventIn(data: Buffer, from: number, end: number): JournalEvent | undefined {
-  try {
-    const event: unknown = JSON.parse(data.toString('utf8', from, end));
-    return isEvent(event) ? event : undefined;
-  } catch {
-    return undefined;
   }
 }
 

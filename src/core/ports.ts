@@ -124,8 +124,11 @@ export type OpenLines = (what: 'table' | 'gather') => LinesFile;
 
 /** Where a run's record goes: lines in order, bodies beside them. What it is given is masked already. */
 export interface JournalStore {
-  /** Reaches the kernel before it returns, so that a killed process loses nothing. */
-  append(lines: string): void;
+  /**
+   * Reaches the kernel before it returns, so that a killed process loses nothing; with `mayWait` when more is appended, or
+   * at the latest when nothing else is left to do for the moment.
+   */
+  append(lines: string, mayWait: boolean): void;
   /** Puts a body where it belongs by its size. */
   storeBody(content: Uint8Array | string, type: string | undefined): BodyRef;
   /** Reaches the disk before it resolves. */

@@ -1,4 +1,3 @@
-import { hash } from 'node:crypto';
 import type { EventBody, JournalEvent } from '../core/journal/events.ts';
 import { noStore } from '../core/journal/no-store.ts';
 import type { JournalStore } from '../core/ports.ts';
@@ -8,7 +7,6 @@ import { present } from '../core/value/present.ts';
 export const heldStore = (): JournalStore => ({
   ...noStore(),
   storeBody: (content, type) => ({
-    sha256: hash('sha256', content),
     size: content.length,
     ...present({ type }),
     ...(typeof content === 'string' ? { text: content } : { dropped: 'polled' as const }),

@@ -62,7 +62,7 @@ type LongTable = NonNullable<ReturnType<typeof longTable>>;
 /** A table that stands in lines beside its journal. */
 function longTable(stored: Stored, { folder }: Pick<RecordedRun, 'folder'>) {
   if (!('body' in stored) || stored.body.type !== LINES_TYPE || !('file' in stored.body)) return undefined;
-  const { file, size, sha256 } = stored.body;
+  const { file, size, sha256 = '' } = stored.body;
   return { path: path.join(folder, file), length: stored.length ?? 0, file: { file, size, sha256 } };
 }
 

@@ -1,4 +1,4 @@
-import { createHmac, createSecretKey, hash, randomBytes, type KeyObject } from 'node:crypto';
+import { hash, randomBytes } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
@@ -18,15 +18,29 @@ export type HostOptions = Readonly<{ now?: string; seed?: string }>;
 
 /** Prints by the project's random key, which is made when it is first needed. */
 function keyedHasher(file: string, exit: MaskedOutput): (text: string) => string {
-  let key: KeyObject | undefined;
-  const read = (): KeyObject => {
+  let print: ((text: string) => string) | undefined;
+  const read = (): string => {
     let text = existsSync(file) ? readFileSync(file, 'utf8').trim() : '';
     if (text === '') exit.writeFile(file, `${(text = randomBytes(32).toString('hex'))}\n`);
-    return createSecretKey(text, 'utf8');
+    return text;
   };
+  return (text) => (print ??= hmacBy(read()))(text).slice(0, 32);
+}
+
+/** Bytes of a block of SHA-256. */
+const BLOCK = 64;
+
+/**
+ * HMAC-SHA-256 (RFC 2104) by a key of at most a block, in base64url. Two digests in one go each take half the time of the
+ * object that `createHmac` makes, which a run does for every call.
+ */
+function hmacBy(key: string): (text: string) => string {
+  const padded = Buffer.alloc(BLOCK);
+  padded.write(key);
+  const [inner, outer] = [0x36, 0x5c].map((pad) => Buffer.from(padded.map((byte) => byte ^ pad))) as [Buffer, Buffer];
   return (text) => {
-    key ??= read();
-    return createHmac('sha256', key).update(text).digest('base64url').slice(0, 32);
+    const digest = hash('sha256', Buffer.concat([inner, Buffer.from(text)]), 'buffer');
+    return hash('sha256', Buffer.concat([outer, digest]), 'base64url');
   };
 }
 

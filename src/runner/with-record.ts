@@ -44,7 +44,7 @@ export async function withRecord<T>(
   await confirmTrust(workspace, endpoints, plan.secrets, caller);
   const run = plan.run ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const store = openStore(plan, run, caller);
-  const listeners = [...plan.listeners, warmForLoops];
+  const listeners = [...plan.listeners, warmForMany];
   const recorder = new Recorder(systemClock, caller.exit.masker, store, listeners, goesOn?.journal.last()?.seq ?? 0);
   const transport = createTransport(caller.environment);
   const limiters = limiterFiles(path.join(workspace.recordFolder, 'limiters'));
@@ -177,11 +177,15 @@ function unwritten(error: unknown, run: string): unknown {
   return new CommandError('not-writable', message, `Free some space, then: batharon resume ${run}`, 3);
 }
 
-/** Items of a loop from which it pays to have the code compiled early. */
+/** Requests and items of a loop from which it pays to have the code compiled early. */
+const MANY_REQUESTS = 40;
 const MANY_ITEMS = 100;
 
-function warmForLoops(event: ListenerEvent): void {
-  if (event.type === 'opened' && (event.total ?? 0) >= MANY_ITEMS) expectMuchWork();
+function warmForMany(event: ListenerEvent): void {
+  const isMany =
+    (event.type === 'opened' && (event.total ?? 0) >= MANY_ITEMS) ||
+    (event.type === 'sent' && event.x === MANY_REQUESTS);
+  if (isMany) expectMuchWork();
 }
 
 function hashOf({ path: file, text }: SourceFile): { path: string; sha256: string } {

@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { FORM, LineReader } from '../../src/core/journal/line-reader.ts';
 
 /** The built program; another one where the tests are run against a package that was installed. */
 export const PROGRAM = process.env['BATHARON_PROGRAM'] ?? path.join(__dirname, '../../dist/batharon.cjs');
@@ -60,12 +61,7 @@ export class Folder {
     return this.all()
       .filter(([name]) => name.endsWith('journal.ndjson'))
       .sort(([a], [b]) => (a < b ? -1 : 1))
-      .map(([name]) =>
-        this.read(name)
-          .trim()
-          .split('\n')
-          .map((line) => JSON.parse(line) as Record<string, unknown>),
-      );
+      .map(([name]) => eventsIn(this.read(name)));
   }
 
   run(args: readonly string[], options: RunOptions = {}): Promise<Result> {
@@ -111,6 +107,19 @@ export class Folder {
   remove(): void {
     rmSync(this.path, { recursive: true, force: true });
   }
+}
+
+/** The events of a journal; a line that is none is an error. */
+export function eventsIn(text: string): readonly Record<string, unknown>[] {
+  const reader = new LineReader();
+  return text
+    .trim()
+    .split('\n')
+    .flatMap((line) => {
+      const event = reader.read(line);
+      if (event === undefined) throw new Error(`no line of a journal: ${line}`);
+      return event === FORM ? [] : [event as unknown as Record<string, unknown>];
+    });
 }
 
 function readIfThere(file: string): string | undefined {

@@ -142,24 +142,31 @@ export function splitUrl(url: string): Readonly<{ origin: string; path: string }
 
 /** The origin by which two URLs are compared: scheme and host in lower case, the port always said (RFC 6454). */
 export function originKey(url: string): string {
-  const { origin } = splitUrl(url);
+  const key = knownOrigin(splitUrl(url).origin);
+  if (key === '') throw new TypeError(`Not a URL: ${url}`);
+  return key;
+}
+
+/** The key of an origin, empty where it is none. Every request asks for those of two URLs, the same few all along. */
+function knownOrigin(origin: string): string {
   let key = originKeys.get(origin);
   if (key === undefined) {
-    const { protocol, hostname, port } = new URL(origin);
-    key = `${protocol}//${hostname}:${port || (protocol === 'https:' ? '443' : '80')}`;
     if (originKeys.size >= MAX_REMEMBERED) originKeys.clear();
-    originKeys.set(origin, key);
+    originKeys.set(origin, (key = URL.canParse(origin) ? keyOf(new URL(origin)) : ''));
   }
   return key;
 }
 
-/** Every request asks for the origins of two URLs, which are the same few all along. */
+function keyOf({ protocol, hostname, port }: URL): string {
+  return `${protocol}//${hostname}:${port || (protocol === 'https:' ? '443' : '80')}`;
+}
+
 const originKeys = new Map<string, string>();
 const MAX_REMEMBERED = 100;
 
-/** Whether a text is a whole URL to which a request can be sent. */
+/** Whether a text is a whole URL to which a request can be sent: whatever follows its origin is a path, a query, a fragment. */
 export function isHttpUrl(text: string): boolean {
-  return /^https?:\/\//i.test(text) && URL.canParse(text);
+  return /^https?:\/\//i.test(text) && knownOrigin(splitUrl(text).origin) !== '';
 }
 
 /** Whether a URL leads to this machine, whatever stands around its host: user information or a name that goes on do not. */

@@ -5,7 +5,6 @@ export function noStore(): JournalStore {
   return {
     append: () => {},
     storeBody: (content, type) => ({
-      sha256: '',
       size: content.length,
       ...(type === undefined ? {} : { type }),
       text: String(content),

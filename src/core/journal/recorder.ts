@@ -7,6 +7,7 @@ import { visibleJson } from '../value/visible.ts';
 import type { Masker } from '../masking/masker.ts';
 import type { Clock, JournalStore } from '../ports.ts';
 import { MASKABLE, type BodyContent } from './body.ts';
+import { LineWriter } from './line-writer.ts';
 import type { EventBody, JournalEvent, Json, ListenerEvent, TransientBody } from './events.ts';
 
 export type Listener = (event: ListenerEvent) => void;
@@ -21,6 +22,10 @@ export function isFact(event: ListenerEvent): event is JournalEvent {
  * journal holds are therefore the same.
  */
 export class Recorder {
+  private readonly lines = new LineWriter();
+  /** Secrets that were known when something was last written. */
+  private secrets = 0;
+
   constructor(
     private readonly clock: Clock,
     private readonly masker: Masker,
@@ -32,20 +37,45 @@ export class Recorder {
 
   /** Writes events in one go. They have reached the kernel when this returns. */
   record(...bodies: readonly (EventBody & Readonly<{ at?: number }>)[]): void {
+    this.write(bodies, false);
+  }
+
+  /** The same for what nothing follows from: it may go out together with what is recorded next. */
+  recordSoon(...bodies: readonly EventBody[]): void {
+    this.write(bodies, true);
+  }
+
+  private write(bodies: readonly (EventBody & Readonly<{ at?: number }>)[], mayWait: boolean): void {
+    if (bodies.length === 0) return;
+    this.forgetForms();
     const events: JournalEvent[] = [];
-    let lines = '';
-    for (const body of bodies) {
-      let event: JournalEvent = { seq: ++this.seq, at: this.clock.nowMs(), ...body };
-      let line = visibleJson(JSON.stringify(event));
-      if (this.masker.mayHoldInLine(line)) {
-        event = this.masker.event(event as unknown as Json) as unknown as JournalEvent;
-        line = visibleJson(JSON.stringify(event));
+    let text = '';
+    for (const given of bodies) {
+      const seq = ++this.seq;
+      const at = given.at ?? this.clock.nowMs();
+      let body: EventBody = given.at === undefined ? given : withoutTime(given);
+      const row = this.lines.row(body, seq, at);
+      if (row !== undefined && !this.masker.mayHoldInLine(row)) text += `${visibleJson(row)}\n`;
+      else {
+        body = this.maskedBody(body);
+        for (const line of this.lines.lines(body, seq, at)) text += `${visibleJson(line)}\n`;
       }
-      events.push(event);
-      lines += `${line}\n`;
+      events.push({ seq, at, ...body });
     }
-    this.store.append(lines);
+    this.store.append(text, mayWait);
     for (const event of events) for (const listener of this.listeners) listener(event);
+  }
+
+  private maskedBody(body: EventBody): EventBody {
+    if (!this.masker.mayHoldInLine(JSON.stringify(body))) return body;
+    return this.masker.event(body as unknown as Json) as unknown as EventBody;
+  }
+
+  /** What rows leave out was masked when their form was written: a secret that came since may stand in it. */
+  private forgetForms(): void {
+    const { secrets } = this.masker;
+    if (secrets !== this.secrets) this.lines.forget();
+    this.secrets = secrets;
   }
 
   /** Shows what is under way. It is no fact of the past, and is not written down. */
@@ -61,7 +91,7 @@ export class Recorder {
   body({ content, type, as }: BodyContent): BodyRef {
     if (typeof content !== 'string') {
       const isSecret = this.masker.isActive && this.masker.text(latin1(content)) !== latin1(content);
-      if (isSecret) return { sha256: '', size: content.length, dropped: 'binary-secret', ...(type ? { type } : {}) };
+      if (isSecret) return { size: content.length, dropped: 'binary-secret', ...(type ? { type } : {}) };
       return this.store.storeBody(content, type);
     }
     if (!this.masker.isActive || !MASKABLE.has(as)) return this.store.storeBody(content, type);
@@ -106,6 +136,11 @@ export class Recorder {
   sync(): Promise<void> {
     return this.store.sync();
   }
+}
+
+/** What was held before there was a record has its time with it. */
+function withoutTime({ at: _at, ...body }: EventBody & Readonly<{ at?: number }>): EventBody {
+  return body;
 }
 
 function latin1(bytes: Uint8Array): string {

@@ -15,8 +15,8 @@ export type Stored =
   | { secret: string }
   | { nothing: true };
 
-/** A body in the event itself, in a pack beside the journal, in a file of its own, or left out. */
-export type BodyRef = { sha256: string; size: number; type?: string; masked?: true } & (
+/** A body in the event itself, in a pack beside the journal, in a file of its own, or left out. One in its event has no digest. */
+export type BodyRef = { sha256?: string; size: number; type?: string; masked?: true } & (
   | { text: string }
   | { at: [pack: number, offset: number, length: number] }
   | { file: string }

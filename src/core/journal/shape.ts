@@ -40,7 +40,7 @@ const bodyRef: Check<BodyRef> = (value): value is BodyRef =>
   isMapping(value) &&
   [text(value['text']), text(value['file']), text(value['dropped']), isPlaceOfBody(value['at'])].includes(true) &&
   number(value['size']) &&
-  text(value['sha256']) &&
+  maybe(text)(value['sha256']) &&
   maybe(text)(value['type']);
 const isPlaceOfBody = (value: unknown): boolean => list(number)(value) && value.length === 3;
 

@@ -34,6 +34,11 @@ export class Masker {
     return this.forms.length > 0 || this.whole.size > 0;
   }
 
+  /** How many values are secret. */
+  get secrets(): number {
+    return this.whole.size;
+  }
+
   /**
    * Makes a value secret from now on. Values too short to be told from other text are left to the other mechanisms. One
    * that is common, here or when it was first added, is masked only where it stands by itself.

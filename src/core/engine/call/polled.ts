@@ -24,7 +24,7 @@ import { answeredEvent, brokenEvent, newEvents } from './record.ts';
 import { CallSink } from './sink.ts';
 
 /** Of a look that was not the last the record holds what the conditions read, not its body. */
-const NOT_KEPT: BodyRef = { sha256: '', size: 0, dropped: 'polled' };
+const NOT_KEPT: BodyRef = { size: 0, dropped: 'polled' };
 
 /** Looks again and again until the response is as it is waited for, and judges the last one. */
 export function polledResult(site: CallSite, poll: Poll): Promise<CallResult> {

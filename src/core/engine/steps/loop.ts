@@ -161,7 +161,13 @@ export class Loop {
     const isLong = step.steps.length > 1;
     const key = inner.keyPrefix.slice(0, -1);
     if (isLong)
-      context.run.recorder.record({ type: 'opened', step: inside, key, kind: 'item', item: itemRecord(inner.item!) });
+      context.run.recorder.recordSoon({
+        type: 'opened',
+        step: inside,
+        key,
+        kind: 'item',
+        item: itemRecord(inner.item!),
+      });
     const running = context.run.runSteps(step.steps, insideOfStep(inside), inner);
     const outcome = await (this.listens ? running.finally(() => inner.callbacks.close()) : running);
     if (outcome.reached) this.isReached = true;
@@ -180,7 +186,7 @@ export class Loop {
     const problem = this.gather(order, isToGather ? inner : undefined);
     if (step.steps.length > 1 || problem) {
       const how = problem ? 'failed' : outcome.halted ? 'cut' : outcomeOf(outcome);
-      context.run.recorder.record({
+      context.run.recorder.recordSoon({
         type: 'ended',
         step: this.addressOf(item.index),
         key: inner.keyPrefix.slice(0, -1),

@@ -48,7 +48,7 @@ export function startStep(step: Step, context: StepFrame): EndStep {
     const notes = noteEvents(step, context);
     run.counters.notes += notes.length;
     const ms = Math.round((run.clock.monotonicMs() - started) * 10) / 10;
-    run.recorder.record(...(ending.before ?? []), ...notes, endedBody(step, context, ending, outcome, ms));
+    run.recorder.recordSoon(...(ending.before ?? []), ...notes, endedBody(step, context, ending, outcome, ms));
     return plainOutcome(outcome === 'reused' || outcome === 'fresh' ? 'passed' : outcome);
   };
 }
