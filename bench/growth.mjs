@@ -1,6 +1,6 @@
 // Whether what a user has more of costs more than its number: each thing at three sizes, less what an empty one takes.
 import { spawn } from 'node:child_process';
-import { cpSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -83,22 +83,24 @@ const GROWING = [
   },
   {
     name: 'runs in a project',
-    size: 500,
+    size: 3000,
     make: (at, count, url) => {
       project(at, url, 'steps:\n  - call: a\n    request: GET /vessels/1\n');
       timeOf(process.execPath, [program, 'run', 'grow.chain.yaml'], { cwd: at });
       const runs = path.join(at, '.batharon/runs');
       const [first] = readdirSync(runs).filter((name) => /^\d/.test(name));
+      const journal = readFileSync(path.join(runs, first, 'journal.ndjson'));
       for (let i = 0; i < count; i++) {
-        const suffix = `${Math.floor(i / 36).toString(36)}${(i % 36).toString(36)}`;
-        cpSync(path.join(runs, first), path.join(runs, `0101-0000-${suffix}`), { recursive: true });
+        const run = path.join(runs, `0101-0000-${i.toString(36).padStart(3, '0')}`);
+        mkdirSync(run);
+        writeFileSync(path.join(run, 'journal.ndjson'), journal);
       }
     },
     args: ['runs'],
   },
   {
     name: 'expectations in a call',
-    size: 1000,
+    size: 4000,
     make: (at, count, url) =>
       project(
         at,

@@ -53,12 +53,13 @@ export function evaluateAll(
   context: StepFrame,
   answered?: AnsweredBy,
 ): Evaluated {
-  const binds: (Bind & { real: Value })[] = [];
+  // A name stands once in the entries of a step.
+  const binds = new Map<string, Bind & { real: Value }>();
   const problems: ProblemRecord[] = [];
   const inner: Frame = {
     ...frame,
     name: (name) => {
-      const earlier = binds.find((bind) => bind.name === name);
+      const earlier = binds.get(name);
       return earlier ? earlier.real : frame.name(name);
     },
   };
@@ -68,9 +69,9 @@ export function evaluateAll(
     if (outcome.problem) {
       problems.push(problemRecord(diagnosticIn(source, withReasons(outcome.problem, tree!, inner))));
     } else if (outcome.value === undefined) problems.push(nothingFound(expression, inner));
-    else binds.push(bindOf(name, expression, outcome.value, context, { answered, earlier: binds }));
+    else binds.set(name, bindOf(name, expression, outcome.value, context, { answered, earlier: binds }));
   }
-  return { binds, problems };
+  return { binds: [...binds.values()], problems };
 }
 
 function nothingFound({ source, tree }: Expression, frame: Frame): ProblemRecord {
@@ -87,7 +88,7 @@ function bindOf(
   { source, tree }: Expression,
   value: Value,
   context: StepFrame,
-  { answered, earlier }: Readonly<{ answered: AnsweredBy | undefined; earlier: Evaluated['binds'] }>,
+  { answered, earlier }: Readonly<{ answered: AnsweredBy | undefined; earlier: ReadonlyMap<string, unknown> }>,
 ): Evaluated['binds'][number] {
   const { recorder } = context.run;
   const found = secretIn(tree!, context.secretNames, answered?.by);
@@ -105,7 +106,7 @@ function bindOf(
     text: source.text,
     source: placeOf(source),
     reads: readsOf(tree!, context.scope).map((read) =>
-      earlier.some((bind) => bind.name === read.name) ? { ...read, from: context.address } : read,
+      earlier.has(read.name) ? { ...read, from: context.address } : read,
     ),
     ...(secrecy ? { masked: true as const } : {}),
     real,

@@ -64,6 +64,7 @@ class SimpleReader {
   // eslint-disable-next-line complexity -- each branch is a form that is left to the full reader
   private map(token: CST.BlockMap, depth: number): YamlNode {
     const entries: YamlEntry[] = [];
+    const keys = new Set<string>();
     let column: number | undefined;
     for (const { start, key, sep, value } of token.items) {
       this.layout(start);
@@ -73,7 +74,7 @@ class SimpleReader {
       if (this.columnOf(range[0]) !== column) throw NOT_SIMPLE;
       const isBelow = this.separator(sep);
       if (value && (value.type === 'block-map' || value.type === 'block-seq') && !isBelow) throw NOT_SIMPLE;
-      this.add(entries, {
+      this.add(entries, keys, {
         key: name,
         keyRange: range,
         value: value ? this.node(value, depth + 1) : scalarNode(this.file, [range[1], range[1]], '', true),
@@ -114,6 +115,7 @@ class SimpleReader {
     if (close?.source !== (isMap ? '}' : ']')) throw NOT_SIMPLE;
     this.layout(rest, true);
     const entries: YamlEntry[] = [];
+    const keys = new Set<string>();
     const items: YamlNode[] = [];
     for (const [i, { start, key, sep, value }] of token.items.entries()) {
       const commas = start.filter(({ type }) => type === 'comma').length;
@@ -127,16 +129,17 @@ class SimpleReader {
       }
       const { name, range } = this.key(key);
       if (this.separator(sep)) throw NOT_SIMPLE;
-      this.add(entries, { key: name, keyRange: range, value: built });
+      this.add(entries, keys, { key: name, keyRange: range, value: built });
     }
     const range = [token.offset, close.offset + 1] as const;
     if (this.file.text.slice(...range).includes('\n')) throw NOT_SIMPLE;
     return isMap ? { kind: 'map', flow: true, range, entries } : { kind: 'list', flow: true, range, items };
   }
 
-  private add(entries: YamlEntry[], entry: YamlEntry): void {
+  private add(entries: YamlEntry[], keys: Set<string>, entry: YamlEntry): void {
     // A key twice is a mistake, and told by the full reader.
-    if (entry.key === '<<' || entries.some(({ key }) => key === entry.key)) throw NOT_SIMPLE;
+    if (entry.key === '<<' || keys.has(entry.key)) throw NOT_SIMPLE;
+    keys.add(entry.key);
     entries.push(entry);
   }
 

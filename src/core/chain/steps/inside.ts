@@ -5,7 +5,16 @@ import type { StepKind } from './definition.ts';
 import { stepKinds } from './list.ts';
 
 const byKey = new Map<Step['kind'], StepKind>();
-const known = new WeakMap<Step, readonly Part[]>();
+
+/** What is worked out of an object once: every rule that goes over a chain asks for the same of its steps. */
+function onceOf<K extends object, V>(make: (of: K) => V): (of: K) => V {
+  const known = new WeakMap<K, V>();
+  return (of) => {
+    let made = known.get(of);
+    if (made === undefined) known.set(of, (made = make(of)));
+    return made;
+  };
+}
 
 /** The kind of a step; none of a broken one. */
 function kindOf({ kind }: Step): StepKind | undefined {
@@ -13,18 +22,19 @@ function kindOf({ kind }: Step): StepKind | undefined {
   return byKey.get(kind);
 }
 
-/** All that a step holds beside its `when`, in the order in which it comes into play; listed once for each step. */
-export function partsOf(step: Step): readonly Part[] {
-  let parts = known.get(step);
-  if (!parts) known.set(step, (parts = kindOf(step)?.parts(step as never) ?? []));
-  return parts;
-}
+/** All that a step holds beside its `when`, in the order in which it comes into play. */
+export const partsOf = onceOf((step: Step): readonly Part[] => kindOf(step)?.parts(step as never) ?? []);
 
 /** The same with the parts that parts hold, each behind the one that holds it. */
-export function allPartsOf(step: Step): readonly Part[] {
-  const flat = (part: Part): readonly Part[] => ('parts' in part ? [part, ...part.parts.flatMap(flat)] : [part]);
-  return partsOf(step).flatMap(flat);
-}
+export const allPartsOf = onceOf((step: Step): readonly Part[] => {
+  const all: Part[] = [];
+  const add = (part: Part): void => {
+    all.push(part);
+    if ('parts' in part) part.parts.forEach(add);
+  };
+  partsOf(step).forEach(add);
+  return all;
+});
 
 /** The names that a step binds for the steps behind it. */
 export function bindingsOf(step: Step): readonly BindingPart[] {
@@ -48,14 +58,12 @@ export function listsOf(part: Part): readonly (readonly Step[])[] {
 }
 
 /** The lists of steps inside a step. */
-export function insideOf(step: Step): readonly (readonly Step[])[] {
-  return allPartsOf(step).flatMap(listsOf);
-}
+export const insideOf = onceOf((step: Step): readonly (readonly Step[])[] => allPartsOf(step).flatMap(listsOf));
 
 /** Every step of a list, those inside others too, in the order of the file. */
-export function allSteps(steps: readonly Step[]): readonly Step[] {
-  return steps.flatMap((step) => [step, ...insideOf(step).flatMap(allSteps)]);
-}
+export const allSteps = onceOf((steps: readonly Step[]): readonly Step[] =>
+  steps.flatMap((step) => [step, ...insideOf(step).flatMap((inside) => allSteps(inside))]),
+);
 
 /** Every step of a chain, those of its cleanup too. */
 export function stepsOf(chain: Chain): readonly Step[] {
