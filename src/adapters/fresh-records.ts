@@ -34,7 +34,7 @@ class DoneCalls {
   private readonly keys = new Map<string, string[]>();
 
   constructor(record: RecordedRun | undefined) {
-    this.records = record && new CallRecords(record.id, record.journal, record.body);
+    this.records = record && new CallRecords(record.id, record.journal, record);
     for (const event of record?.journal ?? []) {
       if (event.type !== 'ended' || event.requestFingerprint === undefined || event.from || !isDone(event)) continue;
       this.keys.set(event.requestFingerprint, [event.key, ...(this.keys.get(event.requestFingerprint) ?? [])]);

@@ -2,22 +2,26 @@ import type { BodyRef } from '../core/journal/records.ts';
 import { closeSync, openSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import path from 'node:path';
 import type { JournalEvent } from '../core/journal/events.ts';
+import type { Beside } from '../core/journal/call-records.ts';
 import type { Journal } from '../core/journal/journal.ts';
+import { spilledListOf } from '../core/value/spilled-list.ts';
+import type { SpilledList } from '../core/value/value.ts';
+import { linesOf } from './lines-files.ts';
 import { FORM, LineReader } from '../core/journal/line-reader.ts';
 import { bytesAt, lastLine } from './last-line.ts';
 import { packName, runFolder } from './journal-files.ts';
 
 /** One recorded run, its bodies on demand. An incomplete last line is skipped, so that a run can be read while it is under way. */
-export type RecordedRun = Readonly<{
-  id: string;
-  folder: string;
-  journal: Journal;
-  /** All of the journal at hand: read when it is first asked for. */
-  events: readonly JournalEvent[];
-  body(ref: BodyRef): Uint8Array | undefined;
-  /** Another run that is recorded beside it. */
-  other(run: string): RecordedRun | undefined;
-}>;
+export type RecordedRun = Beside &
+  Readonly<{
+    id: string;
+    folder: string;
+    journal: Journal;
+    /** All of the journal at hand: read when it is first asked for. */
+    events: readonly JournalEvent[];
+    /** Another run that is recorded beside it. */
+    other(run: string): RecordedRun | undefined;
+  }>;
 
 /** Journals of which it was told that they are damaged. */
 const told = new Set<string>();
@@ -61,6 +65,7 @@ export function readRun(recordFolder: string, id: string): RecordedRun | undefin
       return (events ??= [...journal]);
     },
     body: (ref) => readBody(folder, ref),
+    list: (ref, length) => listIn(folder, ref, length),
     other: (run) => readRun(recordFolder, run),
   };
 }
@@ -99,7 +104,7 @@ function descriptorOf(file: string): number {
 }
 
 /** The complete lines of a file, each with its offset. */
-function* linesOf(file: string): Generator<readonly [line: string, offset: number]> {
+function* placedLines(file: string): Generator<readonly [line: string, offset: number]> {
   const descriptor = openSync(file, 'r');
   try {
     let rest: Buffer = Buffer.alloc(0);
@@ -135,7 +140,7 @@ class JournalFile implements Journal {
   *placed(): Generator<readonly [JournalEvent, number]> {
     let number = 0;
     let seq = -1;
-    for (const [line, place] of linesOf(this.file)) {
+    for (const [line, place] of placedLines(this.file)) {
       number++;
       const event = this.eventOf(line);
       // What is out of order is reported once, at its first place.
@@ -193,7 +198,7 @@ class JournalFile implements Journal {
     const event = this.lines.read(line);
     if (event !== undefined || this.hasForms || !line.startsWith('[')) return event;
     this.hasForms = true;
-    for (const [each] of linesOf(this.file)) if (each.startsWith('{"form"')) this.lines.read(each);
+    for (const [each] of placedLines(this.file)) if (each.startsWith('{"form"')) this.lines.read(each);
     return this.lines.read(line);
   }
 
@@ -217,6 +222,15 @@ function readBody(folder: string, ref: BodyRef): Uint8Array | undefined {
       closeSync(descriptor);
     }
   });
+}
+
+/** A list in lines; nothing where its file is not as it was, or does not hold all of it. */
+function listIn(folder: string, ref: BodyRef, length: number): SpilledList | undefined {
+  if (!('file' in ref) || ref.masked) return undefined;
+  const file = path.join(folder, path.basename(ref.file));
+  if (statSync(file, { throwIfNoEntry: false })?.size !== ref.size) return undefined;
+  const { size, sha256 = '' } = ref;
+  return spilledListOf({ pieces: () => linesOf(file) }, length, { file: ref.file, size, sha256 });
 }
 
 /** A body that is gone is as if it had never been kept. */

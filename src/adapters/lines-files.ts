@@ -3,12 +3,13 @@ import { createReadStream, existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import type { LinesFile, OpenLines } from '../core/ports.ts';
 import { linesIn } from '../core/value/lines.ts';
+import { expectMuchWork } from './compiler.ts';
 import type { MaskedOutput } from './masked-output.ts';
 
 /** Characters that are collected before they are written. */
 const BATCH = 64 * 1024;
 /** Bytes that are read at a time. */
-const PIECE = 256 * 1024;
+const PIECE = 64 * 1024;
 
 /** Files for lists that are too long to hold, in a folder that is made when the first one is: `gather-1.ndjson`. */
 export function linesFilesIn(folder: string, exit: MaskedOutput): OpenLines {
@@ -40,6 +41,7 @@ class Lines implements LinesFile {
     private readonly file: string,
     private readonly exit: MaskedOutput,
   ) {
+    expectMuchWork();
     this.appender = exit.appender(file);
   }
 

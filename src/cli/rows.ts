@@ -2,7 +2,7 @@ import { createReadStream, existsSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { missingInputs, problemsOfConstant, type Given } from '../core/chain/inputs.ts';
 import type { Chain } from '../core/chain/model.ts';
-import { rowsIn, tableKindOf } from '../core/chain/table-rows.ts';
+import { rowsIn, tableKindOf } from '../core/value/rows-in.ts';
 import { looseSource } from '../core/diagnostics/source.ts';
 import { didYouMean } from '../core/diagnostics/suggest.ts';
 import { counted, nameList, showBriefly } from '../core/value/show.ts';

@@ -120,7 +120,7 @@ export interface LinesFile {
 }
 
 /** Begins such a file, and names it by what it is for. */
-export type OpenLines = (what: 'table' | 'gather') => LinesFile;
+export type OpenLines = (what: 'table' | 'gather' | 'response') => LinesFile;
 
 /** Where a run's record goes: lines in order, bodies beside them. What it is given is masked already. */
 export interface JournalStore {

@@ -95,7 +95,7 @@ test('whatever happened to a journal, everything that reads it reads the rest', 
       endsOfRun(folder, id);
       boundNames(run.events);
       for (const exchange of exchangesBack(run.journal)) triesOf(exchange, run.journal);
-      const records = new CallRecords(id, run.journal, run.body);
+      const records = new CallRecords(id, run.journal, run);
       for (const { key } of records.all()) records.call(key);
       const summary = summarizeRun(sourceOf(run));
       compareRuns(summary, summary);

@@ -23,7 +23,10 @@ const ended = (key: string, outcome: string, x: readonly number[], more: object 
 });
 
 const recordsOf = (events: readonly object[]) =>
-  new CallRecords('0523-1412-7k', heldJournal(events as readonly JournalEvent[]), () => undefined);
+  new CallRecords('0523-1412-7k', heldJournal(events as readonly JournalEvent[]), {
+    body: () => undefined,
+    list: () => undefined,
+  });
 
 test('a call is what it last ended as, with its last exchanges, and what was first sent for it', () => {
   const records = recordsOf([

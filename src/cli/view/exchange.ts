@@ -87,6 +87,7 @@ const DROPPED = {
   'binary-secret': 'not recorded: a secret was found in it',
   polled: 'not recorded: an earlier poll',
   saved: 'saved to a file',
+  streamed: 'its array is beside the journal, a line for each item',
   size: 'too large to be recorded',
 } as const;
 

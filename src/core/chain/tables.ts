@@ -8,7 +8,7 @@ import { ListBuilder } from '../value/spilled-list.ts';
 import { counted, showValue } from '../value/show.ts';
 import { isObject, SpilledList, memberOf, type Items, type Value } from '../value/value.ts';
 import type { TableForm, InputDefinition } from './model.ts';
-import { rowsIn, tableKindOf } from './table-rows.ts';
+import { rowsIn, tableKindOf } from '../value/rows-in.ts';
 import { inputTypes } from './input-types.ts';
 
 /** Bad cells that are shown. */

@@ -5,7 +5,7 @@ import type { Frame } from '../expression/frame.ts';
 import { boundTo, secretIn } from '../expression/secrecy.ts';
 import { toStored } from '../journal/stored.ts';
 import type { Expression, Named } from '../schema/leaves.ts';
-import { isList, Mask, type Value } from '../value/value.ts';
+import { isList, Mask, SpilledList, type Value } from '../value/value.ts';
 import { detached } from '../value/xml.ts';
 import { readsOf } from './frames.ts';
 import type { StepFrame } from './frame.ts';
@@ -102,7 +102,10 @@ function bindOf(
   const { exchange } = answered ?? {};
   return {
     name,
-    value: exchange === undefined ? recorder.stored(shown) : toStored(shown, { exchange, expr: source.text }),
+    value:
+      exchange === undefined || shown instanceof SpilledList
+        ? recorder.stored(shown)
+        : toStored(shown, { exchange, expr: source.text }),
     text: source.text,
     source: placeOf(source),
     reads: readsOf(tree!, context.scope).map((read) =>

@@ -1,7 +1,7 @@
 import type { BodyRef } from '../journal/records.ts';
 import type { CallRecords, RecordedCall } from '../journal/call-records.ts';
 import type { SettledBody } from '../journal/events.ts';
-import type { ObjectValue } from '../value/value.ts';
+import type { Decoded } from '../http/decode.ts';
 
 /** A recorded call that stands for sending it: done before in this run, kept of another, or fresh enough. */
 export type Replayed = Readonly<{
@@ -11,8 +11,8 @@ export type Replayed = Readonly<{
   /** Whether its exchanges are those of this very journal. */
   isSameRun: boolean;
   isOwn: boolean;
-  /** The file to which its response was saved: what `$` is then. */
-  saved?: ObjectValue;
+  /** What the body was read as, where it is not in the record but went elsewhere. */
+  decoded?: Decoded;
   /** Where the request of today is another one than was recorded. */
   differences?: readonly string[];
 }>;

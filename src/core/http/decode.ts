@@ -41,7 +41,7 @@ function readMediaType(header: string | undefined): MediaType {
 }
 
 /** How a media type is read; a type that is not known to be text is left as bytes. */
-function decodedAs(type: string): ReadAs {
+export function decodedAs(type: string): ReadAs {
   if (type === 'application/json' || type.endsWith('+json') || type === 'text/json') return 'json';
   if (type === 'text/csv') return 'csv';
   if (type === 'text/event-stream') return 'events';

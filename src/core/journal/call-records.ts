@@ -1,3 +1,4 @@
+import type { SpilledList } from '../value/value.ts';
 import type { BodyRef } from './records.ts';
 import type { EventOf, JournalEvent, SettledBody } from './events.ts';
 import type { Journal } from './journal.ts';
@@ -18,7 +19,12 @@ export type RecordedCall = Readonly<{
   attempts: number | undefined;
   /** A body of its exchanges. */
   body(ref: BodyRef): Uint8Array | undefined;
+  /** A list of so many items that stands in lines beside the journal; nothing where it is not there whole. */
+  list(ref: BodyRef, length: number): SpilledList | undefined;
 }>;
+
+/** What stands beside a journal. */
+export type Beside = Pick<RecordedCall, 'body' | 'list'>;
 
 /** The name of a call in its key, and what stands before it: the loops and items that it is in. */
 export const nameInKey = (key: string): string => key.slice(key.lastIndexOf('/') + 1);
@@ -61,7 +67,7 @@ export class CallRecords {
   constructor(
     readonly run: string,
     private readonly journal: Journal,
-    readonly body: (ref: BodyRef) => Uint8Array | undefined,
+    readonly beside: Beside,
     /** What another run has recorded, from which calls were taken over. */
     private readonly origin: (run: string) => CallRecords | undefined = () => undefined,
   ) {
@@ -164,7 +170,7 @@ export class CallRecords {
     const elsewhere = exchanges.length === 0 ? ended.from : undefined;
     const there = elsewhere && this.origin(elsewhere.run)?.call(key, isAnyway);
     const first = this.read<'sent'>(places?.first);
-    return there ? { ...there, ended } : { run: this.run, ended, first, exchanges, attempts, body: this.body };
+    return there ? { ...there, ended } : { run: this.run, ended, first, exchanges, attempts, ...this.beside };
   }
 
   /** The answered exchanges of a call, the last of each page, and the number of its last look. */

@@ -20,7 +20,7 @@ export type BodyRef = { sha256?: string; size: number; type?: string; masked?: t
   | { text: string }
   | { at: [pack: number, offset: number, length: number] }
   | { file: string }
-  | { dropped: 'size' | 'saved' | 'polled' | 'binary-secret' }
+  | { dropped: 'size' | 'saved' | 'streamed' | 'polled' | 'binary-secret' }
 );
 
 /** A place in a file; line and column from 1. */

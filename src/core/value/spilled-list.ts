@@ -1,7 +1,7 @@
 import type { LinesFile } from '../ports.ts';
 import { readJson } from './json-read.ts';
 import { writeJson } from './json-write.ts';
-import { ExactNumber, isList, isObject, SpilledList, NonJsonValue, type Items, type Value } from './value.ts';
+import { ExactNumber, SpilledList, NonJsonValue, type Items, type Value } from './value.ts';
 
 /** Items up to which a list is held in memory whatever is done with it. */
 export const MAX_HELD = 10_000;
@@ -22,13 +22,15 @@ export class ListBuilder {
   constructor(
     private readonly open: (() => LinesFile) | undefined,
     private readonly seen: Seen = (item) => item,
+    /** Items from which on none is held. */
+    private readonly maxHeld = MAX_HELD,
   ) {}
 
   add(item: Value): void {
     this.length++;
     if (this.lines) return this.write(this.lines, item, this.length - 1);
     this.held.push(item);
-    if (this.open && this.held.length > MAX_HELD) this.spill(this.open());
+    if (this.open && this.held.length > this.maxHeld) this.spill(this.open());
   }
 
   finish(): Items {
@@ -76,14 +78,20 @@ function valueOf(line: string): Value {
 
 /** A value as a line of JSON that gives it back as it was; nothing for one that JSON has no word for. */
 function lineOf(value: Value): string | undefined {
-  if (isObject(value) && Object.values(value).every((member) => typeof member === 'string'))
-    return JSON.stringify(value);
-  return isPlain(value) ? writeJson(value) : undefined;
+  const kind = kindOf(value);
+  return kind === 'other' ? undefined : kind === 'plain' ? JSON.stringify(value) : writeJson(value);
 }
 
-/** Whether a value comes back from JSON as it went. */
-function isPlain(value: Value): boolean {
-  if (value instanceof NonJsonValue) return value instanceof ExactNumber;
-  if (isList(value)) return value.every(isPlain);
-  return !isObject(value) || Object.values(value).every(isPlain);
+/** Whether the engine's own JSON gives a value back, or with numbers that it would change, or no JSON does. */
+function kindOf(value: Value): 'plain' | 'exact' | 'other' {
+  if (typeof value === 'bigint') return 'exact';
+  if (typeof value !== 'object' || value === null) return 'plain';
+  if (value instanceof NonJsonValue) return value instanceof ExactNumber ? 'exact' : 'other';
+  let kind: 'plain' | 'exact' = 'plain';
+  for (const name in value) {
+    const inner = kindOf((value as Readonly<Record<string, Value>>)[name]!);
+    if (inner === 'other') return inner;
+    if (inner === 'exact') kind = inner;
+  }
+  return kind;
 }

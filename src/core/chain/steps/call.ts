@@ -72,7 +72,11 @@ function callShape(steps: () => z.ZodType<readonly Step[]>) {
       .describe('The format to read the body as, whatever its media type.'),
     save: fileName().optional().describe('A file for the body; $ is then its path, size, type and sha256.'),
     replace: flag().optional().describe('Whether a file name with a placeholder may replace a file that exists.'),
-    'max-body': byteSize().optional().describe('The largest body. Default: 64MiB in memory, 1GiB with save.'),
+    'max-body': byteSize()
+      .optional()
+      .describe(
+        'The largest body. Default: 64MiB in memory, 1GiB on the disk (with save, or a long array for a loop).',
+      ),
     paging: paging().optional().describe('How further pages of the response are requested.'),
     poll: poll().optional().describe('Sends the request again until a condition on the response is true.'),
     retry: retry().optional().describe('How the request is retried when it fails: tries, wait, on.'),

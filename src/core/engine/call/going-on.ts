@@ -17,6 +17,7 @@ import type { Doubt } from './doubt.ts';
 import { assertionFingerprint } from './fingerprint.ts';
 import { digestOf } from './record.ts';
 import type { CallSite } from './site.ts';
+import { recordedList } from './streamed.ts';
 
 /** Why a call is not sent although no recorded response serves. */
 export type NotSent =
@@ -114,15 +115,23 @@ function replayedOf(call: RecordedCall, { isSameRun, records }: Recorded): Omit<
 
 /** A call that was done: taken as it is, but for what no record holds. */
 function recallDone(call: RecordedCall, beside: Beside): Recalled {
-  const { site, recorded, isRepeatable, isToSend } = beside;
+  const { site, isRepeatable, isToSend } = beside;
   const { step, context } = site;
   const isRead = isSafe(step.request.line?.method ?? 'GET');
   if (context.redone.isRedone && isRead) return undefined;
   if (step.save) return recallSaved(call, step.save, beside, isRead || isToSend);
   if (isRepeatable && holdsWhatIsNotRecorded(call)) return 'made-anew';
   const gone = call.ended.binds?.find(({ masked }) => masked);
-  if (!gone) return replayedOf(call, recorded);
-  return isToSend ? undefined : { secretGone: gone.name };
+  if (gone) return isToSend ? undefined : { secretGone: gone.name };
+  return recallStreamed(call, beside);
+}
+
+/** A list that stands in lines beside the journal serves while all of it is there. */
+function recallStreamed(call: RecordedCall, { site, recorded, isRepeatable, isToSend }: Beside): Recalled {
+  const list = recordedList(site, call);
+  if (list !== 'gone') return { ...replayedOf(call, recorded), ...list };
+  if (isRepeatable) return 'made-anew';
+  return isToSend ? undefined : { secretGone: site.step.name };
 }
 
 /** A response that went into a file serves while the file is as it was. */
@@ -144,7 +153,7 @@ function recallFailed(call: RecordedCall, { site, recorded, isRepeatable, isToSe
   // The change was made, though what came of it was not as expected: it is not made twice.
   if (!isRepeatable && hasSucceeded(call) && !isToSend) return replayedOf(call, recorded);
   const isJudgedAlike = call.ended.assertionFingerprint === assertionFingerprint(step, endpoint, context.runHost);
-  return isJudgedAlike ? undefined : replayedOf(call, recorded);
+  return isJudgedAlike || recordedList(site, call) === 'gone' ? undefined : replayedOf(call, recorded);
 }
 
 /** Whether the server did what a recorded call asked for. */
@@ -167,18 +176,23 @@ function isSavedStill(step: CallStep, { ended }: RecordedCall, records: CallReco
 }
 
 /** What `$` was of a response that was saved. */
-export function savedValue({ save }: CallStep, { ended, exchanges }: RecordedCall, records: CallRecords) {
+export function savedValue(
+  { save }: CallStep,
+  { ended, exchanges }: RecordedCall,
+  records: CallRecords,
+): Pick<Replayed, 'decoded'> {
   const file = save && records.steps.saved(ended.step);
   if (!file) return {};
   const { size, sha256 = '' } = file.after;
   const type = mediaTypeOf(headerOf(exchanges.at(-1)?.answered.headers ?? [], 'content-type')).type;
-  return { saved: { path: file.path, size, type, sha256 } };
+  return { decoded: { as: 'bytes', value: { path: file.path, size, type, sha256 } } };
 }
 
 /** Secrets, cookies and bodies that went elsewhere are in no record: what gave them is asked again, where it may be. */
 function holdsWhatIsNotRecorded({ ended, exchanges }: RecordedCall): boolean {
   if (ended.binds?.some(({ masked }) => masked)) return true;
   return exchanges.some(
-    ({ answered: { setCookies, body } }) => setCookies !== undefined || (body && 'dropped' in body),
+    ({ answered: { setCookies, body } }) =>
+      setCookies !== undefined || (body && 'dropped' in body && body.dropped !== 'streamed'),
   );
 }

@@ -4,6 +4,7 @@ import type { HttpResponse } from '../../http/message.ts';
 import type { Resolvers } from '../resolvers.ts';
 import type { Recorded, Replayed } from '../recorded.ts';
 import type { CallSite } from './site.ts';
+import { recordedList } from './streamed.ts';
 import { RequestBuilder, type Pair } from './build.ts';
 import { differencesOf } from './differences.ts';
 import { requestFingerprint } from './fingerprint.ts';
@@ -49,12 +50,15 @@ function isTheGoal({ step, context }: CallSite, { mode }: Recorded): boolean {
 }
 
 /** In a rehearsal, and before the one call that is sent, what was recorded serves whatever the request is now. */
-function takenWhole({ step, context }: CallSite, { shown, isOwn }: Pair, { mode, records }: Recorded): Before {
+function takenWhole(site: CallSite, { shown, isOwn }: Pair, { mode, records }: Recorded): Before {
+  const { step, context } = site;
   const call = records.call(context.key, true);
   if (!call || call.exchanges.length === 0) return { notRecorded: true };
   const differences = mode === 'rehearse' && call.first ? differencesOf(shown, call.first.request, call.body) : [];
-  const saved = savedValue(step, call, records);
-  return { replayed: { outcome: 'reused', call, body: call.body, isSameRun: false, isOwn, differences, ...saved } };
+  const list = recordedList(site, call);
+  if (list === 'gone') return { notRecorded: true };
+  const elsewhere = { ...savedValue(step, call, records), ...list };
+  return { replayed: { outcome: 'reused', call, body: call.body, isSameRun: false, isOwn, differences, ...elsewhere } };
 }
 
 /** Gives recorded responses as if they had just come. */

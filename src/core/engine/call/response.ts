@@ -38,8 +38,8 @@ export async function judgedResponse(
   const { context, replayed } = site;
   const { x, numbers, response, tries = 1, tried, tookMs = 0 } = sent;
   const elsewhere = await finished(sink, response);
-  const saved = replayed?.saved ? { as: 'bytes' as const, value: replayed.saved } : elsewhere?.decoded;
-  const read = readResponse(site, sent, { tookMs, tries, ...present({ polls }) }, saved);
+  const decoded = replayed?.decoded ?? elsewhere?.decoded;
+  const read = readResponse(site, sent, { tookMs, tries, ...present({ polls }) }, decoded);
   const { after = [], ...judged } = await judgedBy(site, sent, sink, read);
   // What is not as it should be replaces no file.
   const isKept = judged.exit === 0 && !judged.arm;

@@ -1,7 +1,7 @@
 import type { ProblemRecord } from '../../journal/records.ts';
 import { changesSomething } from '../../chain/changes.ts';
 import type { Authenticator, AuthProblem } from '../../http/auth/definition.ts';
-import { DEFAULT_TIMEOUTS, type HttpRequest, type HttpResponse } from '../../http/message.ts';
+import { DEFAULT_TIMEOUTS, type HttpRequest } from '../../http/message.ts';
 import { redirectOf } from '../../http/redirect.ts';
 import { decodeBody } from '../../http/decode.ts';
 import type { ConnectionOptions } from '../../http/message.ts';
@@ -178,16 +178,12 @@ export class Sender implements Requests {
         entered.leave();
       }
       if (!('response' in sent)) return sent;
-      if (!this.startsOver(sent.response)) {
+      if (this.sink?.startsOver(sent.response) !== true) {
         if (!mayRenew || !isRenewed(authenticator, sent.response, generation)) return sent;
         mayRenew = false;
       }
       this.recordAnswer(sent);
     }
-  }
-
-  private startsOver(response: HttpResponse): boolean {
-    return this.sink?.startsOver(response) === true;
   }
 
   /** A credential that is ready, and a place to send at. */
@@ -236,7 +232,8 @@ export class Sender implements Requests {
     if (heard) await heard;
     if (context.round) context.round.retryAfterMs = askedToWait(response, run.clock) ?? 0;
     if (bare.isOwn) context.sessions.jarOf(endpoint!).store(response.headers, pair.sent.url);
-    return { numbers, x, request: pair.sent, response: this.sink?.whole(response) ?? response, isOwn: bare.isOwn };
+    const whole = this.sink ? await this.sink.whole(response) : response;
+    return { numbers, x, request: pair.sent, response: whole, isOwn: bare.isOwn };
   }
 
   /** The request with its credential and cookies, and its connection; or why it is not sent. */

@@ -1,8 +1,10 @@
 import type { BodyRef, ProblemRecord } from '../../journal/records.ts';
 import { evaluate } from '../../expression/evaluate.ts';
 import { headerOf, type BodySink, type HttpRequest, type HttpResponse, type ResponseHead } from '../../http/message.ts';
-import { mediaTypeOf, type Decoded } from '../../http/decode.ts';
+import { decodedAs, mediaTypeOf, type Decoded, type DecodedAs } from '../../http/decode.ts';
+import { ListSink, type ListRead } from '../../http/list-sink.ts';
 import { BoundedSink, EventSink } from '../../http/sinks.ts';
+import { bodyWith, streamedListOf } from './streamed.ts';
 import { plainTextOf } from '../../template/template.ts';
 import { fillFileName } from '../../template/fill.ts';
 import type { SavedFile } from '../../ports.ts';
@@ -19,17 +21,20 @@ import { Transfer } from './transfer.ts';
 
 /** Events and milliseconds until listening stops, where the call does not say when. */
 const AT_MOST = 1000;
-/** Bytes of a file that a body is saved to, where the call does not say. */
-const MAX_SAVED_BYTES = 1024 * 1024 * 1024;
+/** Bytes of a body that goes to the disk as it arrives, where the call does not say. */
+const MAX_ON_DISK_BYTES = 1024 * 1024 * 1024;
 const WITHIN_MS = 5 * 60_000;
 
-/** Where the body of a call goes as it arrives, when it is not held: a file, or a reader of events. */
+/** Where the body of a call goes as it arrives, when it is not held: a file, a reader of events, or lines of a list. */
 export class CallSink {
   private transfer: Transfer | undefined;
   /** What the response under way is to the transfer. */
   private current: 'all' | 'rest' | 'unfit' | undefined;
   private events: EventSink | undefined;
   private saved: SavedFile | undefined;
+  private list: Readonly<{ sink: ListSink; bounded: BoundedSink; as: DecodedAs }> | undefined;
+  /** What came of the body, when it was to become a list. */
+  private listRead: ListRead | undefined;
   /** Why the file cannot be begun. */
   problem: ProblemRecord | undefined;
 
@@ -43,11 +48,23 @@ export class CallSink {
     const { step } = this.site;
     const { type } = mediaTypeOf(headerOf(head.headers, 'content-type'));
     const { maxBodyBytes } = step;
-    if (step.save) return this.save(head, maxBodyBytes ?? MAX_SAVED_BYTES);
+    if (step.save) return this.save(head, maxBodyBytes ?? MAX_ON_DISK_BYTES);
     const isEvents = step.readAs === 'events' || (step.readAs === undefined && type === 'text/event-stream');
     if (isEvents || step.untilEvent) return this.listen(maxBodyBytes ?? this.site.context.run.maxBodyBytes);
-    return undefined;
+    return this.listSink(head);
   };
+
+  /** A list that a loop alone goes over goes to the disk, item by item, when it is long. */
+  private listSink(head: ResponseHead): BodySink | undefined {
+    const { step, context } = this.site;
+    const { type, charset } = mediaTypeOf(headerOf(head.headers, 'content-type'));
+    const as = step.readAs ?? decodedAs(type);
+    const kept = streamedListOf(this.site, as);
+    if (!kept || !this.wanted(head)) return undefined;
+    const sink = new ListSink({ ...kept, charset }, () => context.runHost.openLines('response'));
+    this.list = { sink, bounded: new BoundedSink(sink, step.maxBodyBytes ?? MAX_ON_DISK_BYTES), as };
+    return this.list.bounded;
+  }
 
   /** The request, for the rest alone where a part of the body came with a try before. */
   asking(pair: Pair): Pair {
@@ -60,7 +77,9 @@ export class CallSink {
   }
 
   /** The response as the chain sees it: with the rest of a body, that of the whole (RFC 9110 section 15.3.7.3). */
-  whole(response: HttpResponse): HttpResponse {
+  async whole(response: HttpResponse): Promise<HttpResponse> {
+    this.listRead = await this.list?.sink.finish();
+    if (this.listRead && 'bytes' in this.listRead) return { ...response, body: this.listRead.bytes };
     if (this.current !== 'rest') return response;
     return { ...response, status: 200, reason: 'OK, continued by 206' };
   }
@@ -143,7 +162,11 @@ export class CallSink {
 
   /** Whether the body came here. */
   get isUsed(): boolean {
-    return this.isSaved || this.events !== undefined;
+    return this.isSaved || this.events !== undefined || this.isStreamed;
+  }
+
+  private get isStreamed(): boolean {
+    return this.listRead !== undefined && !('bytes' in this.listRead);
   }
 
   /** What a try before began is no part of a response that is not saved. */
@@ -164,10 +187,23 @@ export class CallSink {
         file: { type: 'file', step: this.site.context.address, path, op, after: { size, sha256 } },
       };
     }
+    const list = this.streamed(type);
+    if (list) return list;
     if (!this.events) return undefined;
     const { events, text } = this.events;
     const body = this.site.context.run.recorder.body({ content: text, type, as: 'events' });
     return { decoded: { as: 'events', value: events, text }, body };
+  }
+
+  private streamed(type: string): Readonly<{ decoded: Decoded; body: BodyRef }> | undefined {
+    const { list, listRead } = this;
+    if (!list || !listRead || 'bytes' in listRead) return undefined;
+    const { as, bounded } = list;
+    const decoded: Decoded =
+      'problem' in listRead
+        ? { as, ...listRead }
+        : { as, value: bodyWith(listRead.list, streamedListOf(this.site, as)!) };
+    return { decoded, body: { size: bounded.size, ...(type ? { type } : {}), dropped: 'streamed' } };
   }
 
   /** Puts the file into its place: what came is as it should be. */

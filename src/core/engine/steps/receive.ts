@@ -111,7 +111,7 @@ function receivedBefore({ recorded, key }: StepFrame): ReceivedRequest | undefin
   if (!recorded || (!recorded.isSameRun && recorded.mode === 'go-on')) return undefined;
   const { records } = recorded;
   const request = records.steps.received(key);
-  return request && { ...request, body: (request.body && records.body(request.body)) ?? new Uint8Array() };
+  return request && { ...request, body: (request.body && records.beside.body(request.body)) ?? new Uint8Array() };
 }
 
 /** What was received stays received, and was judged then; what is kept of it is read again. */

@@ -1,13 +1,12 @@
-import { csvRows } from '../value/csv.ts';
-import { readJson } from '../value/json-read.ts';
-import { linesIn } from '../value/lines.ts';
-import type { Value } from '../value/value.ts';
-import type { TableForm } from './model.ts';
+import { csvRows } from './csv.ts';
+import { readJson } from './json-read.ts';
+import { linesIn } from './lines.ts';
+import type { Value } from './value.ts';
 
-type TableKind = 'csv' | 'ndjson' | 'json';
+export type TableKind = 'csv' | 'ndjson' | 'json';
 
 /** Thrown for a text that is no table. */
-class TableFault extends Error {}
+export class TableFault extends Error {}
 
 /** What a table is by the end of its name; for another name its first character tells. */
 export function tableKindOf(name: string, start: string): TableKind {
@@ -20,7 +19,7 @@ export function tableKindOf(name: string, start: string): TableKind {
 export function rowsIn(
   texts: AsyncIterable<string>,
   kind: TableKind,
-  { separator }: Pick<TableForm, 'separator'>,
+  { separator }: Readonly<{ separator?: string | undefined }>,
 ): AsyncIterable<readonly Value[]> {
   if (kind === 'ndjson') return lineRows(texts);
   if (kind === 'json') return listRows(texts);
