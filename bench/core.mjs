@@ -16,6 +16,7 @@ export async function loadCore() {
     export { rateLimitOf, readRateLimit, MIDNIGHT_UTC } from ${JSON.stringify(path.join(root, 'src/core/pacing/rate-limit.ts'))};
     export { limiterFiles } from ${JSON.stringify(path.join(root, 'src/adapters/limiter-files.ts'))};
     export { systemClock } from ${JSON.stringify(path.join(root, 'src/adapters/clock.ts'))};
+    export { LineReader, FORM } from ${JSON.stringify(path.join(root, 'src/core/journal/line-reader.ts'))};
     export { RunView } from ${JSON.stringify(path.join(root, 'src/cli/view/run-view.ts'))};
     export { paletteOf } from ${JSON.stringify(path.join(root, 'src/cli/view/palette.ts'))};
     export { Contract } from ${JSON.stringify(path.join(root, 'src/core/contract/contract.ts'))};

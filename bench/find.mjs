@@ -34,7 +34,7 @@ export function measureFind() {
   note(
     `find in ${(text.length / 1e6).toFixed(0)} MB, against JSON.parse`,
     ours / floor,
-    1.5,
+    1.2,
     `${ms(ours)} and ${ms(floor)}`,
   );
 }

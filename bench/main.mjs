@@ -8,13 +8,16 @@ import { measureDrafts } from './drafts.mjs';
 import { measureFiles } from './files.mjs';
 import { measureFilter } from './filter.mjs';
 import { measureFind } from './find.mjs';
+import { measureHistories } from './histories.mjs';
 import { measureJournal } from './journal.mjs';
 import { measurePaths } from './paths.mjs';
 import { measureRows } from './rows.mjs';
 import { measureSlots } from './slots.mjs';
-import { measureStart } from './start.mjs';
+import { measureSend, measureStart } from './start.mjs';
+import { measureTransfers } from './transfers.mjs';
 
 measureStart();
+await measureSend();
 await measureCheck();
 await measureContracts();
 await measureCalls();
@@ -26,6 +29,8 @@ await measureSlots();
 await measurePaths();
 await measureFiles();
 await measureRows();
+await measureTransfers();
+await measureHistories();
 await measureGrowth();
 writePerformance();
 if (!allKept()) {

@@ -84,7 +84,7 @@ function firstOf(journal: Journal): readonly JournalEvent[] {
 
 /** Bytes of a journal that are read at a time, and for one event alone. */
 const PIECE = 1024 * 1024;
-const LINE = 4096;
+const NEAR = 32 * 1024;
 
 /** Journals that are open for single events, the one used last behind the others. */
 const opened = new Map<string, number>();
@@ -128,6 +128,8 @@ function* placedLines(file: string): Generator<readonly [line: string, offset: n
 /** A journal on disk, however long. Places are offsets of lines. */
 class JournalFile implements Journal {
   private readonly lines = new LineReader();
+  /** Bytes of it that were read for an event alone. */
+  private around: Readonly<{ from: number; data: Buffer }> = { from: 0, data: Buffer.alloc(0) };
   /** Whether all forms are known. */
   private hasForms = false;
 
@@ -178,13 +180,21 @@ class JournalFile implements Journal {
   }
 
   at(place: number): JournalEvent {
-    const descriptor = descriptorOf(this.file);
-    for (let length = LINE; ; length *= 8) {
-      const data = bytesAt(descriptor, place, length);
-      const end = data.indexOf(10);
-      const event = end >= 0 ? this.eventOf(data.toString('utf8', 0, end)) : undefined;
-      if (event !== undefined && event !== FORM) return event;
-      if (end >= 0 || data.length < length) throw new Error(`The journal ${this.file} has no event at ${place}`);
+    const event = this.eventOf(this.lineAt(place));
+    if (event !== undefined && event !== FORM) return event;
+    throw new Error(`The journal ${this.file} has no event at ${place}`);
+  }
+
+  /** The line at a place. The events of a step stand near each other: what was read last is looked into first. */
+  private lineAt(place: number): string {
+    const { from, data } = this.around;
+    const end = place < from ? -1 : data.indexOf(10, place - from);
+    if (end >= 0) return data.toString('utf8', place - from, end);
+    for (let length = NEAR; ; length *= 8) {
+      const read = bytesAt(descriptorOf(this.file), place, length);
+      this.around = { from: place, data: read };
+      const close = read.indexOf(10);
+      if (close >= 0 || read.length < length) return read.toString('utf8', 0, Math.max(0, close));
     }
   }
 

@@ -2,6 +2,10 @@ import type { Dispatcher } from 'undici';
 import { Readable, type Transform } from 'node:stream';
 import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
 import type { BodySink, SinkState } from '../core/http/message.ts';
+import { collectYoung } from './compiler.ts';
+
+/** Bytes after which the pieces that came are freed. */
+const COLLECTED_EVERY = 8 * 1024 * 1024;
 
 /** What became of a body that went into a sink. */
 export type Pumped =
@@ -54,8 +58,14 @@ export class SinkPump {
       stream = stream.pipe(transform);
     }
     try {
+      let passed = 0;
       for await (const chunk of stream) {
         const outcome = await this.taken(chunk as Uint8Array);
+        passed += (chunk as Uint8Array).length;
+        if (passed > COLLECTED_EVERY) {
+          passed = 0;
+          collectYoung();
+        }
         if (outcome !== 'more') return typeof outcome === 'string' ? { outcome } : outcome;
       }
       return { outcome: 'complete' };

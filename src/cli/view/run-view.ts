@@ -1,3 +1,4 @@
+import { NumberedPlaces } from '../../core/journal/numbered-places.ts';
 import { runHeading } from './run-heading.ts';
 import { isDone } from '../../core/journal/call-end.ts';
 import type { RunSource } from '../../core/report/run-source.ts';
@@ -134,7 +135,7 @@ export class RunView {
 
   /** Takes in what was recorded before; shows nothing. */
   know(before: RunSource): void {
-    const statuses = new Map<number, number>();
+    const statuses = new NumberedPlaces();
     for (const event of before.events) {
       this.history.add(event);
       if (event.type === 'run') this.run = event;

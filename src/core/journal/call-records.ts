@@ -3,6 +3,7 @@ import type { BodyRef } from './records.ts';
 import type { EventOf, JournalEvent, SettledBody } from './events.ts';
 import type { Journal } from './journal.ts';
 import { TAKEN, type CallEnd } from './call-end.ts';
+import { NumberedPlaces } from './numbered-places.ts';
 import { StepRecords } from './step-records.ts';
 
 /** One request of a recorded call with its answer: of several tries and hops the last. */
@@ -47,8 +48,8 @@ export class CallRecords {
   private readonly alike = new Map<string, CallEnd>();
   /** Items of loops by their keys, as the last opening told them. */
   readonly totals = new Map<string, number>();
-  private readonly sent = new Map<number, number>();
-  private readonly answers = new Map<number, number>();
+  private readonly sent = new NumberedPlaces();
+  private readonly answers = new NumberedPlaces();
   private readonly open = new Map<string, EventOf<'sent'>>();
   /** What was said of the last request of a key. */
   private readonly settlements = new Map<string, SettledBody>();

@@ -3,12 +3,15 @@ import type { Json } from '../value/value.ts';
 import type { JournalEvent } from './events.ts';
 import { builtBy, leafPointers, planOf, type Plan } from './leaves.ts';
 import { isEvent } from './shape.ts';
-import { isMapping, list, text } from './shape-checks.ts';
+import { instant, isMapping, list, text } from './shape-checks.ts';
 
 /** What a line holds beside an event: a form, which rows behind it are read by. */
 export const FORM = 'form';
 
-type Form = Readonly<{ plan: Plan; types: readonly string[] }>;
+type Form = Readonly<{ plan: Plan; types: readonly string[]; isPlain: boolean }>;
+
+/** Events that are what they should be when their form is, and what differs is of its types. */
+const PLAIN: ReadonlySet<unknown> = new Set<JournalEvent['type']>(['sent', 'answered', 'ended', 'opened']);
 
 /** Members of a row before the leaves: the form, `seq` and `at`. */
 const HEAD = 3;
@@ -37,7 +40,8 @@ export class LineReader {
     if (!varies.every((pointer) => leaves.has(pointer))) return false;
     const slots = new Map(varies.map((pointer, slot) => [pointer, slot] as const));
     const plan = planOf(of as Json, slots);
-    this.forms.set(form as number, { plan, types: varies.map((pointer) => typeAt(of as Json, pointer)) });
+    const types = varies.map((pointer) => typeAt(of as Json, pointer));
+    this.forms.set(form as number, { plan, types, isPlain: PLAIN.has(of['type']) });
     return true;
   }
 
@@ -46,8 +50,9 @@ export class LineReader {
     const form = this.forms.get(id as number);
     if (!form || row.length !== HEAD + form.types.length) return undefined;
     for (let i = 0; i < form.types.length; i++) if (typeof row[HEAD + i] !== form.types[i]) return undefined;
+    if (!Number.isSafeInteger(seq) || !instant(at)) return undefined;
     const event = { seq, at, ...(builtBy(form.plan, row, HEAD) as object) };
-    return isEvent(event) ? event : undefined;
+    return form.isPlain || isEvent(event) ? (event as JournalEvent) : undefined;
   }
 }
 

@@ -1,6 +1,7 @@
 import type { BodyRef } from '../journal/records.ts';
 import type { JournalEvent } from '../journal/events.ts';
 import type { Journal } from '../journal/journal.ts';
+import { NumberedPlaces } from '../journal/numbered-places.ts';
 import { exchangesOf, type ExchangeRecord } from './exchange.ts';
 
 /** Where a run is told from: its events, and all of an exchange when it is asked for, once they were gone over. */
@@ -20,20 +21,23 @@ export function sourceOf({
   body,
   other: recordOf,
 }: Pick<RunSource, 'id' | 'body'> & RecordAround): RunSource {
-  const places = new Map<number, number[]>();
+  let sent = new NumberedPlaces();
+  let ends = new NumberedPlaces();
   let isRead = false;
   function* events(): Generator<JournalEvent> {
-    places.clear();
+    sent = new NumberedPlaces();
+    ends = new NumberedPlaces();
     isRead = true;
     for (const [event, place] of journal.placed()) {
-      if (event.type === 'sent') places.set(event.x, [place]);
-      if (event.type === 'answered' || event.type === 'broken') places.get(event.x)?.push(place);
+      if (event.type === 'sent') sent.set(event.x, place);
+      if (event.type === 'answered' || event.type === 'broken') ends.set(event.x, place);
       yield event;
     }
   }
   const exchange = (x: number) => {
     if (!isRead) for (const _ of events());
-    return exchangesOf((places.get(x) ?? []).map((place) => journal.at(place)))[0];
+    const places = [sent.get(x), ends.get(x)].filter((place) => place !== undefined);
+    return exchangesOf(places.map((place) => journal.at(place)))[0];
   };
   const other = recordOf && sourcesBy(recordOf);
   return { id, events: { [Symbol.iterator]: events }, body, exchange, ...(other ? { other } : {}) };
