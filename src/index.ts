@@ -8,5 +8,6 @@ export { openJournal, type Journal } from './library/journal.ts';
 export { reportFormats } from './core/report/formats/list.ts';
 export type { Diagnostic } from './core/diagnostics/source.ts';
 export type { JournalEvent, EventOf } from './core/journal/events.ts';
-export type { RunSummary, CallSummary } from './core/report/run-summary.ts';
+export type { CallSummary } from './core/report/call-summary.ts';
+export type { RunSummary } from './core/report/run-summary.ts';
 export type { Value } from './core/value/value.ts';

@@ -1,7 +1,8 @@
 import { sourceOf } from '../../src/core/report/run-source.ts';
 import { heldJournal } from '../../src/core/journal/journal.ts';
 import { findExchange, exchangesBack } from '../../src/core/report/exchange.ts';
-import { stableName, summarizeRun } from '../../src/core/report/run-summary.ts';
+import { stableName } from '../../src/core/report/call-summary.ts';
+import { summarizeRun } from '../../src/core/report/run-summary.ts';
 import { chainOf, coreRun } from '../support/engine.ts';
 
 async function namesOf(list: string, more = '', inner = '') {
@@ -17,7 +18,7 @@ ${inner}`),
     { answers: [{ body: '{}' }] },
   );
   const summary = summarizeRun(sourceOf({ id: 'r', journal: heldJournal(events), body: () => undefined }));
-  return summary.calls.map((call) => stableName(call));
+  return [...summary.calls].map((call) => stableName(call));
 }
 
 const ITEMS = 'parse_json(\'[{"id": "N1", "q": 1}, {"id": 7, "q": 1}, {"key": "k", "q": 2}, {"q": 3}]\')';
@@ -46,7 +47,7 @@ test('items in items are called by all of their names', async () => {
     { answers: [{ body: '{}' }] },
   );
   const { calls } = summarizeRun(sourceOf({ id: 'r', journal: heldJournal(events), body: () => undefined }));
-  expect(calls.map(stableName)).toEqual(['one [x / 1]', 'one [x / 2]', 'one [y / 1]', 'one [y / 2]']);
+  expect([...calls].map(stableName)).toEqual(['one [x / 1]', 'one [x / 2]', 'one [y / 1]', 'one [y / 2]']);
 });
 
 test('what took a call back is told apart from the call', async () => {
@@ -55,7 +56,7 @@ test('what took a call back is told apart from the call', async () => {
   });
   const journal = heldJournal(events);
   const { calls } = summarizeRun(sourceOf({ id: 'r', journal, body: () => undefined }));
-  expect(calls.map(stableName)).toEqual(['make', 'make (undo)']);
+  expect([...calls].map(stableName)).toEqual(['make', 'make (undo)']);
   expect(findExchange(exchangesBack(journal), 'make')!.sent.request.method).toBe('POST');
   expect(findExchange(exchangesBack(journal), 'u1')!.sent.request.method).toBe('DELETE');
 });

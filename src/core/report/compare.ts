@@ -3,7 +3,8 @@ import { readJson } from '../value/json-read.ts';
 import { counted, showValue, spent } from '../value/show.ts';
 import { isList, isObject, typeOf, type Maybe, type Value } from '../value/value.ts';
 import { writtenPath } from '../path/normalized.ts';
-import { stableName, type CallSummary, type RunSummary } from './run-summary.ts';
+import { stableName, type CallSummary } from './call-summary.ts';
+import { type RunSummary } from './run-summary.ts';
 
 /** One way in which a call of a run differs from that of another. */
 type Change = Readonly<{
@@ -29,14 +30,15 @@ const MOST_VALUES = 10;
 
 /** Two runs, call by call; what changed in shape comes first. Calls are matched by name and item. */
 export function compareRuns(before: RunSummary, after: RunSummary): readonly ComparedCall[] {
-  const old = new Map(before.calls.map((call) => [stableName(call), call]));
-  const names = new Set(after.calls.map(stableName));
-  const compared = after.calls.map((call): ComparedCall => {
+  const old = new Map([...before.calls].map((call) => [stableName(call), call]));
+  const calls = [...after.calls];
+  const names = new Set(calls.map(stableName));
+  const compared = calls.map((call): ComparedCall => {
     const name = stableName(call);
     const then = old.get(name);
     return then ? compareCalls(name, then, call, before, after) : { name, only: 'after', changes: [], setAside: 0 };
   });
-  const gone = before.calls.filter((call) => !names.has(stableName(call)));
+  const gone = [...before.calls].filter((call) => !names.has(stableName(call)));
   const all = [
     ...compared,
     ...gone.map((call) => ({ name: stableName(call), only: 'before', changes: [], setAside: 0 }) as const),

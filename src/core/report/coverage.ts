@@ -6,7 +6,8 @@ import { Shaper, type Shapes } from '../contract/shape-at.ts';
 
 import { readJson } from '../value/json-read.ts';
 import { isList, isObject, type Value } from '../value/value.ts';
-import type { ReadExchange, RunSummary } from './run-summary.ts';
+import type { ReadExchange } from './exchange.ts';
+import type { RunSummary } from './run-summary.ts';
 
 /** Something that is described, and how often it was seen; `isDescribed` is false of what came without being described. */
 type Seen = Readonly<{ name: string; count: number; isDescribed: boolean }>;
@@ -39,17 +40,18 @@ export function coverageOf(
   contractOf: (file: string) => Contract | undefined,
 ): readonly Coverage[] {
   const counters = new Map<string, Counter>();
-  for (const run of runs) {
+  for (const run of runs.filter(({ hasOperations }) => hasOperations)) {
     for (const each of run.exchanges) {
-      if (!each.operation) continue;
-      const { file, name } = each.operation;
+      const { operation } = each.sent;
+      if (!operation) continue;
+      const { file, name } = operation;
       let counter = counters.get(file);
       if (!counter) {
         const contract = contractOf(file);
         if (!contract) continue;
         counters.set(file, (counter = new Counter(contract)));
       }
-      counter.add(name, each.status, () => run.exchange(each));
+      counter.add(name, each);
     }
   }
   return [...counters].map(([file, counter]) => counter.finish(file));
@@ -70,7 +72,8 @@ class Counter {
     this.shaper = new Shaper(contract.description);
   }
 
-  add(name: string, status: number | undefined, read: () => ReadExchange | undefined): void {
+  add(name: string, exchange: ReadExchange): void {
+    const status = exchange.answered?.status;
     let tally = this.tallies.get(name);
     if (!tally) {
       tally = { requests: 0, statuses: new Map(), parameters: new Map(), members: new Map() };
@@ -78,8 +81,6 @@ class Counter {
     }
     if (status !== undefined) count(tally.statuses, String(status));
     if (tally.requests++ >= MAX_BODIES) return;
-    const exchange = read();
-    if (!exchange) return;
     const { url, headers } = exchange.sent.request;
     const query = URL.canParse(url) ? [...new URL(url).searchParams.keys()] : [];
     for (const each of new Set([...query, ...headers.map(([header]) => header.toLowerCase())]))

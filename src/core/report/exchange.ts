@@ -1,4 +1,5 @@
 import type { EventOf, JournalEvent } from '../journal/events.ts';
+import type { BodyRef } from '../journal/records.ts';
 import type { Journal } from '../journal/journal.ts';
 import { isNamed, isUndo, itemsOf } from '../journal/address.ts';
 
@@ -9,6 +10,9 @@ export type ExchangeRecord = Readonly<{
   broken: EventOf<'broken'> | undefined;
   ended: EventOf<'ended'> | undefined;
 }>;
+
+/** An exchange with the bodies of its record. */
+export type ReadExchange = ExchangeRecord & Readonly<{ body(ref: BodyRef | undefined): Uint8Array | undefined }>;
 
 /** The exchanges of a run in the order in which they were sent. */
 export function exchangesOf(events: readonly JournalEvent[]): readonly ExchangeRecord[] {

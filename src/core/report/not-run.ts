@@ -1,4 +1,5 @@
 import { lineOf, positionOf, type Diagnostic } from '../diagnostics/source.ts';
+import { NO_CALLS } from './call-list.ts';
 import type { Failure } from './failure.ts';
 import type { RunSummary } from './run-summary.ts';
 
@@ -18,7 +19,7 @@ export function summaryOfUnrun(
     outcome: 'failed',
     exit: 2,
     totals: undefined,
-    calls: [],
+    calls: NO_CALLS,
     others: errors.map((each) => ({ address: '', name: each.code, failure: failureOf(each) })),
     groups: [],
     waits: [],
@@ -26,6 +27,7 @@ export function summaryOfUnrun(
     files: [],
     outputs: {},
     exchanges: [],
+    hasOperations: false,
     exchange: () => undefined,
   };
 }

@@ -1,11 +1,14 @@
-import type { BodyRef, FailureGroup, OperationRef, Totals } from '../journal/records.ts';
-import { isDone } from '../journal/call-end.ts';
+import type { FailureGroup, Totals } from '../journal/records.ts';
 import type { RunSource } from './run-source.ts';
 import type { EventOf, JournalEvent } from '../journal/events.ts';
-import { tookOf, type ExchangeRecord } from './exchange.ts';
+import { callsOf, CallTally, type CallList } from './call-list.ts';
+import { CallTeller } from './call-teller.ts';
+import type { ExchangeSummary } from './call-summary.ts';
+import type { ReadExchange } from './exchange.ts';
+import { exchangeList } from './exchange-list.ts';
 import { explainFailure, type Failure } from './failure.ts';
-import { History, storedBriefly } from './history.ts';
-import { asItem, isUndo, itemOf, loopOf, stepName } from '../journal/address.ts';
+import { storedBriefly } from './history.ts';
+import { stepName } from '../journal/address.ts';
 
 /** A run as reports tell it, from its events alone. */
 export type RunSummary = Readonly<{
@@ -20,7 +23,7 @@ export type RunSummary = Readonly<{
   outcome: 'passed' | 'failed' | 'open';
   exit: number | undefined;
   totals: Totals | undefined;
-  calls: readonly CallSummary[];
+  calls: CallList;
   /** Failed steps that are no calls, such as loops, writes and stops. */
   others: readonly FailureSummary[];
   groups: readonly FailureGroup[];
@@ -29,56 +32,14 @@ export type RunSummary = Readonly<{
   files: readonly EventOf<'file'>[];
   outputs: Readonly<Record<string, string>>;
   /** Every request in the order in which they were sent. */
-  exchanges: readonly ExchangeSummary[];
+  exchanges: Iterable<ReadExchange>;
+  /** Whether any of them belongs to an operation of a description. */
+  hasOperations: boolean;
   /** All of an exchange, read when it is asked for. */
   exchange(of: Pick<ExchangeSummary, 'x' | 'run'>): ReadExchange | undefined;
 }>;
 
-/** An exchange with the bodies of its record. */
-export type ReadExchange = ExchangeRecord & Readonly<{ body(ref: BodyRef | undefined): Uint8Array | undefined }>;
-
-/** One call of a run, as it ended. */
-export type CallSummary = Readonly<{
-  address: string;
-  name: string;
-  /** The item of a loop that it was for: its label or number. */
-  item: string | undefined;
-  outcome: EventOf<'ended'>['outcome'];
-  hasPassed: boolean;
-  ms: number;
-  waitedMs: number;
-  tries: number;
-  endedMs: number;
-  why: string | undefined;
-  method: string;
-  url: string;
-  status: number | undefined;
-  binds: readonly Readonly<{ name: string; text: string; value: string }>[];
-  /** What was sent for it in this run. */
-  exchanges: readonly ExchangeSummary[];
-  /** What was sent for it before the run was resumed. */
-  earlier: readonly ExchangeSummary[];
-  /** Of a call that nothing was sent for: what was sent in another run, whose responses it took over. */
-  reused: readonly ExchangeSummary[];
-  failure: Failure | undefined;
-}>;
-
 export type FailureSummary = Readonly<{ address: string; name: string; failure: Failure }>;
-
-/** One request of a run, and how long it took: what a report holds of all of them. */
-type ExchangeSummary = {
-  readonly x: number;
-  /** The run that sent it, where that is another one. */
-  readonly run?: string;
-  readonly method: string;
-  readonly url: string;
-  /** The operation of a description that it belongs to. */
-  readonly operation?: OperationRef | undefined;
-  /** When it went out, and milliseconds up to its answer or to its end without one. */
-  readonly fromMs: number;
-  ms: number;
-  status: number | undefined;
-};
 
 /** Tells a run. */
 export function summarizeRun(source: RunSource): RunSummary {
@@ -87,50 +48,43 @@ export function summarizeRun(source: RunSource): RunSummary {
   return telling.finish();
 }
 
+/** What is held of a run: all but its calls and exchanges. */
 class Summarizing {
-  private readonly history = new History();
-  private readonly exchanges = new Map<number, ExchangeSummary>();
-  private readonly calls = new Map<string, CallSummary>();
+  /** Tells calls as if the run had never gone on: right for most runs, and needs no second look at them. */
+  private readonly teller: CallTeller;
+  private readonly tally = new CallTally();
+  private readonly again = new Map<string, number>();
   private readonly others: FailureSummary[] = [];
   private readonly groups: FailureGroup[] = [];
   private readonly waits: { step: string; why: string; atMs: number; ms: number }[] = [];
   private readonly notes: EventOf<'note'>[] = [];
   private readonly files: EventOf<'file'>[] = [];
-  private readonly labels = new Map<string, string>();
   private run: EventOf<'run'> | undefined;
   private end: EventOf<'finished' | 'paused'> | undefined;
   private firstMs: number | undefined;
   private lastMs = 0;
+  private isResumed = false;
+  private hasOperations = false;
 
-  constructor(private readonly source: RunSource) {}
+  constructor(private readonly source: RunSource) {
+    this.teller = new CallTeller(source, this.again);
+  }
 
   add(event: JournalEvent): void {
-    this.history.add(event);
+    const call = this.teller.add(event);
+    if (call) this.tally.add(call);
     this.firstMs ??= event.at;
     this.lastMs = event.at;
     switch (event.type) {
       case 'run':
         this.run ??= event;
         return;
-      case 'opened':
-        if (event.item) this.labels.set(event.step, event.item.label ?? String(event.item.number));
+      case 'resumed':
+        this.isResumed = true;
         return;
-      case 'sent': {
-        const { x, at, request, operation } = event;
-        const { method, url } = request;
-        this.exchanges.set(x, { x, method, url, operation, fromMs: at, ms: 0, status: undefined });
+      case 'sent':
+        this.hasOperations ||= event.operation !== undefined;
         return;
-      }
-      case 'answered': {
-        const exchange = this.exchanges.get(event.x);
-        if (exchange) Object.assign(exchange, { status: event.status, ms: tookOf({ answered: event }) ?? 0 });
-        return;
-      }
-      case 'broken': {
-        const exchange = this.exchanges.get(event.x);
-        if (exchange) exchange.ms = Math.max(0, event.at - exchange.fromMs);
-        return;
-      }
       case 'waited':
         this.waits.push({ step: event.step, why: event.why, atMs: event.at - event.ms, ms: event.ms });
         return;
@@ -153,31 +107,17 @@ class Summarizing {
 
   private ended(event: EventOf<'ended'>): void {
     this.groups.push(...(event.groups ?? []));
-    const failure = event.outcome === 'failed' ? explainFailure(event, this.history) : undefined;
-    // A call that was done again when the run went on is told as it ended last.
-    if (event.kind === 'call')
-      this.calls.set(event.step, callSummary(event, this.exchangesFor(event), this.labels, failure));
-    else if (failure && event.problem) this.others.push({ address: event.step, name: stepName(event.step), failure });
-  }
-
-  private exchangesFor({ step, x = [], from }: EventOf<'ended'>): CallExchanges {
-    const exchanges = x.flatMap((each) => this.exchanges.get(each) ?? []);
-    const before = this.calls.get(step);
-    const earlier = [...(before?.earlier ?? []), ...(before?.exchanges ?? [])].filter((each) => !x.includes(each.x));
-    if (exchanges.length > 0 || !from) return { exchanges, earlier, reused: [] };
-    const other = this.source.other?.(from.run);
-    const reused = from.x.flatMap((each): readonly ExchangeSummary[] => {
-      const found = other?.exchange(each);
-      if (!found) return [];
-      const { method, url } = found.sent.request;
-      const { status } = found.answered ?? {};
-      return [{ x: each, run: from.run, method, url, fromMs: found.sent.at, ms: tookOf(found) ?? 0, status }];
-    });
-    return { exchanges, earlier, reused };
+    const { step, kind, outcome, problem } = event;
+    if (kind === 'call') {
+      if (this.isResumed) this.again.set(step, (this.again.get(step) ?? 0) + 1);
+      return;
+    }
+    const failure = outcome === 'failed' && problem ? explainFailure(event, this.teller.history) : undefined;
+    if (failure) this.others.push({ address: step, name: stepName(step), failure });
   }
 
   finish(): RunSummary {
-    const { run, end, others, groups, waits, notes, files, source } = this;
+    const { run, end, others, groups, waits, notes, files, source, again, hasOperations } = this;
     const { id } = source;
     return {
       id,
@@ -187,17 +127,15 @@ class Summarizing {
       where: run ? whereOf(run) : '',
       startedMs: this.firstMs ?? 0,
       endedMs: this.lastMs,
-      outcome: end?.type === 'finished' ? end.outcome : 'open',
-      exit: end?.exit,
-      totals: end?.totals,
-      calls: [...this.calls.values()].sort((left, right) => begunMs(left) - begunMs(right)),
+      ...endOf(end),
+      calls: callsOf(source, again, this.isResumed ? undefined : this.tally),
       others,
       groups,
       waits,
       notes,
       files,
-      outputs: end?.type === 'finished' ? outputsOf(end) : {},
-      exchanges: [...this.exchanges.values()],
+      exchanges: exchangeList(source),
+      hasOperations,
       exchange: ({ x, run: by }) => {
         const from = by === undefined ? source : source.other?.(by);
         const found = from?.exchange(x);
@@ -212,62 +150,15 @@ function whereOf({ apis }: EventOf<'run'>): string {
   return apis.map(({ name, deployment }) => (deployment === null ? name : `${name} at ${deployment}`)).join(', ');
 }
 
+/** How a run ended, as far as it did. */
+function endOf(
+  end: EventOf<'finished' | 'paused'> | undefined,
+): Pick<RunSummary, 'outcome' | 'exit' | 'totals' | 'outputs'> {
+  const { exit, totals } = end ?? {};
+  const isOver = end?.type === 'finished';
+  return { outcome: isOver ? end.outcome : 'open', exit, totals, outputs: isOver ? outputsOf(end) : {} };
+}
+
 function outputsOf({ outputs }: EventOf<'finished'>): Readonly<Record<string, string>> {
   return Object.fromEntries(Object.entries(outputs).map(([name, stored]) => [name, storedBriefly(stored)]));
-}
-
-type CallExchanges = Pick<CallSummary, 'exchanges' | 'earlier' | 'reused'>;
-
-function callSummary(
-  event: EventOf<'ended'>,
-  { exchanges, earlier, reused }: CallExchanges,
-  labels: ReadonlyMap<string, string>,
-  failure: Failure | undefined,
-): CallSummary {
-  const all = [...exchanges, ...reused];
-  const [first] = all;
-  const item = itemName(event, labels);
-  return {
-    address: event.step,
-    name: `${event.name ?? stepName(event.step)}${isUndo(event.step) ? ' (undo)' : ''}`,
-    item,
-    outcome: event.outcome,
-    hasPassed: isDone(event),
-    ms: event.ms,
-    waitedMs: event.waitedMs ?? 0,
-    tries: event.tries ?? 1,
-    endedMs: event.at,
-    why: event.why,
-    method: first?.method ?? '',
-    url: first?.url ?? '',
-    status: all.at(-1)?.status,
-    binds: (event.binds ?? []).map(({ name, text, value }) => ({ name, text, value: storedBriefly(value) })),
-    exchanges,
-    earlier,
-    reused,
-    failure,
-  };
-}
-
-/** What the items are called that a step was for, the outermost first; nothing outside of loops. */
-function itemName(event: EventOf<'ended'>, labels: ReadonlyMap<string, string>): string | undefined {
-  const names: string[] = [];
-  let inside = itemOf(event.step);
-  const own = event.item?.label;
-  while (inside !== '') {
-    const number = String(asItem(inside)!.number);
-    names.unshift((names.length === 0 ? own : undefined) ?? labels.get(inside) ?? number);
-    inside = itemOf(loopOf(inside)!);
-  }
-  return names.length === 0 ? undefined : names.join(' / ');
-}
-
-/** In the order in which they began. */
-function begunMs({ exchanges, endedMs, ms }: CallSummary): number {
-  return exchanges[0]?.fromMs ?? endedMs - ms;
-}
-
-/** The name of a call that stays the same from run to run: with the item that it was for. */
-export function stableName({ name, item }: Pick<CallSummary, 'name' | 'item'>): string {
-  return item === undefined ? name : `${name} [${item}]`;
 }

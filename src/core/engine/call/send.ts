@@ -34,6 +34,8 @@ type Retried = Answered | Extract<Sent, { broken: object }>;
 type Ready = Readonly<{ pair: Pair; connection: ConnectionOptions }>;
 type Unready = Readonly<{ problem: ProblemRecord; exit: number }>;
 
+const startsOver = (sink: CallSink | undefined, { response }: Answered) => sink?.startsOver(response) === true;
+
 function isFull(sent: Sent): boolean {
   return 'response' in sent && sent.response.status === 429;
 }
@@ -178,7 +180,7 @@ export class Sender implements Requests {
         entered.leave();
       }
       if (!('response' in sent)) return sent;
-      if (this.sink?.startsOver(sent.response) !== true) {
+      if (!startsOver(this.sink, sent)) {
         if (!mayRenew || !isRenewed(authenticator, sent.response, generation)) return sent;
         mayRenew = false;
       }

@@ -1,6 +1,7 @@
 import { reasonOf } from '../failure-lines.ts';
 import { csvText, neutral } from '../../value/csv.ts';
-import { type CallSummary, type RunSummary } from '../run-summary.ts';
+import { type CallSummary } from '../call-summary.ts';
+import { type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 const COLUMNS = [
@@ -21,13 +22,24 @@ const COLUMNS = [
   'reason',
 ];
 
+/** Rows that are written at a time: one by one takes three times as long. */
+const BATCH = 500;
+
 /** A row for each call (RFC 4180). */
 export const csv: ReportFormat = {
   kind: 'csv',
   about: 'a row for each call, for spreadsheets',
   render: function* (runs) {
     yield csvText([COLUMNS]);
-    for (const run of runs) for (const call of run.calls) yield csvText([rowOf(call, run).map(neutral)]);
+    for (const run of runs) {
+      let rows: (readonly string[])[] = [];
+      for (const call of run.calls) {
+        if (rows.push(rowOf(call, run).map(neutral)) < BATCH) continue;
+        yield csvText(rows);
+        rows = [];
+      }
+      if (rows.length > 0) yield csvText(rows);
+    }
   },
 };
 

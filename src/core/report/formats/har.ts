@@ -1,6 +1,8 @@
 import type { EventOf } from '../../journal/events.ts';
 import { headerOf, type Header } from '../../http/message.ts';
-import { stableName, type ReadExchange, type RunSummary } from '../run-summary.ts';
+import { stableName } from '../call-summary.ts';
+import type { ReadExchange } from '../exchange.ts';
+import type { RunSummary } from '../run-summary.ts';
 import { base64Text } from '../../value/json-write.ts';
 import type { ReportFormat } from './definition.ts';
 
@@ -36,14 +38,9 @@ export const har: ReportFormat = {
 };
 
 function* entriesOf(run: RunSummary): Iterable<object> {
-  const calls = new Map(
-    run.calls.flatMap((call) => [...call.earlier, ...call.exchanges].map(({ x }) => [x, call] as const)),
-  );
-  for (const each of run.exchanges) {
-    const exchange = run.exchange(each);
-    const call = calls.get(each.x);
-    if (exchange) yield entryOf(exchange, call && stableName(call), run);
-  }
+  const names: string[] = [];
+  for (const call of run.calls) for (const { x } of [...call.earlier, ...call.exchanges]) names[x] = stableName(call);
+  for (const exchange of run.exchanges) yield entryOf(exchange, names[exchange.sent.x], run);
   for (const call of run.calls) {
     for (const each of call.reused) {
       const exchange = run.exchange(each);

@@ -1,6 +1,7 @@
 import { failureLines, reasonOf } from '../failure-lines.ts';
 import type { Coverage, OperationCoverage } from '../coverage.ts';
-import { stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
+import { stableName, type CallSummary } from '../call-summary.ts';
+import { type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** Everything that the other forms tell, for programs. */
@@ -11,8 +12,11 @@ export const json: ReportFormat = {
     yield `{"tool": ${JSON.stringify(tool)}, "runs": [`;
     for (const [i, run] of runs.entries()) {
       yield `${i === 0 ? '' : ','}\n${JSON.stringify(plain(run), null, 2).slice(0, -2)},\n  "calls": [`;
-      for (const [k, call] of run.calls.entries())
-        yield `${k === 0 ? '' : ','}\n    ${JSON.stringify(plainCall(call))}`;
+      let before = '\n    ';
+      for (const call of run.calls) {
+        yield `${before}${JSON.stringify(plainCall(call))}`;
+        before = ',\n    ';
+      }
       yield '\n  ]\n}';
     }
     yield coverage.length === 0
@@ -35,12 +39,9 @@ function plain(run: RunSummary): object {
     outputs: run.outputs,
     files: run.files.map(({ path, op, rows, after }) => ({ path, op, rows: rows ?? null, size: after.size })),
     notes: run.notes.map(({ code, level, message }) => ({ code, level, message })),
-    failures: [
-      ...run.calls.flatMap((call) =>
-        call.failure ? [{ ...call, name: stableName(call), failure: call.failure }] : [],
-      ),
-      ...run.others,
-    ].map(({ address, name, failure }) => ({ address, name, reason: reasonOf(failure) })),
+    failures: [...run.calls.failures.map((call) => ({ ...call, name: stableName(call) })), ...run.others].map(
+      ({ address, name, failure }) => ({ address, name, reason: reasonOf(failure) }),
+    ),
   };
 }
 

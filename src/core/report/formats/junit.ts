@@ -1,42 +1,41 @@
 import { failureLines, reasonOf } from '../failure-lines.ts';
 import { stepNumber } from '../../journal/address.ts';
-import { stableName, type CallSummary, type FailureSummary, type RunSummary } from '../run-summary.ts';
+import { stableName, type CallSummary } from '../call-summary.ts';
+import { type FailureSummary, type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** JUnit XML: a suite for each chain, a case for each call, its names the same from run to run. */
 export const junit: ReportFormat = {
   kind: 'junit',
   about: 'JUnit XML, a suite for each chain and a case for each call',
-  render: (runs) => {
-    const suites = runs.map(suite);
-    const all = runs.flatMap(({ calls, others }) => [...calls, ...others]);
+  render: function* (runs) {
+    const all = runs.reduce((sum, { calls, others }) => sum + calls.length + others.length, 0);
     const failures = runs.reduce((sum, run) => sum + failed(run), 0);
-    return [
-      `<?xml version="1.0" encoding="UTF-8"?>\n<testsuites tests="${all.length}" failures="${failures}">\n`,
-      ...suites,
-      '</testsuites>\n',
-    ];
+    yield `<?xml version="1.0" encoding="UTF-8"?>\n<testsuites tests="${all}" failures="${failures}">\n`;
+    for (const run of runs) yield* suite(run);
+    yield '</testsuites>\n';
   },
 };
 
 function failed({ calls, others }: RunSummary): number {
-  return calls.filter(({ outcome }) => outcome === 'failed').length + others.length;
+  return calls.failures.length + others.length;
 }
 
-function suite(run: RunSummary): string {
+function* suite(run: RunSummary): Iterable<string> {
   const { name, file, startedMs, endedMs, calls, others } = run;
-  const skipped = calls.filter(({ outcome }) => outcome === 'skipped' || outcome === 'cut').length;
   const head = {
     name,
     tests: calls.length + others.length,
     failures: failed(run),
-    skipped,
+    skipped: calls.skipped,
     time: seconds(endedMs - startedMs),
     timestamp: new Date(startedMs).toISOString().slice(0, 19),
     file,
   };
-  const cases = [...calls.map((call) => callCase(call, run)), ...others.map((each) => otherCase(each, run))];
-  return `  <testsuite${attributes(head)}>\n${cases.join('')}  </testsuite>\n`;
+  yield `  <testsuite${attributes(head)}>\n`;
+  for (const call of calls) yield callCase(call, run);
+  for (const each of others) yield otherCase(each, run);
+  yield '  </testsuite>\n';
 }
 
 function callCase(call: CallSummary, { file }: RunSummary): string {

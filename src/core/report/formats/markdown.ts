@@ -1,7 +1,8 @@
 import { failureLines, reasonOf } from '../failure-lines.ts';
 import { counted } from '../../value/show.ts';
 import type { Coverage } from '../coverage.ts';
-import { stableName, type RunSummary } from '../run-summary.ts';
+import { stableName } from '../call-summary.ts';
+import { type RunSummary } from '../run-summary.ts';
 import { summaryOf } from '../totals.ts';
 import type { ReportFormat } from './definition.ts';
 
@@ -25,7 +26,7 @@ function section(run: RunSummary): string {
         ? summaryOf(totals, new Map(), outcome === 'failed')
         : counted(calls.length, 'call');
   const failures = [
-    ...calls.flatMap((call) => (call.failure ? [{ name: stableName(call), call, failure: call.failure }] : [])),
+    ...calls.failures.map((call) => ({ name: stableName(call), call, failure: call.failure })),
     ...others.map((each) => ({ ...each, call: undefined })),
   ];
   const told = failures.slice(0, MOST).map(({ name: what, call, failure }) => {

@@ -1,27 +1,34 @@
 import { failureLines, reasonOf } from '../failure-lines.ts';
-import { stableName, type CallSummary, type RunSummary } from '../run-summary.ts';
+import { stableName, type CallSummary } from '../call-summary.ts';
+import { type RunSummary } from '../run-summary.ts';
 import type { ReportFormat } from './definition.ts';
 
 /** The Test Anything Protocol, version 14: a test for each chain, with its calls as subtests. */
 export const tap: ReportFormat = {
   kind: 'tap',
   about: 'TAP 14, a test for each chain with its calls as subtests',
-  render: (runs) => [`TAP version 14\n1..${runs.length}\n`, ...runs.map(test)],
+  render: function* (runs) {
+    yield `TAP version 14\n1..${runs.length}\n`;
+    for (const [i, run] of runs.entries()) yield* test(run, i);
+  },
 };
 
-function test(run: RunSummary, i: number): string {
-  const points = [
-    ...run.calls.map((call, k) => point(call, k + 1)),
-    ...run.others.map(
-      ({ name, failure }, k) =>
-        `not ok ${run.calls.length + k + 1} - ${described(name)}\n${details(reasonOf(failure), failureLines(failure))}`,
-    ),
-  ];
-  const inside = [`# Subtest: ${described(run.name)}`, `1..${points.length}`, ...points]
-    .join('\n')
-    .replace(/^(?=.)/gm, '    ');
+function* test(run: RunSummary, i: number): Iterable<string> {
+  const { calls, others } = run;
+  yield inside([`# Subtest: ${described(run.name)}`, `1..${calls.length + others.length}`]);
+  let number = 0;
+  for (const call of calls) yield inside([point(call, ++number)]);
+  for (const { name, failure } of others) {
+    const lines = details(reasonOf(failure), failureLines(failure));
+    yield inside([`not ok ${++number} - ${described(name)}\n${lines}`]);
+  }
   const word = run.outcome === 'passed' ? 'ok' : 'not ok';
-  return `${inside}\n${word} ${i + 1} - ${described(run.name)}${run.outcome === 'open' ? ' # TODO the run has not ended' : ''}\n`;
+  yield `${word} ${i + 1} - ${described(run.name)}${run.outcome === 'open' ? ' # TODO the run has not ended' : ''}\n`;
+}
+
+/** Lines of a subtest. */
+function inside(lines: readonly string[]): string {
+  return `${lines.join('\n').replace(/^(?=.)/gm, '    ')}\n`;
 }
 
 function point(call: CallSummary, number: number): string {

@@ -2,8 +2,10 @@ import { readableText } from '../../../http/decode.ts';
 import type { VNode } from 'preact';
 import { stepNumber } from '../../../journal/address.ts';
 import { counted, grouped, spent } from '../../../value/show.ts';
-import { stableName, type CallSummary, type ReadExchange, type RunSummary } from '../../run-summary.ts';
-import { shortened } from './parts.tsx';
+import { stableName, type CallSummary } from '../../call-summary.ts';
+import type { ReadExchange } from '../../exchange.ts';
+import type { RunSummary } from '../../run-summary.ts';
+import { shortened, firstOf } from './parts.tsx';
 
 /** Calls that a page shows, and characters of a body. */
 const MAX_CALLS = 500;
@@ -15,7 +17,7 @@ const MAX_READ = 10 * MAX_BODY;
 export function Calls({ run }: Readonly<{ run: RunSummary }>): VNode | null {
   const { calls } = run;
   if (calls.length === 0) return null;
-  const shown = calls.slice(0, MAX_CALLS);
+  const shown = firstOf(calls, MAX_CALLS);
   const more = `the first ${grouped(shown.length)} of ${counted(calls.length, 'call')}; the journal has all`;
   return (
     <>

@@ -1,13 +1,14 @@
 import type { VNode } from 'preact';
 import { counted, grouped } from '../../../value/show.ts';
 import { REPLY_LABELS, type Failure, type FailureSection } from '../../failure.ts';
-import type { CallSummary, RunSummary } from '../../run-summary.ts';
+import type { CallSummary } from '../../call-summary.ts';
+import type { RunSummary } from '../../run-summary.ts';
 import { MAX_FAILURES, Rows } from './parts.tsx';
 
 /** Every failure with all that is known of it; those of a loop that are alike are counted first. */
 export function Failures({ run: { calls, others, groups } }: Readonly<{ run: RunSummary }>): VNode | null {
   const failed = [
-    ...calls.flatMap((call) => (call.failure ? [{ name: call.name, failure: call.failure, call }] : [])),
+    ...calls.failures.map((call) => ({ name: call.name, failure: call.failure, call })),
     ...others.map(({ name, failure }) => ({ name, failure, call: undefined })),
   ];
   if (failed.length === 0) return null;

@@ -21,3 +21,13 @@ export function Rows({ of }: Readonly<{ of: readonly Readonly<{ label: string; t
 export function shortened(text: string, most: number): string {
   return text.length > most ? `${text.slice(0, most - 1)}\u2026` : text;
 }
+
+/** The first of what can be gone over, which may be a million. */
+export function firstOf<T>(all: Iterable<T>, most: number): readonly T[] {
+  const first: T[] = [];
+  for (const each of all) {
+    if (first.length === most) break;
+    first.push(each);
+  }
+  return first;
+}

@@ -1,7 +1,8 @@
 import { scaleLinear } from 'd3-scale';
 import type { VNode } from 'preact';
 import { counted, grouped, spent } from '../../../value/show.ts';
-import { stableName, type CallSummary, type RunSummary } from '../../run-summary.ts';
+import { stableName, type CallSummary } from '../../call-summary.ts';
+import { type RunSummary } from '../../run-summary.ts';
 import { shortened } from './parts.tsx';
 
 /** Rows that are drawn, and the measures of one in the picture. */
@@ -16,11 +17,13 @@ type Scale = (ms: number) => number;
 
 /** A row for each call with what it sent, and what it waited for apart from that. */
 export function Timeline({ run }: Readonly<{ run: RunSummary }>): VNode | null {
-  const calls = run.calls
-    .map((call) => ({ ...call, exchanges: [...call.earlier, ...call.exchanges] }))
-    .filter(({ exchanges }) => exchanges.length > 0);
-  if (calls.length === 0) return null;
-  const shown = calls.slice(0, MAX_ROWS);
+  const shown: CallSummary[] = [];
+  let count = 0;
+  for (const call of run.calls) {
+    const exchanges = [...call.earlier, ...call.exchanges];
+    if (exchanges.length > 0 && ++count <= MAX_ROWS) shown.push({ ...call, exchanges });
+  }
+  if (count === 0) return null;
   const { from, until } = extentOf(shown, run.waits);
   const scale = scaleLinear()
     .domain([0, until - from])
@@ -55,8 +58,8 @@ export function Timeline({ run }: Readonly<{ run: RunSummary }>): VNode | null {
           />
         ))}
       </svg>
-      {calls.length > shown.length ? (
-        <p class="quiet">{`the first ${grouped(shown.length)} of ${counted(calls.length, 'call')}`}</p>
+      {count > shown.length ? (
+        <p class="quiet">{`the first ${grouped(shown.length)} of ${counted(count, 'call')}`}</p>
       ) : null}
     </>
   );
