@@ -11,6 +11,8 @@ const here = path.dirname(fileURLToPath(import.meta.url));
 /** The largest size is so many times the smallest; the time may grow a tenth more than that. */
 const FACTOR = 4;
 const BAR = 1.1;
+/** Milliseconds below which nothing can be told from the noise of a process. */
+const NOISE = 25;
 
 const lines = (count, line) => Array.from({ length: count }, (_, i) => line(i)).join('');
 
@@ -129,7 +131,7 @@ export async function measureGrowth() {
       5,
       ...places.map((cwd) => () => timeOf(process.execPath, [program, ...args], { cwd })),
     );
-    const [one, two, four] = times.map((time) => Math.max(1, time - empty));
+    const [one, two, four] = times.map((time) => Math.max(NOISE, time - empty));
     const detail = `${sizes.slice(1).join(', ')}: ${[one, two, four].map(ms).join(', ')}`;
     note(`growth: ${name}`, four / one / FACTOR, BAR, detail);
     for (const at of places) rmSync(at, { recursive: true });

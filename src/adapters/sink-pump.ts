@@ -5,7 +5,7 @@ import type { BodySink, SinkState } from '../core/http/message.ts';
 import { collectYoung } from './compiler.ts';
 
 /** Bytes after which the pieces that came are freed. */
-const COLLECTED_EVERY = 8 * 1024 * 1024;
+const COLLECTED_EVERY = 4 * 1024 * 1024;
 
 /** What became of a body that went into a sink. */
 export type Pumped =
