@@ -3,7 +3,7 @@ import { createReadStream, existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import type { LinesFile, OpenLines } from '../core/ports.ts';
 import { linesIn } from '../core/value/lines.ts';
-import { expectMuchWork } from './compiler.ts';
+import { expectLittleHeld, expectMuchWork } from './compiler.ts';
 import type { MaskedOutput } from './masked-output.ts';
 
 /** Characters that are collected before they are written. */
@@ -42,6 +42,7 @@ class Lines implements LinesFile {
     private readonly exit: MaskedOutput,
   ) {
     expectMuchWork();
+    expectLittleHeld();
     this.appender = exit.appender(file);
   }
 

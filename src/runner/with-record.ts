@@ -2,7 +2,7 @@ import type { Stored } from '../core/journal/records.ts';
 import { hash } from 'node:crypto';
 import path from 'node:path';
 import { systemClock } from '../adapters/clock.ts';
-import { expectMuchWork } from '../adapters/compiler.ts';
+import { expectLittleHeld, expectMuchWork } from '../adapters/compiler.ts';
 import { createJournalStore, newRunId, reopenJournalStore } from '../adapters/journal-files.ts';
 import { limiterFiles } from '../adapters/limiter-files.ts';
 import { tokenStore } from '../adapters/token-store.ts';
@@ -44,7 +44,8 @@ export async function withRecord<T>(
   await confirmTrust(workspace, endpoints, plan.secrets, caller);
   const run = plan.run ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const store = openStore(plan, run, caller);
-  const listeners = [...plan.listeners, warmForMany];
+  const isGoingOn = plan.recorded !== undefined;
+  const listeners = [...plan.listeners, (event: ListenerEvent) => warmForMany(event, isGoingOn)];
   const recorder = new Recorder(systemClock, caller.exit.masker, store, listeners, goesOn?.journal.last()?.seq ?? 0);
   const transport = createTransport(caller.environment);
   const limiters = limiterFiles(path.join(workspace.recordFolder, 'limiters'));
@@ -181,11 +182,14 @@ function unwritten(error: unknown, run: string): unknown {
 const MANY_REQUESTS = 40;
 const MANY_ITEMS = 100;
 
-function warmForMany(event: ListenerEvent): void {
+function warmForMany(event: ListenerEvent, isGoingOn: boolean): void {
   const isMany =
     (event.type === 'opened' && (event.total ?? 0) >= MANY_ITEMS) ||
     (event.type === 'sent' && event.x === MANY_REQUESTS);
-  if (isMany) expectMuchWork();
+  if (!isMany) return;
+  expectMuchWork();
+  // What was recorded of a run that goes on is held.
+  if (!isGoingOn) expectLittleHeld();
 }
 
 function hashOf({ path: file, text }: SourceFile): { path: string; sha256: string } {
