@@ -3,6 +3,7 @@
 import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -10,6 +11,7 @@ import { fileURLToPath } from 'node:url';
 
 const root = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 const program = path.join(root, 'dist/batharon.cjs');
+const { openJournal } = createRequire(import.meta.url)(path.join(root, 'dist/index.cjs'));
 const KILLS = Number(process.env.KILLS ?? 200);
 const ITEMS = 100;
 const CHAIN = `name: c
@@ -59,10 +61,7 @@ async function ends(next) {
     kills++;
     isBegun = isBegun || readdirSync(folder).includes('.batharon');
   }
-  const events = readFileSync(journalIn(folder), 'utf8')
-    .trim()
-    .split('\n')
-    .map((line) => JSON.parse(line));
+  const events = openJournal(folder, runIn(folder)).events;
   const told = {
     kills,
     outputs: readFileSync(path.join(folder, 'outputs.json'), 'utf8'),
@@ -74,9 +73,8 @@ async function ends(next) {
   return told;
 }
 
-function journalIn(folder) {
-  const runs = path.join(folder, '.batharon/runs');
-  return path.join(runs, readdirSync(runs)[0], 'journal.ndjson');
+function runIn(folder) {
+  return readdirSync(path.join(folder, '.batharon/runs'))[0];
 }
 
 /** POSTs that were sent again although their answer was recorded. */
