@@ -44,7 +44,9 @@ export function writePerformance() {
       '| --- | --- | --- | --- |',
       ...some.map(({ name, ratio, bar, detail, ok }) => {
         const reached = ok ? ratio.toFixed(2) : `**${ratio.toFixed(2)}**`;
-        return `| ${cell(name)} | ${reached} | ${bar} | ${cell(detail)} |`;
+        // What belongs to the line above is indented in a terminal.
+        const shown = name.startsWith(' ') ? `… ${name.trim()}` : name;
+        return `| ${cell(shown)} | ${reached} | ${bar} | ${cell(detail)} |`;
       }),
     ].join('\n');
   const [growth, others] = [rows.filter(isGrowth), rows.filter((row) => !isGrowth(row))];
@@ -53,9 +55,9 @@ export function writePerformance() {
     new URL('../docs/performance.md', import.meta.url),
     `# Performance
 
-Written by \`npm run bench\`; do not edit. Measured on ${machine}. Whole processes are run in turns and their medians
-compared, so each figure is a ratio against a floor of the same run: what the same work takes without batharon. A figure in bold
-is over its bar. Between runs the ratios vary by a tenth on an idle machine, those of short processes more.
+Written by \`npm run bench\`; do not edit. Measured on ${machine}.
+Whole processes are run in turns and their medians compared, so each figure is a ratio against a floor of the same run: what the
+same work takes without batharon. A figure in bold is over its bar. Between runs the ratios vary by a tenth on an idle machine, those of short processes more.
 
 ## Against a floor
 
