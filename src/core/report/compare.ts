@@ -30,15 +30,16 @@ const MOST_VALUES = 10;
 
 /** Two runs, call by call; what changed in shape comes first. Calls are matched by name and item. */
 export function compareRuns(before: RunSummary, after: RunSummary): readonly ComparedCall[] {
-  const old = new Map([...before.calls].map((call) => [stableName(call), call]));
-  const calls = [...after.calls];
+  // Each is read from its journal when it is gone over.
+  const [earlier, calls] = [[...before.calls], [...after.calls]];
+  const old = new Map(earlier.map((call) => [stableName(call), call]));
   const names = new Set(calls.map(stableName));
   const compared = calls.map((call): ComparedCall => {
     const name = stableName(call);
     const then = old.get(name);
     return then ? compareCalls(name, then, call, before, after) : { name, only: 'after', changes: [], setAside: 0 };
   });
-  const gone = [...before.calls].filter((call) => !names.has(stableName(call)));
+  const gone = earlier.filter((call) => !names.has(stableName(call)));
   const all = [
     ...compared,
     ...gone.map((call) => ({ name: stableName(call), only: 'before', changes: [], setAside: 0 }) as const),

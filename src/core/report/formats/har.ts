@@ -1,6 +1,6 @@
 import type { EventOf } from '../../journal/events.ts';
 import { headerOf, type Header } from '../../http/message.ts';
-import { stableName } from '../call-summary.ts';
+import { stableName, type CallSummary } from '../call-summary.ts';
 import type { ReadExchange } from '../exchange.ts';
 import type { RunSummary } from '../run-summary.ts';
 import { base64Text } from '../../value/json-write.ts';
@@ -39,13 +39,16 @@ export const har: ReportFormat = {
 
 function* entriesOf(run: RunSummary): Iterable<object> {
   const names: string[] = [];
-  for (const call of run.calls) for (const { x } of [...call.earlier, ...call.exchanges]) names[x] = stableName(call);
-  for (const exchange of run.exchanges) yield entryOf(exchange, names[exchange.sent.x], run);
+  const reused: (readonly [name: string, of: CallSummary['reused'][number]])[] = [];
   for (const call of run.calls) {
-    for (const each of call.reused) {
-      const exchange = run.exchange(each);
-      if (exchange) yield entryOf(exchange, `${stableName(call)}, reused from run ${each.run}`, run);
-    }
+    const name = stableName(call);
+    for (const { x } of [...call.earlier, ...call.exchanges]) names[x] = name;
+    for (const each of call.reused) reused.push([name, each]);
+  }
+  for (const exchange of run.exchanges) yield entryOf(exchange, names[exchange.sent.x], run);
+  for (const [name, each] of reused) {
+    const exchange = run.exchange(each);
+    if (exchange) yield entryOf(exchange, `${name}, reused from run ${each.run}`, run);
   }
 }
 
