@@ -1,6 +1,7 @@
 import type { Expression } from '../schema/leaves.ts';
 import type { Expectation } from '../http/expectation.ts';
 import { namesRead } from '../expression/names-read.ts';
+import { isSingular } from '../path/model.ts';
 import type { CallStep, Chain } from './model.ts';
 import { stepsOf } from './steps/inside.ts';
 import { walkChain } from './walk.ts';
@@ -65,9 +66,8 @@ function readsBody({ tree }: Expression): boolean {
 
 /** The names and indexes of a path from the body that finds one value at most. */
 function placeInBody({ tree }: Expression): ListKept['path'] | undefined {
-  if (tree?.kind !== 'path' || tree.start.kind !== 'body') return undefined;
-  const keys = tree.segments.map(({ descends, selectors: [selector, ...others] }) => {
-    if (descends || others.length > 0) return undefined;
+  if (tree?.kind !== 'path' || tree.start.kind !== 'body' || !isSingular(tree.segments)) return undefined;
+  const keys = tree.segments.map(({ selectors: [selector] }) => {
     if (selector?.kind === 'name') return selector.name;
     return selector?.kind === 'index' && selector.index >= 0 ? selector.index : undefined;
   });
