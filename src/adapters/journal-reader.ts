@@ -8,6 +8,7 @@ import { spilledListOf } from '../core/value/spilled-list.ts';
 import type { SpilledList } from '../core/value/value.ts';
 import { linesOf } from './lines-files.ts';
 import { FORM, LineReader } from '../core/journal/line-reader.ts';
+import { expectLittleHeld, expectMuchWork } from './compiler.ts';
 import { bytesAt, lastLine } from './last-line.ts';
 import { packName, runFolder } from './journal-files.ts';
 
@@ -82,9 +83,16 @@ function firstOf(journal: Journal): readonly JournalEvent[] {
   return [];
 }
 
+const NOTHING = Buffer.alloc(0);
+/** How the line of a form begins. */
+const FORM_LINE = Buffer.from(`{"${FORM}"`);
+
 /** Bytes of a journal that are read at a time, and for one event alone. */
 const PIECE = 1024 * 1024;
 const NEAR = 32 * 1024;
+
+/** Bytes from which on a journal is a long one. */
+const LONG = 8 * PIECE;
 
 /** Journals that are open for single events, the one used last behind the others. */
 const opened = new Map<string, number>();
@@ -103,8 +111,8 @@ function descriptorOf(file: string): number {
   return descriptor;
 }
 
-/** The complete lines of a file, each with its offset. */
-function* placedLines(file: string): Generator<readonly [line: string, offset: number]> {
+/** The complete lines of a file that begin with some bytes, each with its offset. */
+function* placedLines(file: string, begin = NOTHING): Generator<readonly [line: string, offset: number]> {
   const descriptor = openSync(file, 'r');
   try {
     let rest: Buffer = Buffer.alloc(0);
@@ -114,11 +122,16 @@ function* placedLines(file: string): Generator<readonly [line: string, offset: n
       const data = rest.length === 0 ? piece : Buffer.concat([rest, piece]);
       let from = 0;
       for (let end = data.indexOf(10); end >= 0; end = data.indexOf(10, from)) {
-        yield [data.toString('utf8', from, end), offset + from];
+        if (begin.length === 0 || (data[from] === begin[0] && data.subarray(from, from + begin.length).equals(begin)))
+          yield [data.toString('utf8', from, end), offset + from];
         from = end + 1;
       }
       offset += from;
       rest = data.subarray(from);
+      if (offset > LONG && offset <= LONG + PIECE) {
+        expectMuchWork();
+        expectLittleHeld();
+      }
     }
   } finally {
     closeSync(descriptor);
@@ -208,7 +221,7 @@ class JournalFile implements Journal {
     const event = this.lines.read(line);
     if (event !== undefined || this.hasForms || !line.startsWith('[')) return event;
     this.hasForms = true;
-    for (const [each] of placedLines(this.file)) if (each.startsWith('{"form"')) this.lines.read(each);
+    for (const [each] of placedLines(this.file, FORM_LINE)) this.lines.read(each);
     return this.lines.read(line);
   }
 

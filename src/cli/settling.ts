@@ -6,7 +6,7 @@ import { callsOf } from '../core/chain/steps/inside.ts';
 import { doubtWords } from '../core/engine/call/doubt.ts';
 import { lostAt, type CallRecords } from '../core/journal/call-records.ts';
 import { itemOf, type Address } from '../core/journal/address.ts';
-import { nameInKey } from '../core/journal/call-records.ts';
+import { nameInKey } from '../core/journal/keys.ts';
 import type { EventOf, SettledBody, Settlement } from '../core/journal/events.ts';
 import { toStored } from '../core/journal/stored.ts';
 import { readJson } from '../core/value/json-read.ts';

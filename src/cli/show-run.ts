@@ -19,6 +19,8 @@ import { writeReports, type Reported, type WantedReport } from './reports.ts';
 import { writeResult } from './results.ts';
 import { showDiagnostics, tally } from './view/diagnostics.ts';
 import { paletteOf, type Palette } from './view/palette.ts';
+import type { KnownRun } from './view/known-run.ts';
+import type { RunViewOptions } from './view/run-view-options.ts';
 import { RunView, type Outcome } from './view/run-view.ts';
 import { widthsOf } from './view/widths.ts';
 
@@ -47,7 +49,7 @@ export type Ran = Pick<PreparedRun, 'name' | 'file' | 'workspace' | 'apis' | 'di
 type Together = Readonly<{ batch: string; name?: string | undefined; write(text: string): void }>;
 
 /** Runs a chain, and writes what it gives into the file that was said, and the reports. */
-export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: GoingOn): Promise<ExitStatus> {
+export async function runAndWrite(file: string, options: RunOptions, io: Io, from?: Resuming): Promise<ExitStatus> {
   const ran = await prepareAndRun(file, options, io, from);
   if (options.reports?.length) writeReports(ran.workspace.recordFolder, [reportedOf(ran)], options.reports, io);
   if (ran.run === undefined) return ran.exit;
@@ -77,12 +79,15 @@ function isData({ out, events }: Pick<RunOptions, 'out' | 'events'>): boolean {
   return out === '-' || events === true;
 }
 
+/** What a run goes on from, and what its view knows of it then. */
+export type Resuming = GoingOn & Readonly<{ known?: KnownRun }>;
+
 /** Checks the files, and runs the chain when nothing is wrong with them. */
 export async function prepareAndRun(
   file: string,
   options: RunOptions,
   io: Io,
-  from?: GoingOn,
+  from?: Resuming,
   together?: Together,
 ): Promise<Ran> {
   refuseUnasked(options, io);
@@ -92,8 +97,8 @@ export async function prepareAndRun(
   if (!together) showFound(prepared, palette, io);
   const shared = { workspace, name, apis, diagnostics, file: prepared.file };
   if (!plan) return { ...shared, exit: 2, outputs: new Map() };
-  const view = viewOf(prepared, options, palette, io, together);
-  if (prepared.heading !== undefined) view.goOn(from?.record && sourceOf(from.record), prepared.heading);
+  const view = viewOf(prepared, options, palette, io, together, from && beforeOf(from));
+  if (prepared.heading !== undefined) view.goOn(prepared.heading);
   const { exit, outputs } = await startRun(
     {
       ...plan,
@@ -130,12 +135,17 @@ function showFound({ diagnostics, plan, hasSent }: PreparedRun, palette: Palette
   io.exit.err(`${tally(diagnostics)}; ${hasSent ? 'the run was not started' : 'nothing was sent'}\n`);
 }
 
+function beforeOf({ record, known }: Resuming): RunViewOptions['before'] {
+  return record && known && { known, source: sourceOf(record) };
+}
+
 function viewOf(
   { plan, workspace: { recordFolder } }: PreparedRun,
   options: RunOptions,
   palette: Palette,
   io: Io,
   together: Together | undefined,
+  before: RunViewOptions['before'],
 ): RunView {
   const { run, chain, goesOn } = plan!;
   return new RunView({
@@ -143,6 +153,7 @@ function viewOf(
     palette,
     widths: widthsOf(chain),
     namedRun: together || (goesOn && listRuns(recordFolder)[0] !== run) ? run : undefined,
+    before,
     recorded: sourcesBy((id) => readRun(recordFolder, id)),
     quiet: together ? !options.verbose : (options.quiet ?? false),
     verbose: options.verbose ?? false,

@@ -7,7 +7,7 @@ import { linesOf } from '../adapters/lines-files.ts';
 import { givenOnCommandLine, type Given } from '../core/chain/inputs.ts';
 import { recordedCalls } from '../adapters/recorded-calls.ts';
 import type { Recorded } from '../core/engine/recorded.ts';
-import type { EventOf } from '../core/journal/events.ts';
+import type { EventOf, JournalEvent } from '../core/journal/events.ts';
 import { fromStored, LINES_TYPE } from '../core/journal/stored.ts';
 import type { Maybe } from '../core/value/value.ts';
 import { spilledListOf } from '../core/value/spilled-list.ts';
@@ -70,8 +70,12 @@ function longTable(stored: Stored, { folder }: Pick<RecordedRun, 'folder'>) {
 export const CLEANING_UP = 'undoing and cleaning up; nothing else is sent';
 
 /** What is recorded of a run's calls, for another one that begins or is rehearsed. */
-export function keptOf(record: RecordedRun, mode: Recorded['mode']): Recorded {
-  const records = recordedCalls(record);
+export function keptOf(
+  record: RecordedRun,
+  mode: Recorded['mode'],
+  listener?: (event: JournalEvent) => void,
+): Recorded {
+  const records = recordedCalls(record, listener);
   return { mode, records, isSameRun: false, failed: true };
 }
 

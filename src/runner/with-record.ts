@@ -44,8 +44,7 @@ export async function withRecord<T>(
   await confirmTrust(workspace, endpoints, plan.secrets, caller);
   const run = plan.run ?? newRunId(workspace.recordFolder, new Date(systemClock.nowMs()), Math.random);
   const store = openStore(plan, run, caller);
-  const isGoingOn = plan.recorded !== undefined;
-  const listeners = [...plan.listeners, (event: ListenerEvent) => warmForMany(event, isGoingOn)];
+  const listeners = [...plan.listeners, warmForMany];
   const recorder = new Recorder(systemClock, caller.exit.masker, store, listeners, goesOn?.journal.last()?.seq ?? 0);
   const transport = createTransport(caller.environment);
   const limiters = limiterFiles(path.join(workspace.recordFolder, 'limiters'));
@@ -62,7 +61,7 @@ export async function withRecord<T>(
       chain,
       remembered,
       exchanges: plan.exchanges ?? before.filter(({ type }) => type === 'sent').length,
-      recorded: plan.recorded,
+      recorded: plan.recorded && { ...plan.recorded, isUnchanged: plan.recorded.records.isOf(filesOf(plan)) },
       inputs: plan.inputs,
       secrets: plan.secrets,
       endpointOf: endpointsFor(chain, workspace, at),
@@ -128,7 +127,7 @@ function firstEvents(
   endpoints: readonly Endpoint[],
   remembered: ObjectValue,
 ): readonly EventBody[] {
-  const files = [chain.file, ...(workspace.project ? [workspace.project.file] : [])].map(hashOf);
+  const files = filesOf({ workspace, chain });
   if (goesOn) return [{ type: 'resumed', files, options }];
   if (purpose === 'choices') return [];
   return [
@@ -182,14 +181,18 @@ function unwritten(error: unknown, run: string): unknown {
 const MANY_REQUESTS = 40;
 const MANY_ITEMS = 100;
 
-function warmForMany(event: ListenerEvent, isGoingOn: boolean): void {
+function warmForMany(event: ListenerEvent): void {
   const isMany =
     (event.type === 'opened' && (event.total ?? 0) >= MANY_ITEMS) ||
     (event.type === 'sent' && event.x === MANY_REQUESTS);
   if (!isMany) return;
   expectMuchWork();
-  // What was recorded of a run that goes on is held.
-  if (!isGoingOn) expectLittleHeld();
+  expectLittleHeld();
+}
+
+/** The files that say what is done, each with its digest. */
+function filesOf({ workspace: { project }, chain }: Pick<RunPlan, 'workspace' | 'chain'>) {
+  return [chain.file, ...(project ? [project.file] : [])].map(hashOf);
 }
 
 function hashOf({ path: file, text }: SourceFile): { path: string; sha256: string } {

@@ -96,7 +96,7 @@ test('whatever happened to a journal, everything that reads it reads the rest', 
       boundNames(run.events);
       for (const exchange of exchangesBack(run.journal)) triesOf(exchange, run.journal);
       const records = new CallRecords(id, run.journal, run);
-      for (const { key } of records.all()) records.call(key);
+      for (const { plainKey } of records.all()) records.call(plainKey);
       const summary = summarizeRun(sourceOf(run));
       compareRuns(summary, summary);
       for (const { render } of reportFormats)

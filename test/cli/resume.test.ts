@@ -52,6 +52,25 @@ test('a run that is killed again and again ends as an unbroken one, and each POS
   expect(new Set(answered).size).toBe(answered.length);
 });
 
+test('items of which nothing but their calls is left are taken whole from the record, and reported as they were', async () => {
+  const loop = `steps:
+  - each: n in range(60)
+    concurrency: 4
+    steps:
+      - call: make
+        request: POST /make/{n}
+        expect: [$.id != null]
+`;
+  const folder = projectWith(loop);
+  await folder.run(['run', 'c.chain.yaml'], { signal: 'SIGKILL', until: () => counting.posts.length >= 40 });
+  const rest = await folder.run(['resume', '--not-sent', 'all']);
+  await folder.run(['report', 'junit=r.xml']);
+  expect([rest.status, rest.all]).toEqual([0, expect.stringContaining('60 calls, 120 expectations')]);
+  const kept = folder.journals()[0]!.flatMap((event) => (event.type === 'kept' ? [event.items as number] : []));
+  expect(kept.reduce((sum, items) => sum + items, 0)).toBeGreaterThan(25);
+  expect(folder.read('r.xml').match(/<testcase/g)).toHaveLength(60);
+});
+
 testWith(['script'], 'a request in doubt is not sent again until somebody says what became of it', async () => {
   const folder = projectWith(
     'steps:\n  - call: first\n    request: GET /first\n  - call: make\n    request: POST /make\n',

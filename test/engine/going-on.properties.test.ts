@@ -29,6 +29,13 @@ const keysOf = ({ sent }: CoreRun) =>
 const heldIn = ({ events }: CoreRun) =>
   new Set(events.flatMap((event) => (event.type === 'ended' && event.outcome === 'passed' ? [event.key] : [])));
 
+function totalsOf({ events }: CoreRun) {
+  const last = events.at(-1);
+  if (last?.type !== 'finished' && last?.type !== 'paused') return undefined;
+  const { calls, failed, exchanges, expects, passed, notes } = last.totals;
+  return { calls, failed, exchanges, expects, passed, notes };
+}
+
 function isOfSteps({ purpose, step }: EventOf<'sent'>): boolean {
   return purpose !== 'undo' && !/(^|\.)c\d/.test(step);
 }
@@ -69,6 +76,11 @@ test('any chain that is interrupted anywhere and gone on with ends as an unbroke
     expect(outcomeOf(rest)).toEqual(outcomeOf(whole));
     const passed = heldIn(broken);
     expect(changesOf(rest).filter((key) => passed.has(key))).toEqual([]);
+    // Items that are taken whole add up to what they do when they are gone over.
+    const recorded = { ...keptOf(broken.events, 'go-on'), isUnchanged: false };
+    const goneOver = await coreRun(text, { answerTo, recorded });
+    expect([outcomeOf(goneOver), keysOf(goneOver)]).toEqual([outcomeOf(rest), keysOf(rest)]);
+    expect(totalsOf(goneOver)).toEqual(totalsOf(rest));
   });
 });
 

@@ -11,6 +11,7 @@ import { CommandError } from '../../runner/command-error.ts';
 import { openProject } from '../../runner/workspace.ts';
 import { showDiagnostics, tally } from '../view/diagnostics.ts';
 import { paletteOf } from '../view/palette.ts';
+import { KnownRun } from '../view/known-run.ts';
 import { RunView } from '../view/run-view.ts';
 import { widthsOf } from '../view/widths.ts';
 import { examples, several, type CommandModule } from './definition.ts';
@@ -52,6 +53,8 @@ async function execute(file: string, options: Options, around: Io): Promise<Exit
     io.exit.err(`${tally(diagnostics)}; nothing to rehearse\n`);
     return 2;
   }
+  const known = new KnownRun();
+  const kept = keptOf(record, 'rehearse', (event) => known.addBefore(event));
   const view = new RunView({
     write: io.exit.out,
     palette,
@@ -63,9 +66,9 @@ async function execute(file: string, options: Options, around: Io): Promise<Exit
     beforeWriting: io.exit.beforeWriting,
     nowMs: systemClock.nowMs,
     moves: false,
+    before: { known, source: sourceOf(record) },
   });
-  view.know(sourceOf(record));
   const listener = (event: ListenerEvent) => void (event.type !== 'file' && view.listen(event));
-  const { exit } = await rehearse(plan, record, keptOf(record, 'rehearse'), [listener], io);
+  const { exit } = await rehearse(plan, record, kept, [listener], io);
   return exit;
 }

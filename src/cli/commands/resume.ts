@@ -1,5 +1,5 @@
-import { runAndWrite, type RunOptions } from '../show-run.ts';
-import type { GoingOn } from '../../runner/prepare-run.ts';
+import { KnownRun } from '../view/known-run.ts';
+import { type Resuming, runAndWrite, type RunOptions } from '../show-run.ts';
 import { readAt } from '../../runner/deployments.ts';
 import type { Command } from 'commander';
 import path from 'node:path';
@@ -146,10 +146,13 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
   const file = path.relative(io.cwd, path.join(workspace.folder, first.chain));
   const where = whereOf(first);
   const chainNow = () => loadChain(workspace, file, readAt(where, io.environment, workspace.project)).chain;
-  const settled = await settledOf(record, options, chainNow, io);
+  const known = new KnownRun();
+  const records = recordedCalls(record, (event) => known.addBefore(event));
+  const settled = await settledOf(record, records, options, chainNow, io);
   if (!settled) return 3;
   const recorded = recordedFor(options, settled, end);
-  const from: GoingOn = {
+  const from: Resuming = {
+    known,
     recorded,
     record,
     inputs: recordedInputs(first, record, true),
@@ -193,11 +196,11 @@ type Settled = Readonly<{ records: CallRecords; settled: readonly SettledBody[] 
 /** The recorded calls with what the command line, and whoever is asked, says of them; nothing where one stays in doubt. */
 async function settledOf(
   record: RecordedRun,
+  records: CallRecords,
   options: Options,
   chainNow: () => Chain | undefined,
   io: Io,
 ): Promise<Settled | undefined> {
-  const records = recordedCalls(record);
   const said = settlementsOf(options, record, records);
   for (const each of said) records.settle(each);
   const answered = await settleDoubts(doubtsLeft(records, chainNow), record, io);

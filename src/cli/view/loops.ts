@@ -18,7 +18,7 @@ export type LoopState = {
   isSending: boolean;
 };
 
-type Mark = Readonly<{ at: number; ended: number }>;
+type Mark = { readonly at: number; ended: number };
 
 /** Milliseconds that a loop runs before anything is reckoned from a part of its time. */
 const FIRST_MARK_MS = 1000;
@@ -37,6 +37,16 @@ export class Loops {
     if (event.type === 'opened') this.begun(event);
     else if (event.type === 'sent') for (const state of this.open.values()) state.isSending = true;
     else if (event.type === 'ended') this.ended(event);
+    else if (event.type === 'kept') this.kept(event);
+  }
+
+  /** Items that were done before say nothing of the time of those to come. */
+  private kept({ step, items, at }: EventOf<'kept'>): void {
+    const state = this.open.get(stepNumber(step));
+    if (!state) return;
+    state.done += items;
+    if (!state.isSending) state.before = state.mark = { at, ended: state.done + state.failed };
+    else for (const mark of new Set([state.before, state.mark])) mark.ended += items;
   }
 
   private begun(event: EventOf<'opened'>): void {

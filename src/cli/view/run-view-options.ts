@@ -1,4 +1,5 @@
 import type { RunSource } from '../../core/report/run-source.ts';
+import type { KnownRun } from './known-run.ts';
 import type { Palette } from './palette.ts';
 import type { Widths } from './widths.ts';
 
@@ -16,6 +17,8 @@ export type RunViewOptions = Readonly<{
   moves: boolean;
   /** Columns of the terminal as it is now. */
   columns(): number;
+  /** What was recorded of the run before it was resumed, or is rehearsed. */
+  before?: Readonly<{ known: KnownRun; source: RunSource }> | undefined;
   /** Another run of the project, from which responses may be taken over. */
   recorded?: (run: string) => RunSource | undefined;
   /** Calls back before anybody writes to the terminal. */

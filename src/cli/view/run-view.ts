@@ -1,13 +1,10 @@
-import { NumberedPlaces } from '../../core/journal/numbered-places.ts';
 import { runHeading } from './run-heading.ts';
 import { isDone } from '../../core/journal/call-end.ts';
-import type { RunSource } from '../../core/report/run-source.ts';
 import { isFact } from '../../core/journal/recorder.ts';
 import type { EventOf, JournalEvent, ListenerEvent, TransientBody } from '../../core/journal/events.ts';
-import { History } from '../../core/report/history.ts';
 import { stepNumber } from '../../core/journal/address.ts';
 import { spent } from '../../core/value/show.ts';
-import { Failures } from './failures.ts';
+import { KnownRun } from './known-run.ts';
 import { LiveBlock } from './live-block.ts';
 import { Loops, progressWords } from './loops.ts';
 import { Attempts } from './attempts.ts';
@@ -31,34 +28,29 @@ export type Outcome = Readonly<{ summary: string; failure: string | undefined }>
 
 /** The terminal view of a run: a pure reader of its events, one line a call as it ends. */
 export class RunView {
-  private readonly history = new History();
   private readonly exchanges = new ExchangesUnderWay();
-  private readonly failures = new Failures();
   private readonly loops = new Loops();
   private readonly live: LiveBlock | undefined;
   private readonly underWay: UnderWay;
   private readonly files: EventOf<'file'>[] = [];
   private readonly attempts = new Attempts();
-  /** Steps that failed before the run went on, and did not end anew. */
-  private readonly failedBefore = new Set<string>();
   /** Failures that are not those of expectations, by code. */
   private readonly others = new Map<string, number>();
   private readonly lines: StepLines;
   private readonly noted = new Set<string>();
   private summary = '';
-  private run: EventOf<'run'> | undefined;
-  /** What was recorded before the run went on. */
-  private before: RunSource | undefined;
+  private readonly known: KnownRun;
 
   constructor(private readonly options: RunViewOptions) {
     const { moves, quiet, write, beforeWriting, columns } = options;
+    this.known = options.before?.known ?? new KnownRun();
     this.lines = new StepLines(options);
     if (moves && !quiet) this.live = new LiveBlock(write, beforeWriting);
     this.underWay = new UnderWay(this.loops, {
       lines: this.lines,
       columns,
       loopHead: (step) => this.loopHead(step),
-      requestText: (sent) => requestText(sent, this.run),
+      requestText: (sent) => requestText(sent, this.known.run),
     });
   }
 
@@ -69,14 +61,14 @@ export class RunView {
       if (event.type === 'pausing') this.pausing(event);
       return;
     }
-    this.history.add(event);
+    this.known.history.add(event);
     this.loops.add(event);
     this.attempts.add(event);
     this.move();
     this.progress(event);
     switch (event.type) {
       case 'run':
-        this.run = event;
+        this.known.run = event;
         this.line(runHeading(event, this.options.palette));
         break;
       case 'sent':
@@ -126,49 +118,27 @@ export class RunView {
     this.line(this.lines.paragraph(stepNumber(step), visible(text)));
   }
 
-  /** Shows that a run goes on, from what was recorded of it. */
-  goOn(before: RunSource | undefined, heading: string): void {
-    if (before) this.know(before);
-    if (this.run) this.line(runHeading(this.run, this.options.palette));
+  /** Shows that a run is resumed, from what was recorded of it. */
+  goOn(heading: string): void {
+    if (this.known.run) this.line(runHeading(this.known.run, this.options.palette));
     this.line(this.options.palette.quiet(heading));
-  }
-
-  /** Takes in what was recorded before; shows nothing. */
-  know(before: RunSource): void {
-    const statuses = new NumberedPlaces();
-    for (const event of before.events) {
-      this.history.add(event);
-      if (event.type === 'run') this.run = event;
-      if (event.type === 'answered') statuses.set(event.x, event.status);
-      if (event.type !== 'ended') continue;
-      this.forgetBefore(event);
-      if (!isFailure(event)) continue;
-      this.failures.add(event, statuses.get(event.x?.at(-1) ?? 0) ?? null, this.history);
-      this.failedBefore.add(event.step);
-    }
-    this.before = before;
-  }
-
-  /** A step that failed before the run went on ends anew. */
-  private forgetBefore({ step }: EventOf<'ended'>): void {
-    if (this.failedBefore.delete(step)) this.failures.forget(step);
   }
 
   /** A line for the step, and what there is to say of its failure for the end. */
   private ended(event: EventOf<'ended'>): void {
-    this.forgetBefore(event);
+    this.known.endsAnew(event);
     if (saysNothing(event)) return;
-    if (event.kind === 'each') this.failures.group(event);
+    if (event.kind === 'each') this.known.failures.group(event);
     const status = this.exchanges.statusOf(event);
     if (event.kind === 'call')
-      this.attempts.ended(event, this.history.labelOf(event), (x) => this.exchanges.answered(x)?.status);
+      this.attempts.ended(event, this.known.history.labelOf(event), (x) => this.exchanges.answered(x)?.status);
     this.count(event);
     // Of what a loop does only its failures are told; the loop's own line says how many held.
     const isTold = event.outcome === 'failed' || !this.isInside(event.step);
     if (isTold && (event.outcome === 'skipped' || !this.isOneTooMany(event))) this.endLine(event);
     else this.exchanges.forget(event);
     // Of what failed because of the steps inside it these have told.
-    if (isFailure(event)) this.failures.add(event, status, this.history);
+    if (isFailure(event)) this.known.failures.add(event, status, this.known.history);
   }
 
   private endLine(event: EventOf<'ended'>): void {
@@ -232,7 +202,7 @@ export class RunView {
 
   /** `vessel in due`. */
   private loopHead(step: string): string {
-    return cut(this.history.loopText(stepNumber(step)).replace(/^(each|repeat) /, ''), 40);
+    return cut(this.known.history.loopText(stepNumber(step)).replace(/^(each|repeat) /, ''), 40);
   }
 
   /** A request that is not all of its call: `GET /arrivals?page=2   200   12 ms, page 2`. What the call's own line tells is not told twice. */
@@ -242,20 +212,20 @@ export class RunView {
     const what = placeInCall(sent);
     if (what.length === 0 && status < 300) return;
     const took = spent(timings.send + timings.wait + timings.receive);
-    const line = `         ${visible(requestText(sent, this.run))}   ${status}   ${[took, ...what].join(', ')}`;
+    const line = `         ${visible(requestText(sent, this.known.run))}   ${status}   ${[took, ...what].join(', ')}`;
     this.line(this.options.palette.quiet(cut(line, this.options.columns())));
   }
 
   private endedCall(event: EventOf<'ended'>): void {
     const x = event.why === undefined ? event.x?.at(-1) : event.x?.[0];
     const { sent, answered } =
-      x === undefined ? takenOver(event, this.options.recorded) : this.exchanges.take(x, this.before);
-    this.line(this.lines.call(event, sent ? requestText(sent, this.run) : '', answered?.status));
+      x === undefined ? takenOver(event, this.options.recorded) : this.exchanges.take(x, this.options.before?.source);
+    this.line(this.lines.call(event, sent ? requestText(sent, this.known.run) : '', answered?.status));
   }
 
   /** How the run ended. */
   outcome(): Outcome {
-    return { summary: this.summary, failure: this.failures.first() };
+    return { summary: this.summary, failure: this.known.failures.first() };
   }
 
   /** That a run is about to stop. */
@@ -272,13 +242,13 @@ export class RunView {
     this.live?.end();
     const hasFailed = ended.exit !== 0 && (ended.type === 'finished' || AS_WANTED.has(ended.why));
     this.summary = summaryOf(ended.totals, this.others, hasFailed);
-    for (const text of this.failures.texts(palette, columns, namedRun)) write(`\n${text}\n`);
+    for (const text of this.known.failures.texts(palette, columns, namedRun)) write(`\n${text}\n`);
     const told = {
       files: this.files,
       retried: this.attempts.lines(),
       summary: this.summary,
-      notTriedAgain: this.failedBefore.size,
-      run: this.run?.run ?? '',
+      notTriedAgain: this.known.notTriedAgain,
+      run: this.known.run?.run ?? '',
     };
     for (const text of endTexts(ended, told, { palette, columns, quiet })) write(text);
   }

@@ -2,37 +2,33 @@ import type { Expression } from '../schema/leaves.ts';
 import type { Expectation } from '../http/expectation.ts';
 import { namesRead } from '../expression/names-read.ts';
 import { isSingular } from '../path/model.ts';
+import { onceOf } from '../once.ts';
 import type { CallStep, Chain } from './model.ts';
 import { stepsOf } from './steps/inside.ts';
 import { walkChain } from './walk.ts';
 
 const NO_SURROUNDINGS = { endpointOf: () => undefined };
-const known = new WeakMap<Chain, ReadonlySet<string>>();
 
 /**
  * Tables, gathered lists and lists kept of responses that nothing in a chain reads but the heads of loops and `write` with
  * `rows`: what is only gone over need not be held, however long it is.
  */
-export function streamableLists(chain: Chain): ReadonlySet<string> {
-  let names = known.get(chain);
-  if (!names) {
-    const steps = stepsOf(chain);
-    const lists = steps.flatMap((step) =>
-      step.kind === 'each' ? [step.list] : step.kind === 'write' ? [step.rows] : [],
-    );
-    const walked = new Set(lists.flatMap((list) => (bareName(list) === undefined ? [] : [list!.tree])));
-    const read = new Set<string>();
-    const expression = (tree: NonNullable<Expression['tree']>): void => {
-      if (!walked.has(tree)) for (const name of namesRead(tree)) read.add(name);
-    };
-    walkChain(chain, NO_SURROUNDINGS, [{ expression }]);
-    const tables = chain.inputs.flatMap(({ name, type }) => (type === 'table' ? [name] : []));
-    const gathered = steps.flatMap((step) => (step.kind === 'each' ? step.gather.map(({ name }) => name) : []));
-    const kept = steps.flatMap((step) => (step.kind === 'call' ? (listKeptOf(step)?.name ?? []) : []));
-    known.set(chain, (names = new Set([...tables, ...gathered, ...kept].filter((name) => !read.has(name)))));
-  }
-  return names;
-}
+export const streamableLists = onceOf((chain: Chain): ReadonlySet<string> => {
+  const steps = stepsOf(chain);
+  const lists = steps.flatMap((step) =>
+    step.kind === 'each' ? [step.list] : step.kind === 'write' ? [step.rows] : [],
+  );
+  const walked = new Set(lists.flatMap((list) => (bareName(list) === undefined ? [] : [list!.tree])));
+  const read = new Set<string>();
+  const expression = (tree: NonNullable<Expression['tree']>): void => {
+    if (!walked.has(tree)) for (const name of namesRead(tree)) read.add(name);
+  };
+  walkChain(chain, NO_SURROUNDINGS, [{ expression }]);
+  const tables = chain.inputs.flatMap(({ name, type }) => (type === 'table' ? [name] : []));
+  const gathered = steps.flatMap((step) => (step.kind === 'each' ? step.gather.map(({ name }) => name) : []));
+  const kept = steps.flatMap((step) => (step.kind === 'call' ? (listKeptOf(step)?.name ?? []) : []));
+  return new Set([...tables, ...gathered, ...kept].filter((name) => !read.has(name)));
+});
 
 /** What is kept of a response of which nothing else is read: by which name, and where it stands in the body. */
 export type ListKept = Readonly<{ name: string; text: string; path: readonly (string | number)[] }>;
@@ -47,7 +43,8 @@ export function streamedList(chain: Chain, step: CallStep, ofApi: readonly Expec
 const OF_BODY: ReadonlySet<string> = new Set(['$', 'raw', 'size', 'items', 'response']);
 const LISTS: ReadonlySet<string | undefined> = new Set([undefined, 'json', 'ndjson', 'csv']);
 
-function listKeptOf(step: CallStep): ListKept | undefined {
+/** The list that a call keeps of its response where it reads nothing else of it. */
+export function listKeptOf(step: CallStep): ListKept | undefined {
   const { paging, poll, save, untilEvent, undo, freshFor, readAs, keep, expect } = step;
   const isPlain = ![paging, poll, save, untilEvent, undo, freshFor].some((each) => each !== undefined);
   if (!isPlain || !LISTS.has(readAs) || !expect.every(readsNoBody)) return undefined;

@@ -26,6 +26,8 @@ export type Recorded = Readonly<{
   mode: 'go-on' | 'only' | 'rehearse';
   records: CallRecords;
   isSameRun: boolean;
+  /** Whether it ran with the files of today each time. */
+  isUnchanged?: boolean;
   /** Whether items that failed are tried again. */
   failed: boolean;
   /** How it ended, of a run that did: its cleanup has run. */

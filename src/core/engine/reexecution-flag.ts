@@ -4,11 +4,22 @@
  */
 export class ReexecutionFlag {
   private is = false;
+  private anew = false;
 
   constructor(private readonly around?: ReexecutionFlag) {}
 
   mark(): void {
     this.is = true;
+  }
+
+  /** What gave secrets or cookies was asked again: nothing follows of it, but that values may be others. */
+  madeAnew(): void {
+    this.anew = true;
+  }
+
+  /** Whether all values of the scope are those of the record. */
+  get isAsRecorded(): boolean {
+    return !this.is && !this.anew && (this.around?.isAsRecorded ?? true);
   }
 
   get isRedone(): boolean {

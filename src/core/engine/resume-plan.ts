@@ -51,9 +51,6 @@ export function resumePlanOf(options: ResumePlanOptions): ResumePlan {
   return { done, judgedAgain, toSend, changed, mayFollow, cleanup, isAtLeast };
 }
 
-/** `each:vessel/ask` of `each:vessel{9f3c}/ask`: the same for every item and round. */
-const withoutItems = (key: string): string => key.replace(/\{[^{}]*\}\//g, '/');
-
 /** The first call of a scope that is sent, or may be: behind it what only reads is read again. */
 type ReexecutionFlag = { by?: string; maybe?: string; around?: ReexecutionFlag };
 
@@ -80,16 +77,10 @@ class Counting {
   readonly mayFollow = none();
   isAtLeast = false;
   private readonly ends = new Map<string, Map<CallEnd, Tally>>();
-  /** Items of loops, all their openings together. */
-  private readonly totals = new Map<string, number>();
 
   constructor(private readonly options: ResumePlanOptions) {
     const { records } = options;
-    for (const { key, end, address } of records.all()) this.put(withoutItems(key), end, address);
-    for (const [key, total] of records.totals) {
-      const loop = withoutItems(key);
-      this.totals.set(loop, Math.max(this.totals.get(loop) ?? 0, total));
-    }
+    for (const { plainKey, end, address } of records.all()) this.put(plainKey, end, address);
   }
 
   private put(key: string, end: CallEnd, address: () => string): void {
@@ -124,7 +115,7 @@ class Counting {
   }
 
   private scope(part: Extract<Part, { sort: 'scope' }>, step: Step, key: string, at: At): void {
-    const total = part.of === 'item' && at.times === 1 && !step.when ? this.totals.get(key) : undefined;
+    const total = part.of === 'item' && at.times === 1 && !step.when ? this.options.records.totals.get(key) : undefined;
     const redone = part.of === 'item' ? { around: at.redone } : at.redone;
     const affected = new Map(at.affected);
     this.parts(part.parts, step, key, { ...at, prefix: `${key}/`, times: total, redone, affected });

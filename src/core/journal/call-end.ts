@@ -16,7 +16,27 @@ export type CallEnd = Readonly<{
   isSent: boolean;
   /** Whether it failed for an item of a loop. */
   isOfItem: boolean;
+  /** Whether the record holds all that came of it, and there was nothing to note. */
+  isWhole: boolean;
+  /** Its expectations, and those that held. */
+  expects: number;
+  passed: number;
 }>;
+
+/** How a call ended, by the event; `isWhole` as far as its exchanges and notes tell. */
+export function callEndOf(event: EventOf<'ended'>, isWhole: boolean): CallEnd {
+  const { outcome, requestText, assertionFingerprint, x = [], item, expects = [], binds, from } = event;
+  return {
+    outcome,
+    requestText,
+    assertionFingerprint,
+    isSent: x.length > 0,
+    isOfItem: item !== undefined,
+    isWhole: isWhole && from === undefined && !binds?.some(({ masked }) => masked),
+    expects: expects.length,
+    passed: expects.filter(({ passed }) => passed).length,
+  };
+}
 
 /** Of a request that somebody says was processed, though no answer is recorded. */
 export const TAKEN: CallEnd = {
@@ -25,4 +45,7 @@ export const TAKEN: CallEnd = {
   assertionFingerprint: undefined,
   isSent: false,
   isOfItem: false,
+  isWhole: false,
+  expects: 0,
+  passed: 0,
 };

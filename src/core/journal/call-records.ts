@@ -2,8 +2,11 @@ import type { SpilledList } from '../value/value.ts';
 import type { BodyRef } from './records.ts';
 import type { EventOf, JournalEvent, SettledBody } from './events.ts';
 import type { Journal } from './journal.ts';
-import { TAKEN, type CallEnd } from './call-end.ts';
+import { callEndOf, TAKEN, type CallEnd } from './call-end.ts';
+import { CallPlaces } from './call-places.ts';
+import { nameInKey, placeInKey, withoutItems } from './keys.ts';
 import { NumberedPlaces } from './numbered-places.ts';
+import { Numbers } from './numbers.ts';
 import { StepRecords } from './step-records.ts';
 
 /** One request of a recorded call with its answer: of several tries and hops the last. */
@@ -27,30 +30,24 @@ export type RecordedCall = Readonly<{
 /** What stands beside a journal. */
 export type Beside = Pick<RecordedCall, 'body' | 'list'>;
 
-/** The name of a call in its key, and what stands before it: the loops and items that it is in. */
-export const nameInKey = (key: string): string => key.slice(key.lastIndexOf('/') + 1);
-const placeInKey = (key: string): string => key.slice(0, key.lastIndexOf('/') + 1);
-
 /** The key of what is said of an address when no line of the record tells of a request there. */
 export const lostAt = (address: string): string => `@${address}`;
 
-/** Where the events of one key stand: what was first and last sent for it, and how it last ended. */
-type Places = {
-  first: number | undefined;
-  last: number | undefined;
-  ended: number | undefined;
-  end: CallEnd | undefined;
-};
-
 /** What a run has recorded of its calls, by the keys of their steps. Of what was done only the places are held. */
 export class CallRecords {
-  private readonly calls = new Map<string, Places>();
-  private readonly alike = new Map<string, CallEnd>();
-  /** Items of loops by their keys, as the last opening told them. */
+  private readonly calls: CallPlaces;
+  /** Items of loops by their keys without items, as the last opening told them. */
   readonly totals = new Map<string, number>();
+  /** The files that it ran with, each time that it was begun or resumed. */
+  private readonly files = new Set<string>();
   private readonly sent = new NumberedPlaces();
   private readonly answers = new NumberedPlaces();
-  private readonly open = new Map<string, EventOf<'sent'>>();
+  /** Exchanges of which the record does not hold all. */
+  private readonly partly = new Numbers(new Int32Array(64));
+  /** Requests that were not answered so far, with the numbers of their keys. */
+  private readonly open = new Map<string, Readonly<{ sent: EventOf<'sent'>; number: number }>>();
+  /** The step that was last noted. */
+  private noted: string | undefined;
   /** What was said of the last request of a key. */
   private readonly settlements = new Map<string, SettledBody>();
   private readonly undone = new Set<string>();
@@ -71,11 +68,15 @@ export class CallRecords {
     readonly beside: Beside,
     /** What another run has recorded, from which calls were taken over. */
     private readonly origin: (run: string) => CallRecords | undefined = () => undefined,
+    /** Is given each event too, so that a long record is read once. */
+    listener: (event: JournalEvent) => void = () => {},
   ) {
+    this.calls = new CallPlaces((place) => this.read<'sent' | 'ended'>(place)!.key);
     for (const [event, place] of journal.placed()) {
       this.hasLost ||= event.seq > this.seq + 1;
       this.seq = event.seq;
       this.add(event, place);
+      listener(event);
     }
   }
 
@@ -86,22 +87,27 @@ export class CallRecords {
         this.last = Math.max(this.last, event.x);
         this.sent.set(event.x, place);
         if (event.purpose !== 'call' && event.purpose !== 'undo') return;
-        if (!this.open.has(event.key)) this.placesOf(event.key).first = place;
-        this.placesOf(event.key).last = place;
-        this.open.set(event.key, event);
-        this.settlements.delete(event.key);
+        this.opened(event, place);
+        return;
+      case 'run':
+      case 'resumed':
+        this.files.add(JSON.stringify(event.files));
+        return;
+      case 'note':
+        this.noted = event.step;
         return;
       case 'settled':
         this.settle(event);
         return;
       case 'answered':
         this.answers.set(event.x, place);
+        if (event.setCookies || (event.body && 'dropped' in event.body)) this.partly.set(event.x, 1);
         return;
       case 'undone':
         if (event.outcome === 'passed') this.undone.add(event.key);
         return;
       case 'opened':
-        if (event.kind === 'each') this.totals.set(event.key, event.total ?? 0);
+        if (event.kind === 'each') this.totals.set(withoutItems(event.key), event.total ?? 0);
         return;
       case 'ended':
         if (event.kind === 'call') this.ended(event, place);
@@ -116,11 +122,11 @@ export class CallRecords {
     if (event.as === 'sent' || event.as === 'not-sent') this.open.delete(event.key);
   }
 
-  private placesOf(key: string): Places {
-    let places = this.calls.get(key);
-    if (!places)
-      this.calls.set(key, (places = { first: undefined, last: undefined, ended: undefined, end: undefined }));
-    return places;
+  private opened(event: EventOf<'sent'>, place: number): void {
+    const { key } = event;
+    const number = this.calls.sent(key, place, !this.open.has(key));
+    this.open.set(key, { sent: event, number });
+    this.settlements.delete(key);
   }
 
   private read<T extends JournalEvent['type']>(place: number | undefined): EventOf<T> | undefined {
@@ -132,12 +138,15 @@ export class CallRecords {
     // One that was stopped before it sent anything says nothing of what was done before.
     if (outcome === 'cut' && !event.x?.length) return;
     this.undone.delete(key);
-    const places = this.placesOf(key);
-    places.ended = place;
-    places.end = this.endOf(event);
+    this.calls.ended(key, place, callEndOf(event, this.isWhole(event)), this.open.get(key)?.number);
     // One that was cut, or whose answer never came, leaves its request open.
     if (outcome !== 'cut' && this.isAnswered(event)) this.open.delete(key);
+    if (outcome !== 'failed' && this.failures.size === 0) return;
     for (const { index } of key.matchAll(/\}\//g)) this.endedInside(key.slice(0, index + 2), event);
+  }
+
+  private isWhole({ step, x = [] }: EventOf<'ended'>): boolean {
+    return step !== this.noted && x.every((each) => this.partly.get(each) === 0);
   }
 
   /** Failed calls are known by each item that they are in. */
@@ -149,14 +158,6 @@ export class CallRecords {
     this.failures.set(prefix, hasFailed ? [...others, event] : others);
   }
 
-  private endOf({ outcome, requestText, assertionFingerprint, x = [], item }: EventOf<'ended'>): CallEnd {
-    const end = { outcome, requestText, assertionFingerprint, isSent: x.length > 0, isOfItem: item !== undefined };
-    const kind = Object.values(end).join(' ');
-    const known = this.alike.get(kind);
-    if (!known) this.alike.set(kind, end);
-    return known ?? end;
-  }
-
   private isAnswered({ x = [] }: EventOf<'ended'>): boolean {
     const last = x.at(-1);
     return last === undefined || this.answers.has(last);
@@ -164,14 +165,16 @@ export class CallRecords {
 
   /** The call of a key, unless it was taken back since; that too where only what was recorded counts. */
   call(key: string, isAnyway = false): RecordedCall | undefined {
-    const places = this.calls.get(key);
-    const ended = this.read<'ended'>(places?.ended);
+    const number = this.calls.find(key);
+    const ended = this.read<'ended'>(this.calls.ending(number));
     if (!ended || (this.undone.has(key) && !isAnyway)) return undefined;
     const { exchanges, attempts } = this.exchangesOf(ended);
+    // A record that is spread would be read whole.
+    const { body, list } = this.beside;
     const elsewhere = exchanges.length === 0 ? ended.from : undefined;
     const there = elsewhere && this.origin(elsewhere.run)?.call(key, isAnyway);
-    const first = this.read<'sent'>(places?.first);
-    return there ? { ...there, ended } : { run: this.run, ended, first, exchanges, attempts, ...this.beside };
+    const first = this.read<'sent'>(this.calls.first(number));
+    return there ? { ...there, ended } : { run: this.run, ended, first, exchanges, attempts, body, list };
   }
 
   /** The answered exchanges of a call, the last of each page, and the number of its last look. */
@@ -195,7 +198,8 @@ export class CallRecords {
 
   /** Requests that may not be sent twice, went out, and were never answered. */
   inDoubt(): readonly EventOf<'sent'>[] {
-    return [...this.open.values()].filter(({ purpose, repeatable }) => purpose === 'call' && !repeatable);
+    const open = [...this.open.values()].map(({ sent }) => sent);
+    return open.filter(({ purpose, repeatable }) => purpose === 'call' && !repeatable);
   }
 
   /**
@@ -207,15 +211,17 @@ export class CallRecords {
     this.orphans ??= this.orphansBy(names());
     const [renamed, ...more] = this.orphans.get(`${placeInKey(key)} ${print}`) ?? [];
     if (renamed === undefined || more.length > 0) return key;
-    const lastSent = (of: string) => this.calls.get(of)?.last ?? -1;
+    const lastSent = (of: string) => this.calls.last(this.calls.find(of)) ?? -1;
     return lastSent(renamed) > lastSent(key) ? renamed : key;
   }
 
   private orphansBy(names: ReadonlySet<string>): Map<string, string[]> {
     const found = new Map<string, string[]>();
-    for (const [key, places] of this.calls) {
-      if (names.has(nameInKey(key)) || !this.mayStandFor(key, places)) continue;
-      for (const fingerprint of this.fingerprintsOf(key, places)) {
+    for (let number = 0; number < this.calls.size; number++) {
+      if (names.has(nameInKey(this.calls.plainKey(number)))) continue;
+      const key = this.calls.keyOf(number);
+      if (!this.mayStandFor(key, number)) continue;
+      for (const fingerprint of this.fingerprintsOf(key, number)) {
         const id = `${placeInKey(key)} ${fingerprint}`;
         found.set(id, [...(found.get(id) ?? []), key]);
       }
@@ -224,19 +230,22 @@ export class CallRecords {
   }
 
   /** What only took another's place, what was taken back, and what was never processed, stands for nothing. */
-  private mayStandFor(key: string, { last }: Places): boolean {
-    return last !== undefined && this.settlements.get(key)?.as !== 'not-sent' && !this.undone.has(key);
+  private mayStandFor(key: string, number: number): boolean {
+    return (
+      this.calls.last(number) !== undefined && this.settlements.get(key)?.as !== 'not-sent' && !this.undone.has(key)
+    );
   }
 
   /** The request that was sent; what was done stands for another one, too, where somebody said so. */
-  private fingerprintsOf(key: string, { ended, first }: Places): ReadonlySet<string | undefined> {
-    const own = this.read<'ended'>(ended)?.requestFingerprint ?? this.read<'sent'>(first)?.requestFingerprint;
+  private fingerprintsOf(key: string, number: number): ReadonlySet<string | undefined> {
+    const ended = this.read<'ended'>(this.calls.ending(number));
+    const own = ended?.requestFingerprint ?? this.read<'sent'>(this.calls.first(number))?.requestFingerprint;
     return new Set([own, this.settlements.get(key)?.requestFingerprint ?? own]);
   }
 
   /** A request that went out and was never answered, as far as is recorded. */
   unanswered(key: string): EventOf<'sent'> | undefined {
-    return this.open.get(key);
+    return this.open.get(key)?.sent;
   }
 
   /** Failed calls inside an item, by what stands before their keys. */
@@ -244,15 +253,32 @@ export class CallRecords {
     return this.failures.get(prefix) ?? [];
   }
 
+  /** How a call that a person said nothing of ended, and was not taken back since. */
+  endOf(key: string): CallEnd | undefined {
+    const isPlain = !this.undone.has(key) && !this.settlements.has(key) && !this.open.has(key);
+    return isPlain ? this.calls.end(this.calls.find(key)) : undefined;
+  }
+
+  /** Whether it ran with these files each time. */
+  isOf(files: EventOf<'run'>['files']): boolean {
+    return this.files.size === 1 && this.files.has(JSON.stringify(files));
+  }
+
   /**
    * How calls ended, each the last time, in the order in which they first did; not those that were taken back since. What
-   * was said to have been sent is done.
+   * was said to have been sent is done. Keys are without their items.
    */
-  *all(): Iterable<Readonly<{ key: string; end: CallEnd; address(): string }>> {
-    for (const [key, { ended, end }] of this.calls) {
+  *all(): Iterable<Readonly<{ plainKey: string; end: CallEnd; address(): string }>> {
+    const { calls } = this;
+    const isAny = this.settlements.size + this.undone.size > 0;
+    for (let number = 0; number < calls.size; number++) {
+      const key = isAny ? calls.keyOf(number) : '';
+      const end = calls.end(number);
       const said = this.settlements.get(key);
-      if (said?.as === 'sent') yield { key, end: TAKEN, address: () => said.step };
-      else if (end && !this.undone.has(key)) yield { key, end, address: () => this.read<'ended'>(ended)!.step };
+      const plainKey = calls.plainKey(number);
+      if (said?.as === 'sent') yield { plainKey, end: TAKEN, address: () => said.step };
+      else if (end && !this.undone.has(key))
+        yield { plainKey, end, address: () => this.read<'ended'>(calls.ending(number))!.step };
     }
   }
 }

@@ -159,6 +159,8 @@ export type EventBody =
       /** What the request would have kept, as far as it was said. */
       kept?: Record<string, Stored>;
     }
+  /** So many items of a loop, all of whose calls were done before, are taken as they are recorded. */
+  | { type: 'kept'; step: string; items: number }
   /** A run goes on. */
   | { type: 'resumed'; files: { path: string; sha256: string }[]; options: Json }
   /** How to take back what a call made was put down, and was sent. */

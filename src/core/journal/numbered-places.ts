@@ -1,9 +1,12 @@
+import { Numbers } from './numbers.ts';
+
 /** How far a number may be beyond those before it to be held in the array; one in a damaged line may be any. */
 const FURTHER = 1_000_000;
 
-/** A number, such as a place, for each of what is numbered from 1: eight bytes each. */
+/** A number, such as a place, for each of what is numbered from 0: eight bytes each. */
 export class NumberedPlaces {
-  private places = new Float64Array(64);
+  /** Nothing is there where 0 is held. */
+  private readonly places = new Numbers(new Float64Array(64));
   private readonly far = new Map<number, number>();
   private last = 0;
 
@@ -13,17 +16,11 @@ export class NumberedPlaces {
       return;
     }
     this.last = Math.max(this.last, number);
-    if (number >= this.places.length) {
-      const more = new Float64Array(Math.max(number + 1, this.places.length * 2));
-      more.set(this.places);
-      this.places = more;
-    }
-    // Nothing is there where the array holds 0.
-    this.places[number] = place + 1;
+    this.places.set(number, place + 1);
   }
 
   get(number: number): number | undefined {
-    const place = this.places[number] ?? 0;
+    const place = this.places.get(number);
     return place === 0 ? this.far.get(number) : place - 1;
   }
 

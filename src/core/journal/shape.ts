@@ -219,6 +219,7 @@ const EVENTS: { readonly [T in EventBody['type']]: Check<Body<T>> } = {
     item: maybe(item),
     round: maybe(number),
   }),
+  kept: is<'kept'>({ step: text, items: number }),
   attempted: is<'attempted'>({
     step: text,
     attempt: number,

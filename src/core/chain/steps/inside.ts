@@ -1,20 +1,11 @@
 import type { Source } from '../../diagnostics/source.ts';
+import { onceOf } from '../../once.ts';
 import type { CallStep, Chain, Step } from '../model.ts';
 import type { BindingPart, Part } from '../parts.ts';
 import type { StepKind } from './definition.ts';
 import { stepKinds } from './list.ts';
 
 const byKey = new Map<Step['kind'], StepKind>();
-
-/** What is worked out of an object once: every rule that goes over a chain asks for the same of its steps. */
-function onceOf<K extends object, V>(make: (of: K) => V): (of: K) => V {
-  const known = new WeakMap<K, V>();
-  return (of) => {
-    let made = known.get(of);
-    if (made === undefined) known.set(of, (made = make(of)));
-    return made;
-  };
-}
 
 /** The kind of a step; none of a broken one. */
 function kindOf({ kind }: Step): StepKind | undefined {

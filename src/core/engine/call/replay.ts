@@ -1,6 +1,7 @@
 import { freshForOf } from '../fresh-for.ts';
 import { goingOn, savedValue, type NotSent } from './going-on.ts';
 import type { HttpResponse } from '../../http/message.ts';
+import type { ReexecutionFlag } from '../reexecution-flag.ts';
 import type { Resolvers } from '../resolvers.ts';
 import type { Recorded, Replayed } from '../recorded.ts';
 import type { CallSite } from './site.ts';
@@ -31,7 +32,7 @@ export function beforeSending(site: CallSite): Before {
   if (recorded && recorded.mode !== 'go-on') return takenWhole(site, first.value, recorded);
   const fingerprint = requestFingerprint(shown, site);
   const known = recorded && !step.isUndo ? goingOn(site, { fingerprint, shown }, recorded) : undefined;
-  if (known) return knownBefore(known, isOwn);
+  if (known) return knownBefore(known, isOwn, redone);
   const found = freshForMs !== undefined && !redone.isRedone ? run.fresh!(fingerprint, freshForMs) : undefined;
   if (found) return { replayed: { ...found, outcome: 'fresh', isSameRun: false, isOwn } };
   redone.mark();
@@ -40,8 +41,11 @@ export function beforeSending(site: CallSite): Before {
 
 const SEND: Before = { send: true };
 
-function knownBefore(known: NonNullable<ReturnType<typeof goingOn>>, isOwn: boolean): Before {
-  if (known === 'made-anew') return { send: true, forSecrets: true };
+function knownBefore(known: NonNullable<ReturnType<typeof goingOn>>, isOwn: boolean, redone: ReexecutionFlag): Before {
+  if (known === 'made-anew') {
+    redone.madeAnew();
+    return { send: true, forSecrets: true };
+  }
   return 'call' in known ? { replayed: { ...known, isOwn } } : known;
 }
 

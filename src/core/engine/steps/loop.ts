@@ -1,5 +1,5 @@
 import type { ProblemRecord } from '../../journal/records.ts';
-import { failedStep, reject } from './loop-parts.ts';
+import { reject } from './loop-parts.ts';
 import { FewMap } from '../../few-map.ts';
 import { streamableLists } from '../../chain/streamable-lists.ts';
 import type { EachStep } from '../../chain/model.ts';
@@ -18,6 +18,7 @@ import { failureGroups } from '../failure-groups.ts';
 import { Gathered } from '../gathered.ts';
 import { itemRecord } from './start.ts';
 import type { Identities } from '../item-identity.ts';
+import { ItemsBefore } from '../items-before.ts';
 import { type ItemAt } from '../item-identity.ts';
 import { itemsAt } from '../loop-items.ts';
 import { placeOf } from '../places.ts';
@@ -49,6 +50,7 @@ export class Loop {
   private fault: unknown;
   private readonly tally: LoopTally;
   private isReached = false;
+  private readonly before: ItemsBefore;
   /** Under which name items are masked, if they are secret. */
   private readonly secret: Secrecy | undefined;
   /** Whether items open addresses of their own. */
@@ -66,6 +68,7 @@ export class Loop {
       context.host.noted(step.list.tree, [withReasons(note, step.list.tree, plainFrame(context))]);
     }
     this.tally = new LoopTally(step);
+    this.before = new ItemsBefore(step, context);
     this.secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
     this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
     for (const { name, value } of step.gather) {
@@ -96,12 +99,17 @@ export class Loop {
       scope,
       secretNames,
       isHalted: () => this.tally.isStopped || context.isHalted(),
-      keyPrefix: `${context.key}{${id}}/`,
+      keyPrefix: this.prefixOf({ id }),
       item: { number: index + 1, id, ...(label === undefined ? {} : { label }), isTold: step.steps.length > 1 },
       redone: new ReexecutionFlag(context.redone),
       callbacks: this.listens ? new Callbacks(context.callbacks) : context.callbacks,
       sessions: step.ownCookies ? context.sessions.withOwnCookies() : context.sessions,
     };
+  }
+
+  /** What the keys of the steps of an item begin with. */
+  private prefixOf({ id }: Pick<ItemAt, 'id'>): string {
+    return `${this.context.key}{${id}}/`;
   }
 
   private addressOf(index: number): Address {
@@ -118,12 +126,15 @@ export class Loop {
           this.tally.isCutShort = true;
           break;
         }
-        if (this.step.steps.length === 0) this.gatherAlone(item, this.begun++);
+        const before = this.before.totals(this.prefixOf(item));
+        if (before) this.account(item, before);
+        else if (this.step.steps.length === 0) this.gatherAlone(item, this.begun++);
         else this.inFlight.set(item.index, this.guarded(item, this.begun++));
       }
       if (this.isOver()) break;
     }
     await Promise.all(this.inFlight.values());
+    this.before.tell();
     if (this.fault !== undefined) throw this.fault;
   }
 
@@ -171,6 +182,7 @@ export class Loop {
     const running = context.run.runSteps(step.steps, insideOfStep(inside), inner);
     const outcome = await (this.listens ? running.finally(() => inner.callbacks.close()) : running);
     if (outcome.reached) this.isReached = true;
+    this.before.wentOver(inner, outcome);
     this.itemEnded(item, order, inner, outcome);
   }
 
@@ -201,21 +213,11 @@ export class Loop {
 
   /** Whether an item is left as it was in the run that is gone on with. */
   private staysFailed(item: ItemAt, order: number, inner: StepFrame): boolean {
-    const before = this.failedBefore(item, inner);
+    const before = this.before.failed(item, inner);
     if (!before) return false;
     this.gather(order, undefined);
     this.account(item, before);
     return true;
-  }
-
-  /** An item that failed in the run that is gone on with stays failed, unless the failed ones are tried again. */
-  private failedBefore(item: ItemAt, { keyPrefix }: StepFrame): StepsOutcome | undefined {
-    const { recorded, failed } = this.context;
-    if (!recorded?.isSameRun || recorded.failed || this.step.onFailure !== 'continue') return undefined;
-    const [ended] = recorded.records.failedIn(keyPrefix);
-    if (!ended) return undefined;
-    failed.push(failedStep(ended, item));
-    return { ...NO_TOTALS, exit: 1 };
   }
 
   /** Counts an item that ended, and puts one that failed where it belongs. */

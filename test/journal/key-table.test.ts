@@ -1,0 +1,31 @@
+import fc from 'fast-check';
+import { KeyTable } from '../../src/core/journal/key-table.ts';
+
+test('keys have the numbers in whose order they came, however many there are', () => {
+  const keys: string[] = [];
+  const table = new KeyTable((number) => keys[number]!);
+  const numbers = new Map<string, number>();
+  fc.assert(
+    fc.property(fc.array(fc.string({ maxLength: 6 }), { maxLength: 900 }), (some) => {
+      for (const key of some) {
+        const number = table.add(key);
+        if (number === keys.length) keys.push(key);
+        if (!numbers.has(key)) numbers.set(key, number);
+      }
+      return some.every((key) => table.find(key) === numbers.get(key) && keys[numbers.get(key)!] === key);
+    }),
+    { numRuns: 60 },
+  );
+  expect(table.size).toBe(numbers.size);
+  expect(table.find('no such key at all')).toBe(-1);
+});
+
+test('keys whose hashes are the same are told apart by their texts', () => {
+  // Found by trying: these two have the same 32 bits.
+  const keys = ['each:vessel{9eo8w1}/ask', 'each:vessel{xopsh3}/ask'];
+  const asked: number[] = [];
+  const table = new KeyTable((number) => (asked.push(number), keys[number]!));
+  expect(keys.map((key) => table.add(key))).toEqual([0, 1]);
+  expect(keys.map((key) => table.find(key))).toEqual([0, 1]);
+  expect(asked.length).toBeGreaterThan(0);
+});
