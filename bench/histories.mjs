@@ -10,7 +10,7 @@ import { program } from './project.mjs';
 import { watched } from './watched.mjs';
 
 const here = path.dirname(fileURLToPath(import.meta.url));
-const CALLS = Number(process.env.HISTORY ?? 100_000);
+const CALLS = Number(process.env.HISTORY ?? 1_000_000);
 const KINDS = ['html', 'junit', 'tap', 'har', 'csv', 'json', 'markdown'];
 
 /** The same request for each row, so that the record of one is that of any other but for its number. */

@@ -1,6 +1,13 @@
 /** A list of numbers that grows, eight bytes each, or four where they are small and whole. */
-export class Numbers<A extends Float64Array | Int32Array> {
+export class Numbers<A extends Float64Array | Uint32Array | Int32Array> {
   constructor(private held: A) {}
+
+  /** The same numbers in an array of another kind. */
+  copiedInto<B extends Float64Array | Uint32Array | Int32Array>(make: (length: number) => B): Numbers<B> {
+    const copy = make(this.held.length);
+    copy.set(this.held);
+    return new Numbers(copy);
+  }
 
   get(index: number): number {
     return this.held[index] ?? 0;

@@ -101,9 +101,20 @@ export type FailureGroup = {
 
 /** Why something waits. */
 export type WaitReason =
-  'rate-limit' | 'quota' | 'server' | 'retry' | 'poll' | 'repeat' | 'wait' | 'receive' | 'credential' | 'ask';
+  | 'rate-limit'
+  | 'quota'
+  | 'server'
+  | 'retry'
+  | 'poll'
+  | 'repeat'
+  | 'wait'
+  | 'receive'
+  | 'credential'
+  | 'ask'
+  | 'shared-limits';
 
-export type PauseReason = 'interrupt' | 'quota' | 'doubt' | 'changed' | 'within' | 'to' | 'only' | 'watch';
+export type PauseReason =
+  'interrupt' | 'quota' | 'shared-limits' | 'doubt' | 'changed' | 'within' | 'to' | 'only' | 'watch';
 
 /** What a run came to. Times in milliseconds; of waiting only what nothing was in flight for. */
 export type Totals = {
