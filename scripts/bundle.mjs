@@ -22,6 +22,7 @@ const pieces = {
   oauth4webapi: 'oauth4webapi',
   'tough-cookie': 'tough-cookie',
   prompts: 'src/adapters/prompts.ts',
+  ioredis: 'ioredis',
   'json-schema': 'src/core/json-schema-packages.ts',
   'report-page': 'src/core/report/formats/html/page.tsx',
 };

@@ -7,9 +7,9 @@ import {
   emptyHead,
   type LimiterHead,
   type LimiterState,
-  type LimiterStore,
-  type SharedLimiter,
+  type LockedStore,
   type Slot,
+  type StoredLimiter,
 } from '../core/pacing/limiter-state.ts';
 import { FileLock } from './file-lock.ts';
 import { stateOfProcess } from './process-identity.ts';
@@ -24,7 +24,7 @@ const HOST_UNIT = 2 ** 24;
 const HOST = createHash('sha256').update(hostname()).digest().readUInt16BE(0);
 
 /** The rate limiters of a project: a file each, shared by all processes, each change of which is made under a lock. */
-export function limiterFiles(folder: string): LimiterStore {
+export function limiterFiles(folder: string): LockedStore {
   const owner = HOST * HOST_UNIT + process.pid;
   const open = new Map<string, LimiterFile>();
   const fileOf = (name: string) =>
@@ -90,7 +90,7 @@ function newestHead(heads: Buffer): StoredHead | undefined {
   return parsed(newer) ?? parsed(older);
 }
 
-class LimiterFile implements SharedLimiter {
+class LimiterFile implements StoredLimiter {
   private readonly descriptor: number;
   private readonly fileLock: FileLock;
   private readonly bytes = Buffer.alloc(SLOT_BYTES);

@@ -45,7 +45,7 @@ export async function main(given: readonly string[], around: Io): Promise<ExitSt
       if (word !== undefined && word !== 'help') throw unknownCommand(word);
       program.action(async () => {
         if (argv.length > 0 || findProject(io.cwd) === undefined) return program.outputHelp();
-        status = (await import('./project-status.ts')).showStanding(io);
+        status = await (await import('./project-status.ts')).showStanding(io);
       });
     }
     await program.parseAsync([...argv], { from: 'user' });

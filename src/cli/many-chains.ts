@@ -118,7 +118,7 @@ export async function runMany(
     writeOutputs(options.out, outputs, io);
   }
   showEnd(ran, { rest: jobs.slice(ran.length), noun: nounOf(jobs), width }, options, write, io);
-  if (!options.quiet) showLimits(workspace, new Set(ran.flatMap(({ apis }) => [...apis])), options, io);
+  if (!options.quiet) await showLimits(workspace, new Set(ran.flatMap(({ apis }) => [...apis])), options, io);
   if (options.reports?.length) writeReports(recordFolder, ran.map(reportedOf), options.reports, io);
   return ran.reduce<ExitStatus>((exit, each) => moreSevereExit(exit, each.exit), 0);
 }

@@ -13,7 +13,7 @@ import { openProject, type Workspace } from '../runner/workspace.ts';
 const MOST = 5;
 
 /** Where one stands in a project: its apis and chains, the last runs, what can be gone on with, what to do next. */
-export function showStanding(io: Io): ExitStatus {
+export async function showStanding(io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
   const palette = paletteOf(io.colors);
   const { strong, quiet, name } = palette;
@@ -23,7 +23,7 @@ export function showStanding(io: Io): ExitStatus {
   io.exit.out(`APIs     ${workspace.project?.apis.map(apiWords).join(', ') || 'none yet'}\n`);
   const named = chains.length > 0 ? `: ${chains.join(', ')}` : '';
   io.exit.out(`${cut(`chains   ${counted(chains.length, 'chain')}${named}`, io.columns)}\n`);
-  for (const line of limitLines(workspace, palette)) io.exit.out(`${cut(line, io.columns)}\n`);
+  for (const line of await limitLines(workspace, io, palette)) io.exit.out(`${cut(line, io.columns)}\n`);
   const newest = runs.slice(0, MOST).map((each) => `${runLine(each, palette, io.columns)}\n`);
   if (newest.length > 0) io.exit.out(`\n${newest.join('')}`);
   const next = nextCommands(runs, chains, workspace);

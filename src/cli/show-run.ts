@@ -53,7 +53,7 @@ export async function runAndWrite(file: string, options: RunOptions, io: Io, fro
   const ran = await prepareAndRun(file, options, io, from);
   if (options.reports?.length) writeReports(ran.workspace.recordFolder, [reportedOf(ran)], options.reports, io);
   if (ran.run === undefined) return ran.exit;
-  if (!options.quiet) showLimits(ran.workspace, ran.apis, options, io);
+  if (!options.quiet) await showLimits(ran.workspace, ran.apis, options, io);
   if (options.out !== undefined) writeOutputs(options.out, Object.fromEntries(ran.outputs), io);
   return ran.exit;
 }
@@ -64,14 +64,14 @@ export function reportedOf({ run, name, file, diagnostics }: Ran): Reported {
 }
 
 /** What is left of the quotas of apis, below the last line of a run. */
-export function showLimits(
+export async function showLimits(
   workspace: Workspace,
   apis: ReadonlySet<string>,
   options: Pick<RunOptions, 'out' | 'events'>,
   io: Io,
-): void {
+): Promise<void> {
   const write = isData(options) ? io.exit.err : io.exit.out;
-  for (const line of limitLines(workspace, paletteOf(io.colors), apis)) write(`${line}\n`);
+  for (const line of await limitLines(workspace, io, paletteOf(io.colors), apis)) write(`${line}\n`);
 }
 
 /** Whether standard output is data: what goes wrong is told beside it then. */

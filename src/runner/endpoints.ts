@@ -69,7 +69,7 @@ export function secretsFor(workspace: Workspace, chains: readonly Chain[], at: A
   const endpoints = endpointsUsed(workspace, chains, at).map((endpoint) =>
     signed.has(endpoint.api) ? endpoint : withoutAuth(endpoint),
   );
-  const asked = secretsAsked(chains, endpoints);
+  const asked = secretsAsked(chains, endpoints, project?.redis ? [project.redis] : []);
   const owners = secretOwners(project);
   const undeclared = (name: string) => find(name) !== undefined && !isInFile(name) && !owners.has(name);
   return {

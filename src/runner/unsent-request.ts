@@ -5,6 +5,7 @@ import { openRun, DEFAULT_MAX_BODY_BYTES, type RunRequest } from '../core/engine
 import { noStore } from '../core/journal/no-store.ts';
 import { Recorder } from '../core/journal/recorder.ts';
 import { MemoryLimiters } from '../core/pacing/limiter-state.ts';
+import { LockedLimiters } from '../core/pacing/locked-limiters.ts';
 import { RateLimiters } from '../core/pacing/rate-limiters.ts';
 import type { Clock } from '../core/ports.ts';
 import type { Caller } from './caller.ts';
@@ -25,7 +26,7 @@ export function unsentRequest(plan: UnsentPlan, recorder: Recorder, clock: Clock
     secrets,
     endpointOf: endpointsFor(chain, workspace, at),
     recorder,
-    limiters: new RateLimiters(new MemoryLimiters(), clock, undefined),
+    limiters: new RateLimiters(new LockedLimiters(new MemoryLimiters(), clock), clock, undefined),
     transport: { exchange: never, close: async () => {} },
     clock,
     signal,

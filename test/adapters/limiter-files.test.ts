@@ -1,9 +1,6 @@
-import { buildSync } from 'esbuild';
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { limiterFiles } from '../../src/adapters/limiter-files.ts';
@@ -61,34 +58,3 @@ test('the lock of a process that is gone is broken, that of one that lives is no
   expect(readdirSync(folder).filter((name) => name.includes('.lock'))).toEqual([]);
   store.close();
 });
-
-test('four processes share a rate limit and a quota, and one that is killed costs no more than its own slots', async () => {
-  const worker = path.join(folder, 'worker.cjs');
-  const entry = path.join(__dirname, '../support/limiter-worker.ts');
-  buildSync({ entryPoints: [entry], bundle: true, platform: 'node', outfile: worker, external: ['luxon'] });
-  const sent: number[] = [];
-  const server = createServer((request, response) => {
-    sent.push(Number(request.headers['x-sent']));
-    response.end();
-  }).listen(0, '127.0.0.1');
-  await once(server, 'listening');
-  const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
-  const env = { ...process.env, NODE_PATH: path.join(__dirname, '../../node_modules') };
-  const start = () => spawn(process.execPath, [worker, path.join(folder, 'limiters'), url, '40/s', '130/day'], { env });
-  const processes = [start(), start(), start(), start()];
-  let kills = 0;
-  for (let moment = 0; moment < 4; moment++) {
-    await new Promise((resolve) => setTimeout(resolve, 300 + Math.random() * 300));
-    processes[0]!.kill('SIGKILL');
-    kills++;
-    processes[0] = start();
-  }
-  await Promise.all(processes.map((each) => (each.exitCode === null ? once(each, 'exit') : undefined)));
-  server.close();
-  // A hundredth of the second is for the clocks of four processes.
-  const inSecond = sent.map((from) => sent.filter((at) => at >= from && at < from + 990).length);
-  expect(Math.max(...inSecond)).toBeLessThanOrEqual(40);
-  expect(sent.length).toBeLessThanOrEqual(130);
-  // Three requests at a time are all that a process may have had taken and not sent.
-  expect(sent.length).toBeGreaterThanOrEqual(130 - 3 * kills);
-}, 60_000);

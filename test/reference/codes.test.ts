@@ -115,6 +115,9 @@ const preparations: Readonly<Record<string, (folder: Folder, value: string) => v
       'batharon.yaml',
       folder.read('batharon.yaml').replace('      sandbox:\n', '      sandbox:\n        changes: when-allowed\n'),
     ),
+  'redis-gone': (folder) => append(folder, 'redis: redis://127.0.0.1:1\n'),
+  'total-concurrency': (folder) =>
+    swap(folder, 'batharon.yaml', '  harbour:\n', '  harbour:\n    total-concurrency: 4\n'),
   unchosen: (folder) =>
     folder.write(
       'batharon.yaml',

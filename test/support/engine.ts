@@ -15,6 +15,7 @@ import type { EventBody, JournalEvent } from '../../src/core/journal/events.ts';
 import { noStore } from '../../src/core/journal/no-store.ts';
 import { isFact, Recorder } from '../../src/core/journal/recorder.ts';
 import { MemoryLimiters } from '../../src/core/pacing/limiter-state.ts';
+import { LockedLimiters } from '../../src/core/pacing/locked-limiters.ts';
 import { RateLimiters } from '../../src/core/pacing/rate-limiters.ts';
 import { Masker } from '../../src/core/masking/masker.ts';
 import type { Clock, OpenCallbacks, Transport } from '../../src/core/ports.ts';
@@ -125,7 +126,7 @@ export async function coreRun(text: string, options: CoreOptions = {}): Promise<
     secrets: options.secrets ?? {},
     endpointOf: endpointsOf(project, at),
     recorder: new Recorder(clock, masker, noStore(), [(event) => void (isFact(event) && events.push(event))]),
-    limiters: new RateLimiters(new MemoryLimiters(), clock, undefined),
+    limiters: new RateLimiters(new LockedLimiters(new MemoryLimiters(), clock), clock, undefined),
     transport: scripted(answerTo),
     clock,
     signal: new AbortController().signal,

@@ -1,24 +1,33 @@
 import { Agent, request } from 'node:http';
 import { systemClock } from '../../src/adapters/clock.ts';
 import { limiterFiles } from '../../src/adapters/limiter-files.ts';
+import { RedisLimiters } from '../../src/adapters/redis/redis-limiters.ts';
+import { LockedLimiters } from '../../src/core/pacing/locked-limiters.ts';
 import { RateLimiter, takeSlots } from '../../src/core/pacing/rate-limiter.ts';
 import { MIDNIGHT_UTC, rateLimitOf, readRateLimit } from '../../src/core/pacing/rate-limit.ts';
 
-/** A process that sends as fast as its rate limiter lets it, until the quota is spent: `limiter-worker FOLDER URL RATE...`. */
-const [folder = '', url = '', ...rateLimits] = process.argv.slice(2);
-const store = limiterFiles(folder);
+/**
+ * A process that sends as fast as its rate limiter lets it, until the quota is spent: `limiter-worker STORE URL RATE...`. The
+ * store is a folder or the URL of a Redis; CLOCK_AHEAD are milliseconds by which its clock is wrong.
+ */
+const [kept = '', url = '', ...rateLimits] = process.argv.slice(2);
+const ahead = Number(process.env['CLOCK_AHEAD'] ?? 0);
+const clock = { ...systemClock, nowMs: () => systemClock.nowMs() + ahead };
+const store = kept.startsWith('redis:')
+  ? new RedisLimiters(kept, 'test', clock)
+  : new LockedLimiters(limiterFiles(kept), clock);
 const rateLimit = rateLimitOf(rateLimits.map((each) => readRateLimit(each)!));
 const limiter = new RateLimiter(
   { name: 'a', rateLimit, resets: MIDNIGHT_UTC, concurrency: 3, maxWaitMs: 60_000 },
   store,
-  systemClock,
+  clock,
 );
 const agent = new Agent({ keepAlive: true, maxSockets: 3 });
 const never = new AbortController().signal;
 
 async function work(): Promise<void> {
   for (;;) {
-    const taken = await takeSlots([limiter], store, systemClock, never, 60_000, () => {});
+    const taken = await takeSlots([limiter], { store, clock, signal: never, longestMs: 60_000, told: () => {} });
     if (!('slots' in taken)) return;
     await new Promise<void>((resolve) => {
       const sending = request(url, { agent }, (response) => response.resume().on('end', resolve));

@@ -8,6 +8,7 @@ const tools = {
   lighttpd: ['/usr/sbin'],
   nginx: ['/usr/sbin'],
   openssl: (process.env['PATH'] ?? '').split(path.delimiter),
+  'redis-server': ['/usr/bin', '/usr/local/bin'],
   script: process.platform === 'linux' ? ['/usr/bin', '/bin'] : [],
 } as const;
 

@@ -1,11 +1,10 @@
 import type { InputOptions } from '../../runner/given-inputs.ts';
 import type { Command } from 'commander';
-import path from 'node:path';
 import { freshRecords } from '../../adapters/fresh-records.ts';
-import { limiterFiles } from '../../adapters/limiter-files.ts';
 import { forecastChain, type Forecast } from '../../core/engine/forecast.ts';
 import { RunProfile } from '../../core/journal/profile.ts';
 import { MemoryLimiters } from '../../core/pacing/limiter-state.ts';
+import { LockedLimiters, PLANNED_AHEAD } from '../../core/pacing/locked-limiters.ts';
 import { RateLimiters } from '../../core/pacing/rate-limiters.ts';
 import { VirtualClock } from '../../core/pacing/virtual-clock.ts';
 import { counted, grouped, spent } from '../../core/value/show.ts';
@@ -14,6 +13,8 @@ import { newestRunOf, openRecord } from '../../runner/record.ts';
 import type { HostOptions } from '../../runner/run-host.ts';
 import { partOf, shareOf } from '../run-parts.ts';
 import { CommandError } from '../../runner/command-error.ts';
+import { limitersNow } from '../limits-now.ts';
+import type { Workspace } from '../../runner/workspace.ts';
 import { unsentChain } from '../unsent-chain.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, paddedLeft } from '../view/text.ts';
@@ -58,11 +59,8 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   const record =
     options.run === undefined ? newestRunOf(workspace, chain.file.path) : openRecord(workspace, options.run);
   const clock = new VirtualClock(Date.now(), () => new Promise((resolve) => setImmediate(resolve)));
-  const limiters = new RateLimiters(
-    presentLimiters(path.join(workspace.recordFolder, 'limiters')),
-    clock,
-    shareOf(options.limitShare),
-  );
+  const store = new LockedLimiters(await presentLimiters(workspace, io), clock);
+  const limiters = new RateLimiters(store, clock, shareOf(options.limitShare));
   const forecast = await forecastChain({
     context: {
       ...context,
@@ -93,19 +91,11 @@ function sizeSaid(text: string): [string, number] {
 }
 
 /** The rate limiters as they are now, in memory: what is simulated takes nothing of them. */
-function presentLimiters(folder: string): MemoryLimiters {
-  const real = limiterFiles(folder);
+async function presentLimiters(workspace: Workspace, io: Io): Promise<MemoryLimiters> {
   const memory = new MemoryLimiters();
-  return Object.assign(memory, {
-    open: (name: string, slots: number, windowMs: number) => {
-      const isNew = !memory.has(name);
-      const limiter = MemoryLimiters.prototype.open.call(memory, name, slots);
-      if (isNew && real.has(name))
-        Object.assign(limiter.look().head, real.open(name, slots, windowMs).look().head, { taken: 0 });
-      real.close();
-      return limiter;
-    },
-  });
+  for (const [name, { head }] of await limitersNow(workspace, io))
+    Object.assign(memory.open(name, PLANNED_AHEAD).look().head, head, { taken: 0 });
+  return memory;
 }
 
 function shown({ calls, requests, ms, quotas, guesses }: Forecast, run: string | undefined, palette: Palette): string {

@@ -1,11 +1,13 @@
 import { Argument, type Command } from 'commander';
 import { systemClock } from '../../adapters/clock.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
-import { openLimiter, type LimitState } from '../../core/pacing/limits.ts';
+import type { Closing } from '../../core/pacing/limiter-state.ts';
+import type { LimitState } from '../../core/pacing/limits.ts';
+import { counted, grouped } from '../../core/value/show.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
-import { limiterName, limiterStore, limitsAt, quotaWords, timeText, untilWords } from '../limits-now.ts';
+import { limiterName, limitersNow, limitsAt, withLimiters, quotaWords, timeText, untilWords } from '../limits-now.ts';
 import { openProject } from '../../runner/workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 import { formOption, type Form } from './options.ts';
@@ -17,16 +19,16 @@ export const command: CommandModule = {
       .addArgument(new Argument('[action]', 'open a closed limiter').choices(['reset']))
       .argument('[api]', 'API, or API=DEPLOYMENT')
       .action((action: string | undefined, api: string | undefined, { as }: Readonly<{ as: Form }>) =>
-        run((io) => (action === 'reset' ? reset(api, io) : Promise.resolve(list(as, io)))),
+        run((io) => (action === 'reset' ? reset(api, io) : list(as, io))),
       );
     examples(sub, 'batharon limits', 'batharon limits reset harbour', 'batharon limits reset harbour=live');
   },
 };
 
-function list(as: Form, io: Io): ExitStatus {
+async function list(as: Form, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
   const now = systemClock.nowMs();
-  const states = limitsAt(workspace, now);
+  const states = await limitsAt(workspace, io, now);
   if (as === 'json') io.exit.out(`${JSON.stringify(states, null, 2)}\n`);
   else if (states.length === 0)
     io.exit.out('Nothing has counted against a limit yet: no API has a rate limit, or none was called.\n');
@@ -34,7 +36,7 @@ function list(as: Form, io: Io): ExitStatus {
   return 0;
 }
 
-function shown({ name, rate, quotas, closed }: LimitState, now: number, palette: Palette): string {
+function shown({ name, rate, quotas, closed, processes }: LimitState, now: number, palette: Palette): string {
   const rows: (readonly [label: string, text: string])[] = [];
   if (rate !== undefined) rows.push(['rate', rate]);
   for (const { text, count, used, resetsAt } of quotas) {
@@ -44,21 +46,31 @@ function shown({ name, rate, quotas, closed }: LimitState, now: number, palette:
   if (closed) {
     const { until, by } = closed;
     rows.push(['closed', palette.bad(untilWords(until, now))]);
-    if (by)
-      rows.push([
-        'because',
-        `the server answered ${by.status} with ${by.field} at ${timeText(by.at)}, in run ${by.run}`,
-      ]);
+    if (by) rows.push(['because', reasonWords(by)]);
     if (!name.startsWith('origin ')) rows.push(['to open', `batharon limits reset ${limiterName(name)}`]);
   } else rows.push(['state', palette.good('open')]);
+  for (const { id, waiting, inFlight } of processes)
+    rows.push(['process', `${Number(id).toString(36).slice(-4)}: ${processWords(waiting, inFlight)}`]);
   const lines = rows.map(([label, text]) => `  ${palette.quiet(label.padEnd(9))}${text}`);
   return [palette.strong(limiterName(name)), ...lines].join('\n');
 }
 
+function reasonWords({ status, field, at, run }: Closing): string {
+  if (status === 0) return 'Redis has started, and keeps nothing on its disk: a whole window is waited for';
+  const where = run === '' ? '' : `, in run ${run}`;
+  return `the server answered ${status} with ${field} at ${timeText(at)}${where}`;
+}
+
+function processWords(waiting: number, inFlight: number): string {
+  return [
+    ...(inFlight > 0 ? [`${counted(inFlight, 'request')} in flight`] : []),
+    ...(waiting > 0 ? [`${grouped(waiting)} waiting`] : []),
+  ].join(', ');
+}
+
 async function reset(wanted: string | undefined, io: Io): Promise<ExitStatus> {
   const workspace = openProject(io.cwd);
-  const store = limiterStore(workspace);
-  const names = store.names();
+  const names = [...(await limitersNow(workspace, io)).keys()];
   const known = [...new Set(names.map((name) => limiterName(name).split(/[= ]/)[0]!))];
   const choice = known.length > 0 ? `Those with limits are ${known.join(', ')}.` : undefined;
   if (wanted === undefined) throw new CommandError('invalid-option', 'limits reset needs an API', choice);
@@ -69,8 +81,9 @@ async function reset(wanted: string | undefined, io: Io): Promise<ExitStatus> {
       `Nothing has counted against a limit of "${wanted}"`,
       didYouMean(wanted, known) ?? choice,
     );
-  for (const name of found) await openLimiter(store, name);
-  store.close();
+  await withLimiters(workspace, io, async (store) => {
+    for (const name of found) await store.open(name);
+  });
   io.exit.out(`Opened ${found.map(limiterName).join(', ')}. What was used of quotas stays counted.\n`);
   return 0;
 }

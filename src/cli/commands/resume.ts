@@ -233,6 +233,7 @@ function firstOf<T extends string>(options: Readonly<Record<T, readonly string[]
 const PAUSED: Readonly<Record<EventOf<'paused'>['why'], string>> = {
   interrupt: 'interrupted',
   quota: 'stopped at a spent quota',
+  'shared-limits': 'stopped without the Redis of its limits',
   doubt: 'stopped at a request in doubt',
   changed: 'stopped at a change that is a different one now',
   within: 'stopped at its time limit (--within)',

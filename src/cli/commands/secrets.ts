@@ -5,6 +5,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { findChains, SECRETS_FILE } from '../../adapters/project-files.ts';
 import { projectSecrets } from '../../runner/project-secrets.ts';
+import type { Project } from '../../core/chain/project-file.ts';
 import { secretsAsked, secretsInTexts, textsOfEndpoint } from '../../core/chain/secrets-asked.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { declarationOf, declared } from '../declaring.ts';
@@ -72,13 +73,22 @@ function askedIn(workspace: Workspace, io: Io): ReadonlyMap<string, ReadonlySet<
     const by = endpointWords(endpoint);
     for (const name of secretsInTexts(textsOfEndpoint(endpoint))) note(name, by);
   }
-  for (const { name, apis } of workspace.project?.secrets ?? []) for (const { text } of apis) note(name, text);
+  for (const [name, by] of namedInProject(workspace.project)) note(name, by);
   const at = readAt(AS_WRITTEN, io.environment, workspace.project);
   for (const file of findChains(workspace.folder)) {
     const { chain } = loadChain(workspace, file, at);
     for (const { name } of chain ? secretsAsked([chain], []) : []) note(name, path.relative(io.cwd, file));
   }
   return asked;
+}
+
+/** The secrets that a project declares for its APIs, and those of its Redis. */
+function namedInProject(project: Project | undefined): readonly (readonly [name: string, by: string])[] {
+  const { secrets = [], redis } = project ?? {};
+  return [
+    ...secrets.flatMap(({ name, apis }) => apis.map(({ text }) => [name, text] as const)),
+    ...secretsInTexts(redis ? [redis] : []).map((name) => [name, 'redis'] as const),
+  ];
 }
 
 /** Asks without echo, or reads standard input, and writes the value into `secrets.env`; other lines stay as they are. */

@@ -15,6 +15,7 @@ const REASONS: Readonly<Record<WaitReason, string>> = {
   receive: ' for a callback',
   credential: ' for a credential',
   ask: ' for your answer',
+  'shared-limits': ':',
 };
 
 /** Milliseconds that are still to be waited, from which on they are told. */

@@ -31,6 +31,9 @@ export const shared = {
   concurrency: wholeNumber('a number of requests')
     .optional()
     .describe('The largest number of requests in flight. Default: 6.'),
+  'total-concurrency': wholeNumber('a number of requests')
+    .optional()
+    .describe('The largest number of requests in flight of all processes together. It needs redis.'),
   'max-wait': duration().optional().describe("The longest time to wait for a server's Retry-After. Default: 1m."),
   retry: retry().optional().describe('How failed requests are retried: tries, wait, on.'),
   changes: choice('when-allowed', 'never')

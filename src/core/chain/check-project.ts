@@ -14,6 +14,7 @@ import { checkHeaderNames } from './checks/requests-make-sense.ts';
 import { ruleContext, type RuleSurroundings } from './checks/rule.ts';
 import type { CallStep, Chain } from './model.ts';
 import type { Project } from './project-file.ts';
+import { isRedisUrl, REDIS_URL, secretNameOf } from './redis-url.ts';
 import { textsOfEndpoint } from './secrets-asked.ts';
 import { checkNamed } from './checks/credentials-are-secrets.ts';
 import { looksLikeSecret } from './looks-like-secret.ts';
@@ -34,12 +35,52 @@ export function checkProject(project: Project, around: ProjectSurroundings): rea
         if (typeof piece !== 'string') checkPlaceholder(piece.node, piece.source, endpoint, found);
     }
   }
+  checkRedis(project, found);
   // What stands under an api is shared by its deployments, and told once.
   const told = new Set<string>();
   return sorted(found).filter(({ code, range, message }) => {
     const key = `${code} ${range.join(' ')} ${message}`;
     return told.has(key) ? false : told.add(key);
   });
+}
+
+/** Where limits are shared is the same for all deployments, so only secrets stand in its URL. */
+function checkRedis({ redis, apis }: Project, found: Diagnostic[]): void {
+  const alone =
+    redis === undefined
+      ? apis.flatMap(({ endpoints }) => endpoints.find(({ totalConcurrency }) => totalConcurrency) ?? [])
+      : [];
+  for (const { url, api } of alone) {
+    const message = `total-concurrency of "${api}" holds for several processes, and the project names no redis`;
+    const advice =
+      'Name one at the top: redis: redis://HOST:6379, or set BATHARON_REDIS. concurrency is for one process.';
+    found.push(
+      diagnosticIn(url.source, { code: 'needs-redis', range: wholeOf(url.source), message, advice, level: 'warning' }),
+    );
+  }
+  if (!redis) return;
+  const { source, pieces } = redis;
+  const sample = pieces.map((piece) => (typeof piece === 'string' ? piece : 'x')).join('');
+  if (!isRedisUrl(sample)) {
+    const problem = {
+      code: 'invalid-target' as const,
+      range: wholeOf(source),
+      message: 'This is not the URL of a Redis',
+    };
+    found.push(diagnosticIn(source, { ...problem, advice: REDIS_URL }));
+  }
+  for (const piece of pieces) {
+    if (typeof piece === 'string' || secretNameOf(piece.node) !== undefined) continue;
+    const message = 'Only secrets can be placeholders here';
+    found.push(
+      diagnosticIn(source, {
+        code: 'invalid-placeholder',
+        range: piece.range,
+        message,
+        advice: 'Example: rediss://:{secret.REDIS_PASSWORD}@redis.example:6380',
+      }),
+    );
+  }
 }
 
 const NOWHERE: At = { all: undefined, byApi: {} };

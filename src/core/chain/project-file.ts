@@ -5,12 +5,12 @@ import type { Problem, Range } from '../diagnostics/problem.ts';
 import { authKeys } from '../http/auth/list.ts';
 import type { ConnectionTemplate, Endpoint } from '../http/endpoint.ts';
 import { DEFAULT_TIMEOUTS } from '../http/message.ts';
-import { named, word, type Named } from '../schema/leaves.ts';
+import { named, text, word, type Named } from '../schema/leaves.ts';
 import { inputOf, type JsonSchema } from '../schema/input.ts';
 import { mapping, readShape } from '../schema/shape.ts';
 import { MIDNIGHT_UTC, type RateLimit } from '../pacing/rate-limit.ts';
 import { DEFAULT_MAX_WAIT_MS } from '../pacing/retry.ts';
-import { plainText, textsOf } from '../template/template.ts';
+import { plainText, textsOf, type TextTemplate } from '../template/template.ts';
 import type { Value } from '../value/value.ts';
 import { zoneProblem } from '../value/zones.ts';
 import { readYaml } from '../yaml/read.ts';
@@ -30,6 +30,11 @@ const projectFile = mapping({
     .optional()
     .describe('The time zone of today(), start_of() and formatted(): an IANA name. Default: UTC.'),
   apis: named(api).describe('The APIs of the project, by name.'),
+  redis: text('a URL')
+    .optional()
+    .describe(
+      'The Redis in which limits are shared by all processes that name it: redis://HOST:PORT, or rediss:// with TLS.',
+    ),
   secrets: named(declaredSecret)
     .optional()
     .describe(
@@ -52,6 +57,8 @@ export type Project = Readonly<{
   local: SourceFile | undefined;
   apis: readonly Api[];
   zone: string;
+  /** The URL of the Redis in which limits are shared. */
+  redis: TextTemplate | undefined;
   secrets: readonly DeclaredSecret[];
 }>;
 
@@ -79,7 +86,7 @@ export function readProject(
     ofLocal = overridden?.diagnostics ?? [];
     const apis = (overridden?.apis ?? given.apis).map((entry) => readApi(entry, reading.report));
     const secrets = readSecrets(given.secrets ?? [], apis, reading.report);
-    return { project: { file, local, apis, zone, secrets } };
+    return { project: { file, local, apis, zone, redis: given.redis, secrets } };
   });
   return { ...read, diagnostics: [...read.diagnostics, ...ofLocal] };
 }
@@ -212,6 +219,7 @@ function limitsOf(said: Partial<Shared>) {
     rateLimit: said['rate-limit'] ?? NO_LIMIT,
     resets: said.resets ?? MIDNIGHT_UTC,
     concurrency: Math.max(1, said.concurrency ?? DEFAULT_CONCURRENCY),
+    totalConcurrency: said['total-concurrency'] && Math.max(1, said['total-concurrency']),
     maxWaitMs: said['max-wait'] ?? DEFAULT_MAX_WAIT_MS,
   };
 }

@@ -12,6 +12,9 @@ export function secretOwners(project: Project | undefined): SecretOwners {
   };
   for (const endpoint of (project?.apis ?? []).flatMap(({ endpoints }) => endpoints))
     for (const name of secretsInTexts(textsOfEndpoint(endpoint))) add(name, endpoint.api);
+  // What opens the Redis of the project goes to no API.
+  for (const name of project?.redis ? secretsInTexts([project.redis]) : [])
+    owners.set(name, owners.get(name) ?? new Set());
   for (const { name, apis } of project?.secrets ?? []) for (const api of apis) add(name, api.text);
   return owners;
 }

@@ -9,18 +9,20 @@ import { eachNode, walkChain } from './walk.ts';
 /** A secret that a file asks for, and where. */
 type SecretAsked = Readonly<{ name: string; source: Source; range: Range }>;
 
-/** Every `secret.NAME` of chains and of the endpoints that they use, in order of place. */
-export function secretsAsked(chains: readonly Chain[], endpoints: readonly Endpoint[]): readonly SecretAsked[] {
+/** Every `secret.NAME` of chains, of the endpoints that they use, and of further texts of the project, in order of place. */
+export function secretsAsked(
+  chains: readonly Chain[],
+  endpoints: readonly Endpoint[],
+  texts: readonly TextTemplate[] = [],
+): readonly SecretAsked[] {
   const asked: SecretAsked[] = [];
   const look = (tree: Node, source: Source) => asked.push(...secretsIn(tree, source));
   // Most chains name no secret, and then there is nothing to walk through them for.
   for (const chain of chains) {
     if (chain.file.text.includes('secret')) walkChain(chain, { endpointOf: () => undefined }, [{ expression: look }]);
   }
-  for (const endpoint of endpoints) {
-    for (const { pieces } of textsOfEndpoint(endpoint)) {
-      for (const piece of pieces) if (typeof piece !== 'string') look(piece.node, piece.source);
-    }
+  for (const { pieces } of [...endpoints.flatMap(textsOfEndpoint), ...texts]) {
+    for (const piece of pieces) if (typeof piece !== 'string') look(piece.node, piece.source);
   }
   return asked;
 }

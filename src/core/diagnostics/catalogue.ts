@@ -115,6 +115,8 @@ export const catalogue = {
   'rows-only': { level: 'error', title: 'single rows into a JSON file' },
   'no-such-column': { level: 'error', title: 'unknown column' },
   'secret-command-failed': { level: 'error', title: 'no secret from command' },
+  'needs-redis': { level: 'warning', title: 'several processes without a Redis' },
+  'redis-not-usable': { level: 'error', title: 'shared limits cannot be read' },
   'secret-missing': { level: 'error', title: 'missing secret' },
   'secret-not-declared': { level: 'error', title: 'secret from the environment that the project does not declare' },
   'not-trusted': { level: 'error', title: 'use of secrets that nobody has agreed to' },

@@ -4,6 +4,8 @@ import { stepKey } from '../chain/step-key.ts';
 import { evaluate } from '../expression/evaluate.ts';
 import type { Endpoint } from '../http/endpoint.ts';
 import type { RunProfile } from '../journal/profile.ts';
+import { emptyHead } from '../pacing/limiter-state.ts';
+import { quotasAt } from '../pacing/schedule.ts';
 import { takeSlots, type RateLimiter } from '../pacing/rate-limiter.ts';
 import type { VirtualClock } from '../pacing/virtual-clock.ts';
 import { Duration, isList, SpilledList } from '../value/value.ts';
@@ -54,7 +56,7 @@ export async function forecastChain(options: ForecastOptions): Promise<Forecast>
   const named = [...calls].map(([name, { times, requests }]) => ({ name, times, requests: Math.round(requests) }));
   const requests = named.reduce((sum, each) => sum + each.requests, 0);
   const ms = clock.monotonicMs() - started;
-  return { calls: named, requests, ms, quotas: simulation.quotas(), guesses: [...guesses] };
+  return { calls: named, requests, ms, quotas: await simulation.quotas(), guesses: [...guesses] };
 }
 
 class Simulation {
@@ -70,21 +72,23 @@ class Simulation {
     await this.steps(cleanup, context);
   }
 
-  quotas(): Forecast['quotas'] {
+  async quotas(): Promise<Forecast['quotas']> {
     const {
       run: { limiters },
     } = this.options.context;
-    return limiters.all().flatMap((limiter) =>
-      limiter.quotas(this.options.clock.nowMs()).map(({ text, count, used }) => {
-        const { name } = limiter.options;
-        return {
-          limiter: name.replace(/@$/, ''),
-          text,
-          count,
-          used,
-          spentAfter: this.spentAfter.get(`${name} ${text}`),
-        };
-      }),
+    const present = await limiters.store.present();
+    return limiters.all().flatMap(({ name, rules }) =>
+      quotasAt(present.get(name)?.head ?? emptyHead(), rules, this.options.clock.nowMs()).map(
+        ({ text, count, used }) => {
+          return {
+            limiter: name.replace(/@$/, ''),
+            text,
+            count,
+            used,
+            spentAfter: this.spentAfter.get(`${name} ${text}`),
+          };
+        },
+      ),
     );
   }
 
@@ -211,20 +215,15 @@ class Simulation {
   private async slot(limiters: readonly RateLimiter[], context: StepFrame): Promise<void> {
     const { clock } = this.options;
     for (;;) {
-      const taken = await takeSlots(
-        limiters,
-        context.run.limiters.store,
-        clock,
-        context.run.stopping,
-        Infinity,
-        () => {},
-      );
+      const { store } = context.run.limiters;
+      const signal = context.run.stopping;
+      const taken = await takeSlots(limiters, { store, clock, signal, longestMs: Infinity, told: () => {} });
       if ('slots' in taken) {
         taken.slots.sent();
         taken.slots.ended();
         return;
       }
-      if ('stopped' in taken) return;
+      if ('stopped' in taken || 'unreachable' in taken) return;
       const key = `${limiters[0]!.options.name} ${taken.spent}`;
       if (!this.spentAfter.has(key)) this.spentAfter.set(key, this.sent);
       await clock.sleep(Math.max(1, taken.until - clock.nowMs()), context.run.stopping);

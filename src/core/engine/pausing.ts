@@ -17,6 +17,7 @@ export type Pause = Readonly<{
 const EXITS: Readonly<Record<PauseReason, number>> = {
   interrupt: 130,
   quota: 5,
+  'shared-limits': 3,
   within: 3,
   to: 0,
   only: 0,
@@ -48,6 +49,7 @@ export class Pausing {
     if (this.pause) return;
     this.pause = pause;
     if (pause.why === 'quota') this.recorder.record(spentNote(pause));
+    if (pause.why === 'shared-limits') this.recorder.record(noteOn(pause, 'redis-not-usable', pause.detail ?? ''));
     if (pause.why === 'changed') this.recorder.record(noteOn(pause, 'changed-since-sent', pause.detail ?? ''));
     if (pause.why === 'doubt') this.recorder.record(noteOn(pause, 'in-doubt', pause.detail ?? ''));
     this.recorder.tell({ type: 'pausing', ...pause });

@@ -30,6 +30,8 @@ export type Endpoint = Readonly<{
   rateLimit: RateLimit;
   resets: Resets;
   concurrency: number;
+  /** The same of all processes that share limits. */
+  totalConcurrency: number | undefined;
   /** Milliseconds for which a server's `Retry-After` is waited for. */
   maxWaitMs: number;
   retry: RetryRule | undefined;

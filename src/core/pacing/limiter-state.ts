@@ -35,16 +35,16 @@ export interface LimiterState {
   slot(number: number): Slot | undefined;
 }
 
-/** A rate limiter that all who keep to it share: one file, or one object. */
-export interface SharedLimiter {
+/** A rate limiter as it is stored: one file, or one object. */
+export interface StoredLimiter {
   /** As it is now; others may be at it. */
   look(): LimiterState;
   /** Puts down when the slot of a number is to go out, or went out. It belongs to who took it, so nobody else writes it. */
   put(number: number, slot: Slot): void;
 }
 
-/** Where rate limiters are kept. */
-export interface LimiterStore {
+/** Where rate limiters are stored that are worked on under a lock. */
+export interface LockedStore {
   /** Whoever takes slots here, as slots name it. */
   readonly owner: number;
   /** Whether who took a slot may still send it. */
@@ -54,9 +54,9 @@ export interface LimiterStore {
   /** Whether a rate limiter is kept already. */
   has(name: string): boolean;
   /** Opens a rate limiter that remembers so many slots; its longest window in milliseconds. */
-  open(name: string, slots: number, windowMs: number): SharedLimiter;
+  open(name: string, slots: number, windowMs: number): StoredLimiter;
   /** Works on rate limiters while nobody else does, the outer one first. */
-  withLock<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T>;
+  withLock<T>(limiters: readonly StoredLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T>;
   close(): void;
 }
 
@@ -65,9 +65,9 @@ export function emptyHead(): LimiterHead {
 }
 
 /** Rate limiters that are kept in memory: for one process alone, and for what is only simulated. */
-export class MemoryLimiters implements LimiterStore {
+export class MemoryLimiters implements LockedStore {
   readonly owner = 1;
-  private readonly limiters = new Map<string, SharedLimiter>();
+  private readonly limiters = new Map<string, StoredLimiter>();
 
   isAlive(): boolean {
     return true;
@@ -81,12 +81,12 @@ export class MemoryLimiters implements LimiterStore {
     return [...this.limiters.keys()];
   }
 
-  open(name: string, slots: number): SharedLimiter {
+  open(name: string, slots: number): StoredLimiter {
     const known = this.limiters.get(name);
     if (known) return known;
     const ring = new Map<number, Slot>();
     const state: LimiterState = { head: emptyHead(), slot: (number) => ring.get(number) };
-    const limiter: SharedLimiter = {
+    const limiter: StoredLimiter = {
       put: (number: number, slot: Slot) => {
         ring.set(number, slot);
         ring.delete(number - slots - 1);
@@ -97,7 +97,7 @@ export class MemoryLimiters implements LimiterStore {
     return limiter;
   }
 
-  withLock<T>(limiters: readonly SharedLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T> {
+  withLock<T>(limiters: readonly StoredLimiter[], work: (states: readonly LimiterState[]) => T): Promise<T> {
     return Promise.resolve(work(limiters.map((limiter) => limiter.look())));
   }
 

@@ -1,4 +1,5 @@
-import type { Closing, LimiterStore } from './limiter-state.ts';
+import type { Closing } from './limiter-state.ts';
+import type { LimiterNow } from './limiter-store.ts';
 import type { RateLimit } from './rate-limit.ts';
 import { quotasAt, type LimiterRules } from './schedule.ts';
 
@@ -9,34 +10,37 @@ export type LimitState = Readonly<{
   rate: string | undefined;
   quotas: readonly Readonly<{ text: string; count: number; used: number; resetsAt: number }>[];
   closed: Readonly<{ until: number; by: Closing | undefined }> | undefined;
+  /** Who is at it now, of all machines: requests that wait, and that are in flight. */
+  processes: readonly Readonly<{ id: string; waiting: number; inFlight: number }>[];
 }>;
 
-/** Every rate limiter that is kept, with the rules that the project has for it. */
+/** What is known of rate limiters, with the rules that the project has for them. */
 export function limitStates(
-  store: LimiterStore,
+  present: ReadonlyMap<string, LimiterNow>,
   rulesOf: (name: string) => LimiterRules | undefined,
   now: number,
 ): readonly LimitState[] {
-  return store.names().map((name) => {
+  return [...present].map(([name, { head, waiting, inFlight }]) => {
     const rules = rulesOf(name);
-    const { head } = store.open(name, 1, 1000).look();
     const quotas = rules ? quotasAt(head, rules, now) : [];
     return {
       name,
       rate: rules && ratesOf(rules.rateLimit),
       quotas: quotas.map(({ text, count, used, until }) => ({ text, count, used, resetsAt: until })),
       closed: head.closedUntil > now ? { until: head.closedUntil, by: head.closedBy } : undefined,
+      processes: processesOf(waiting, inFlight),
     };
   });
 }
 
-function ratesOf({ windows }: RateLimit): string | undefined {
-  return windows.length === 0 ? undefined : windows.map(({ text }) => text).join(', ');
+function processesOf(
+  waiting: ReadonlyMap<string, number>,
+  inFlight: ReadonlyMap<string, number>,
+): LimitState['processes'] {
+  const ids = [...new Set([...waiting.keys(), ...inFlight.keys()])].sort();
+  return ids.map((id) => ({ id, waiting: waiting.get(id) ?? 0, inFlight: inFlight.get(id) ?? 0 }));
 }
 
-/** Opens a rate limiter that a server closed, and forgets what it said is left. What was used of quotas stays. */
-export async function openLimiter(store: LimiterStore, name: string): Promise<void> {
-  await store.withLock([store.open(name, 1, 1000)], ([state]) => {
-    Object.assign(state!.head, { closedUntil: 0, closedBy: undefined, budgets: [] });
-  });
+function ratesOf({ windows }: RateLimit): string | undefined {
+  return windows.length === 0 ? undefined : windows.map(({ text }) => text).join(', ');
 }

@@ -1,6 +1,6 @@
 import type { Clock } from '../ports.ts';
 import { RateLimiter, type LimiterOptions } from './rate-limiter.ts';
-import type { LimiterStore } from './limiter-state.ts';
+import type { LimiterStore } from './limiter-store.ts';
 import { sharedRateLimit, type Share } from './rate-limit.ts';
 
 /** The rate limiters of a run: one for each api at its deployment, for each foreign origin, and for each call with a rate limit of its own. */
@@ -17,7 +17,8 @@ export class RateLimiters {
   limiter(options: LimiterOptions): RateLimiter {
     let limiter = this.limiters.get(options.name);
     if (!limiter) {
-      const rateLimit = this.share ? sharedRateLimit(options.rateLimit, this.share) : options.rateLimit;
+      const share = this.store.isShared ? undefined : this.share;
+      const rateLimit = share ? sharedRateLimit(options.rateLimit, share) : options.rateLimit;
       limiter = new RateLimiter({ ...options, rateLimit }, this.store, this.clock);
       this.limiters.set(options.name, limiter);
     }

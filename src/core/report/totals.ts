@@ -53,6 +53,7 @@ function contractWords({ contracts = [] }: Totals): string {
 
 const SHORT: Readonly<Record<string, string>> = {
   'rate-limit': 'rate limit',
+  'shared-limits': 'shared limits',
   wait: 'steps',
   receive: 'callbacks',
   credential: 'sign-in',

@@ -42,9 +42,9 @@ export function limitersFor(
       }),
     ];
   }
-  const { api, deployment, rateLimit, resets, concurrency, maxWaitMs } = endpoint;
+  const { api, deployment, rateLimit, resets, concurrency, totalConcurrency, maxWaitMs } = endpoint;
   const place = `${api}@${deployment ?? ''}`;
-  const outer = limiters.limiter({ name: place, rateLimit, resets, concurrency, maxWaitMs });
+  const outer = limiters.limiter({ name: place, rateLimit, resets, concurrency, totalConcurrency, maxWaitMs });
   if (!step?.rateLimit) return [outer];
   const name = `${place} ${runHost.inProject(step.nameSource.file)} ${step.name}`;
   return [outer, limiters.limiter({ name, rateLimit: step.rateLimit, resets, concurrency: Infinity, maxWaitMs })];
@@ -64,9 +64,15 @@ export async function admit(limiters: readonly RateLimiter[], context: StepFrame
   if (!semaphore.tryTake() && !(await semaphore.take(pausing.signal))) return undefined;
   for (;;) {
     let wait: Wait | undefined;
-    const taken: Taken = await takeSlots(limiters, all.store, clock, pausing.signal, options.maxWaitMs, (hold) => {
-      if (hold && !wait) wait = waits.begin(hold.why, step, { detail: hold.detail, until: hold.until });
-      if (!hold && wait) recorder.record(...wait.end());
+    const taken: Taken = await takeSlots(limiters, {
+      store: all.store,
+      clock,
+      signal: pausing.signal,
+      longestMs: options.maxWaitMs,
+      told: (hold) => {
+        if (hold && !wait) wait = waits.begin(hold.why, step, { detail: hold.detail, until: hold.until });
+        if (!hold && wait) recorder.record(...wait.end());
+      },
     });
     if ('slots' in taken) {
       const { slots } = taken;
@@ -78,6 +84,10 @@ export async function admit(limiters: readonly RateLimiter[], context: StepFrame
       return { slots, leave, hear: (response) => hear(outer!, response, slots.number, id) };
     }
     if ('stopped' in taken || pausing.signal.aborted) break;
+    if ('unreachable' in taken) {
+      pausing.begin({ why: 'shared-limits', step, detail: taken.unreachable });
+      break;
+    }
     if (!context.run.settings.waitForQuota) {
       const detail =
         taken.spent === undefined ? 'the server closed this rate limit' : `the quota ${taken.spent} is spent`;

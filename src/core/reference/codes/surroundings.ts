@@ -33,6 +33,16 @@ export const surroundingCodes: CodePages = {
     about: 'A question must be answered, and there is no terminal.',
     example: { command: 'run chains/berth.chain.yaml --accept' },
   },
+  'needs-redis': {
+    about:
+      'total-concurrency counts the requests in flight of all processes that share limits, and the project names no Redis in which they could: it has no effect, unless BATHARON_REDIS names one.',
+    example: { command: '@total-concurrency check' },
+  },
+  'redis-not-usable': {
+    about:
+      'The Redis in which limits are shared cannot be reached, refuses its password, or would not keep them. The message says which. A run waits for it, up to max-wait, and then pauses with exit status 3.',
+    example: { command: '@redis-gone limits' },
+  },
   'secret-missing': {
     about:
       'Secrets that the files read are neither in the environment (NAME, or the file that NAME_FILE names) nor in secrets.env next to batharon.yaml. Their values are never shown.',

@@ -20,6 +20,8 @@ apis:
   harbour:
     url: https://harbour.example/v1
 secrets: { QUAY_KEY: [harbour] }`,
+    `redis: rediss://:{secret.REDIS_PASSWORD}@redis.example:6380
+${HARBOUR}`,
     `${HARBOUR}
 secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
   ],
@@ -44,6 +46,9 @@ secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
     resets: '06:00 UTC'
     concurrency: 4
     max-wait: 2m`,
+    `redis: redis://redis.example:6379
+${HARBOUR}
+    total-concurrency: 12`,
     `${HARBOUR}
     timeout: 10s
     retry: { tries: 4, wait: 250ms to 10s }
@@ -89,6 +94,11 @@ secrets: { QUAY_KEY: { command: [read-secret, quay/key], for: [harbour] } }`,
         rate-limit: 2/s
         resets: '00:00 UTC'
         concurrency: 2`,
+    `redis: redis://redis.example:6379
+apis:
+  harbour:
+    deployments:
+      live: { url: https://harbour.example/v1, total-concurrency: 6 }`,
     `apis:
   harbour:
     deployments:
