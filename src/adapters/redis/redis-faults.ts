@@ -35,7 +35,7 @@ export function faultOf(error: unknown, place: string): StoreFault {
 }
 
 /** Members of `INFO`. */
-export type RedisInfo = Readonly<Record<string, string>>;
+type RedisInfo = Readonly<Record<string, string>>;
 
 export function readInfo(text: string): RedisInfo {
   return Object.fromEntries(text.split(/\r?\n/).flatMap((line) => [line.split(/:(.*)/s).slice(0, 2)] as never[]));

@@ -88,7 +88,7 @@ type WaitingFor = Hold | Readonly<{ until: number; why: 'shared-limits'; detail:
 const FREE: Taken = { slots: { number: undefined, sent: () => {}, ended: () => {}, drop: async () => {} } };
 
 /** How a request is let out: where its limits are kept, and how long is waited. */
-export type Entrance = Readonly<{
+type Entrance = Readonly<{
   store: LimiterStore;
   clock: Clock;
   signal: AbortSignal;
