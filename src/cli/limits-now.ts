@@ -23,7 +23,12 @@ export async function withLimiters<T>(
     return await work(store);
   } catch (error) {
     if (!(error instanceof StoreFault)) throw error;
-    throw new CommandError('redis-not-usable', error.message, 'To name another one: redis in batharon.yaml, or BATHARON_REDIS.', 3);
+    throw new CommandError(
+      'redis-not-usable',
+      error.message,
+      'To name another one: redis in batharon.yaml, or BATHARON_REDIS.',
+      3,
+    );
   } finally {
     store.close();
   }

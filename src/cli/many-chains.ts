@@ -21,13 +21,8 @@ import { cut, padded } from './view/text.ts';
 import { refuseUnchosen, unchosenApis } from '../runner/endpoints.ts';
 import { loadChain, openProject } from '../runner/workspace.ts';
 
-/** The chain files that were named, those below folders too, sorted by path; of them the part that was asked for. */
-export function chosenChains(
-  said: readonly string[],
-  tags: readonly string[],
-  slice: string | undefined,
-  io: Io,
-): readonly string[] {
+/** The chain files that were named, those below folders too, sorted by path. */
+export function chosenChains(said: readonly string[], tags: readonly string[], io: Io): readonly string[] {
   const files = new Set(
     said.flatMap((each) => {
       if (each.trim() === '')
@@ -47,9 +42,14 @@ export function chosenChains(
       'The names of chain files end in .chain.yaml.',
     );
   }
-  if (slice === undefined) return tagged;
+  return tagged;
+}
+
+/** Of chains in order of path the slice that was asked for. */
+export function partOfChains(files: readonly string[], slice: string | undefined): readonly string[] {
+  if (slice === undefined) return files;
   const { part, of } = fractionOf('--slice', '2/5', slice);
-  return tagged.filter((_file, i) => i % of === part - 1);
+  return files.filter((_file, i) => i % of === part - 1);
 }
 
 function hasTag(file: string, tags: readonly string[], io: Io): boolean {

@@ -9,7 +9,7 @@ import { present } from '../core/value/present.ts';
 import { visibleJson } from '../core/value/visible.ts';
 import { CommandError } from '../runner/command-error.ts';
 import { prepareRun, type GoingOn, type PreparedRun, type PrepareOptions } from '../runner/prepare-run.ts';
-import { startRun } from '../runner/start-run.ts';
+import { startSlice } from '../runner/slices.ts';
 import type { Workspace } from '../runner/workspace.ts';
 import { acceptIn } from './accept.ts';
 import { askChange } from './ask-change.ts';
@@ -33,6 +33,8 @@ export type RunOptions = PrepareOptions &
     events?: boolean;
     ask?: boolean;
     reports?: readonly WantedReport[];
+    /** Takes what is to run of a plan; nothing where there is nothing left. */
+    take?: (plan: ReadyPlan) => Promise<ReadyPlan | undefined>;
   }>;
 
 /** How a command's run ended; without one when the files did not allow it. */
@@ -43,7 +45,11 @@ export type Ran = Pick<PreparedRun, 'name' | 'file' | 'workspace' | 'apis' | 'di
     outputs: ReadonlyMap<string, Value>;
     /** How it ended in words. */
     outcome?: Outcome;
+    /** Whether nothing was left to run. */
+    isLeft?: true;
   }>;
+
+type ReadyPlan = NonNullable<PreparedRun['plan']>;
 
 /** One of several chains that run together: what is shown of it is collected, and its record names the others. */
 type Together = Readonly<{ batch: string; name?: string | undefined; write(text: string): void }>;
@@ -93,13 +99,16 @@ export async function prepareAndRun(
   refuseUnasked(options, io);
   const prepared = named(await prepareRun(file, options, io, from), together?.name);
   const palette = paletteOf(io.colors && (isData(options) ? io.errIsTerminal : true));
-  const { workspace, name, apis, diagnostics, plan } = prepared;
+  const { workspace, name, apis, diagnostics } = prepared;
   if (!together) showFound(prepared, palette, io);
   const shared = { workspace, name, apis, diagnostics, file: prepared.file };
-  if (!plan) return { ...shared, exit: 2, outputs: new Map() };
-  const view = viewOf(prepared, options, palette, io, together, from && beforeOf(from));
+  if (!prepared.plan) return { ...shared, exit: 2, outputs: new Map() };
+  const { take = all } = options;
+  const plan = await take(prepared.plan);
+  if (!plan) return { ...shared, exit: 0, outputs: new Map(), isLeft: true };
+  const view = viewOf({ ...prepared, plan }, options, palette, io, together, beforeOf(from));
   if (prepared.heading !== undefined) view.goOn(prepared.heading);
-  const { exit, outputs } = await startRun(
+  const { exit, outputs } = await startSlice(
     {
       ...plan,
       options: { ...plan.options, ...present({ batch: together?.batch }) },
@@ -111,6 +120,8 @@ export async function prepareAndRun(
   );
   return { ...shared, exit, outputs, run: plan.run, outcome: view.outcome() };
 }
+
+const all = (plan: ReadyPlan) => Promise.resolve(plan);
 
 /** The same under another name, which sets it apart from other runs of the same chain. */
 function named(prepared: PreparedRun, name: string | undefined): PreparedRun {
@@ -135,8 +146,8 @@ function showFound({ diagnostics, plan, hasSent }: PreparedRun, palette: Palette
   io.exit.err(`${tally(diagnostics)}; ${hasSent ? 'the run was not started' : 'nothing was sent'}\n`);
 }
 
-function beforeOf({ record, known }: Resuming): RunViewOptions['before'] {
-  return record && known && { known, source: sourceOf(record) };
+function beforeOf(from: Resuming | undefined): RunViewOptions['before'] {
+  return from?.record && from.known && { known: from.known, source: sourceOf(from.record) };
 }
 
 function viewOf(

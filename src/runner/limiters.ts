@@ -13,7 +13,7 @@ import type { Workspace } from './workspace.ts';
 const NAME = 'BATHARON_REDIS';
 
 /** The Redis in which the limits of a project are shared; nothing where they are kept in its files. Throws `CommandError`. */
-function sharedLimitsUrl(
+export function sharedLimitsUrl(
   { project }: Workspace,
   { environment, exit }: Pick<Caller, 'environment' | 'exit'>,
   find: SecretStore['find'],

@@ -13,6 +13,7 @@ import type { JournalEvent } from '../core/journal/events.ts';
 import type { Recorded } from '../core/engine/recorded.ts';
 import type { ResumePlanOptions } from '../core/engine/resume-plan.ts';
 import type { Goal, RunSettings } from '../core/engine/settings.ts';
+import { notDivisible } from '../core/chain/divisible.ts';
 import { secretsInTexts } from '../core/chain/secrets-asked.ts';
 import { textsOf } from '../core/template/template.ts';
 import { present } from '../core/value/present.ts';
@@ -130,13 +131,14 @@ type ReadFiles = ReturnType<typeof readFiles>;
 
 /** The files of a run, and what is wrong with sending it; what is missing is asked only where nothing is. */
 function readFiles(file: string, options: PrepareOptions, caller: Caller) {
-  const { accept, allowChanges } = options;
+  const { accept, allowChanges, settings } = options;
   const workspace = openProject(caller.cwd);
   const at = readAt(options, caller.environment, workspace.project);
   const loaded = loadChain(workspace, file, at, accept);
   const { chain, used } = loaded;
   const store = projectSecrets(workspace, caller);
-  const { secrets, diagnostics } = checkToSend(workspace, loaded, at, allowChanges, store);
+  const { secrets, diagnostics: found } = checkToSend(workspace, loaded, at, allowChanges, store);
+  const diagnostics = [...found, ...(chain && settings?.slice ? notDivisible(chain, used.chainAt) : [])];
   const canBeAsked = secrets !== undefined && !hasErrors(diagnostics);
   return { workspace, at, chain, used, store, secrets: secrets ?? {}, diagnostics, canBeAsked };
 }
@@ -171,12 +173,20 @@ function recordOf(
   const own = { ...(setting.length > 0 ? { setting: [...setting] } : {}), ...present({ local }) };
   return {
     purpose: 'run' as const,
-    options: { at: [...at], ...own, ...present({ part: settings.part && { ...settings.part } }) },
+    options: { at: [...at], ...own, ...divisionOf(settings) },
     settings: { ...settings, goal },
     now: now ?? null,
     recorded: from.recorded,
     goesOn: from.record,
   };
+}
+
+/** Which of its items a run does, where that is not all of them. */
+function divisionOf({ part, slice }: RunSettings) {
+  return present({
+    part: part && { ...part },
+    slice: slice && present({ part: slice.part, of: slice.of, division: slice.division }),
+  });
 }
 
 async function goalFor(chain: Chain, used: UsedChains, { settings }: PrepareOptions, caller: Caller) {

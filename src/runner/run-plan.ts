@@ -44,6 +44,8 @@ export type RunPlan = Readonly<{
   /** Where `--now` set the clock. */
   now: string | null;
   accept?: Accept | undefined;
+  /** Of a divided run: whether the other slices have all come to a step. */
+  isLastSlice?: ((key: string) => Promise<boolean>) | undefined;
 }>;
 
 /** What requests are built from that are not sent. */

@@ -16,6 +16,7 @@ import type { EventBody, ListenerEvent } from '../core/journal/events.ts';
 import { Recorder } from '../core/journal/recorder.ts';
 import { RateLimiters } from '../core/pacing/rate-limiters.ts';
 import type { JournalStore } from '../core/ports.ts';
+import { present } from '../core/value/present.ts';
 import type { Maybe, ObjectValue } from '../core/value/value.ts';
 import type { Caller } from './caller.ts';
 import { CommandError } from './command-error.ts';
@@ -76,6 +77,7 @@ export async function withRecord<T>(
       chainAt: plan.used.chainAt,
       accept: plan.accept,
       ask: plan.ask,
+      ...present({ isLastSlice: plan.isLastSlice }),
       mayCarry: carriage(workspace, plan.purpose),
       openCallbacks: async (where) => (await import('../adapters/callbacks.ts')).openCallbacks(where),
       userAgent: USER_AGENT,

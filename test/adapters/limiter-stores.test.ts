@@ -121,7 +121,7 @@ function keepsRateLimits(place: () => string): void {
       bundle: true,
       platform: 'node',
       outfile: worker,
-      external: ['luxon', 'ioredis'],
+      external: ['luxon'],
     });
     const sent: number[] = [];
     const server = createServer((request, response) => {

@@ -16,10 +16,13 @@ const ANSWERS: Readonly<Record<string, readonly [what: string, mayPass: boolean]
 
 const NOT_TRUSTED = /CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ALTNAME/;
 
-/** What is wrong with a Redis, in words that name it and not what was sent to it. */
-export function faultOf(error: unknown, place: string): StoreFault {
+/** A connection that is not there, or is no longer: the system's codes, and the words of the client. */
+const NOT_THERE = /^(?!ERR_)E[A-Z]+$|closed|isn't writeable|max retries|ETIMEDOUT/;
+
+/** What is wrong with a Redis, in words that name it and not what was sent to it; any other error is that of a program. */
+export function faultOf(error: unknown, place: string): unknown {
   if (error instanceof StoreFault) return error;
-  const { code = '', message } = error as NodeJS.ErrnoException;
+  const { code = '', message = '' } = error as NodeJS.ErrnoException;
   const word = Object.keys(ANSWERS).find((each) => new RegExp(`(^|\\s|-)${each}\\b`).test(message));
   if (word !== undefined) {
     const [what, mayPass] = ANSWERS[word]!;
@@ -30,8 +33,10 @@ export function faultOf(error: unknown, place: string): StoreFault {
     return new StoreFault(`The certificate of Redis at ${place} is not trusted (${code}): ${advice}`, false);
   }
   if (message === 'Command timed out') return new StoreFault(`Redis at ${place} does not answer`, true);
-  const reason = /^[A-Z_]{3,}$/.test(code) ? ` (${code})` : '';
-  return new StoreFault(`Redis at ${place} cannot be reached${reason}`, true);
+  if ((error as Error).name === 'ReplyError')
+    return new StoreFault(`Redis at ${place} answers ${message.split(' ')[0]}`, false);
+  if (!NOT_THERE.test(code) && !NOT_THERE.test(message)) return error;
+  return new StoreFault(`Redis at ${place} cannot be reached${code === '' ? '' : ` (${code})`}`, true);
 }
 
 /** Members of `INFO`. */

@@ -119,6 +119,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
     heading: 'Limits and credentials',
     commands: [
       {
+        name: 'slices',
+        summary: 'show the slices of divided runs, and give one up',
+        uses: 'network',
+        load: () => import('./slices.ts'),
+      },
+      {
         name: 'limits',
         summary: 'show the rate limits and quotas of the project, and open a closed one',
         uses: 'local',

@@ -5,7 +5,7 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { endsOfRun, listRuns, type RecordedRun } from '../../adapters/journal-reader.ts';
-import type { Part } from '../../core/engine/settings.ts';
+import type { Part, RunSettings, Slice } from '../../core/engine/settings.ts';
 import type { Chain } from '../../core/chain/model.ts';
 import type { CallRecords } from '../../core/journal/call-records.ts';
 import type { SettledBody } from '../../core/journal/events.ts';
@@ -31,6 +31,7 @@ type Options = Omit<RunOptions, 'at' | 'settings'> &
     cleanup?: boolean;
     failed?: boolean;
     all?: boolean;
+    last?: boolean;
   }> &
   Answers;
 
@@ -42,6 +43,7 @@ export const command: CommandModule = {
       .option('--failed', 'also try the failed items again')
       .option('--cleanup', 'only undo and clean up; send nothing else')
       .option('--all', 'continue after --first or --sample with the remaining items')
+      .option('--last', 'of a slice: it is the last to end, and runs what is once: last-slice')
       .option(
         '--sent <address>',
         'the request in doubt at this address, or all, was processed (repeatable)',
@@ -166,10 +168,16 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
           ),
   };
   const { now, seed } = first;
-  const { part } = first.options as { part?: Part };
-  const { waitForQuota, strict, cleanup: cleanupOnly, all } = options;
-  const settings = { waitForQuota, strict, cleanupOnly, part: all ? undefined : part };
+  const settings = settingsOf(first, options);
   return runAndWrite(file, { ...options, seed, ...present({ now: now ?? undefined }), ...where, settings }, io, from);
+}
+
+/** As it was begun, and what is said of going on. */
+function settingsOf({ options: begun }: EventOf<'run'>, options: Options): RunSettings {
+  const { part, slice } = begun as { part?: Part; slice?: Slice };
+  const { waitForQuota, strict, cleanup: cleanupOnly, all, last: isLast } = options;
+  const own = slice && { ...slice, isLast };
+  return { waitForQuota, strict, cleanupOnly, part: all ? undefined : part, slice: own };
 }
 
 type RunEnd = EventOf<'finished' | 'paused'>;

@@ -6,18 +6,20 @@ import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { listRuns, readRun } from '../../adapters/journal-reader.ts';
 import { endpointNamed } from '../../core/chain/endpoints.ts';
-import type { Goal, RunSettings } from '../../core/engine/settings.ts';
+import type { Goal, RunSettings, Slice } from '../../core/engine/settings.ts';
 import type { EventOf } from '../../core/journal/events.ts';
 import { present } from '../../core/value/present.ts';
+import { grouped } from '../../core/value/show.ts';
 import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { itemNumbers } from '../../runner/goal.ts';
 import { rowJobs } from '../rows.ts';
-import { chosenChains, runMany } from '../many-chains.ts';
+import { chosenChains, partOfChains, runMany } from '../many-chains.ts';
 import { newestRunOf, openRecord } from '../../runner/record.ts';
 import { keepingRun } from '../../runner/recorded-run.ts';
 import { wantedReport } from '../reports.ts';
 import { fractionOf, partOf, shareOf } from '../run-parts.ts';
+import { runSlices } from '../run-slices.ts';
 import { watchAndRun } from '../watch.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { inProject, openProject } from '../../runner/workspace.ts';
@@ -32,6 +34,8 @@ type Options = Omit<RunOptions, 'settings' | 'reports'> &
     sample?: string;
     limitShare?: string;
     slice?: string;
+    last?: boolean;
+    slices?: string;
     forEach?: string;
     fromRow?: string;
     tag: readonly string[];
@@ -46,13 +50,21 @@ type Options = Omit<RunOptions, 'settings' | 'reports'> &
     report: readonly string[];
   }>;
 
+/** Slices that a run is divided into at most. */
+const MAX_SLICES = 10_000;
+
 /** `run CHAIN`: checks the files, sends what the chain says, judges, and records all of it. */
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     chainOptions(sub.argument('<chains...>', 'chain files, or folders of them'))
       .optionsGroup('Which chains and steps')
       .option('--tag <tag>', 'only chains with this tag (repeatable)', several, [])
-      .option('--slice <part>', 'run a part of the chains, such as 2/5; rate limits are divided too')
+      .option(
+        '--slice <part>',
+        'run a part, such as 2/5: of several chains, or of the items of one; rate limits are divided too',
+      )
+      .option('--slices <n>', 'with Redis: take the next free one of N slices of the items, run it, and so on')
+      .option('--last', 'with --slice of one chain: this slice is the last to end, and runs what is once: last-slice')
       .option('--for-each <file>', 'run the chain once for each row of a table; columns are its inputs')
       .option('--from-row <n>', 'with --for-each, begin with this row')
       .option('--parallel-chains <n>', 'number of chains that run at the same time', '1')
@@ -98,9 +110,13 @@ export const command: CommandModule = {
 
 async function execute(said: readonly string[], options: Options, io: Io): Promise<ExitStatus> {
   const { forEach } = options;
-  const files = chosenChains(said, options.tag, forEach === undefined ? options.slice : undefined, io);
-  const shared: RunOptions = { ...options, settings: settingsOf(options), reports: options.report.map(wantedReport) };
+  const chosen = chosenChains(said, options.tag, io);
+  const isWhole = chosen.length === 1 || forEach !== undefined;
+  const files = isWhole ? chosen : partOfChains(chosen, options.slice);
+  const settings = { ...settingsOf(options), slice: forEach === undefined ? sliceOf(chosen, options) : undefined };
+  const shared: RunOptions = { ...options, settings, reports: options.report.map(wantedReport) };
   const [only] = files;
+  if (options.slices !== undefined) return runSlicesOf(files, options, shared, io);
   if (options.fromRow !== undefined && forEach === undefined)
     throw new CommandError('invalid-option', '--from-row requires --for-each');
   if (only !== undefined && forEach !== undefined) return runRows(files, forEach, options, shared, io);
@@ -114,6 +130,40 @@ async function execute(said: readonly string[], options: Options, io: Io): Promi
     Number(options.parallelChains),
     io,
   );
+}
+
+/** Slices of one chain, as many as are free. */
+function runSlicesOf(files: readonly string[], options: Options, shared: RunOptions, io: Io): Promise<ExitStatus> {
+  const of = Number(options.slices);
+  const [file = '', ...others] = files;
+  if (!Number.isInteger(of) || of < 1 || of > MAX_SLICES)
+    throw new CommandError(
+      'invalid-option',
+      `--slices needs a number from 1 to ${grouped(MAX_SLICES)}, not "${options.slices}"`,
+    );
+  if (others.length > 0) throw new CommandError('invalid-option', '--slices divides the items of one chain');
+  const beside = ['slice', 'forEach', 'first', 'sample', 'to', 'only', 'watch', 'reuse', 'out'] as const;
+  const wrong = beside.find((name) => options[name] !== undefined);
+  if (wrong)
+    throw new CommandError(
+      'invalid-option',
+      `--slices takes parts of one run, and --${wrong.replace('forEach', 'for-each')} is for another`,
+    );
+  return runSlices(file, of, shared, io);
+}
+
+/** The part of the items of one chain that a run does. */
+function sliceOf({ length }: readonly string[], { slice, last: isLast, first, sample }: Options): Slice | undefined {
+  if (slice === undefined || length > 1) {
+    if (isLast) throw new CommandError('invalid-option', '--last requires --slice');
+    return undefined;
+  }
+  if (first ?? sample)
+    throw new CommandError(
+      'invalid-option',
+      '--slice divides the items, and --first and --sample choose some: one is enough',
+    );
+  return { ...fractionOf('--slice', '2/5', slice), isLast };
 }
 
 /** One chain, once for each row of a table. */

@@ -168,6 +168,7 @@ function callExpecting(name: Source, expect: CallStep['expect'], keep: CallStep[
   return {
     kind: 'call',
     when: undefined,
+    once: undefined,
     name: name.text,
     nameSource: name,
     api: undefined,

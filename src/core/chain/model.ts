@@ -63,7 +63,12 @@ export type TableForm = Readonly<{
 type StepCommon = Readonly<{
   /** The step runs only when this holds. */
   when: Expression | undefined;
+  /** Of a run that is divided: the only slice that runs the step. */
+  once: Once | undefined;
 }>;
+
+/** The first slice of a divided run, or the one that comes to a step last. */
+export type Once = 'first-slice' | 'last-slice';
 
 /** A step that sends a request and reads the response. */
 export type CallStep = StepCommon &

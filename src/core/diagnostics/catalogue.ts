@@ -115,6 +115,7 @@ export const catalogue = {
   'rows-only': { level: 'error', title: 'single rows into a JSON file' },
   'no-such-column': { level: 'error', title: 'unknown column' },
   'secret-command-failed': { level: 'error', title: 'no secret from command' },
+  'not-divisible': { level: 'error', title: 'run that cannot be divided into slices' },
   'needs-redis': { level: 'warning', title: 'several processes without a Redis' },
   'redis-not-usable': { level: 'error', title: 'shared limits cannot be read' },
   'secret-missing': { level: 'error', title: 'missing secret' },

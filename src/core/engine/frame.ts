@@ -59,6 +59,8 @@ export type Run = Readonly<{
   /** Operations of descriptions that were asked for, by the file of each. */
   exercised: Map<string, Readonly<{ of: number; names: Set<string> }>>;
   counters: { exchanges: number; retried: number; failed: number; notes: number };
+  /** Whether all other slices of a divided run have come to a step; this one is counted with it. */
+  isLastSlice(key: string): Promise<boolean>;
   /** Whether something secret may be part of a request to an api of the project, or to the origin of another server. */
   mayCarry(mark: Mark, to: string): boolean;
   /** Credentials of apis that their servers refused in this run. */

@@ -12,10 +12,15 @@ import { isList, isObject, piecesOf, type Items, type Value } from '../value/val
 import { problemRecord } from './places.ts';
 
 /** What an item is matched by when lists change, and what it is called. */
-export type Identity = Readonly<{ id: string; label?: string }>;
+export type Identity = Readonly<{
+  id: string;
+  label?: string;
+  /** The same on every machine, and told to nobody: a hash by the key of a project stands for what is secret elsewhere. */
+  known: string;
+}>;
 
 /** One item at its place in the list. */
-export type ItemAt = Readonly<{ index: number; value: Value; id: string; label?: string }>;
+export type ItemAt = Readonly<{ index: number; value: Value }> & Identity;
 
 /**
  * The identities of a loop's items: what each is known by, else the hash of its canonical JSON (RFC 8785). Equal ones are
@@ -59,23 +64,25 @@ export class Identities {
     if (this.step.identifiedBy) {
       const known = this.knownAs(index, value);
       const label = 'label' in known ? known.label : '';
-      if (this.keyedHash) return { id: this.keyedHash(label) };
+      if (this.keyedHash) return { id: this.keyedHash(label), known: label };
       // Braces stand around it in keys.
-      return { id: label.replace(/[{}]/g, encodeURIComponent), label };
+      return { id: label.replace(/[{}]/g, encodeURIComponent), label, known: label };
     }
     // A loop that only gathers sends nothing that could be matched.
     if (this.step.steps.length === 0) return NO_IDENTITY;
     const content = canonicalJson(value);
     const digest = digestOf(content);
     const before = this.seen.swap(digest, (count) => count + 1);
-    const id = this.keyedHash?.(content) ?? digest.toString('hex', 0, 8);
+    const own = digest.toString('hex', 0, 8);
+    const id = this.keyedHash?.(content) ?? own;
+    const behind = before === 0 ? '' : `~${before + 1}`;
     const label = this.keyedHash ? undefined : this.labels(index);
-    return { id: before === 0 ? id : `${id}~${before + 1}`, ...(label === undefined ? {} : { label }) };
+    return { id: id + behind, known: own + behind, ...(label === undefined ? {} : { label }) };
   }
 
   private knownAs(index: number, item: Value): Readonly<{ label: string }> | Readonly<{ problem: Wrong }> {
     const { tree, source } = this.step.identifiedBy!;
-    const { value } = evaluate(tree!, this.frameOf({ index, value: item, id: '' }));
+    const { value } = evaluate(tree!, this.frameOf({ index, value: item, ...NO_IDENTITY }));
     const text = value === undefined || value === null || isList(value) || isObject(value) ? undefined : textOf(value);
     if (typeof text === 'string') return { label: text };
     const message =
@@ -93,7 +100,7 @@ export class Identities {
   }
 }
 
-const NO_IDENTITY: Identity = { id: '' };
+const NO_IDENTITY: Identity = { id: '', known: '' };
 
 type Wrong = Readonly<{ code: 'duplicate-item' | 'found-nothing'; message: string }>;
 

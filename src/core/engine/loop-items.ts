@@ -71,9 +71,9 @@ export async function* itemsAt(
   const itemsOf = function* (piece: readonly Value[]): Iterable<ItemAt> {
     for (const value of piece) {
       if (place.done) return;
-      const { id, label } = identify(index, value);
+      const identity = identify(index, value);
       if (place.value === index) {
-        yield label === undefined ? { index, value, id } : { index, value, id, label };
+        yield { index, value, ...identity };
         place = wanted.next();
       }
       index++;

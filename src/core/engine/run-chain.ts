@@ -42,7 +42,7 @@ export type RunRequest = Readonly<{
     'id' | 'recorder' | 'transport' | 'clock' | 'signal' | 'stopping' | 'limiters' | 'secrets' | 'openCallbacks'
   > &
   Pick<Run, 'chainAt' | 'userAgent' | 'maxBodyBytes'> &
-  Partial<Pick<Run, 'accept' | 'ask' | 'fresh' | 'mayCarry'>>;
+  Partial<Pick<Run, 'accept' | 'ask' | 'fresh' | 'mayCarry' | 'isLastSlice'>>;
 
 export type RunResult = Readonly<{
   exit: number;
@@ -151,6 +151,8 @@ export function openRun(request: RunRequest): StepFrame {
     ask: request.ask,
     fresh: request.fresh,
     mayCarry: request.mayCarry ?? (() => true),
+    // Nobody knows of the others.
+    isLastSlice: request.isLastSlice ?? (() => Promise.resolve(false)),
     pausing,
     stopping: pausing.signal,
     waits: new Waits(clock, recorder),

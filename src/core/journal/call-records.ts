@@ -59,6 +59,8 @@ export class CallRecords {
   /** Whether lines of the journal are lost, which may have told of something that was sent. */
   hasLost = false;
   private seq = 0;
+  /** Whether it is a slice of a divided run, whose other items are none of its own. */
+  private isDivided = false;
   /** The number of the last exchange. */
   last = 0;
 
@@ -90,6 +92,9 @@ export class CallRecords {
         this.opened(event, place);
         return;
       case 'run':
+        this.isDivided = 'slice' in (event.options as object);
+        this.files.add(JSON.stringify(event.files));
+        return;
       case 'resumed':
         this.files.add(JSON.stringify(event.files));
         return;
@@ -107,7 +112,7 @@ export class CallRecords {
         if (event.outcome === 'passed') this.undone.add(event.key);
         return;
       case 'opened':
-        if (event.kind === 'each') this.totals.set(withoutItems(event.key), event.total ?? 0);
+        if (event.kind === 'each') this.totals.set(withoutItems(event.key), itemsOf(event, this.isDivided));
         return;
       case 'ended':
         if (event.kind === 'call') this.ended(event, place);
@@ -281,4 +286,8 @@ export class CallRecords {
         yield { plainKey, end, address: () => this.read<'ended'>(calls.ending(number))!.step };
     }
   }
+}
+
+function itemsOf({ total = 0, selected = total }: EventOf<'opened'>, isDivided: boolean): number {
+  return isDivided ? selected : total;
 }

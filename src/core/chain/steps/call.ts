@@ -99,7 +99,7 @@ function callShape(steps: () => z.ZodType<readonly Step[]>) {
 
 type Given = z.output<z.ZodObject<ReturnType<typeof callShape>>>;
 
-function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep, 'when'> {
+function stepOf(given: Given, { node, reading }: Placed<YamlMap>): Omit<CallStep, 'when' | 'once'> {
   const bodies = bodiesOf(given, given.type);
   for (const { source, problem } of bodies.flatMap(({ problems }) => problems)) {
     reading.report({ ...problem, range: source.locate(problem.range) });

@@ -5,8 +5,8 @@ import type { YamlMap } from '../../yaml/tree.ts';
 import type { Step } from '../model.ts';
 import type { Part } from '../parts.ts';
 
-/** A kind of step as its own file describes it: what every kind may say (`when`, `about`) is read for it. */
-type OwnPart<S> = S extends Step ? Omit<S, 'when'> : never;
+/** A kind of step as its own file describes it: what every kind may say (`when`, `once`, `about`) is read for it. */
+type OwnPart<S> = S extends Step ? Omit<S, 'when' | 'once'> : never;
 
 /** The schema of a list of steps, for kinds that hold others. */
 type StepList = () => z.ZodType<readonly Step[]>;

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { expression, word } from '../../schema/leaves.ts';
+import { choice, expression, word } from '../../schema/leaves.ts';
 import { inputOf, taking, type JsonSchema } from '../../schema/input.ts';
 import { mapping, placedOf, readShape, type Placed } from '../../schema/shape.ts';
 import { entryOf, type YamlMap } from '../../yaml/tree.ts';
@@ -45,6 +45,11 @@ export const stepKinds: readonly StepKind[] = [
 /** What every kind of step may say. */
 const common = () => ({
   when: expression('a condition').optional().describe('A condition; if it is false, the step is skipped.'),
+  once: choice('first-slice', 'last-slice')
+    .optional()
+    .describe(
+      'In a run that is divided by slices: only the first slice runs the step, or the one that comes to it last.',
+    ),
   about: word().optional().describe('What the step is for.'),
 });
 
@@ -81,7 +86,7 @@ const readingStep = () =>
     const { node, reading } = placedOf(projected);
     if (node.kind === 'map') return readStep({ node, reading });
     context.issues.push({ code: 'custom', message: 'a step, such as call:', input: projected });
-    return { kind: 'broken', when: undefined, binds: [] };
+    return { kind: 'broken', when: undefined, once: undefined, binds: [] };
   });
 
 function readStep(placed: Placed<YamlMap>): Step {
@@ -92,7 +97,7 @@ function readStep(placed: Placed<YamlMap>): Step {
     const given = readShape(schema, placed, suggestAmong(schema.shape));
     // A loop without a head is no loop.
     return given && !(reader === each && !(given as { each?: unknown }).each)
-      ? ({ ...reader.read(given as never, placed), when: given.when } as Step)
+      ? ({ ...reader.read(given as never, placed), when: given.when, once: given.once } as Step)
       : brokenStep(node);
   }
   const first = node.entries[0];
@@ -117,5 +122,5 @@ function brokenStep(node: YamlMap): BrokenStep {
     const names = entryOf(node, key)?.value;
     return names?.kind === 'map' ? names.entries.map((entry) => entry.key) : [];
   });
-  return { kind: 'broken', when: undefined, binds };
+  return { kind: 'broken', when: undefined, once: undefined, binds };
 }

@@ -203,6 +203,7 @@ function undoCall(step: CallStep, { request, expect }: Undo): CallStep {
     rateLimit: undefined,
     freshFor: undefined,
     when: undefined,
+    once: undefined,
     request: { ...request, auth: step.request.auth },
     expect,
     keep: [],

@@ -2,7 +2,7 @@ import type { ProblemRecord } from '../../journal/records.ts';
 import type { EachStep } from '../../chain/model.ts';
 import type { EventBody } from '../../journal/events.ts';
 import { aType } from '../../value/show.ts';
-import { isList, isObject, SpilledList, type Items, type Value } from '../../value/value.ts';
+import { isList, isObject, piecesOf, SpilledList, type Items, type Value } from '../../value/value.ts';
 import { NodeSet } from '../../value/xml.ts';
 import { valueNeeded } from '../condition.ts';
 import { plainFrame, readsOf } from '../frames.ts';
@@ -12,6 +12,8 @@ import { Identities } from '../item-identity.ts';
 import { placesOf, selectedOf } from '../loop-items.ts';
 import { problemAt } from '../places.ts';
 import { rowsFileAt } from '../rows-file.ts';
+import { secretIn } from '../../expression/secrecy.ts';
+import { ownItems } from '../slices.ts';
 import type { StepRunner } from './definition.ts';
 
 import { Loop } from './loop.ts';
@@ -26,17 +28,45 @@ export const runEach: StepRunner<EachStep> = async (step, context, end) => {
   const rejects = step.rejects && rowsFileAt(step.rejects, context);
   if (rejects && 'problem' in rejects) return end(rejects);
   const loop = new Loop(step, list, context, rejects);
-  const labels = step.identifiedBy ? () => undefined : itemLabels(list);
-  const identities = new Identities(step, (item) => plainFrame(loop.frameOf(item)), loop.printOfItems(), labels);
+  const identities = identitiesOf(step, list, loop, context);
   const problem = await identities.problem(list);
   if (problem) return end({ problem });
   const places = placesOf(step, list.length, context);
   if ('problem' in places) return { ...end(places), exit: 2 };
-  const selected = Array.isArray(places) ? places.length : selectedOf(list.length, context);
+  const ownCount =
+    step.steps.length > 0 ? await ownItemsOf(list, identitiesOf(step, list, loop, context), context) : undefined;
+  const selected = ownCount ?? (Array.isArray(places) ? places.length : selectedOf(list.length, context));
   context.run.recorder.record(openedBody(step, context, list.length, selected));
   await loop.run(identities, places);
   return loop.end(end);
 };
+
+function identitiesOf(step: EachStep, list: Items, loop: Loop, context: StepFrame): Identities {
+  const labels = step.identifiedBy ? () => undefined : itemLabels(list);
+  return new Identities(step, (item) => plainFrame(loop.frameOf(item)), printOfItems(step, loop, context), labels);
+}
+
+/** How items are printed whose identity gives something secret away. */
+function printOfItems(
+  step: EachStep,
+  { secret }: Loop,
+  { secretNames, runHost }: StepFrame,
+): ((text: string) => string) | undefined {
+  const names = { get: (name: string) => (name === step.name ? secret : secretNames.get(name)) };
+  const known = step.identifiedBy?.tree ? secretIn(step.identifiedBy.tree, names) : secret;
+  return known === undefined ? undefined : (text) => runHost.keyedHash(text);
+}
+
+/** How many items are of this slice of a divided run; nothing where all are. */
+async function ownItemsOf(list: Items, identities: Identities, context: StepFrame): Promise<number | undefined> {
+  const isOwn = ownItems(context);
+  if (!isOwn) return undefined;
+  let [count, index] = [0, 0];
+  for await (const piece of piecesOf(list)) {
+    for (const value of piece) if (isOwn(identities.next(index++, value))) count++;
+  }
+  return count;
+}
 
 function openedBody(step: EachStep, { address, key, scope }: StepFrame, total: number, selected: number): EventBody {
   return {

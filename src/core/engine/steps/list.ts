@@ -24,6 +24,7 @@ import { runReceive } from './receive.ts';
 import { runRemember } from './remember.ts';
 import { runRepeat } from './repeat.ts';
 import { runSay } from './say.ts';
+import { leftToOther } from '../slices.ts';
 import { startStep, type EndStep } from './start.ts';
 import { runStop } from './stop.ts';
 import { runWait } from './wait.ts';
@@ -83,6 +84,8 @@ export async function runStep(step: Step, address: Address, outer: StepFrame): P
     if (!decided.holds) return end({ outcome: 'skipped', why: `when ${step.when.source.text.trim()} is false` });
   }
   try {
+    const left = await leftToOther(step.once, context);
+    if (left !== undefined) return end({ outcome: 'skipped', why: left });
     const ran = await catchFillFaultDuring(() => runByKind(step, context, end));
     return 'value' in ran ? ran.value : end(ran);
   } catch (error) {

@@ -26,6 +26,7 @@ import { resolversFor } from '../resolvers.ts';
 import { ReexecutionFlag } from '../reexecution-flag.ts';
 import { isItemRefused } from '../refused.ts';
 import { Scope } from '../scope.ts';
+import { ownItems } from '../slices.ts';
 import { SecretNames } from '../secret-names.ts';
 import type { Problem } from '../../diagnostics/problem.ts';
 import { wholeOf } from '../../diagnostics/source.ts';
@@ -51,8 +52,10 @@ export class Loop {
   private readonly tally: LoopTally;
   private isReached = false;
   private readonly before: ItemsBefore;
+  /** Of a divided run: whether an item is done here. */
+  private readonly isOwn: ReturnType<typeof ownItems>;
   /** Under which name items are masked, if they are secret. */
-  private readonly secret: Secrecy | undefined;
+  readonly secret: Secrecy | undefined;
   /** Whether items open addresses of their own. */
   private readonly listens: boolean;
 
@@ -69,6 +72,7 @@ export class Loop {
     }
     this.tally = new LoopTally(step);
     this.before = new ItemsBefore(step, context);
+    this.isOwn = step.steps.length > 0 ? ownItems(context) : undefined;
     this.secret = step.list.tree && secretIn(step.list.tree, context.secretNames);
     this.listens = allSteps(step.steps).some(({ kind }) => kind === 'listen');
     for (const { name, value } of step.gather) {
@@ -76,14 +80,6 @@ export class Loop {
       const isLong = streamableLists(context.chain).has(name) && !secretInTemplate(value, context.secretNames);
       this.gathered.set(name, new Gathered(isLong ? () => context.runHost.openLines('gather') : undefined));
     }
-  }
-
-  /** How items are printed whose identity gives something secret away. */
-  printOfItems(): ((text: string) => string) | undefined {
-    const { step, context, secret } = this;
-    const names = { get: (name: string) => (name === step.name ? secret : context.secretNames.get(name)) };
-    const known = step.identifiedBy?.tree ? secretIn(step.identifiedBy.tree, names) : secret;
-    return known === undefined ? undefined : (text) => context.runHost.keyedHash(text);
   }
 
   /** The scope of an item sees the names around it. */
@@ -121,6 +117,7 @@ export class Loop {
     const identify = (index: number, value: Value) => identities.next(index, value);
     for await (const items of itemsAt(this.list, places, identify)) {
       for (const item of items) {
+        if (this.isOwn?.(item) === false) continue;
         if (!this.hasRoom(item.index)) await this.room(item.index);
         if (this.isOver()) {
           this.tally.isCutShort = true;

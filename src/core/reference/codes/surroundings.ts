@@ -33,6 +33,11 @@ export const surroundingCodes: CodePages = {
     about: 'A question must be answered, and there is no terminal.',
     example: { command: 'run chains/berth.chain.yaml --accept' },
   },
+  'not-divisible': {
+    about:
+      'With --slice or --slices each machine does its part of the items of the outermost loops, and all that stands outside of them. What changes something there would be done by each: add once: first-slice or once: last-slice to the step. A chain without a loop has nothing to divide.',
+    example: { command: 'run chains/berth.chain.yaml --slice 1/3' },
+  },
   'needs-redis': {
     about:
       'total-concurrency counts the requests in flight of all processes that share limits, and the project names no Redis in which they could: it has no effect, unless BATHARON_REDIS names one.',

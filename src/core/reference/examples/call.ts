@@ -99,6 +99,7 @@ export const callExamples: Readonly<Record<string, readonly string[]>> = {
   until-event: length($) >= 3`,
     `- call: berth
   request: GET /berths/{berth}
+  once: first-slice
   when: berth != ''`,
   ],
   graphql: [

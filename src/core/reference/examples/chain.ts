@@ -60,6 +60,7 @@ steps:
     fit: { vessel: '{arrival.vessel}', draught: '{draught}' }
 - say: '{length(fit)} vessels'`,
     `- each: arrival in due
+  once: first-slice
   when: length(due) > 0
   cookies: own
   rejects: '../out/rejected-{day}.csv'
@@ -77,6 +78,7 @@ steps:
       request: GET /berths
   concurrency: 2
   about: two lists at the same time
+  once: first-slice
   when: day != ''`,
   ],
   'The step repeat': [
@@ -91,6 +93,7 @@ steps:
   until: cursor == null
   max-rounds: 20`,
     `- repeat: settle
+  once: first-slice
   when: job != ''
   steps:
     - call: job
@@ -104,6 +107,7 @@ steps:
   'The step chain': [
     `- chain: berth.chain.yaml
   about: a berth for the vessel
+  once: first-slice
   when: vessel != ''
   inputs: { day: '{day}' }
   keep: { reserved: outputs.berth }
@@ -112,6 +116,7 @@ steps:
   'The step if': [
     `- if: length(due) > 0
   about: only on days with arrivals
+  once: first-slice
   when: day != ''
   steps:
     - say: '{length(due)} vessels'
@@ -121,18 +126,21 @@ steps:
   'The step let': [
     `- let: { count: length(due), needed: count * 2 }
   about: how many berths are needed
+  once: first-slice
   when: length(due) > 0
 - say: '{needed ?? 0} berths'`,
   ],
   'The step wait': [
     `- wait: 2s
   about: give the pilot time
+  once: first-slice
   when: length(due) > 0`,
   ],
   wait: [`- wait: { to: "date_time('2026-05-23T12:00:00Z')" }`],
   'The step say': [
     `- say: '{length(due)} vessels on {day}'
   about: for the log
+  once: first-slice
   when: length(due) > 0`,
   ],
   'The step expect': [
@@ -143,17 +151,20 @@ steps:
     - includes: [{ state: late }]
       of: late
   about: on what was kept
+  once: first-slice
   when: length(late) > 0`,
   ],
   'The step stop': [
     `- stop: nobody is due on {day}
   as: passed
   about: nothing to do
+  once: first-slice
   when: length(due) == 0`,
   ],
   'The step write': [
     `- write: ../out/due.csv
   about: one row for each arrival
+  once: first-slice
   when: length(due) > 0
   rows: due
   update-by: id
@@ -169,11 +180,13 @@ steps:
   'The step remember': [
     `- remember: { last_day: day }
   about: where the next run begins
+  once: first-slice
   when: length(due) > 0`,
   ],
   'The step listen': [
     `- listen: notice
   about: where the harbour reports the moored vessel
+  once: first-slice
   when: vessel != ''
   path: /moored
   port: 4092
@@ -191,6 +204,7 @@ steps:
   json: { vessel: '{vessel}', callback: '{notice.url}' }
 - receive: notice
   about: the harbour reports the moored vessel
+  once: first-slice
   when: vessel != ''
   within: 30s
   until: $.vessel == vessel

@@ -1,0 +1,135 @@
+import { useCounting } from '../support/counting.ts';
+import { describeWith } from '../support/needs.ts';
+import { eventsIn, type Folder } from '../support/program.ts';
+import { startRedis, type TestRedis } from '../support/redis.ts';
+
+const { counting, projectWith } = useCounting();
+
+const LOOP = `inputs: { list: json }
+steps:
+  - call: begin
+    once: first-slice
+    request: POST /begin
+  - each: vessel in list
+    identified-by: vessel.id
+    concurrency: 3
+    steps:
+      - call: make
+        request: POST /make/{vessel.id}
+  - call: end
+    once: last-slice
+    request: POST /end
+`;
+
+const vessels = Array.from({ length: 40 }, (_, i) => ({ id: `KM-${i}`, note: i % 3 }));
+const listed = (list: readonly object[]) => `list=${JSON.stringify(list)}`;
+const made = () => counting.posts.filter((url) => url.startsWith('/make/')).sort();
+const all = vessels.map(({ id }) => `/make/${id}`).sort();
+
+test('slices do each item once, whatever order the list has on each machine', async () => {
+  const counts: number[] = [];
+  for (const part of [1, 2, 3, 4, 5]) {
+    const before = counting.posts.length;
+    const list = [...vessels].sort((a, b) => (a.id.length * part - b.id.length) * (part % 2 ? 1 : -1));
+    const run = await projectWith(LOOP).run(['run', 'c.chain.yaml', '--slice', `${part}/5`, '--input', listed(list)]);
+    expect([run.status, run.all]).toEqual([0, expect.stringContaining(`slice ${part}/5`)]);
+    counts.push(counting.posts.length - before);
+  }
+  expect(made()).toEqual(all);
+  expect(counting.posts.filter((url) => url === '/begin')).toHaveLength(1);
+  // Nobody has said which slice is the last one.
+  expect(counting.posts).not.toContain('/end');
+  for (const count of counts) expect(count).toBeGreaterThan(2);
+});
+
+test('a slice that was stopped goes on with its own items, and the last one does what is left to it', async () => {
+  const folder = projectWith(LOOP);
+  const slice = ['run', 'c.chain.yaml', '--slice', '2/2', '--last', '--input', listed(vessels)];
+  await folder.run(slice, { signal: 'SIGKILL', until: () => counting.posts.length >= 4 });
+  const resumed = await folder.run(['resume', '--not-sent', 'all', '--last']);
+  const total = /(\d+) calls done.* (\d+) to send/s.exec(resumed.all)!.slice(1).map(Number);
+  await projectWith(LOOP).run(['run', 'c.chain.yaml', '--slice', '1/2', '--input', listed(vessels)]);
+  expect([resumed.status, new Set(made()).size]).toEqual([0, 40]);
+  // What the plan says to send are the items of the slice, and the step of the last one.
+  expect(total[0]! + total[1]!).toBeLessThan(40);
+  expect(counting.posts.filter((url) => url === '/end')).toHaveLength(1);
+});
+
+test.each<[string, string, RegExp]>([
+  ['a call that changes something outside of the loop', LOOP.replace('    once: first-slice\n', ''), /"begin" changes/],
+  ['a cleanup that does', `${LOOP}cleanup:\n  - call: gone\n    request: DELETE /gone\n`, /"gone" changes/],
+  [
+    'an undo that does',
+    LOOP.replace('POST /begin', 'GET /begin\n    undo: DELETE /begin').replace('    once: first-slice\n', ''),
+    /"begin" has an undo/,
+  ],
+  ['no loop', 'steps:\n  - call: list\n    request: GET /list\n', /no loop whose items/],
+])('%s is refused before anything is sent', async (_what, chain, says) => {
+  const given = chain.includes('list: json') ? ['--input', listed(vessels)] : [];
+  const run = await projectWith(chain).run(['run', 'c.chain.yaml', '--slice', '1/2', ...given]);
+  expect([run.status, run.all.includes('not-divisible')]).toEqual([2, true]);
+  expect(run.all).toMatch(says);
+  expect(counting.posts).toEqual([]);
+});
+
+describeWith(['redis-server'], 'slices that machines take', () => {
+  let redis: TestRedis;
+  beforeEach(async () => void (redis = await startRedis()));
+  afterEach(() => redis.close());
+
+  const options = (more = {}) => ({ env: { BATHARON_REDIS: redis.url }, ...more });
+  const taking = ['run', 'c.chain.yaml', '--slices', '6', '--input', listed(vessels)];
+  const slicesOf = async (folder: Folder) => {
+    const [division] = JSON.parse((await folder.run(['slices', '--as', 'json'], options())).out) as {
+      slices: { part: number; state: string; run?: string }[];
+    }[];
+    return division!.slices;
+  };
+
+  test('three machines take them all, each once, and a fourth finds none left', async () => {
+    const machines = [1, 2, 3].map(() => projectWith(LOOP));
+    const runs = await Promise.all(machines.map((folder) => folder.run(taking, options())));
+    expect(runs.map(({ status }) => status)).toEqual([0, 0, 0]);
+    expect(made()).toEqual(all);
+    for (const once of ['/begin', '/end']) expect(counting.posts.filter((url) => url === once)).toHaveLength(1);
+    expect((await slicesOf(machines[0]!)).map(({ state }) => state)).toEqual(Array(6).fill('done'));
+    const late = await projectWith(LOOP).run(taking, options());
+    expect([late.status, late.all]).toEqual([0, expect.stringContaining('No slice of 6 is left')]);
+    expect(made()).toEqual(all);
+  });
+
+  test('a slice of a machine that was killed stays with its record, which does the rest of it', async () => {
+    const folder = projectWith(LOOP);
+    await folder.run(taking, options({ signal: 'SIGKILL', until: () => counting.posts.length >= 3 }));
+    const other = projectWith(LOOP);
+    expect((await other.run(taking, options())).status).toBe(0);
+    const [open] = (await slicesOf(folder)).filter(({ state }) => state === 'under way');
+    const told = await other.run(['slices'], options());
+    expect(told.all).toMatch(new RegExp(`under way +1\n +slice ${open!.part} on machine`));
+    const elsewhere = await other.run(['slices', 'release', String(open!.part)], options());
+    expect([elsewhere.status, elsewhere.all]).toEqual([2, expect.stringContaining('is on another machine')]);
+    expect((await folder.run(['resume', '--not-sent', 'all'], options())).status).toBe(0);
+    expect((await slicesOf(folder)).every(({ state }) => state === 'done')).toBe(true);
+    expect([...new Set(made())]).toEqual(all);
+    expect(counting.posts.filter((url) => url === '/end')).toHaveLength(1);
+  });
+
+  test('a slice that was given up is told with what was done in it, and its record does not go on', async () => {
+    const folder = projectWith(LOOP);
+    await folder.run(taking, options({ signal: 'SIGKILL', until: () => counting.posts.length >= 3 }));
+    const [open] = (await slicesOf(folder)).filter(({ state }) => state === 'under way');
+    const released = await folder.run(['slices', 'release', String(open!.part)], options());
+    expect(released.all).toMatch(/is free\.\n.*done in run .*does all of them again/);
+    const resumed = await folder.run(['resume', open!.run!, '--not-sent', 'all'], options());
+    expect([resumed.status, resumed.all]).toEqual([2, expect.stringContaining('was given up')]);
+    expect((await folder.run(taking, options())).status).toBe(0);
+    expect(eventsIn(folder.read(`.batharon/runs/${open!.run}/journal.ndjson`)).at(-1)!.type).not.toBe('finished');
+    const forgotten = await folder.run(['slices', 'forget'], options());
+    expect(forgotten.status).toBe(0);
+  });
+
+  test('without a Redis slices are not taken', async () => {
+    const run = await projectWith(LOOP).run(taking);
+    expect([run.status, run.all]).toEqual([2, expect.stringContaining('needs-redis')]);
+  });
+});
