@@ -1,4 +1,4 @@
-import { sourceOf } from '../core/report/run-source.ts';
+import { sourceOf, type RunSource } from '../core/report/run-source.ts';
 import path from 'node:path';
 import { coverageOf, type Coverage } from '../core/report/coverage.ts';
 import { contractsIn } from '../runner/contracts.ts';
@@ -31,7 +31,7 @@ export function wantedReport(said: string): WantedReport {
 
 /** A run that a report tells of: its id, or a chain that could not run and why. */
 export type Reported =
-  string | Readonly<{ name: string; file: string; atMs: number; diagnostics: readonly Diagnostic[] }>;
+  string | RunSource | Readonly<{ name: string; file: string; atMs: number; diagnostics: readonly Diagnostic[] }>;
 
 /** Writes reports of runs, from their journals alone, which are not held. */
 export function writeReports(
@@ -41,7 +41,8 @@ export function writeReports(
   io: Io,
 ): void {
   const runs = reported.flatMap((each) => {
-    if (typeof each !== 'string') return [summaryOfUnrun(each, each.diagnostics)];
+    if (typeof each !== 'string')
+      return ['events' in each ? summarizeRun(each) : summaryOfUnrun(each, each.diagnostics)];
     const record = readRun(recordFolder, each);
     return record ? [summarizeRun(sourceOf(record))] : [];
   });

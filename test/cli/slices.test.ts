@@ -1,3 +1,4 @@
+import { cpSync, readdirSync } from 'node:fs';
 import { useCounting } from '../support/counting.ts';
 import { describeWith } from '../support/needs.ts';
 import { eventsIn, type Folder } from '../support/program.ts';
@@ -131,5 +132,100 @@ describeWith(['redis-server'], 'slices that machines take', () => {
   test('without a Redis slices are not taken', async () => {
     const run = await projectWith(LOOP).run(taking);
     expect([run.status, run.all]).toEqual([2, expect.stringContaining('needs-redis')]);
+  });
+});
+
+describe('slices as one run', () => {
+  const REPORTED = `inputs: { list: json }
+steps:
+  - call: first
+    request: GET /first
+  - each: vessel in list
+    identified-by: vessel.id
+    on-failure: continue
+    steps:
+      - call: make
+        request: POST /make/{vessel.id}
+        keep: { made: $.id }
+        expect: [$.id != 'make/KM-7']
+      - call: read
+        request: GET /read/{made}
+    gather: { done: { id: "{vessel.id}", made: "{made}" } }
+  - call: last
+    request: GET /last
+outputs: [done]
+`;
+  const options = (list: readonly object[]) => ['--input', listed(list), '--out', 'out.json'];
+
+  /** The machines of some slices, and one on which all records are brought together. */
+  async function machines(count: number, list = vessels): Promise<readonly Folder[]> {
+    const folders = Array.from({ length: count }, () => projectWith(REPORTED));
+    for (const [i, folder] of folders.entries())
+      await folder.run(['run', 'c.chain.yaml', '--slice', `${i + 1}/${count}`, ...options(list)]);
+    const [first, ...others] = folders;
+    for (const folder of others)
+      cpSync(`${folder.path}/.batharon/runs`, `${first!.path}/.batharon/runs`, { recursive: true });
+    return folders;
+  }
+
+  type Report = {
+    runs: readonly [{ totals: object; outcome: string; outputs: object; calls: readonly Record<string, unknown>[] }];
+  };
+
+  /** A report but for times and the names of runs. */
+  const plain = (text: string) => {
+    const [{ totals, outcome, outputs, calls }] = (JSON.parse(text) as Report).runs;
+    const timeless = calls.map(({ ms: _ms, waited_ms: _waited, ...call }) => call);
+    const order = (call: Record<string, unknown>) => String(call['address']);
+    return {
+      outcome,
+      outputs,
+      totals: { ...totals, ms: 0 },
+      calls: timeless.sort((one, other) => (order(one) < order(other) ? -1 : 1)),
+    };
+  };
+
+  test('the report of all records equals that of a run that was not divided', async () => {
+    const whole = projectWith(REPORTED);
+    await whole.run(['run', 'c.chain.yaml', ...options(vessels)]);
+    await whole.run(['report', 'json=r.json']);
+    const [one] = await machines(3);
+    const report = await one!.run(['report', 'json=r.json', 'junit=r.xml', 'html=r.html', 'har=r.har', 'csv=r.csv']);
+    expect([report.status, report.all]).toEqual([0, expect.stringContaining('wrote')]);
+    expect(plain(one!.read('r.json'))).toEqual(plain(whole.read('r.json')));
+    expect(plain(one!.read('r.json')).outcome).toBe('failed');
+    expect(one!.read('r.xml').match(/<testcase/g)).toHaveLength(81);
+    // Each response is that of its own request, whichever slice sent it.
+    const { entries } = (JSON.parse(one!.read('r.har')) as Har).log;
+    expect(entries).toHaveLength(81);
+    for (const { request, response } of entries)
+      expect(JSON.parse(response.content.text)).toMatchObject({ id: new URL(request.url).pathname.slice(1) });
+  });
+
+  type Har = {
+    log: { entries: readonly { request: { url: string }; response: { content: { text: string } } }[] };
+  };
+
+  test('a slice that is not there, and an item that was done in two, are errors', async () => {
+    const [one, other] = await machines(2);
+    const lacking = await other!.run(['report', 'junit=r.xml']);
+    expect([lacking.status, lacking.all]).toEqual([2, expect.stringMatching(/1 slice of 2 is not recorded here: 1/)]);
+    const runs = readdirSync(`${one!.path}/.batharon/runs`);
+    const journals = runs.map((run) => `.batharon/runs/${run}/journal.ndjson`);
+    const [whole, changed] = journals.map((file) => one!.read(file));
+    const id = /make\/(KM-\d+)/.exec(whole!)![1]!;
+    const foreign = /\{(KM-\d+)\}/.exec(changed!)![1]!;
+    one!.write(journals[1]!, changed!.replaceAll(`{${foreign}}`, `{${id}}`));
+    const twice = await one!.run(['report', 'junit=r.xml']);
+    expect([twice.status, twice.all]).toEqual([2, expect.stringMatching(/was done in two slices/)]);
+  });
+
+  test('two divisions of one chain are compared as two runs', async () => {
+    const [one] = await machines(2);
+    const before = readdirSync(`${one!.path}/.batharon/runs`)[0]!;
+    const [again] = await machines(3);
+    cpSync(`${again!.path}/.batharon/runs`, `${one!.path}/.batharon/runs`, { recursive: true });
+    const compared = await one!.run(['compare', before, 'last']);
+    expect(compared.all).toContain('0 calls differ, 81 do not');
   });
 });

@@ -1,4 +1,3 @@
-import { sourceOf } from '../../core/report/run-source.ts';
 import { statSync } from 'node:fs';
 import path from 'node:path';
 import type { Command } from 'commander';
@@ -8,6 +7,7 @@ import { summarizeRun } from '../../core/report/run-summary.ts';
 import { counted } from '../../core/value/show.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { goodRunBeside, openRecord } from '../../runner/record.ts';
+import { reportedSource } from '../../runner/divisions.ts';
 import { openWorkspace } from '../../runner/workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { padded, wrapped } from '../view/text.ts';
@@ -39,7 +39,7 @@ async function execute(before: string, after: string, { as }: Options, io: Io): 
   const workspace = openWorkspace(io.cwd);
   const second = openRecord(workspace, after);
   const first = before === 'last-good' ? goodRunBeside(workspace, second) : openRecord(workspace, before);
-  const [old, now] = [first, second].map((record) => summarizeRun(sourceOf(record)));
+  const [old, now] = [first, second].map(({ id }) => summarizeRun(reportedSource(workspace.recordFolder, id)!));
   const compared = compareRuns(old!, now!);
   const differing = compared.filter(({ changes, only }) => only !== undefined || changes.length > 0);
   if (as === 'json') io.exit.out(`${JSON.stringify({ before: old!.id, after: now!.id, calls: compared }, null, 2)}\n`);

@@ -3,6 +3,8 @@ import { reportFormats } from '../../core/report/formats/list.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { defaultRecordId, recordId } from '../../runner/record.ts';
 import { wantedReport, writeReports } from '../reports.ts';
+import { reportedSource } from '../../runner/divisions.ts';
+import type { RunSource } from '../../core/report/run-source.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { openWorkspace } from '../../runner/workspace.ts';
 import { examples, several, type CommandModule } from './definition.ts';
@@ -37,6 +39,13 @@ async function execute(said: readonly string[], io: Io): Promise<ExitStatus> {
     runs.length === 0
       ? [defaultRecordId(workspace, recordId(workspace, 'last'), io)]
       : runs.map((id) => recordId(workspace, id));
-  writeReports(workspace.recordFolder, ids, reports, io);
+  const { recordFolder } = workspace;
+  const sources = new Map(ids.flatMap((id) => sourceEntry(reportedSource(recordFolder, id))));
+  writeReports(recordFolder, [...sources.values()], reports, io);
   return 0;
+}
+
+/** Slices of one run are one, whichever of them was named. */
+function sourceEntry(source: RunSource | undefined): readonly (readonly [string, RunSource])[] {
+  return source ? [[source.id, source]] : [];
 }

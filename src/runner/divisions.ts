@@ -1,0 +1,59 @@
+import { listRuns, readRun } from '../adapters/journal-reader.ts';
+import type { Slice } from '../core/engine/settings.ts';
+import type { EventOf } from '../core/journal/events.ts';
+import { dividedSource } from '../core/report/divided.ts';
+import { DivisionFault } from '../core/report/division.ts';
+import { sourceOf, type RunSource } from '../core/report/run-source.ts';
+import { counted } from '../core/value/show.ts';
+import { CommandError } from './command-error.ts';
+
+/** A recorded run as it is reported: one that is a slice together with all others of the same run. */
+export function reportedSource(recordFolder: string, id: string): RunSource | undefined {
+  const record = readRun(recordFolder, id);
+  const [first] = record?.journal ?? [];
+  if (!record || first?.type !== 'run' || !sliceOf(first)) return record && sourceOf(record);
+  return wholeOf(recordFolder, first);
+}
+
+function sliceOf({ options }: EventOf<'run'>): Slice | undefined {
+  return (options as { slice?: Slice }).slice;
+}
+
+/** What slices of one run have in common. */
+function divisionOf(first: EventOf<'run'>): string {
+  const { chain, files, inputs, apis } = first;
+  const { of, division = null } = sliceOf(first)!;
+  return JSON.stringify([chain, files, inputs, apis, of, division]);
+}
+
+/** All slices of a run, the newest record of each. Throws `CommandError` where one is not here. */
+function wholeOf(recordFolder: string, first: EventOf<'run'>): RunSource {
+  const { of } = sliceOf(first)!;
+  const found = slicesOf(recordFolder, divisionOf(first));
+  const parts = Array.from({ length: of }, (_, i) => i + 1);
+  const missing = parts.filter((part) => !found.has(part));
+  if (missing.length > 0) {
+    const message = `${counted(missing.length, 'slice')} of ${of} ${missing.length === 1 ? 'is' : 'are'} not recorded here: ${missing.join(', ')}`;
+    const advice = 'Copy the folders of those runs from .batharon/runs of their machines into this one.';
+    throw new CommandError('run-not-found', message, advice);
+  }
+  try {
+    return dividedSource(parts.map((part) => found.get(part)!));
+  } catch (error) {
+    if (!(error instanceof DivisionFault)) throw error;
+    throw new CommandError('duplicate-item', error.message, 'The lists of the slices were different ones.');
+  }
+}
+
+/** The newest record of each slice of a run. */
+function slicesOf(recordFolder: string, division: string): ReadonlyMap<number, RunSource> {
+  const found = new Map<number, RunSource>();
+  for (const id of listRuns(recordFolder)) {
+    const record = readRun(recordFolder, id);
+    const [first] = record?.journal ?? [];
+    const slice = first?.type === 'run' ? sliceOf(first) : undefined;
+    if (slice && !found.has(slice.part) && divisionOf(first as EventOf<'run'>) === division)
+      found.set(slice.part, sourceOf(record!));
+  }
+  return found;
+}
