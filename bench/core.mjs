@@ -15,6 +15,8 @@ export async function loadCore() {
     export { takeSlots, RateLimiter } from ${JSON.stringify(path.join(root, 'src/core/pacing/rate-limiter.ts'))};
     export { rateLimitOf, readRateLimit, MIDNIGHT_UTC } from ${JSON.stringify(path.join(root, 'src/core/pacing/rate-limit.ts'))};
     export { limiterFiles } from ${JSON.stringify(path.join(root, 'src/adapters/limiter-files.ts'))};
+    export { LockedLimiters } from ${JSON.stringify(path.join(root, 'src/core/pacing/locked-limiters.ts'))};
+    export { RedisLimiters } from ${JSON.stringify(path.join(root, 'src/adapters/redis/redis-limiters.ts'))};
     export { systemClock } from ${JSON.stringify(path.join(root, 'src/adapters/clock.ts'))};
     export { LineReader, FORM } from ${JSON.stringify(path.join(root, 'src/core/journal/line-reader.ts'))};
     export { RunView } from ${JSON.stringify(path.join(root, 'src/cli/view/run-view.ts'))};

@@ -8,12 +8,21 @@ import { note } from './measure.mjs';
 const SLOTS = 5000;
 
 export async function measureSlots() {
-  const { takeSlots, RateLimiter, rateLimitOf, readRateLimit, MIDNIGHT_UTC, limiterFiles, systemClock } =
-    await loadCore();
+  const core = await loadCore();
+  const {
+    takeSlots,
+    RateLimiter,
+    rateLimitOf,
+    readRateLimit,
+    MIDNIGHT_UTC,
+    limiterFiles,
+    LockedLimiters,
+    systemClock,
+  } = core;
   const folder = mkdtempSync(path.join(tmpdir(), 'batharon-bench-'));
   const never = new AbortController().signal;
   const timed = async (limits) => {
-    const store = limiterFiles(folder);
+    const store = new LockedLimiters(limiterFiles(folder), systemClock);
     const rateLimit = rateLimitOf(limits.map(readRateLimit));
     const limiter = new RateLimiter(
       { name: limits.join(), rateLimit, resets: MIDNIGHT_UTC, concurrency: 8, maxWaitMs: 60_000 },
@@ -22,7 +31,13 @@ export async function measureSlots() {
     );
     const started = performance.now();
     for (let i = 0; i < SLOTS; i++) {
-      const { slots } = await takeSlots([limiter], store, systemClock, never, 60_000, () => {});
+      const { slots } = await takeSlots([limiter], {
+        store,
+        clock: systemClock,
+        signal: never,
+        longestMs: 60_000,
+        told: () => {},
+      });
       slots.sent();
       slots.ended();
     }

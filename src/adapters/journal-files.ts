@@ -54,6 +54,26 @@ export function reopenJournalStore(recordFolder: string, run: string, exit: Mask
   return openStore(folder, exit, Math.max(0, ...packs));
 }
 
+/** Says that a run is about to be recorded by this process: what it takes before that is given back when nothing comes of it. */
+export function announceRun(recordFolder: string, run: string): void {
+  const folder = runFolder(recordFolder, run);
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  writeFileSync(path.join(folder, ANNOUNCED), JSON.stringify(thisProcess()), { mode: 0o600 });
+}
+
+const ANNOUNCED = 'announced.json';
+
+/** Runs that were announced by a process that is gone, and never began: nothing was sent in them. */
+export function runsNeverBegun(recordFolder: string): readonly string[] {
+  const folder = path.join(recordFolder, 'runs');
+  return (existsSync(folder) ? readdirSync(folder) : []).filter((run) => {
+    const announced = path.join(folder, run, ANNOUNCED);
+    const journal = path.join(folder, run, 'journal.ndjson');
+    if (!existsSync(announced) || (existsSync(journal) && lastLine(journal).end > 0)) return false;
+    return stateOfProcess(identityIn(readFileSync(announced, 'utf8'))) === 'gone';
+  });
+}
+
 /** Time after which a run whose process cannot be seen, and that did not renew its lock, is free. */
 const UNSEEN_MS = 60_000;
 const RENEW_EVERY_MS = 1000;
@@ -201,11 +221,11 @@ export function packName(number: number): string {
 const LETTERS = '0123456789abcdefghjkmnpqrstvwxyz';
 
 /** An id that says when a run began: `0523-1412-7k`. `random` gives numbers from 0 up to but not including 1. */
-export function newRunId(recordFolder: string, now: Date, random: () => number): string {
+export function newRunId(recordFolder: string, now: Date, random: () => number, count = 2): string {
   const two = (value: number) => String(value).padStart(2, '0');
   const stamp = `${two(now.getMonth() + 1)}${two(now.getDate())}-${two(now.getHours())}${two(now.getMinutes())}`;
   for (;;) {
-    const letters = [random(), random()].map((each) => LETTERS[Math.floor(each * LETTERS.length)]).join('');
+    const letters = Array.from({ length: count }, () => LETTERS[Math.floor(random() * LETTERS.length)]).join('');
     const id = `${stamp}-${letters}`;
     if (!isFolder(runFolder(recordFolder, id))) return id;
   }

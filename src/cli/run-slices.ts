@@ -1,11 +1,11 @@
 import { rmSync } from 'node:fs';
-import { runFolder } from '../adapters/journal-files.ts';
+import { announceRun, runFolder, runsNeverBegun } from '../adapters/journal-files.ts';
 import type { RedisSlices } from '../adapters/redis/redis-slices.ts';
 import { moreSevereExit } from '../core/engine/exit.ts';
 import { counted } from '../core/value/show.ts';
 import { CommandError } from '../runner/command-error.ts';
 import { projectSecrets } from '../runner/project-secrets.ts';
-import { askingSlices, divisionId, openSlices } from '../runner/slices.ts';
+import { askingSlices, divisionId, openSlices, tellEnds } from '../runner/slices.ts';
 import { openProject } from '../runner/workspace.ts';
 import type { ExitStatus, Io } from './io.ts';
 import { writeReports } from './reports.ts';
@@ -42,7 +42,14 @@ function taking(slices: RedisSlices, of: number): NonNullable<RunOptions['take']
   return async (plan) => {
     const { run, chain, host, workspace, settings, options } = plan;
     const division = divisionId(plan, of);
-    const part = await askingSlices(() => slices.take(division, host.inProject(chain.file), of, run));
+    const file = host.inProject(chain.file);
+    const neverBegun = runsNeverBegun(workspace.recordFolder);
+    announceRun(workspace.recordFolder, run);
+    const part = await askingSlices(async () => {
+      await tellEnds(slices, workspace, division, file);
+      const over = await slices.takeOver(division, file, neverBegun, run);
+      return over ?? (await slices.take(division, file, of, run));
+    });
     if (part === undefined) {
       rmSync(runFolder(workspace.recordFolder, run), { recursive: true, force: true });
       return undefined;

@@ -92,7 +92,7 @@ export async function prepareRun(
   const checked = files.canBeAsked ? chain : undefined;
   const goal = checked && (await goalFor(checked, used, options, caller));
   const way = { workspace, used, help: signInHelp(caller.mayAsk, caller.exit), at, secrets };
-  const run = runIdOf(workspace, from);
+  const run = runIdOf(workspace, from, options);
   const folder = runFolder(workspace.recordFolder, run);
   // What was given before, or is taken from a record, is not asked again.
   const choices = checked && from.inputs.size === 0 ? new ChoicesOfChains(way, caller) : undefined;
@@ -123,8 +123,12 @@ async function confirmForDefaults(
   await confirmTrust(workspace, endpointsUsed(workspace, [chain, ...used.chains], at), secrets, caller);
 }
 
-function runIdOf({ recordFolder }: Workspace, { record }: GoingOn): string {
-  return record?.id ?? newRunId(recordFolder, new Date(systemClock.nowMs()), Math.random);
+/** Records of slices are brought together from many machines, and must not have one name by chance. */
+const LETTERS_OF_SLICE = 8;
+
+function runIdOf({ recordFolder }: Workspace, { record }: GoingOn, { settings }: PrepareOptions): string {
+  const letters = settings?.slice ? LETTERS_OF_SLICE : undefined;
+  return record?.id ?? newRunId(recordFolder, new Date(systemClock.nowMs()), Math.random, letters);
 }
 
 type ReadFiles = ReturnType<typeof readFiles>;

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { readRun } from '../adapters/journal-reader.ts';
+import { listRuns, readRun } from '../adapters/journal-reader.ts';
 import type { RedisSlices } from '../adapters/redis/redis-slices.ts';
 import type { SecretStore } from '../adapters/secrets.ts';
 import { StoreFault } from '../core/pacing/limiter-store.ts';
@@ -80,12 +80,39 @@ export async function startSlice(plan: ReadyPlan, caller: Caller): ReturnType<ty
     if (!(await askingSlices(() => slices.mark(division, part, run, 'under way')))) throw givenUp(part);
     const isLastSlice = (key: string) => slices.isLast(division, part, key);
     const result = await startRun({ ...plan, isLastSlice }, caller);
-    const last = readRun(workspace.recordFolder, run)?.journal.last();
-    if (last?.type === 'finished')
-      await askingSlices(() => slices.mark(division, part, run, last.outcome === 'passed' ? 'done' : 'failed'));
+    await askingSlices(() => tellEnd(slices, workspace, run, division, part));
     return result;
   } finally {
     slices.close();
+  }
+}
+
+/** Tells how the slice of a record ended; one that is paused stays as it is. */
+async function tellEnd(
+  slices: RedisSlices,
+  { recordFolder }: Workspace,
+  run: string,
+  division: string,
+  part: number,
+): Promise<void> {
+  const last = readRun(recordFolder, run)?.journal.last();
+  if (last?.type === 'finished') await slices.mark(division, part, run, last.outcome === 'passed' ? 'done' : 'failed');
+}
+
+/** Tells of slices that ended here when it could not be told, as when their process was killed just then. */
+export async function tellEnds(
+  slices: RedisSlices,
+  workspace: Workspace,
+  division: string,
+  chain: string,
+): Promise<void> {
+  const found = (await slices.divisions(chain)).find(({ id }) => id === division);
+  const open = found?.slices.filter(({ state, machine }) => state === 'under way' && machine === slices.machine) ?? [];
+  if (open.length === 0) return;
+  const runs = new Map(listRuns(workspace.recordFolder).map((run) => [slices.recordOf(run), run]));
+  for (const { part, record = 0 } of open) {
+    const run = runs.get(record);
+    if (run !== undefined) await tellEnd(slices, workspace, run, division, part);
   }
 }
 

@@ -1,6 +1,6 @@
 import { cpSync, readdirSync } from 'node:fs';
 import { useCounting } from '../support/counting.ts';
-import { describeWith } from '../support/needs.ts';
+import { describeWith, testWith } from '../support/needs.ts';
 import { eventsIn, type Folder } from '../support/program.ts';
 import { startRedis, type TestRedis } from '../support/redis.ts';
 
@@ -228,4 +228,9 @@ outputs: [done]
     const compared = await one!.run(['compare', before, 'last']);
     expect(compared.all).toContain('0 calls differ, 81 do not');
   });
+});
+
+testWith(['redis-server'], 'the demo shows three machines that share a limit and divide a loop', async () => {
+  const run = await projectWith(LOOP).run(['demo', '--fleet']);
+  expect([run.status, run.all]).toEqual([0, expect.stringMatching(/done +6\n.*pilots: passed.*60 calls, 60 expect/s)]);
 });

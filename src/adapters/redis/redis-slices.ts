@@ -47,6 +47,15 @@ end
 return 0
 `;
 
+/** Takes a slice over from a record that never began. */
+const TAKE_OVER = `${CLOCK}
+local text = redis.call('HGET', KEYS[1], ARGV[1])
+if not text or string.match(text, '^1 (%d+)') ~= ARGV[2] then return 0 end
+redis.call('HSET', KEYS[1], ARGV[1], '1 ' .. ARGV[3] .. ' ' .. ARGV[4] .. ' ' .. string.format('%d', now))
+keep(KEYS[1])
+return 1
+`;
+
 /** Says what has become of a slice, by the record that has it. */
 const MARK = `${CLOCK}
 local text = redis.call('HGET', KEYS[1], ARGV[1])
@@ -92,6 +101,29 @@ export class RedisSlices {
       const taken = Number(await client.eval(TAKE, 2, keyOf(division), chainKey(chain), ...args));
       return taken < 0 ? 'others' : taken === 0 ? undefined : taken;
     });
+  }
+
+  /** Takes over a slice that a record of this machine had and never began; nothing where there is none. */
+  async takeOver(
+    division: string,
+    chain: string,
+    neverBegun: readonly string[],
+    record: string,
+  ): Promise<number | undefined> {
+    if (neverBegun.length === 0) return undefined;
+    const found = (await this.divisions(chain)).find(({ id }) => id === division);
+    for (const { part, state, machine, record: has } of found?.slices ?? []) {
+      const run = neverBegun.find((each) => numberOf(each) === has);
+      if (state !== 'under way' || machine !== this.machine || run === undefined) continue;
+      const args = [String(part), String(has), String(numberOf(record)), String(this.machine)];
+      if (
+        await this.connection.ask(
+          async ({ client }) => (await client.eval(TAKE_OVER, 1, keyOf(division), ...args)) === 1,
+        )
+      )
+        return part;
+    }
+    return undefined;
   }
 
   /** Says how a slice ended, or that it is free again; false where another record has it. */

@@ -11,7 +11,7 @@ import { wrapped } from '../view/text.ts';
 import { copyDemo, demoChains, DEMO_PORT, DEMO_SECRETS, projectIn, tour } from '../demo-project.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ serve?: boolean; list?: boolean; port?: string; dir: string }>;
+type Options = Readonly<{ serve?: boolean; list?: boolean; fleet?: boolean; port?: string; dir: string }>;
 
 /** `demo`: the simulated harbour, and a tour of what there is to do with it. */
 export const command: CommandModule = {
@@ -19,6 +19,7 @@ export const command: CommandModule = {
     sub
       .option('--serve', 'keep the harbour running, with its project in a folder to try things in')
       .option('--list', 'list the chains of the demo')
+      .option('--fleet', 'show three machines that share a limit and divide a loop (needs redis-server)')
       .option('--port <number>', `port for --serve (default: ${DEMO_PORT}, or a free one)`)
       .option('--dir <folder>', 'folder for the project of --serve', 'harbour')
       .action((options: Options) => run((io) => execute(options, io)));
@@ -28,6 +29,7 @@ export const command: CommandModule = {
 
 async function execute(options: Options, io: Io): Promise<ExitStatus> {
   if (options.list) return list(io);
+  if (options.fleet) return takeFleet(io);
   return options.serve ? serve(options, io) : takeTour(io);
 }
 
@@ -35,6 +37,15 @@ function list(io: Io): ExitStatus {
   const { name } = paletteOf(io.colors);
   for (const chain of demoChains()) io.exit.out(`${name(chain.file)}\n    ${chain.about}\n`);
   return 0;
+}
+
+async function takeFleet(io: Io): Promise<ExitStatus> {
+  const harbour = await openHarbour({ ...DEMO_SECRETS, port: 0 });
+  try {
+    return await (await import('../fleet-demo.ts')).showFleet(harbour, io);
+  } finally {
+    await harbour.close();
+  }
 }
 
 /** Every stop of the tour is a command that anybody could type, run as a program of its own in a fresh project. */
