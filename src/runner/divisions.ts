@@ -15,6 +15,13 @@ export function reportedSource(recordFolder: string, id: string): RunSource | un
   return wholeOf(recordFolder, first);
 }
 
+/** The runs of the slices of a run, in their order; nothing of one that is not divided. Throws `CommandError` where one is not here. */
+export function sliceRuns(recordFolder: string, id: string): readonly string[] | undefined {
+  const [first] = readRun(recordFolder, id)?.journal ?? [];
+  if (first?.type !== 'run' || !sliceOf(first)) return undefined;
+  return allSlices(recordFolder, first).map((source) => source.id);
+}
+
 function sliceOf({ options }: EventOf<'run'>): Slice | undefined {
   return (options as { slice?: Slice }).slice;
 }
@@ -26,23 +33,26 @@ function divisionOf(first: EventOf<'run'>): string {
   return JSON.stringify([chain, files, inputs, apis, of, division]);
 }
 
-/** All slices of a run, the newest record of each. Throws `CommandError` where one is not here. */
+/** All slices of a run as one. Throws `CommandError` where one is not here, or an item was done in two. */
 function wholeOf(recordFolder: string, first: EventOf<'run'>): RunSource {
-  const { of } = sliceOf(first)!;
-  const found = slicesOf(recordFolder, divisionOf(first));
-  const parts = Array.from({ length: of }, (_, i) => i + 1);
-  const missing = parts.filter((part) => !found.has(part));
-  if (missing.length > 0) {
-    const message = `${counted(missing.length, 'slice')} of ${of} ${missing.length === 1 ? 'is' : 'are'} not recorded here: ${missing.join(', ')}`;
-    const advice = 'Copy the folders of those runs from .batharon/runs of their machines into this one.';
-    throw new CommandError('run-not-found', message, advice);
-  }
   try {
-    return dividedSource(parts.map((part) => found.get(part)!));
+    return dividedSource(allSlices(recordFolder, first));
   } catch (error) {
     if (!(error instanceof DivisionFault)) throw error;
     throw new CommandError('duplicate-item', error.message, 'The lists of the slices were different ones.');
   }
+}
+
+/** All slices of a run, the newest record of each. Throws `CommandError` where one is not here. */
+function allSlices(recordFolder: string, first: EventOf<'run'>): readonly RunSource[] {
+  const { of } = sliceOf(first)!;
+  const found = slicesOf(recordFolder, divisionOf(first));
+  const parts = Array.from({ length: of }, (_, i) => i + 1);
+  const missing = parts.filter((part) => !found.has(part));
+  if (missing.length === 0) return parts.map((part) => found.get(part)!);
+  const message = `${counted(missing.length, 'slice')} of ${of} ${missing.length === 1 ? 'is' : 'are'} not recorded here: ${missing.join(', ')}`;
+  const advice = 'Copy the folders of those runs from .batharon/runs of their machines into this one.';
+  throw new CommandError('run-not-found', message, advice);
 }
 
 /** The newest record of each slice of a run. */

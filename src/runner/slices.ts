@@ -3,6 +3,7 @@ import { listRuns, readRun } from '../adapters/journal-reader.ts';
 import type { RedisSlices } from '../adapters/redis/redis-slices.ts';
 import type { SecretStore } from '../adapters/secrets.ts';
 import { StoreFault } from '../core/pacing/limiter-store.ts';
+import { present } from '../core/value/present.ts';
 import { canonicalJson } from '../core/value/canonical.ts';
 import { SpilledList, type Maybe } from '../core/value/value.ts';
 import type { Caller } from './caller.ts';
@@ -11,6 +12,7 @@ import { sharedLimitsUrl } from './limiters.ts';
 import type { RunPlan } from './run-plan.ts';
 import { startRun } from './start-run.ts';
 import type { Workspace } from './workspace.ts';
+import { keepWritten } from './written-copies.ts';
 
 /** The slices of divided runs in the Redis of the project. Throws `CommandError` where it names none. */
 export async function openSlices(
@@ -72,14 +74,19 @@ function digestOf(value: Maybe): string {
 
 /** Runs a plan; one that is a slice tells all that there are of it, and stays with its record while it is paused. */
 export async function startSlice(plan: ReadyPlan, caller: Caller): ReturnType<typeof startRun> {
-  const { division, part = 1 } = plan.settings?.slice ?? {};
-  if (division === undefined) return startRun(plan, caller);
+  const { division, part } = plan.settings?.slice ?? {};
+  if (part === undefined) return startRun(plan, caller);
   const { workspace, run } = plan;
+  const started = async (isLastSlice?: RunPlan['isLastSlice']) => {
+    const result = await startRun({ ...plan, ...present({ isLastSlice }) }, caller);
+    keepWritten(workspace.recordFolder, run);
+    return result;
+  };
+  if (division === undefined) return started();
   const slices = await openSlices(workspace, caller, (name) => plan.secrets[name]);
   try {
     if (!(await askingSlices(() => slices.mark(division, part, run, 'under way')))) throw givenUp(part);
-    const isLastSlice = (key: string) => slices.isLast(division, part, key);
-    const result = await startRun({ ...plan, isLastSlice }, caller);
+    const result = await started((key) => slices.isLast(division, part, key));
     await askingSlices(() => tellEnd(slices, workspace, run, division, part));
     return result;
   } finally {

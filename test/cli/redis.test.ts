@@ -1,5 +1,7 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { connect, createServer, type Server } from 'node:net';
+import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { useCounting } from '../support/counting.ts';
 import { describeWith } from '../support/needs.ts';
@@ -88,6 +90,68 @@ describeWith(['redis-server'], 'limits that several machines share', () => {
     redis = await startRedis();
     const resumed = await folder.run(['resume'], { env: { BATHARON_REDIS: redis.url } });
     expect([resumed.status, counting.posts.length]).toEqual([0, 30]);
+  });
+
+  test('a wrong password, and a certificate that nobody trusts, are told as they are', async () => {
+    const folder = mkdtempSync(path.join(tmpdir(), 'batharon-tls-'));
+    const files = ['-keyout', `${folder}/key.pem`, '-out', `${folder}/cert.pem`];
+    execFileSync(
+      'openssl',
+      [
+        'req',
+        '-x509',
+        '-newkey',
+        'rsa:2048',
+        '-nodes',
+        '-days',
+        '2',
+        '-subj',
+        '/CN=localhost',
+        '-addext',
+        'subjectAltName=IP:127.0.0.1',
+        ...files,
+      ],
+      { stdio: 'ignore' },
+    );
+    const port = await freePort();
+    const tls = [
+      '--tls-port',
+      String(port),
+      '--tls-auth-clients',
+      'no',
+      '--tls-cert-file',
+      `${folder}/cert.pem`,
+      '--tls-key-file',
+      `${folder}/key.pem`,
+    ];
+    redis = await startRedis('--requirepass', 'kvitnes-pass', ...tls);
+    const project = limited('50/s', `rediss://:{secret.CANARY}@127.0.0.1:${port}`);
+    const untrusted = await project.run(['limits']);
+    expect([untrusted.status, untrusted.all]).toEqual([
+      3,
+      expect.stringMatching(/certificate .* is not trusted.*NODE_EXTRA_CA_CERTS/s),
+    ]);
+    const trusting = { env: { NODE_EXTRA_CA_CERTS: `${folder}/cert.pem` } };
+    const refused = await project.run(['run', 'c.chain.yaml'], trusting);
+    expect([refused.status, refused.all]).toEqual([3, expect.stringMatching(/refuses the user name or password/)]);
+    expect(refused.all).not.toContain('canary');
+    project.write('secrets.env', 'CANARY=kvitnes-pass\n');
+    expect((await project.run(['resume'], trusting)).status).toBe(0);
+    rmSync(folder, { recursive: true });
+  });
+
+  test('a Redis that is gone for good: what was begun ends, the run pauses, and nothing is sent twice when it goes on', async () => {
+    redis = await startRedis();
+    const folder = limited('20/s');
+    const run = folder.run(['run', 'c.chain.yaml']);
+    while (counting.posts.length < 12) await new Promise((resolve) => setTimeout(resolve, 5));
+    await redis.stop();
+    const paused = await run;
+    expect([paused.status, paused.all]).toEqual([3, expect.stringMatching(/cannot be reached.*batharon resume/s)]);
+    await redis.start();
+    expect((await folder.run(['resume'])).status).toBe(0);
+    expect([...counting.posts].sort()).toEqual([...new Set(counting.posts)].sort());
+    expect(counting.posts).toHaveLength(30);
   });
 
   test('a quota needs a Redis that keeps it', async () => {

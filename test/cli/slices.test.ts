@@ -206,6 +206,28 @@ outputs: [done]
     log: { entries: readonly { request: { url: string }; response: { content: { text: string } } }[] };
   };
 
+  test('rows that slices wrote to files of one name come together in it', async () => {
+    const chain = (form: string) =>
+      `${REPORTED.replace("expect: [$.id != 'make/KM-7']", 'on-failure: stop').replace(
+        '    gather:',
+        `      - write: ${form}\n        row: { id: "{vessel.id}", made: "{made}" }\n    gather:`,
+      )}`;
+    for (const file of ['out/made.csv', 'out/made.ndjson']) {
+      const folders = [1, 2].map(() => projectWith(chain(file)));
+      for (const [i, folder] of folders.entries())
+        await folder.run(['run', 'c.chain.yaml', '--slice', `${i + 1}/2`, ...options(vessels)]);
+      const [one, other] = folders;
+      cpSync(`${other!.path}/.batharon/runs`, `${one!.path}/.batharon/runs`, { recursive: true });
+      const merged = await one!.run(['report', `rows=${file}`]);
+      expect([merged.status, merged.all]).toEqual([0, expect.stringContaining('2 slices of 2')]);
+      const text = one!.read(file);
+      for (const { id } of vessels) expect(text.split(`make/${id}`).length).toBeGreaterThan(1);
+      if (file.endsWith('.csv')) expect(text.trim().split('\n')).toHaveLength(41);
+      const none = await one!.run(['report', 'rows=out/other.csv']);
+      expect([none.status, none.all]).toEqual([2, expect.stringContaining(`They wrote ${file}`)]);
+    }
+  });
+
   test('a slice that is not there, and an item that was done in two, are errors', async () => {
     const [one, other] = await machines(2);
     const lacking = await other!.run(['report', 'junit=r.xml']);
