@@ -9,6 +9,7 @@ import { Redis } from 'ioredis';
 import { loadCore } from './core.mjs';
 import { median, ms, note } from './measure.mjs';
 import { program } from './project.mjs';
+import { measureSharedLimit } from './shared-limit.mjs';
 
 const here = path.dirname(fileURLToPath(import.meta.url));
 const SLOTS = 3000;
@@ -29,16 +30,22 @@ export async function measureFleet() {
   }
   const folder = mkdtempSync(path.join(tmpdir(), 'batharon-bench-'));
   const port = await freePort();
-  const server = spawn('redis-server', ['--port', String(port), '--save', '', '--appendonly', 'yes', '--dir', folder], {
-    stdio: 'ignore',
-  });
+  const server = spawn(
+    'redis-server',
+    ['--port', String(port), '--protected-mode', 'no', '--save', '', '--appendonly', 'yes', '--dir', folder],
+    {
+      stdio: 'ignore',
+    },
+  );
   const client = new Redis(port, '127.0.0.1');
   client.on('error', () => {});
   while ((await client.ping().catch(() => '')) !== 'PONG') await new Promise((resolve) => setTimeout(resolve, 20));
   await measureSlots(client, `redis://127.0.0.1:${port}`);
+  await client.flushall();
+  await measureSharedLimit(folder, port);
   client.disconnect();
   server.kill('SIGKILL');
-  await measureDivision(folder);
+  if (!process.env.LIMIT_ONLY) await measureDivision(folder);
   rmSync(folder, { recursive: true, force: true });
 }
 

@@ -1,3 +1,5 @@
+import { EXPIRES_MS, SILENT_MS } from './heartbeat.ts';
+
 /**
  * Rate limiters in Redis, by its own clock: the same rules as in `core/pacing/schedule.ts`, in Lua, since only so a slot is
  * taken in one round trip. All that is kept are numbers.
@@ -14,8 +16,9 @@ local limiters = cjson.decode(ARGV[1])
 local owner = ARGV[2]
 local AGAIN = 10
 
+-- A process that was silent for so long is not waited for; what it has in flight stays until its key expires.
 local function alive(one)
-  return redis.call('EXISTS', '{batharon}:process:' .. one) == 1
+  return redis.call('PTTL', '{batharon}:process:' .. one) > ${EXPIRES_MS - SILENT_MS}
 end
 
 local function head(i)
@@ -124,7 +127,7 @@ for i, limiter in ipairs(limiters) do
     local places = KEYS[2 * #limiters + i]
     local gone = {}
     for _, each in ipairs(redis.call('ZRANGE', places, 0, -1)) do
-      if not alive(string.match(each, '^%d+')) then gone[#gone + 1] = each end
+      if redis.call('EXISTS', '{batharon}:process:' .. string.match(each, '^%d+')) == 0 then gone[#gone + 1] = each end
     end
     if #gone > 0 then redis.call('ZREM', places, unpack(gone)) end
     if redis.call('ZCARD', places) >= limiter.total then return {'full', i} end

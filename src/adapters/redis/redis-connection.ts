@@ -1,12 +1,10 @@
 import { randomInt } from 'node:crypto';
 import type { Redis } from 'ioredis';
+import { BEAT, EXPIRES_MS, HEARTBEAT_MS } from './heartbeat.ts';
 import { faultOf, isDurable, readInfo, refuseUnfit } from './redis-faults.ts';
 
 /** Milliseconds that an answer may take. */
 const ANSWER_MS = 5000;
-/** How often a process says that it is there, and for how long that holds. */
-const HEARTBEAT_MS = 1000;
-const EXPIRES_MS = 5000;
 
 /** What is known of a Redis that is fit for limits. */
 export type Session = Readonly<{
@@ -77,8 +75,8 @@ export class RedisConnection {
       const owner = randomInt(1, 2 ** 47);
       const key = `{batharon}:process:${owner}`;
       await client.set(key, '1', 'PX', EXPIRES_MS);
-      // Once it has expired others have gone on without this process, which begins anew.
-      const beat = async () => (await client.set(key, '1', 'PX', EXPIRES_MS, 'XX')) ?? this.lost(client);
+      // Others have gone on without this process, which begins anew.
+      const beat = async () => (await client.eval(BEAT, 1, key)) === 1 || this.lost(client);
       this.heart = setInterval(() => void beat().catch(() => {}), HEARTBEAT_MS).unref();
       return {
         owner,

@@ -17,6 +17,7 @@ export function sizeOf({ rules: { rateLimit } }: Limiter): Readonly<{ slots: num
 /** Rate limiters that are kept where they are worked on under a lock: in memory, or in the files of a project. */
 export class LockedLimiters implements LimiterStore {
   readonly isShared = false;
+  private readonly opened = new WeakMap<Limiter, StoredLimiter>();
 
   constructor(
     private readonly store: LockedStore,
@@ -24,8 +25,12 @@ export class LockedLimiters implements LimiterStore {
   ) {}
 
   private stored(limiter: Limiter): StoredLimiter {
-    const { slots, windowMs } = sizeOf(limiter);
-    return this.store.open(limiter.name, slots, windowMs);
+    let stored = this.opened.get(limiter);
+    if (!stored) {
+      const { slots, windowMs } = sizeOf(limiter);
+      this.opened.set(limiter, (stored = this.store.open(limiter.name, slots, windowMs)));
+    }
+    return stored;
   }
 
   has(name: string): boolean {
