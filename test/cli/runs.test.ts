@@ -35,3 +35,20 @@ test('runs tells what was sent, fits a terminal of 80 columns, and lists a damag
     { method: 'GET', target: '/x', status: 404 },
   ]);
 });
+
+test('the runs of one chain are a line of outcomes and durations, the oldest first', async () => {
+  const place = folderWith({
+    'batharon.yaml': `apis:\n  harbour: { url: '${url}' }\n`,
+    'a.chain.yaml': 'name: a\nsteps:\n  - call: a\n    request: GET /y\n',
+    'b.chain.yaml': 'name: b\nsteps:\n  - call: b\n    request: GET /y\n',
+  });
+  await place.run(['run', 'a.chain.yaml']);
+  await place.run(['run', 'b.chain.yaml']);
+  place.write('a.chain.yaml', 'name: a\nsteps:\n  - call: a\n    request: GET /x\n');
+  await place.run(['run', 'a.chain.yaml']);
+  const { out } = await place.run(['runs', 'a.chain.yaml']);
+  expect(out).toMatch(/^\u2588\u00d7 {3}2 runs: 1 passed, in .* to .*; 1 failed\n\n/);
+  expect(out).not.toMatch(/ b +harbour/);
+  expect(JSON.parse((await place.run(['runs', 'b.chain.yaml', '--as', 'json'])).out)).toHaveLength(1);
+  expect((await place.run(['runs', 'c.chain.yaml'])).out).toContain('No run of c.chain.yaml is recorded here');
+});

@@ -9,7 +9,8 @@ import { parseDuration } from '../../core/value/times.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { formOption } from './options.ts';
 import { CommandError } from '../../runner/command-error.ts';
-import { openWorkspace, type Workspace } from '../../runner/workspace.ts';
+import { historyLine } from '../view/run-history.ts';
+import { inProject, openWorkspace, type Workspace } from '../../runner/workspace.ts';
 import { paletteOf, type Palette } from '../view/palette.ts';
 import { visible } from '../../core/value/visible.ts';
 import { cut, padded, paddedLeft, sized } from '../view/text.ts';
@@ -22,15 +23,22 @@ type RemoveOptions = Readonly<{ olderThan?: string; keepNewest?: string }>;
 export const command: CommandModule = {
   define: (sub: Command, run) => {
     formOption(sub)
+      .argument('[chain]', 'chain file whose runs are listed, with their outcomes and durations in one line')
       .option('--count <n>', 'number of runs to list, newest first', '20')
-      .action((options: ListOptions) => run((io) => list(options, io)));
+      .action((chain: string | undefined, options: ListOptions) => run((io) => list(chain, options, io)));
     sub
       .command('remove')
       .description('remove runs by age, or all but the newest')
       .option('--older-than <duration>', 'age, such as 30d')
       .option('--keep-newest <n>', 'number of runs to keep')
       .action((options: RemoveOptions) => run((io) => remove(options, io)));
-    examples(sub, 'batharon runs', 'batharon runs remove --older-than 30d', 'batharon runs remove --keep-newest 20');
+    examples(
+      sub,
+      'batharon runs',
+      'batharon runs chains/berth.chain.yaml',
+      'batharon runs remove --older-than 30d',
+      'batharon runs remove --keep-newest 20',
+    );
   },
 };
 
@@ -47,9 +55,10 @@ export type ListedRun = Readonly<{
   bytes: number;
 }>;
 
-/** The runs of a project, the newest first; those of `send` are records too. */
-export function listedRuns({ recordFolder }: Workspace, count: number): readonly ListedRun[] {
+/** The runs of a project, or of one of its chains, the newest first; those of `send` are records too. */
+export function listedRuns({ recordFolder }: Workspace, count: number, chain?: string): readonly ListedRun[] {
   return listRuns(recordFolder)
+    .filter((id) => chain === undefined || isOf(chain, readRun(recordFolder, id)))
     .slice(0, count)
     .flatMap((id) => {
       const record = readRun(recordFolder, id);
@@ -71,6 +80,11 @@ export function listedRuns({ recordFolder }: Workspace, count: number): readonly
         },
       ];
     });
+}
+
+function isOf(chain: string, record: RecordedRun | undefined): boolean {
+  const [first] = record?.journal ?? [];
+  return first?.type === 'run' && first.chain === chain;
 }
 
 /** A record whose first line is lost is there all the same. */
@@ -105,18 +119,21 @@ function resultOf(first: EventOf<'run'>, last: JournalEvent, folder: string): Li
   return last.why === 'only' ? 'one call' : 'paused';
 }
 
-async function list({ as, count }: ListOptions, io: Io): Promise<ExitStatus> {
+async function list(chain: string | undefined, { as, count }: ListOptions, io: Io): Promise<ExitStatus> {
   const workspace = openWorkspace(io.cwd);
-  const all = listedRuns(workspace, countOf('--count', count));
+  const file = chain === undefined ? undefined : inProject(workspace, chain);
+  const all = listedRuns(workspace, countOf('--count', count), file);
   if (as === 'json') {
     io.exit.out(`${JSON.stringify(all, null, 2)}\n`);
     return 0;
   }
   if (all.length === 0) {
-    io.exit.out('No runs are recorded here yet. To run a chain: batharon run\n');
+    const what = chain === undefined ? 'No runs are recorded here yet' : `No run of ${chain} is recorded here`;
+    io.exit.out(`${what}. To run a chain: batharon run\n`);
     return 0;
   }
   const palette = paletteOf(io.colors);
+  if (chain !== undefined) io.exit.out(`${historyLine(all, palette)}\n\n`);
   io.exit.out(all.map((each) => `${runLine(each, palette, io.columns)}\n`).join(''));
   const open = all.find(({ result }) => result === 'paused' || result === 'killed' || result === 'failed');
   if (open) io.exit.out(`\nTo resume: batharon resume ${open.run}\n`);

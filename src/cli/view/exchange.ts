@@ -8,6 +8,7 @@ import { stepName } from '../../core/journal/address.ts';
 import { prettyJson } from './json.ts';
 import type { Palette } from './palette.ts';
 import { padded, paddedLeft, sized } from './text.ts';
+import { contentForm } from '../../core/value/content-form.ts';
 import { visible } from '../../core/value/visible.ts';
 import type { LineOfBody } from '../../core/path/lines.ts';
 import { showValue, spent } from '../../core/value/show.ts';
@@ -91,13 +92,22 @@ const DROPPED = {
   size: 'too large to be recorded',
 } as const;
 
+/** `PNG image, 640 x 480 pixels, 12 kB, as image/png`: what it is by its own form, and what it was sent as. */
+function binaryWords(content: Uint8Array, type: string | undefined): string {
+  const form = contentForm(content);
+  if (!form) return `${sized(content.length)} of ${type ?? 'bytes'}`;
+  const { name, size } = form;
+  const parts = [name, size && `${size.width} x ${size.height} pixels`, sized(content.length), type && `as ${type}`];
+  return parts.filter(Boolean).join(', ');
+}
+
 /** A body for reading: JSON pretty, XML indented, text as it is, anything else by its size. */
 export function showBody(content: Uint8Array, type: string | undefined, palette: Palette): string {
   let text: string;
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(content);
   } catch {
-    return palette.quiet(`${sized(content.length)} of ${type ?? 'bytes'}`);
+    return palette.quiet(binaryWords(content, type));
   }
   const json = type === undefined || type.includes('json') ? readJson(text) : undefined;
   if (json?.ok) return prettyJson(json.value, palette);
