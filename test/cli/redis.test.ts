@@ -37,18 +37,20 @@ describeWith(['redis-server'], 'limits that several machines share', () => {
     return folder;
   }
 
-  const perSecond = (at: readonly number[]) =>
-    Math.max(...at.map((from) => at.filter((each) => each >= from && each < from + 990).length));
+  /** Requests in any second, by when they were sent: how long the way takes on a busy machine says nothing about the limit. */
+  function perSecond(...folders: readonly Folder[]): number {
+    const events = folders.flatMap((folder) => folder.journals().flat());
+    const at = events.flatMap((event) => (event.type === 'sent' ? [event.at as number] : []));
+    return Math.max(...at.map((from) => at.filter((each) => each >= from && each < from + 1000).length));
+  }
 
   test('two runs at once keep to one limit, and `limits` tells of both', async () => {
     redis = await startRedis();
     const [one, other] = [limited('10/s'), limited('10/s')];
-    const at: number[] = [];
-    counting.server.on('request', () => at.push(performance.now()));
     const runs = await Promise.all([one, other].map((folder) => folder.run(['run', 'c.chain.yaml'])));
     expect(runs.map(({ status }) => status)).toEqual([0, 0]);
-    expect(at).toHaveLength(60);
-    expect(perSecond(at)).toBeLessThanOrEqual(10);
+    expect(counting.posts).toHaveLength(60);
+    expect(perSecond(one, other)).toBeLessThanOrEqual(10);
     const limits = await one.run(['limits', '--as', 'json']);
     expect(JSON.parse(limits.out)).toMatchObject([{ name: 'a@', rate: '10/s' }]);
   });
@@ -163,15 +165,13 @@ describeWith(['redis-server'], 'limits that several machines share', () => {
   test('a Redis that forgets when it restarts: a whole window is waited for, and the limit is kept', async () => {
     redis = await startRedis('--appendonly', 'no');
     const folder = limited('10/s');
-    const at: number[] = [];
-    counting.server.on('request', () => at.push(performance.now()));
     const run = folder.run(['run', 'c.chain.yaml']);
-    while (at.length < 12) await new Promise((resolve) => setTimeout(resolve, 5));
+    while (counting.posts.length < 12) await new Promise((resolve) => setTimeout(resolve, 5));
     await redis.stop();
     await redis.start();
     expect((await run).status).toBe(0);
-    expect(at).toHaveLength(30);
-    expect(perSecond(at)).toBeLessThanOrEqual(10);
+    expect(counting.posts).toHaveLength(30);
+    expect(perSecond(folder)).toBeLessThanOrEqual(10);
   });
 
   test('a Redis that takes half a second for each answer is waited for', async () => {
