@@ -43,12 +43,13 @@ function taking(slices: RedisSlices, of: number): NonNullable<RunOptions['take']
     const { run, chain, host, workspace, settings, options } = plan;
     const division = divisionId(plan, of);
     const file = host.inProject(chain.file);
-    const neverBegun = runsNeverBegun(workspace.recordFolder);
     announceRun(workspace.recordFolder, run);
     const part = await askingSlices(async () => {
+      const taken = await slices.take(division, file, of, run);
+      if (taken !== undefined) return taken;
+      // What processes of this machine left behind that were killed is looked for when nothing else is left.
       await tellEnds(slices, workspace, division, file);
-      const over = await slices.takeOver(division, file, neverBegun, run);
-      return over ?? (await slices.take(division, file, of, run));
+      return slices.takeOver(division, file, runsNeverBegun(workspace.recordFolder), run);
     });
     if (part === undefined) {
       rmSync(runFolder(workspace.recordFolder, run), { recursive: true, force: true });

@@ -1,5 +1,5 @@
 import { listRuns, readRun } from '../adapters/journal-reader.ts';
-import type { Slice } from '../core/engine/settings.ts';
+import { recordedSlice } from '../core/engine/slices.ts';
 import type { EventOf } from '../core/journal/events.ts';
 import { dividedSource } from '../core/report/divided.ts';
 import { DivisionFault } from '../core/report/division.ts';
@@ -11,25 +11,21 @@ import { CommandError } from './command-error.ts';
 export function reportedSource(recordFolder: string, id: string): RunSource | undefined {
   const record = readRun(recordFolder, id);
   const [first] = record?.journal ?? [];
-  if (!record || first?.type !== 'run' || !sliceOf(first)) return record && sourceOf(record);
+  if (!record || first?.type !== 'run' || !recordedSlice(first)) return record && sourceOf(record);
   return wholeOf(recordFolder, first);
 }
 
 /** The runs of the slices of a run, in their order; nothing of one that is not divided. Throws `CommandError` where one is not here. */
 export function sliceRuns(recordFolder: string, id: string): readonly string[] | undefined {
   const [first] = readRun(recordFolder, id)?.journal ?? [];
-  if (first?.type !== 'run' || !sliceOf(first)) return undefined;
+  if (first?.type !== 'run' || !recordedSlice(first)) return undefined;
   return allSlices(recordFolder, first).map((source) => source.id);
-}
-
-function sliceOf({ options }: EventOf<'run'>): Slice | undefined {
-  return (options as { slice?: Slice }).slice;
 }
 
 /** What slices of one run have in common. */
 function divisionOf(first: EventOf<'run'>): string {
   const { chain, files, inputs, apis } = first;
-  const { of, division = null } = sliceOf(first)!;
+  const { of, division = null } = recordedSlice(first)!;
   return JSON.stringify([chain, files, inputs, apis, of, division]);
 }
 
@@ -45,7 +41,7 @@ function wholeOf(recordFolder: string, first: EventOf<'run'>): RunSource {
 
 /** All slices of a run, the newest record of each. Throws `CommandError` where one is not here. */
 function allSlices(recordFolder: string, first: EventOf<'run'>): readonly RunSource[] {
-  const { of } = sliceOf(first)!;
+  const { of } = recordedSlice(first)!;
   const found = slicesOf(recordFolder, divisionOf(first));
   const parts = Array.from({ length: of }, (_, i) => i + 1);
   const missing = parts.filter((part) => !found.has(part));
@@ -61,7 +57,7 @@ function slicesOf(recordFolder: string, division: string): ReadonlyMap<number, R
   for (const id of listRuns(recordFolder)) {
     const record = readRun(recordFolder, id);
     const [first] = record?.journal ?? [];
-    const slice = first?.type === 'run' ? sliceOf(first) : undefined;
+    const slice = first?.type === 'run' ? recordedSlice(first) : undefined;
     if (slice && !found.has(slice.part) && divisionOf(first as EventOf<'run'>) === division)
       found.set(slice.part, sourceOf(record!));
   }

@@ -27,9 +27,9 @@ const LEAST_KEPT_MS = 60_000;
 export class RedisLimiters implements LimiterStore {
   readonly isShared = true;
   private readonly connection: RedisConnection;
-  /** The places among those in flight, by the first number of their slots. */
+  /** The places among those in flight that slots have. */
   private readonly tokens = new Map<SlotsTaken, string>();
-
+  /** Limiters as the scripts read them. */
   private readonly texts = new WeakMap<Limiter, Readonly<{ session: Session; text: string; until: number }>>();
 
   constructor(
@@ -104,8 +104,8 @@ export class RedisLimiters implements LimiterStore {
     if (token === undefined) return;
     this.tokens.delete(taken);
     const places = limiters.filter(({ totalConcurrency }) => totalConcurrency !== undefined).map(inFlightKey);
-    const give = ({ client, owner }: Session) =>
-      Promise.all(places.map((key) => client.zrem(key, `${owner}:${token}`)));
+    // Whoever took a place has it, though this process may be known by another number since.
+    const give = ({ client }: Session) => Promise.all(places.map((key) => client.zrem(key, `${taken.owner}:${token}`)));
     this.connection.ask(give).catch(() => {});
   }
 

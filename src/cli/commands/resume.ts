@@ -5,7 +5,8 @@ import type { Command } from 'commander';
 import path from 'node:path';
 import { runOwner } from '../../adapters/journal-files.ts';
 import { endsOfRun, listRuns, type RecordedRun } from '../../adapters/journal-reader.ts';
-import type { Part, RunSettings, Slice } from '../../core/engine/settings.ts';
+import { recordedSlice } from '../../core/engine/slices.ts';
+import type { Part, RunSettings } from '../../core/engine/settings.ts';
 import type { Chain } from '../../core/chain/model.ts';
 import type { CallRecords } from '../../core/journal/call-records.ts';
 import type { SettledBody } from '../../core/journal/events.ts';
@@ -173,8 +174,9 @@ async function goOn(record: RecordedRun, options: Options, workspace: Workspace,
 }
 
 /** As it was begun, and what is said of going on. */
-function settingsOf({ options: begun }: EventOf<'run'>, options: Options): RunSettings {
-  const { part, slice } = begun as { part?: Part; slice?: Slice };
+function settingsOf(begun: EventOf<'run'>, options: Options): RunSettings {
+  const { part } = begun.options as { part?: Part };
+  const slice = recordedSlice(begun);
   const { waitForQuota, strict, cleanup: cleanupOnly, all, last: isLast } = options;
   const own = slice && { ...slice, isLast };
   return { waitForQuota, strict, cleanupOnly, part: all ? undefined : part, slice: own };

@@ -5,6 +5,7 @@ import { listRuns, readRun } from '../../adapters/journal-reader.ts';
 import { recordedCalls } from '../../adapters/recorded-calls.ts';
 import type { DivisionNow, RedisSlices, SliceNow } from '../../adapters/redis/redis-slices.ts';
 import type { Slice } from '../../core/engine/settings.ts';
+import { recordedSlice } from '../../core/engine/slices.ts';
 import { isDone } from '../../core/journal/call-end.ts';
 import { counted } from '../../core/value/show.ts';
 import { CommandError } from '../../runner/command-error.ts';
@@ -119,7 +120,7 @@ function ownRuns({ recordFolder }: Workspace): ReadonlyMap<string, string> {
 
 function sliceOf(recordFolder: string, run: string): Slice | undefined {
   const [first] = readRun(recordFolder, run)?.journal ?? [];
-  return first?.type === 'run' ? (first.options as { slice?: Slice }).slice : undefined;
+  return first?.type === 'run' ? recordedSlice(first) : undefined;
 }
 
 const ORDER = ['done', 'failed', 'under way', 'free'] as const;
@@ -176,10 +177,7 @@ function leftBehind({ recordFolder }: Workspace, run: string): string {
   for (const { end } of records.all()) if (isDone(end) && end.isSent) done++;
   const doubts = records.inDoubt().map(({ step, request }) => `  ${step}   ${request.method} ${request.url}\n`);
   return [
-    `Of it ${counted(done, 'call')} was done in run ${run}; whoever takes the slice does all of them again.\n`.replace(
-      / was done/,
-      done === 1 ? ' was done' : ' were done',
-    ),
+    `Of it ${counted(done, 'call')} ${done === 1 ? 'was' : 'were'} done in run ${run}; whoever takes the slice does all of them again.\n`,
     ...(doubts.length > 0 ? [`Sent and never answered:\n`, ...doubts] : []),
   ].join('');
 }

@@ -35,7 +35,8 @@ export function checkProject(project: Project, around: ProjectSurroundings): rea
         if (typeof piece !== 'string') checkPlaceholder(piece.node, piece.source, endpoint, found);
     }
   }
-  checkRedis(project, found);
+  if (project.redis) checkRedis(project.redis, found);
+  else checkTotals(project, found);
   // What stands under an api is shared by its deployments, and told once.
   const told = new Set<string>();
   return sorted(found).filter(({ code, range, message }) => {
@@ -44,13 +45,12 @@ export function checkProject(project: Project, around: ProjectSurroundings): rea
   });
 }
 
-/** Where limits are shared is the same for all deployments, so only secrets stand in its URL. */
-function checkRedis({ redis, apis }: Project, found: Diagnostic[]): void {
-  const alone =
-    redis === undefined
-      ? apis.flatMap(({ endpoints }) => endpoints.find(({ totalConcurrency }) => totalConcurrency) ?? [])
-      : [];
-  for (const { url, api } of alone) {
+/** What several processes share needs a place where they do. */
+function checkTotals({ apis }: Project, found: Diagnostic[]): void {
+  for (const { endpoints } of apis) {
+    const total = endpoints.find(({ totalConcurrency }) => totalConcurrency !== undefined);
+    if (!total) continue;
+    const { api, url } = total;
     const message = `total-concurrency of "${api}" holds for several processes, and the project names no redis`;
     const advice =
       'Name one at the top: redis: redis://HOST:6379, or set BATHARON_REDIS. concurrency is for one process.';
@@ -58,29 +58,27 @@ function checkRedis({ redis, apis }: Project, found: Diagnostic[]): void {
       diagnosticIn(url.source, { code: 'needs-redis', range: wholeOf(url.source), message, advice, level: 'warning' }),
     );
   }
-  if (!redis) return;
+}
+
+/** Where limits are shared is the same for all deployments, so only secrets stand in its URL. */
+function checkRedis(redis: TextTemplate, found: Diagnostic[]): void {
   const { source, pieces } = redis;
-  const sample = pieces.map((piece) => (typeof piece === 'string' ? piece : 'x')).join('');
-  if (!isRedisUrl(sample)) {
-    const problem = {
-      code: 'invalid-target' as const,
-      range: wholeOf(source),
-      message: 'This is not the URL of a Redis',
-    };
-    found.push(diagnosticIn(source, { ...problem, advice: REDIS_URL }));
+  const add = (problem: Problem) => void found.push(diagnosticIn(source, problem));
+  if (!isRedisUrl(sampleOf(redis))) {
+    const message = 'This is not the URL of a Redis';
+    add({ code: 'invalid-target', range: wholeOf(source), message, advice: REDIS_URL });
   }
   for (const piece of pieces) {
     if (typeof piece === 'string' || secretNameOf(piece.node) !== undefined) continue;
     const message = 'Only secrets can be placeholders here';
-    found.push(
-      diagnosticIn(source, {
-        code: 'invalid-placeholder',
-        range: piece.range,
-        message,
-        advice: 'Example: rediss://:{secret.REDIS_PASSWORD}@redis.example:6380',
-      }),
-    );
+    const advice = 'Example: rediss://:{secret.REDIS_PASSWORD}@redis.example:6380';
+    add({ code: 'invalid-placeholder', range: piece.range, message, advice });
   }
+}
+
+/** A text with something in the place of each placeholder, to see what form it has. */
+function sampleOf({ pieces }: TextTemplate): string {
+  return pieces.map((piece) => (typeof piece === 'string' ? piece : 'x')).join('');
 }
 
 const NOWHERE: At = { all: undefined, byApi: {} };
@@ -260,9 +258,9 @@ function checkPlainHttp(
 const LOOPBACK = /^http:\/\/(?:127\.\d+\.\d+\.\d+|localhost|\[::1\])(?:[:/]|$)/;
 
 function checkUrl({ url }: Endpoint, found: Diagnostic[]): void {
-  const { source, pieces } = url;
+  const { source } = url;
   if (source.text === '') return;
-  const sample = pieces.map((piece) => (typeof piece === 'string' ? piece : 'x')).join('');
+  const sample = sampleOf(url);
   const range = wholeOf(source);
   const add = (message: string, advice: string) =>
     found.push(diagnosticIn(source, { code: 'invalid-target', range, message, advice }));

@@ -1,4 +1,6 @@
 import type { Once } from '../chain/model.ts';
+import type { EventOf } from '../journal/events.ts';
+import type { Slice } from './settings.ts';
 import { crypto } from '../packages.ts';
 import { StoreFault } from '../pacing/limiter-store.ts';
 import { Interrupted } from './asking.ts';
@@ -6,8 +8,13 @@ import type { StepFrame } from './frame.ts';
 import type { Identity } from './item-identity.ts';
 
 /** The slice that does an item, from 1 on: by what the item is known by alone, whatever order the list has. */
-export function sliceOf({ known }: Pick<Identity, 'known'>, of: number): number {
+function sliceOf({ known }: Pick<Identity, 'known'>, of: number): number {
   return (parseInt(crypto().hash('sha256', known).slice(0, 12), 16) % of) + 1;
+}
+
+/** The slice that a recorded run is; nothing of one that is not divided. */
+export function recordedSlice({ options }: EventOf<'run'>): Slice | undefined {
+  return (options as { slice?: Slice }).slice;
 }
 
 /** Whether an item of an outermost loop is done by this run; nothing where all are. */

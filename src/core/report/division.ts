@@ -34,6 +34,7 @@ export class Division {
   private readonly twice: Totals[] = [];
   private readonly done = new Map<number, number>();
   private firstMs = Infinity;
+  private loopEnds: readonly EventOf<'ended'>[] | undefined;
   private lastMs = 0;
 
   constructor(readonly slices: readonly RunSource[]) {
@@ -96,8 +97,12 @@ export class Division {
     return (this.teller.get(step) ?? 0) === slice;
   }
 
-  /** The ends of the outermost loops, all their items together. */
-  *loops(): Generator<JournalEvent> {
+  /** The ends of the outermost loops, all their items together: put together once, however often they are told. */
+  loops(): readonly EventOf<'ended'>[] {
+    return (this.loopEnds ??= [...this.endsOfLoops()]);
+  }
+
+  private *endsOfLoops(): Generator<EventOf<'ended'>> {
     for (const { ended, passed } of this.outermost.values()) {
       const all = ended.filter((each) => each !== undefined);
       const [first] = all;
@@ -181,15 +186,11 @@ export class Division {
 
   /** Outputs that all slices have alike, and lists that were gathered, put together. */
   private outputs(found: readonly RunEnd[]): Record<string, Stored> {
-    const gatheredNames = new Map(
-      [...this.loops()]
-        .flatMap((each) => (each.type === 'ended' ? (each.binds ?? []) : []))
-        .map((bind) => [bind.name, bind.value]),
-    );
+    const lists = new Map(this.loops().flatMap(({ binds = [] }) => binds.map(({ name, value }) => [name, value])));
     const outputs: Record<string, Stored> = {};
     for (const end of found) {
       if (end.type !== 'finished') continue;
-      for (const [name, stored] of Object.entries(end.outputs)) outputs[name] ??= gatheredNames.get(name) ?? stored;
+      for (const [name, stored] of Object.entries(end.outputs)) outputs[name] ??= lists.get(name) ?? stored;
     }
     return outputs;
   }
