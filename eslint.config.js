@@ -22,10 +22,14 @@ const order = [
   'report',
   'draft',
   'reference',
+  'editor',
 ];
 
 /** Pairs of folders that describe one thing from two sides, and may import each other's types. */
 const mutual = { diagnostics: ['value'], journal: ['masking'], masking: ['journal'] };
+
+/** What a person, a program or an editor sees of the runner. */
+const faces = ['**/cli/**', '**/library/**', '**/language-server/**', '**/harbour/**'];
 
 const coreFolders = order.map((folder, i) => {
   const later = order.slice(i + 1).filter((each) => !(mutual[folder] ?? []).includes(each));
@@ -39,7 +43,7 @@ const coreFolders = order.map((folder, i) => {
           patterns: [
             ...later.map((each) => ({ group: [`**/${each}/*`], message: `core/${folder} comes before core/${each}.` })),
             {
-              group: ['**/adapters/**', '**/runner/**', '**/cli/**', '**/library/**', '**/harbour/**'],
+              group: ['**/adapters/**', '**/runner/**', ...faces],
               message: 'The core knows nothing around it.',
             },
           ],
@@ -48,9 +52,6 @@ const coreFolders = order.map((folder, i) => {
     },
   };
 });
-
-/** What a person or a program sees of the runner. */
-const faces = ['**/cli/**', '**/library/**', '**/harbour/**'];
 
 /** Node's own modules stay out of the core. */
 function builtins() {
@@ -176,7 +177,14 @@ export default tseslint.config(
     },
   },
   {
-    files: ['src/cli/**/*.ts', 'src/runner/**/*.ts', 'src/library/**/*.ts', 'src/core/**/*.ts', 'src/harbour/**/*.ts'],
+    files: [
+      'src/cli/**/*.ts',
+      'src/runner/**/*.ts',
+      'src/library/**/*.ts',
+      'src/language-server/**/*.ts',
+      'src/core/**/*.ts',
+      'src/harbour/**/*.ts',
+    ],
     rules: {
       'no-restricted-syntax': [
         'error',

@@ -23,6 +23,7 @@ const pieces = {
   'tough-cookie': 'tough-cookie',
   prompts: 'src/adapters/prompts.ts',
   ioredis: 'ioredis',
+  'vscode-languageserver': 'vscode-languageserver/node',
   'json-schema': 'src/core/json-schema-packages.ts',
   'report-page': 'src/core/report/formats/html/page.tsx',
 };

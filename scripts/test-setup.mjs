@@ -8,6 +8,7 @@ const missing = missingPackages({
   chromium: '/usr/bin/chromium',
   lighttpd: '/usr/sbin/lighttpd',
   'nginx-light': '/usr/sbin/nginx',
+  neovim: '/usr/bin/nvim',
   'redis-server': '/usr/bin/redis-server',
 });
 const mayInstall = process.getuid?.() === 0 && spawnSync('apt-get', ['--version']).status === 0;

@@ -36,7 +36,7 @@ export async function main(given: readonly string[], around: Io): Promise<ExitSt
         program,
         entry,
         async (execute) => {
-          maskSecrets(io);
+          if (entry.readsSecrets !== false) maskSecrets(io);
           status = await execute(io);
         },
         io,

@@ -5,7 +5,7 @@ import { projectSecrets } from '../runner/project-secrets.ts';
 import type { Chain } from '../core/chain/model.ts';
 import { hasErrors, sorted } from '../core/diagnostics/source.ts';
 import type { StepFrame } from '../core/engine/frame.ts';
-import { withoutCommands } from '../runner/secret-values.ts';
+import { maskedSecrets, withoutCommands } from '../runner/secret-values.ts';
 import { secretsFor } from '../runner/endpoints.ts';
 import { commandInputs } from '../runner/inputs.ts';
 import type { Io } from './io.ts';
@@ -23,11 +23,13 @@ export async function unsentChain(
   options: InputOptions & HostOptions & Where,
   nothing: string,
   io: Io,
+  /** Whether secrets are looked up, or only their masks stand for them. */
+  secretsAs: 'values' | 'masked' = 'values',
 ): Promise<UnsentChain | undefined> {
   const workspace = openProject(io.cwd);
   const at = readAt(options, io.environment, workspace.project);
   const { chain, diagnostics, used } = loadChain(workspace, file, at);
-  const store = projectSecrets(workspace, io);
+  const store = secretsAs === 'masked' ? maskedSecrets : projectSecrets(workspace, io);
   const found = [...workspace.diagnostics, ...diagnostics];
   const asked = chain ? secretsFor(workspace, [chain, ...used.chains], at, store).values : {};
   const secrets = withoutCommands(asked);

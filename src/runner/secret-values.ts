@@ -17,6 +17,19 @@ export function secretValues(names: readonly string[], { find, later }: SecretSt
   return values;
 }
 
+/** A store that knows no secret, and gives the mask of each in its place. */
+export const maskedSecrets: SecretStore = {
+  find: (name) => `\u2039${name}\u203a`,
+  later: () => undefined,
+  all: () => [],
+  isCommon: () => false,
+  isInFile: () => false,
+  placeOf: () => undefined,
+  places: [],
+  hasFile: false,
+  readableByOthers: false,
+};
+
 /** The names of all of them, those that commands give too. */
 export function namesOfSecrets(values: SecretValues): readonly string[] {
   return Object.getOwnPropertyNames(values);

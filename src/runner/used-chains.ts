@@ -1,7 +1,8 @@
 import type { At } from '../core/chain/endpoint-at.ts';
 import { existsSync, realpathSync } from 'node:fs';
 import path from 'node:path';
-import { isInside, readSourceFile } from '../adapters/project-files.ts';
+import { isInside } from '../adapters/project-files.ts';
+import type { ProjectReading } from './project-reading.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import { changesIn, checkChoices } from '../core/chain/choices.ts';
 import type { Code } from '../core/diagnostics/catalogue.ts';
@@ -27,7 +28,7 @@ export const NO_CHAINS: UsedChains = { chains: [], steps: [], diagnostics: [], c
 const MAX_DEPTH = 16;
 
 /** A project, as far as chains of it are looked for. */
-type Around = Readonly<{ cwd: string; folder: string; project: Project | undefined }>;
+type Around = Readonly<{ cwd: string; folder: string; project: Project | undefined; reading: ProjectReading }>;
 
 /** Reads the chains that a chain uses; a chain that comes to use itself is an error. `check` looks at each of them whole. */
 export function usedChains(
@@ -102,7 +103,7 @@ class UsedChainsReader {
   private chainAt(file: Source, place: string): Chain | undefined {
     const known = this.chains.get(place);
     if (known) return known;
-    const { file: source } = readSourceFile(place, this.around.cwd);
+    const { file: source } = this.around.reading.readSource(place, this.around.cwd);
     if (!source) {
       const message = `The chain ${file.text} does not exist`;
       this.report(file, 'file-not-found', message, 'Paths are relative to the file that names them.');

@@ -25,6 +25,7 @@ import { withoutConsequences } from '../core/diagnostics/consequences.ts';
 import { nearest } from '../core/diagnostics/suggest.ts';
 import { NO_CHAINS, usedChains, type UsedChains } from './used-chains.ts';
 import { CommandError } from './command-error.ts';
+import { FROM_DISK, type ProjectReading } from './project-reading.ts';
 import { contractsIn } from './contracts.ts';
 
 /** The project around the working folder; without one only absolute URLs can be sent to. */
@@ -37,9 +38,10 @@ export type Workspace = Readonly<{
   /** Where records of runs are. */
   recordFolder: string;
   diagnostics: readonly Diagnostic[];
+  reading: ProjectReading;
 }>;
 
-export function openWorkspace(cwd: string): Workspace {
+export function openWorkspace(cwd: string, reading: ProjectReading = FROM_DISK): Workspace {
   const folder = findProject(cwd);
   if (folder === undefined) {
     return {
@@ -49,12 +51,14 @@ export function openWorkspace(cwd: string): Workspace {
       project: undefined,
       recordFolder: path.join(cwd, RECORD_FOLDER),
       diagnostics: [],
+      reading,
     };
   }
-  const file = fileOrFault(path.join(folder, PROJECT_FILE), cwd);
+  const file = fileOrFault(path.join(folder, PROJECT_FILE), cwd, reading);
   const local = path.join(folder, LOCAL_FILE);
-  const { project, diagnostics } = readProject(file, existsSync(local) ? fileOrFault(local, cwd) : undefined);
-  const found = project ? [...diagnostics, ...checkProject(project, projectAround(folder))] : diagnostics;
+  const ofLocal = existsSync(local) ? fileOrFault(local, cwd, reading) : undefined;
+  const { project, diagnostics } = readProject(file, ofLocal);
+  const found = project ? [...diagnostics, ...checkProject(project, projectAround(folder, reading))] : diagnostics;
   return {
     cwd,
     folder,
@@ -62,6 +66,7 @@ export function openWorkspace(cwd: string): Workspace {
     project,
     recordFolder: path.join(folder, RECORD_FOLDER),
     diagnostics: sorted(found),
+    reading,
   };
 }
 
@@ -73,8 +78,8 @@ export function openProject(cwd: string): Workspace {
   throw new CommandError('no-project', `There is no ${PROJECT_FILE} here or in a parent folder`, advice);
 }
 
-function fileOrFault(file: string, cwd: string): SourceFile {
-  const read = readSourceFile(file, cwd);
+function fileOrFault(file: string, cwd: string, { readSource }: ProjectReading): SourceFile {
+  const read = readSource(file, cwd);
   if (read.file) return read.file;
   const shown = path.relative(cwd, file) || file;
   switch (read.problem) {
@@ -123,9 +128,10 @@ export type LoadedChain = Readonly<{
 /** A chain file, read and checked in its project, for a run at some deployments. */
 export function loadChain(workspace: Workspace, file: string, at: At, accepts = false): LoadedChain {
   const full = path.resolve(workspace.cwd, file);
-  const read = readSourceFile(full, workspace.cwd);
+  const read = workspace.reading.readSource(full, workspace.cwd);
   if (read.file) return checkedChain(workspace, read.file, at, accepts);
-  if (read.problem === 'file-not-found') return checkedChain(workspace, fileOrFault(full, workspace.cwd), at, accepts);
+  if (read.problem === 'file-not-found')
+    return checkedChain(workspace, fileOrFault(full, workspace.cwd, workspace.reading), at, accepts);
   // One file that cannot be read keeps nothing back of what is wrong with the others.
   const at0 = { path: path.relative(workspace.cwd, full), text: '' };
   const problem = UNREADABLE[read.problem];
@@ -142,7 +148,7 @@ export function checkedChain(
 ): LoadedChain {
   const { chain, diagnostics } = readChain(file);
   if (!chain) return { chain, diagnostics, used: NO_CHAINS };
-  const secretNamed = secretsIn(workspace.folder);
+  const secretNamed = secretsOf(workspace.folder, workspace.reading);
   const check = (each: Chain) => {
     const around = rulesAround(workspace.folder, path.resolve(workspace.cwd, each.file.path), namedFiles, secretNamed);
     return checkChain(each, workspace.project, at, { ...around, accepts });
@@ -187,9 +193,13 @@ function rulesAround(
   };
 }
 
-function projectAround(folder: string): ProjectSurroundings {
-  const around = rulesAround(folder, path.join(folder, PROJECT_FILE));
+function projectAround(folder: string, reading: ProjectReading): ProjectSurroundings {
+  const around = rulesAround(folder, path.join(folder, PROJECT_FILE), [], secretsOf(folder, reading));
   return { ...around, accepts: false, readNamedFile: (name) => readNamedFile(path.resolve(folder, name)) };
+}
+
+function secretsOf(folder: string, { knowsSecrets }: ProjectReading): (text: string) => string | undefined {
+  return knowsSecrets ? secretsIn(folder) : () => undefined;
 }
 
 /** Finds the secrets of a project by their values, those aside that are words. */

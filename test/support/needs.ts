@@ -7,6 +7,7 @@ const tools = {
   chromium: ['/usr/bin'],
   lighttpd: ['/usr/sbin'],
   nginx: ['/usr/sbin'],
+  nvim: ['/usr/bin'],
   openssl: (process.env['PATH'] ?? '').split(path.delimiter),
   'redis-server': ['/usr/bin', '/usr/local/bin'],
   script: process.platform === 'linux' ? ['/usr/bin', '/bin'] : [],

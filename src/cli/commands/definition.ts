@@ -20,6 +20,8 @@ export type CommandEntry = Readonly<{
   summary: string;
   /** In one word, whether the command sends requests. */
   uses: 'network' | 'local';
+  /** `false`: not even to mask them, since nothing that it shows can hold one. */
+  readsSecrets?: false;
   load(): Promise<{ command: CommandModule }>;
 }>;
 

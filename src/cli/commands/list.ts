@@ -160,6 +160,13 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         load: () => import('./about.ts'),
       },
       {
+        name: 'language-server',
+        summary: 'complete, explain and check chains while you write them in an editor',
+        uses: 'local',
+        readsSecrets: false,
+        load: () => import('./language-server.ts'),
+      },
+      {
         name: 'editor-schema',
         summary: "print the JSON Schema of the project's files for editors",
         uses: 'local',

@@ -1,16 +1,13 @@
 import type { Command } from 'commander';
-import type { Chain } from '../../core/chain/model.ts';
 import { didYouMean } from '../../core/diagnostics/suggest.ts';
 import { curlCommand } from '../../core/draft/curl-command.ts';
-import { previewChain, type KnownName, type PreviewedCall } from '../../core/engine/preview.ts';
-import { boundNames, valueOfBound } from '../../core/report/bound.ts';
+import { previewChain, type PreviewedCall } from '../../core/engine/preview.ts';
 import type { ExitStatus, Io } from '../io.ts';
-import { newestRunOf, openRecord, wholeValue } from '../../runner/record.ts';
+import { namesOfRun } from '../../runner/known-names.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { paletteOf } from '../view/palette.ts';
 import { showPreviewed, textOfBody } from '../view/preview.ts';
 import { unsentChain } from '../unsent-chain.ts';
-import type { Workspace } from '../../runner/workspace.ts';
 import { examples, type CommandModule } from './definition.ts';
 import { chainOptions, formOption } from './options.ts';
 
@@ -53,18 +50,6 @@ async function execute(file: string, options: Options, io: Io): Promise<ExitStat
   }
   io.exit.out(`${formed(shown, options.as, io)}\n`);
   return shown.some((each) => 'problem' in each) ? 1 : 0;
-}
-
-/** The names that the last run of this very chain kept. */
-function namesOfRun(chain: Chain, workspace: Workspace, run: string | undefined): ReadonlyMap<string, KnownName> {
-  const names = new Map<string, KnownName>();
-  const record = run === undefined ? newestRunOf(workspace, chain.file.path) : openRecord(workspace, run);
-  if (!record) return names;
-  for (const bound of boundNames(record.events)) {
-    const value = bound.call === undefined ? undefined : (valueOfBound(bound) ?? wholeValue(bound, record));
-    if (value !== undefined) names.set(bound.name, { value, run: record.id });
-  }
-  return names;
 }
 
 function formed(shown: readonly PreviewedCall[], as: Options['as'], io: Io): string {

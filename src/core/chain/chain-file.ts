@@ -2,6 +2,8 @@ import * as z from 'zod';
 import type { Problem } from '../diagnostics/problem.ts';
 import type { Diagnostic, Source, SourceFile } from '../diagnostics/source.ts';
 import {
+  apiName,
+  chainFileName,
   choice,
   constant,
   expression,
@@ -43,7 +45,7 @@ const inputShape = mapping({
     .union([
       z.array(constant()),
       mapping({
-        chain: word('the name of a chain file').describe('The chain that provides the values.'),
+        chain: chainFileName().describe('The chain that provides the values.'),
         name: word('a name').describe('The output of that chain with the values: an array.'),
       }),
     ])
@@ -85,7 +87,7 @@ const chainFile = mapping({
   name: word().optional().describe('The name of the chain. Default: the name of the file.'),
   about: word().optional().describe('What the chain is for.'),
   tags: z.array(word('a tag')).optional().describe('Words that select chains in a run.'),
-  api: word('the name of an API').optional().describe('The API of calls that name none.'),
+  api: apiName().optional().describe('The API of calls that name none.'),
   inputs: named(input).optional().describe('The inputs of the chain, by name.'),
   steps: stepList().describe('The steps, in order.'),
   cleanup: stepList().optional().describe('Steps that run at the end in any case, each even if another failed.'),

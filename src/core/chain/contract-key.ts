@@ -1,10 +1,10 @@
 import * as z from 'zod';
 import type { ContractUse } from '../http/endpoint.ts';
-import { choice, word } from '../schema/leaves.ts';
+import { choice, plainFileName } from '../schema/leaves.ts';
 import { mapping } from '../schema/shape.ts';
 
 const contractShape = mapping({
-  file: word('the name of a file').describe('The OpenAPI description, relative to batharon.yaml.'),
+  file: plainFileName().describe('The OpenAPI description, relative to batharon.yaml.'),
   mode: choice('fail', 'warn')
     .optional()
     .describe('fail: what does not fit is an error (the default); warn: it is a note.'),
@@ -12,6 +12,6 @@ const contractShape = mapping({
 
 /** `contract`: the description that an API is held to. */
 export const contract = z.union([
-  word('the name of a file').transform((file): ContractUse | undefined => ({ file, mode: 'fail' })),
+  plainFileName().transform((file): ContractUse | undefined => ({ file, mode: 'fail' })),
   contractShape.transform(({ file, mode }): ContractUse => ({ file, mode: mode ?? 'fail' })),
 ]);

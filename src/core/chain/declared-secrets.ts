@@ -2,7 +2,7 @@ import * as z from 'zod';
 import type { Problem } from '../diagnostics/problem.ts';
 import type { Source } from '../diagnostics/source.ts';
 import { didYouMean } from '../diagnostics/suggest.ts';
-import { word, type Named } from '../schema/leaves.ts';
+import { apiName, word, type Named } from '../schema/leaves.ts';
 import { mapping } from '../schema/shape.ts';
 
 /** What the project says of a secret: apis that it belongs to beside those whose keys read it, and the command that gives it. */
@@ -14,7 +14,7 @@ export type DeclaredSecret = Readonly<{
 
 /** An entry of `secrets`: apis, or a command with apis. */
 export const declaredSecret = z.union([
-  z.array(word('the name of an API')).transform((apis) => ({ apis, command: undefined })),
+  z.array(apiName()).transform((apis) => ({ apis, command: undefined })),
   mapping({
     command: z
       .array(word('a word of a command line'))
@@ -22,7 +22,7 @@ export const declaredSecret = z.union([
         'A program and its arguments, run without a shell when the secret is first needed: it prints the value.',
       ),
     for: z
-      .array(word('the name of an API'))
+      .array(apiName())
       .optional()
       .describe('The APIs that the secret may be sent to beside those whose keys read it.'),
   }).transform((given) => ({ apis: given.for ?? [], command: given.command })),

@@ -1,3 +1,4 @@
+import type { Range } from '../diagnostics/problem.ts';
 import type { ValueType } from '../value/value.ts';
 
 /** Names that have a meaning of their own and cannot be bound. */
@@ -33,6 +34,8 @@ export type NameInfo = Readonly<{
   optional: boolean;
   /** The conditions, as they are written, under which it is bound; none when it always is. */
   under: readonly string[];
+  /** Where it is bound: in several places where one of several ways is gone, or by rounds. */
+  at: readonly Range[];
 }>;
 
 export type Names = ReadonlyMap<string, NameInfo>;

@@ -68,7 +68,7 @@ class Walk {
       if (input.default) for (const text of textsOf(input.default)) this.text(text, this.place('inputs', endpoint));
       const { optional } = input;
       this.secret(input.name, secrecyOfInput(input, this.secretNames));
-      const info = { by: 'an input', kind: TYPE_OF_INPUT[input.type], optional, under: [] };
+      const info = { by: 'an input', kind: TYPE_OF_INPUT[input.type], optional, under: [], at: [input.nameRange] };
       this.bind({ name: input.name, range: input.nameRange, what: 'input' }, info);
     }
     this.steps(chain.steps);
@@ -92,7 +92,7 @@ class Walk {
     }
     if (step.kind === 'broken') {
       for (const name of step.binds)
-        this.names.set(name, { by: 'a broken step', kind: undefined, optional: false, under: [] });
+        this.names.set(name, { by: 'a broken step', kind: undefined, optional: false, under: [], at: [] });
     }
     let place = { ...plain, under: this.under };
     if (step.kind === 'call') {
@@ -265,7 +265,9 @@ class Walk {
     const kind = value && what !== 'carry' ? typeOfTree(value.tree, this.names, place.response) : part.kind;
     for (const tree of from) this.secret(name, secretIn(tree, this.secretNames));
     const under = what === 'item' || what === 'carry' ? [] : [...this.under.map(({ text }) => text), ...part.under];
-    this.bind(part, { by, kind, optional: false, under });
+    // What a round binds again is the same name.
+    const before = this.carried.has(name) ? (this.names.get(name)?.at ?? []) : [];
+    this.bind(part, { by, kind, optional: false, under, at: [...before, part.range] });
   }
 
   private secret(name: string, secrecy: Secrecy | undefined): void {

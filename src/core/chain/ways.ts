@@ -30,5 +30,6 @@ function ofSome(info: NameInfo, text: string): NameInfo {
 }
 
 function ofAll(info: NameInfo, others: readonly (NameInfo | undefined)[]): NameInfo {
-  return { ...info, kind: others.every((other) => other?.kind === info.kind) ? info.kind : undefined, under: [] };
+  const kind = others.every((other) => other?.kind === info.kind) ? info.kind : undefined;
+  return { ...info, kind, under: [], at: others.flatMap((other) => other?.at ?? []) };
 }

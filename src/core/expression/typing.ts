@@ -120,7 +120,7 @@ class Typing {
   private call(node: CallNode, mode: Mode): void {
     const definition = findFunction(node.name);
     if (!definition) {
-      this.add('unknown-function', node.nameRange, `Unknown function "${node.name}"`, suggestFunction(node.name));
+      this.unknown(node);
       for (const argument of node.args) this.visit(argument, mode);
       return;
     }
@@ -142,6 +142,12 @@ class Typing {
       if (parameter) this.argument(argument, definition, parameter, mode);
       else this.visit(argument, mode);
     });
+  }
+
+  private unknown({ name, nameRange: range }: CallNode): void {
+    const meant = suggestFunction(name);
+    const suggestion = meant === undefined ? {} : { advice: `Did you mean ${meant}()?`, fix: { range, text: meant } };
+    this.report({ code: 'unknown-function', range, message: `Unknown function "${name}"`, ...suggestion });
   }
 
   private argument(node: Node, definition: FunctionDefinition, parameter: Parameter, mode: Mode): void {

@@ -7,6 +7,11 @@ export function functionGroups(): readonly PageGroup[] {
   return families.map(([heading, family]) => ({ heading, pages: family.map(pageOf) }));
 }
 
+/** How a function is called: `formatted(time, pattern, [zone])`. */
+export function signatureOf({ name, parameters }: FunctionDefinition): string {
+  return `${name}(${parameters.map((each) => (each.optional ? `[${each.name}]` : each.name)).join(', ')})`;
+}
+
 function pageOf(definition: FunctionDefinition): Page {
   const { name, parameters, about, example, errors, volatile } = definition;
   const [expression, result] = example;
@@ -19,7 +24,7 @@ function pageOf(definition: FunctionDefinition): Page {
   return {
     name,
     kind: 'function',
-    heading: `${name}(${parameters.map((each) => (each.optional ? `[${each.name}]` : each.name)).join(', ')})`,
+    heading: signatureOf(definition),
     paragraphs: [about],
     rows,
     example: `${expression}   gives   ${result}`,

@@ -216,6 +216,25 @@ const NAMES: Readonly<Record<string, readonly NameEntry[]>> = {
   ],
 };
 
+/** What a name means that nobody binds, in a sentence: `loop.number` by its whole name. */
+export function nameAbout(name: string): string | undefined {
+  return Object.values(NAMES)
+    .flat()
+    .find((entry) => entry.name === name)?.about;
+}
+
+/** The members of such a name: `number` of `loop`. */
+export function namesBelow(name: string): readonly string[] {
+  const members = Object.values(NAMES)
+    .flat()
+    .filter((entry) => entry.name.startsWith(`${name}.`));
+  return name === 'response'
+    ? Object.values(NAMES)[0]!
+        .map((entry) => entry.name)
+        .filter((each) => /^[a-z]/.test(each) && each !== name)
+    : members.map((entry) => entry.name.slice(name.length + 1));
+}
+
 /** A page for each name. */
 export function nameGroups(): readonly PageGroup[] {
   return Object.entries(NAMES).map(([heading, names]) => ({

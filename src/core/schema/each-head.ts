@@ -1,5 +1,6 @@
 import { inFile, type Source } from '../diagnostics/source.ts';
 import { readExpression, type Expression } from './leaves.ts';
+import { holding } from './input.ts';
 import { leaf, reportAt } from './leaf.ts';
 
 /** `vessel in due`: the name of an item, and the list. */
@@ -26,7 +27,7 @@ export const eachHead = () =>
         head: source,
       };
     },
-    { type: 'string', pattern: '\\sin\\s' },
+    holding('each-head', { type: 'string', pattern: '\\sin\\s' }),
   );
 
 /** A part of a text, which knows its place as the whole does. */

@@ -1,6 +1,16 @@
 import type * as z from 'zod';
 
-export type JsonSchema = { [key: string]: unknown };
+export type JsonSchema = { [key: string]: unknown; [HOLDS]?: Holds };
+
+/** What a text of a file holds: for those who complete it. A symbol is in no JSON Schema that is printed. */
+export const HOLDS = Symbol('what a text holds');
+
+export type Holds = 'expression' | 'placeholders' | 'request-line' | 'each-head' | 'api' | 'chain-file' | 'file';
+
+/** The same JSON Schema, with what its texts hold. */
+export function holding(holds: Holds, json: JsonSchema): JsonSchema {
+  return { ...json, [HOLDS]: holds };
+}
 
 /** What a schema takes, as people and as JSON Schema (2020-12) say it. */
 export type Input = Readonly<{ what: string; json: JsonSchema }>;

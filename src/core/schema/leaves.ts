@@ -9,7 +9,7 @@ import { parseTemplate, plainText, type TextTemplate, type ValueTemplate } from 
 import type { Value } from '../value/value.ts';
 import { isRewrittenNumber, scalarValue } from '../yaml/scalar.ts';
 import type { Reading, YamlScalar } from '../yaml/tree.ts';
-import { taking, type JsonSchema } from './input.ts';
+import { holding, taking } from './input.ts';
 import { anyOf, leaf, reportAt, SCALAR } from './leaf.ts';
 import { placedOf, type Placed } from './shape.ts';
 
@@ -17,26 +17,35 @@ import { placedOf, type Placed } from './shape.ts';
 export type Expression = Readonly<{ kind: 'expression'; source: Source; tree: Node | undefined }>;
 
 /** A text without placeholders, and its place. */
-export const word = (what = 'a string') => leaf(what, (scalar): Source => scalar.source);
+export const word = (what = 'a string', json = SCALAR) => leaf(what, (scalar): Source => scalar.source, json);
+
+/** The name of an API of the project, or of a file. */
+export const apiName = () => word('the name of an API', holding('api', SCALAR));
+export const chainFileName = () => word('the name of a chain file', holding('chain-file', SCALAR));
+export const plainFileName = () => word('the name of a file', holding('file', SCALAR));
 
 /** A text with placeholders. A number's or boolean's source text is meant where only text can stand. */
-export const text = (what = 'a string') => leaf(what, readText);
+export const text = (what = 'a string', json = holding('placeholders', SCALAR)) => leaf(what, readText, json);
 
 /** The name of a file, relative to the file in which it stands. */
-export const fileName = () => text('the name of a file');
+export const fileName = () => text('the name of a file', holding('file', SCALAR));
 
 /** An expression, without braces. The scalar's text is the expression, whatever YAML takes it for. */
 export const expression = (what = 'an expression') =>
-  leaf(what, (scalar, reading): Expression => {
-    const { source } = scalar;
-    if (source.text.trim() === '') {
-      reportAt(reading, scalar, 'does-not-parse', 'An expression is missing here');
-      return { kind: 'expression', source, tree: undefined };
-    }
-    const { tree, problems } = readExpression(source.text);
-    for (const problem of problems) reading.report(inFile(source, problem));
-    return { kind: 'expression', source, tree };
-  });
+  leaf(
+    what,
+    (scalar, reading): Expression => {
+      const { source } = scalar;
+      if (source.text.trim() === '') {
+        reportAt(reading, scalar, 'does-not-parse', 'An expression is missing here');
+        return { kind: 'expression', source, tree: undefined };
+      }
+      const { tree, problems } = readExpression(source.text);
+      for (const problem of problems) reading.report(inFile(source, problem));
+      return { kind: 'expression', source, tree };
+    },
+    holding('expression', SCALAR),
+  );
 
 /** Parses an expression, and recognises what is often written in its place: a date without quotes, a placeholder. */
 export function readExpression(text: string): ReturnType<typeof parseExpression> {
@@ -96,7 +105,7 @@ export const pathExpression = () =>
       }
       return { kind: 'expression', source, tree: isPath ? tree : undefined };
     },
-    { type: 'string', pattern: '^\\$' },
+    holding('expression', { type: 'string', pattern: '^\\$' }),
   );
 
 export const requestLine = () =>
@@ -107,7 +116,7 @@ export const requestLine = () =>
       for (const problem of problems) reading.report(inFile(scalar.source, problem));
       return line;
     },
-    { type: 'string', pattern: '^[A-Z][A-Z0-9_-]*\\s+\\S' },
+    holding('request-line', { type: 'string', pattern: '^[A-Z][A-Z0-9_-]*\\s+\\S' }),
   );
 
 /** `true` or `false`. */
@@ -145,23 +154,23 @@ export const choice = <W extends string>(...words: readonly W[]) =>
   );
 
 /** Any YAML value, its texts with placeholders. In a body numbers are numbers; where only text can stand, their digits are. */
-export const value = () => anyOf('a value', {}, (at) => readValue(at, 'value'));
+export const value = () => anyOf('a value', holding('placeholders', {}), (at) => readValue(at, 'value'));
 
 /** The same as a JSON body, in which `yes` and `no` are probably meant as conditions. */
-export const jsonValue = () => anyOf('a value', {}, (at) => readValue(at, 'json'));
+export const jsonValue = () => anyOf('a value', holding('placeholders', {}), (at) => readValue(at, 'json'));
 
 /** A parameter or header: a text, null to leave it out, or with `lists` several of them. */
 export const parameter = () =>
   anyOf('a string, null, or an array of strings', PARAMETER, (at) => readValue(at, 'text'));
 
-const PARAMETER: JsonSchema = { anyOf: [SCALAR, { type: 'null' }, { type: 'array', items: SCALAR }] };
+const PARAMETER = holding('placeholders', { anyOf: [SCALAR, { type: 'null' }, { type: 'array', items: SCALAR }] });
 
 /** A constant of any kind, in which braces are only braces. */
 export const constant = () => anyOf('a value without placeholders', {}, readConstant);
 
 /** A value with placeholders, and where it stands. */
 export const sourcedValue = () =>
-  anyOf('a value', {}, (at) => ({ value: readValue(at, 'value'), source: sourceOfNode(at) }));
+  anyOf('a value', holding('placeholders', {}), (at) => ({ value: readValue(at, 'value'), source: sourceOfNode(at) }));
 
 /** A constant, and where it stands. */
 export const sourcedConstant = () =>
@@ -169,11 +178,16 @@ export const sourcedConstant = () =>
 
 /** The name of a file, or a constant that is no text. */
 export const fileOrConstant = () =>
-  anyOf('the name of a file, or a value', {}, (at): { source: Source; file?: Source; value?: Value } => {
-    const source = sourceOfNode(at);
-    if (at.node.kind === 'scalar' && typeof scalarValue(at.node) === 'string') return { source, file: at.node.source };
-    return { source, value: readConstant(at) };
-  });
+  anyOf(
+    'the name of a file, or a value',
+    holding('file', {}),
+    (at): { source: Source; file?: Source; value?: Value } => {
+      const source = sourceOfNode(at);
+      if (at.node.kind === 'scalar' && typeof scalarValue(at.node) === 'string')
+        return { source, file: at.node.source };
+      return { source, value: readConstant(at) };
+    },
+  );
 
 /** A node as a text of its file: a scalar as it is read, any other by its first line. */
 export function sourceOfNode({ node, reading }: Placed): Source {

@@ -30,6 +30,27 @@ export function pathsThatCannotBe(
   return new Paths(new Shaper(contract.description), body, text).found(tree, []);
 }
 
+/**
+ * What an operation's JSON responses have where a path or list leads; no shapes where that is not described. `items` are the
+ * lists whose items `@` stands for, from the innermost.
+ */
+export function shapesAt(
+  base: Node,
+  items: readonly Node[],
+  contract: Contract,
+  operation: Operation,
+): Readonly<{ shaper: Shaper; shapes: Shapes }> {
+  const shaper = new Shaper(contract.description);
+  const content = operation.responses.flatMap((each) => each.content).filter(({ type }) => isJsonType(type));
+  const paths = new Paths(
+    shaper,
+    content.flatMap(({ schema }) => schema ?? []),
+    '',
+  );
+  const item = items.reduceRight<Shapes>((outer, list) => shaper.items(paths.shapesOf(list, outer)) ?? [], []);
+  return { shaper, shapes: paths.shapesOf(base, item) };
+}
+
 type Walked = Readonly<{ shapes: Shapes; problems: readonly Impossible[] }>;
 
 const NOT_KNOWN: Walked = { shapes: [], problems: [] };
@@ -60,7 +81,7 @@ class Paths {
     return [...inner, ...problems];
   }
 
-  private shapesOf(node: Node | undefined, item: Shapes): Shapes {
+  shapesOf(node: Node | undefined, item: Shapes): Shapes {
     const path = node && ungrouped(node);
     return path?.kind === 'path' ? this.walked(path, item).shapes : [];
   }

@@ -67,16 +67,36 @@ function guarded(
   }
 }
 
-function heldBy(call: CallStep, { endpoint }: Place, { contractOf, reportIn }: RuleContext): Held | undefined {
+/** A call as the description of its API sees it. */
+type Described = Readonly<{
+  use: ContractUse;
+  contract: Contract;
+  base: string;
+  segments: readonly Segment[];
+  operation: Operation | undefined;
+}>;
+
+/** The operation that a call belongs to, in the description that its API is held to. */
+export function describedCall(
+  { request: { line } }: CallStep,
+  endpoint: Endpoint | undefined,
+  contractOf: RuleContext['contractOf'],
+): Described | undefined {
   const use = endpoint?.contract;
-  const { line } = call.request;
   const segments = use && line ? segmentsBelow(line.target, urlOf(line), endpoint) : undefined;
   if (!use || !line || !segments) return undefined;
   // What is wrong with the file itself is told in the project file.
   const contract = contractOf(use.file.text);
   if ('message' in contract) return undefined;
   const base = splitUrl(shownUrl(endpoint)).path;
-  const operation = contract.index.find(line.method, base, segments);
+  return { use, contract, base, segments, operation: contract.index.find(line.method, base, segments) };
+}
+
+function heldBy(call: CallStep, { endpoint }: Place, { contractOf, reportIn }: RuleContext): Held | undefined {
+  const described = describedCall(call, endpoint, contractOf);
+  const { line } = call.request;
+  if (!described || !line) return undefined;
+  const { use, contract, base, segments, operation } = described;
   if (operation) return { call, use, contract, operation };
   const path = `/${segments.map((each) => each ?? '{...}').join('/')}`;
   const methods = contract.index.methodsAt(base, segments);

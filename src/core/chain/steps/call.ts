@@ -3,7 +3,7 @@ import type { Problem } from '../../diagnostics/problem.ts';
 import { callAuth } from '../../http/auth/list.ts';
 import { bodiesOf, bodyShape, keysBesideBodies } from '../../http/bodies/list.ts';
 import { READ_AS } from '../../http/decode.ts';
-import { choice, expression, fileName, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
+import { apiName, choice, expression, fileName, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
 import { namedOrWhole } from '../../schema/whole-object.ts';
 import { byteSize, duration, rateLimit } from '../../schema/measures.ts';
 import type { Body } from '../../http/bodies/definition.ts';
@@ -46,7 +46,7 @@ function callShape(steps: () => z.ZodType<readonly Step[]>) {
   return {
     call: word('the name of the call').describe('The name of the call, unique in its file.'),
     request: requestLine().describe('METHOD and target, as the API documents them.'),
-    api: word('the name of an API').optional().describe('The API, if it is not the one of the chain.'),
+    api: apiName().optional().describe('The API, if it is not the one of the chain.'),
     auth: callAuth().optional().describe('Credentials of this call; none sends without credentials.'),
     query: namedOrWhole(parameter()).optional().describe('Query parameters by name; an array repeats a parameter.'),
     headers: namedOrWhole(parameter()).optional().describe('Headers of the request.'),

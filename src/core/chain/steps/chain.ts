@@ -1,4 +1,4 @@
-import { expression, named, value, word } from '../../schema/leaves.ts';
+import { chainFileName, expression, named, value } from '../../schema/leaves.ts';
 import { namedOrWhole } from '../../schema/whole-object.ts';
 import { stepKind } from './definition.ts';
 import { bindingParts, namedParts } from '../parts.ts';
@@ -7,7 +7,7 @@ export const chain = stepKind({
   key: 'chain',
   about: 'Runs another chain in a scope of its own.',
   shape: () => ({
-    chain: word('the name of a chain file').describe('The chain file.'),
+    chain: chainFileName().describe('The chain file.'),
     inputs: namedOrWhole(value()).optional().describe('Values for the inputs of the chain, by name.'),
     keep: named(expression()).optional().describe('Outputs of the chain to keep, read as outputs.NAME.'),
   }),

@@ -53,6 +53,5 @@ export function functionMeant(word: string): string | undefined {
 
 /** The function that was meant, by what it does or by spelling. */
 export function suggestFunction(name: string): string | undefined {
-  const meant = functionMeant(name) ?? nearest(name, byName.keys());
-  return meant === undefined ? undefined : `Did you mean ${meant}()?`;
+  return functionMeant(name) ?? nearest(name, byName.keys());
 }

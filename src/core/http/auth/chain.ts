@@ -1,4 +1,4 @@
-import { named, value as anyValue, word, type Named } from '../../schema/leaves.ts';
+import { named, value as anyValue, chainFileName, type Named } from '../../schema/leaves.ts';
 import { duration } from '../../schema/measures.ts';
 import { placeholdersOf, textsOf, type ValueTemplate } from '../../template/template.ts';
 import type { Source } from '../../diagnostics/source.ts';
@@ -14,7 +14,7 @@ type SignInChain = Readonly<{ main: Source; inputs?: Named<ValueTemplate>; attac
 /** Any sign-in that a chain can do: it runs once, and what it gives goes into headers or parameters. */
 export const chain: AuthScheme<SignInChain> = {
   name: 'chain',
-  schema: word('the name of a chain file').describe('A chain that signs in; it runs once, before the first request.'),
+  schema: chainFileName().describe('A chain that signs in; it runs once, before the first request.'),
   also: {
     inputs: named(anyValue()).describe('Values for the inputs of the chain, by name.'),
     attach: attachSchema.describe(

@@ -1,0 +1,96 @@
+import type { Readable, Writable } from 'node:stream';
+import type { ClientCapabilities, Connection, ServerCapabilities } from 'vscode-languageserver/node';
+import { VERSION } from '../runner/version.ts';
+import { Desk, type ShownTexts } from './desk.ts';
+import { features } from './features/list.ts';
+import { fileOf } from './buffers.ts';
+import type { Encoding } from './positions.ts';
+
+/** Where the server hears and speaks, and what it may show. */
+export type Surroundings = Readonly<{
+  input: Readable;
+  output: Writable;
+  environment: NodeJS.ProcessEnv;
+  texts: ShownTexts;
+}>;
+
+/** What is watched for changes that no editor makes: files of the project, and records. */
+const WATCHED = [
+  '**/*.chain.{yaml,yml}',
+  '**/batharon*.yaml',
+  '**/secrets.env',
+  '**/*.{json,csv}',
+  '**/.batharon/runs/*/journal.ndjson',
+];
+
+/** Serves the Language Server Protocol 3.17 until the editor ends it. Gives the exit status. */
+export async function serveEditor({ input, output, environment, texts }: Surroundings): Promise<number> {
+  const { createConnection, StreamMessageReader, StreamMessageWriter } = await import('vscode-languageserver/node');
+  const connection = createConnection(new StreamMessageReader(input), new StreamMessageWriter(output));
+  const desk = new Desk(environment, texts);
+  let watches = false;
+  connection.onInitialize(({ capabilities, initializationOptions }) => {
+    desk.buffers.encoding = encodingOf(capabilities);
+    watches = capabilities.workspace?.didChangeWatchedFiles?.dynamicRegistration === true;
+    readSettings(desk, initializationOptions);
+    return { capabilities: capabilitiesOf(desk.buffers.encoding), serverInfo: { name: 'batharon', version: VERSION } };
+  });
+  connection.onInitialized(() => {
+    if (watches)
+      void connection.client.register(
+        { method: 'workspace/didChangeWatchedFiles' } as never,
+        {
+          watchers: WATCHED.map((globPattern) => ({ globPattern })),
+        } as never,
+      );
+  });
+  for (const { register } of features) register(connection, desk);
+  followFiles(connection, desk);
+  let isDown = false;
+  connection.onShutdown(() => void (isDown = true));
+  return new Promise((resolve) => {
+    connection.onExit(() => resolve(isDown ? 0 : 1));
+    input.once('end', () => resolve(isDown ? 0 : 1));
+    connection.listen();
+  });
+}
+
+/** Columns are counted as the editor prefers it. */
+function encodingOf({ general }: ClientCapabilities): Encoding {
+  const known = (general?.positionEncodings ?? []).find((each) => each === 'utf-8' || each === 'utf-16');
+  return (known as Encoding | undefined) ?? 'utf-16';
+}
+
+function capabilitiesOf(positionEncoding: Encoding): ServerCapabilities {
+  const own: ServerCapabilities = { positionEncoding, textDocumentSync: { openClose: true, change: 2, save: true } };
+  return Object.assign(own, ...features.map(({ capabilities }) => capabilities));
+}
+
+function readSettings(desk: Desk, settings: unknown): void {
+  const { recordedValues } = (settings ?? {}) as { recordedValues?: unknown };
+  if (typeof recordedValues === 'boolean') desk.showsRecorded = recordedValues;
+}
+
+/** Keeps the desk as the editor and the disk have it. */
+function followFiles(connection: Connection, desk: Desk): void {
+  connection.onDidOpenTextDocument(({ textDocument: { uri, version, text } }) => {
+    const { file } = desk.buffers.set(uri, version, text);
+    desk.changed(file, false);
+  });
+  connection.onDidChangeTextDocument(({ textDocument: { uri, version }, contentChanges }) => {
+    const buffer = desk.buffers.change(uri, version, contentChanges);
+    if (buffer) desk.changed(buffer.file, false);
+  });
+  connection.onDidSaveTextDocument(({ textDocument: { uri } }) => desk.changed(fileOf(uri), true));
+  connection.onDidCloseTextDocument(({ textDocument: { uri } }) => {
+    desk.buffers.close(uri);
+    desk.closed(fileOf(uri));
+    void connection.sendDiagnostics({ uri, diagnostics: [] });
+  });
+  connection.onDidChangeWatchedFiles(({ changes }) => {
+    for (const { uri } of changes) desk.changed(fileOf(uri), true);
+  });
+  connection.onDidChangeConfiguration(({ settings }) =>
+    readSettings(desk, (settings as { batharon?: unknown } | null)?.batharon),
+  );
+}
