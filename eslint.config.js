@@ -19,6 +19,7 @@ const order = [
   'journal',
   'masking',
   'engine',
+  'picture',
   'report',
   'draft',
   'reference',

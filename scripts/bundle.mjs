@@ -25,6 +25,7 @@ const pieces = {
   ioredis: 'ioredis',
   'vscode-languageserver': 'vscode-languageserver/node',
   'json-schema': 'src/core/json-schema-packages.ts',
+  'picture-page': 'src/core/picture/page.tsx',
   'report-page': 'src/core/report/formats/html/page.tsx',
 };
 

@@ -65,6 +65,12 @@ export const commandGroups: readonly Readonly<{ heading: string; commands: reado
         load: () => import('./preview.ts'),
       },
       {
+        name: 'draw',
+        summary: 'draw a chain as a picture of its data, with what a run did',
+        uses: 'local',
+        load: () => import('./draw.ts'),
+      },
+      {
         name: 'forecast',
         summary: "estimate a run's requests, duration and quota use",
         uses: 'local',

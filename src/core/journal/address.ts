@@ -94,6 +94,11 @@ export function numbersOf(address: Address): readonly number[] {
   return (stepNumber(address).match(/\d+/g) ?? []).map(Number);
 }
 
+/** The number of a step as its chain has it, whatever item it was for: `2.1` of `2#5.1/look`. */
+export function placeInChain(address: Address): string {
+  return stepNumber(address).replace(/#\d+/g, '');
+}
+
 /** Whether a step is named by a whole address, by its number, or by its name. */
 export function isNamed(address: Address, wanted: string): boolean {
   return [stepName(address), address, stepNumber(address)].includes(wanted);

@@ -1,0 +1,146 @@
+import { flowLabel, SIGNS, type Picture, type PictureRow, type RowMark, type RunMarks } from './picture.ts';
+import { routesOf, type Route } from './lanes.ts';
+
+/** How the parts of a line are shown; without colours each is the text itself. */
+export type BoxPalette = Readonly<Record<'title' | 'quiet' | 'passed' | 'failed' | 'api', (text: string) => string>>;
+
+type Styled = Readonly<{ text: string; style?: keyof BoxPalette }>;
+type Line = Readonly<{ row: number; parts: readonly Styled[] }>;
+
+/** Columns that names of flows may take, and the narrowest column of steps. */
+const LABELS = 30;
+const NARROWEST = 34;
+const MOST = 66;
+
+/** A chain in box characters: steps at the left, the values that they take of each other in lanes at the right. */
+export function boxPicture(picture: Picture, columns: number, palette: BoxPalette, run?: RunMarks): string {
+  const { routes, lanes, places } = routesOf(picture);
+  const labels = Math.min(LABELS, Math.max(0, ...routes.map(({ names }) => flowLabel(names).length)));
+  const widest = Math.max(...picture.rows.flatMap((row, i) => linesOf(row, MOST, picture, i, run).map(lengthOf)));
+  const width = Math.max(NARROWEST, Math.min(widest, columns - labels - 2 * lanes - 6));
+  const lines: Line[] = [];
+  const starts: number[] = [];
+  picture.rows.forEach((row, i) => {
+    starts.push(lines.length);
+    const own = linesOf(row, width, picture, i, run);
+    const { entries, exits } = places[i]!;
+    const height = Math.max(own.length, entries + (exits > 0 ? 1 : 0));
+    for (let at = 0; at < height; at++) lines.push({ row: i, parts: own[at] ?? [bars(picture, i, false)] });
+    lines.push({ row: i, parts: [bars(picture, i, true)] });
+  });
+  const canvas = new Canvas(lines.length, labels, lanes);
+  for (const route of routes)
+    canvas.draw(route, starts[route.from]! + places[route.from]!.entries, starts[route.to]! + route.entry);
+  const heading = run ? `${palette.quiet(run.heading)}\n` : '';
+  const shown = lines.map(({ parts }, i) => {
+    const left = parts.map(({ text, style }) => (style ? palette[style](text) : text)).join('');
+    return `${left}${' '.repeat(Math.max(0, width - lengthOf(parts)))} ${palette.quiet(canvas.line(i))}`.trimEnd();
+  });
+  return `${palette.title(picture.name)}${picture.about ? `   ${palette.quiet(picture.about)}` : ''}\n${heading}\n${shown.join('\n').trimEnd()}`;
+}
+
+function lengthOf(parts: readonly Styled[]): number {
+  return parts.reduce((sum, { text }) => sum + [...text].length, 0);
+}
+
+/** What a row says, a line each, behind the bars of its frames. */
+function linesOf(
+  row: PictureRow,
+  width: number,
+  picture: Picture,
+  index: number,
+  run?: RunMarks,
+): readonly (readonly Styled[])[] {
+  const before = bars(picture, index, false);
+  const room = width - before.text.length;
+  const mark = row.sort === 'step' ? run?.marks.get(row.number) : undefined;
+  const number = row.number === '' ? '' : `${row.number}  `;
+  const kind = row.kind === '' || row.kind === 'call' ? '' : `${row.kind} `;
+  const api = row.api === undefined ? '' : `  ${row.api}`;
+  const title = cutTo(`${kind}${row.title}`, room - number.length - api.length);
+  const chips = row.chips.length > 0 ? [`reads ${row.chips.join(', ')}`] : [];
+  const indent = ' '.repeat(number.length);
+  const head: readonly Styled[] = [
+    before,
+    { text: number, style: 'quiet' },
+    { text: title, style: row.sort === 'heading' ? 'quiet' : 'title' },
+    { text: api, style: 'api' },
+  ];
+  const rest = [...row.lines, ...chips].map((text): readonly Styled[] => [
+    before,
+    { text: cutTo(`${indent}${text}`, room), style: 'quiet' },
+  ]);
+  const ofRun = mark ? [[before, markOf(mark, indent, room)] as const] : [];
+  return [head, ...rest, ...ofRun];
+}
+
+function markOf({ outcome, text }: RowMark, indent: string, room: number): Styled {
+  const style = outcome === 'failed' || outcome === 'passed' ? outcome : 'quiet';
+  return { text: cutTo(`${indent}${SIGNS[outcome]} ${text}`, room), style };
+}
+
+/** A bar for each frame that a row is in; below a row those that go on. */
+function bars({ rows, frames }: Picture, index: number, isBelow: boolean): Styled {
+  const around = frames.filter(({ first, last }) =>
+    isBelow ? first <= index && last > index : first < index && last >= index,
+  );
+  const depth = isBelow ? around.length : rows[index]!.depth;
+  return { text: '│ '.repeat(around.length) + '  '.repeat(Math.max(0, depth - around.length)), style: 'quiet' };
+}
+
+/** Strokes that meet in a character, as bits: to the left, to the right, up and down. */
+const [WEST, EAST, NORTH, SOUTH] = [1, 2, 4, 8];
+const STROKES: Readonly<Record<number, string>> = {
+  0: ' ',
+  1: '─',
+  2: '─',
+  3: '─',
+  4: '│',
+  5: '╯',
+  6: '╰',
+  7: '┴',
+  8: '│',
+  9: '╮',
+  10: '╭',
+  11: '┬',
+  12: '│',
+  13: '┤',
+  14: '├',
+  15: '┼',
+};
+
+/** The lines at the right of the steps: strokes, and names over them. */
+class Canvas {
+  private readonly strokes: number[][];
+  private readonly names = new Map<number, string>();
+
+  constructor(
+    height: number,
+    private readonly labels: number,
+    lanes: number,
+  ) {
+    this.strokes = Array.from({ length: height }, () => new Array<number>(labels + 2 * lanes + 4).fill(0));
+  }
+
+  /** Flows that leave a row share its line, and part at their lanes. */
+  draw({ names, lane }: Route, begin: number, end: number): void {
+    const column = this.labels + 4 + 2 * lane;
+    for (const y of [begin, end]) for (let x = 0; x < column; x++) this.strokes[y]![x]! |= WEST | EAST;
+    const [top, bottom] = [Math.min(begin, end), Math.max(begin, end)];
+    this.strokes[top]![column]! |= WEST | SOUTH;
+    for (let y = top + 1; y < bottom; y++) this.strokes[y]![column]! |= NORTH | SOUTH;
+    this.strokes[bottom]![column]! |= WEST | NORTH;
+    this.names.set(end, `◂ ${flowLabel(names)} `.slice(0, this.labels + 3));
+  }
+
+  line(y: number): string {
+    const name = this.names.get(y) ?? '';
+    const strokes = this.strokes[y]!.map((each) => STROKES[each]).join('');
+    return (name + strokes.slice([...name].length)).trimEnd();
+  }
+}
+
+function cutTo(text: string, room: number): string {
+  const letters = [...text];
+  return letters.length > room ? `${letters.slice(0, Math.max(0, room - 1)).join('')}…` : text;
+}
