@@ -1,5 +1,6 @@
 // How the sources become the files of dist/: one bundle of the program, and beside it the pieces that few commands need.
 import { build } from 'esbuild';
+import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -23,9 +24,10 @@ const pieces = {
   'tough-cookie': 'tough-cookie',
   prompts: 'src/adapters/prompts.ts',
   ioredis: 'ioredis',
+  'open-file': 'src/adapters/open-file.ts',
   'vscode-languageserver': 'vscode-languageserver/node',
   'json-schema': 'src/core/json-schema-packages.ts',
-  'picture-page': 'src/core/picture/page.tsx',
+  'picture-page': 'src/core/picture/picture-page.tsx',
   'report-page': 'src/core/report/formats/html/page.tsx',
 };
 
@@ -54,6 +56,18 @@ const withoutProcesses = {
   },
 };
 
+/** A package has quotation marks of Unicode in a regular expression, which must be written in ASCII as all else. */
+const asciiExpressions = {
+  name: 'ascii-expressions',
+  setup({ onLoad }) {
+    onLoad({ filter: /[\\/]powershell-utils[\\/].*\.js$/ }, async ({ path: file }) => {
+      const text = await readFile(file, 'utf8');
+      const escaped = (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`;
+      return { contents: text.replace(/[\u0080-\uffff]/g, escaped) };
+    });
+  },
+};
+
 /** Bundles everything. Gives the files, not yet written, and which sources are in them. */
 export async function bundle(version) {
   const common = {
@@ -75,7 +89,7 @@ export async function bundle(version) {
     jsxImportSource: 'preact',
     supported: { 'dynamic-import': false },
     define: { BATHARON_VERSION: JSON.stringify(version) },
-    plugins: [piecesLeftOut, withoutProcesses],
+    plugins: [piecesLeftOut, withoutProcesses, asciiExpressions],
   };
   const results = await Promise.all([
     build({ ...common, entryPoints: { program: 'src/program.ts' } }),

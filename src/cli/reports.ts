@@ -10,6 +10,8 @@ import type { Diagnostic } from '../core/diagnostics/source.ts';
 import { summaryOfUnrun } from '../core/report/not-run.ts';
 import { summarizeRun, type RunSummary } from '../core/report/run-summary.ts';
 import type { Io } from './io.ts';
+import type { Picture } from '../core/picture/picture.ts';
+import { picturesFor } from './report-pictures.ts';
 import { writeResult } from './results.ts';
 import { CommandError } from '../runner/command-error.ts';
 import { VERSION } from '../runner/version.ts';
@@ -51,8 +53,9 @@ export function writeReports(
     const contract = contractOf(file);
     return 'message' in contract ? undefined : contract;
   });
+  const pictures = wanted.some(({ kind }) => kind === 'html') ? picturesFor(recordFolder, runs) : undefined;
   for (const { kind, file } of wanted) {
-    const pieces = reportPieces(kind, runs, coverage);
+    const pieces = reportPieces(kind, runs, coverage, pictures);
     if (file === '-') {
       for (const piece of pieces) io.exit.out(piece);
       continue;
@@ -63,8 +66,13 @@ export function writeReports(
 }
 
 /** A report in pieces, with nothing in it that could hide or act where it is read. */
-function* reportPieces(kind: string, runs: readonly RunSummary[], coverage: readonly Coverage[]): Iterable<string> {
+function* reportPieces(
+  kind: string,
+  runs: readonly RunSummary[],
+  coverage: readonly Coverage[],
+  pictures: ReadonlyMap<string, Picture> | undefined,
+): Iterable<string> {
   const isJson = kind === 'json' || kind === 'har';
   const { render } = reportFormats.find((format) => format.kind === kind)!;
-  for (const piece of render(runs, `batharon ${VERSION}`, coverage)) yield visibleReport(piece, isJson);
+  for (const piece of render(runs, `batharon ${VERSION}`, coverage, pictures)) yield visibleReport(piece, isJson);
 }

@@ -5,7 +5,7 @@ import path from 'node:path';
 import { readChain } from '../../src/core/chain/chain-file.ts';
 import { boxPicture } from '../../src/core/picture/box-picture.ts';
 import { routesOf } from '../../src/core/picture/lanes.ts';
-import { picturePage, svgOf } from '../../src/core/picture/page.tsx';
+import { picturePage, svgOf } from '../../src/core/picture/picture-page.tsx';
 import { flowLabel, type Flow, type Picture } from '../../src/core/picture/picture.ts';
 import { pictureOf } from '../../src/core/picture/picture-of.ts';
 
@@ -124,5 +124,5 @@ test('what a chain says stays text in every form', () => {
     expect(text).toContain('&lt;script');
     expect(text).not.toContain(']]>');
   }
-  expect(picturePage(picture)).toContain('default-src &#39;none&#39;');
+  expect(picturePage(picture)).toContain("default-src 'none'");
 });

@@ -3,6 +3,7 @@ import { exchangesBack, findCallback, findExchange, triesOf } from '../../core/r
 import { isNamed, itemsOf, stepName } from '../../core/journal/address.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { openRecord } from '../../runner/record.ts';
+import { openBody } from '../open-body.ts';
 import { formOption } from './options.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { openWorkspace } from '../../runner/workspace.ts';
@@ -20,7 +21,14 @@ import type { Palette } from '../view/palette.ts';
 import { paletteOf } from '../view/palette.ts';
 import { examples, type CommandModule } from './definition.ts';
 
-type Options = Readonly<{ run?: string; as: 'text' | 'json'; item?: string; paths?: boolean; origins?: boolean }>;
+type Options = Readonly<{
+  run?: string;
+  as: 'text' | 'json';
+  item?: string;
+  paths?: boolean;
+  origins?: boolean;
+  open?: boolean;
+}>;
 
 /** `look [CALL]`: an exchange of a record as it was sent and received. */
 export const command: CommandModule = {
@@ -31,17 +39,19 @@ export const command: CommandModule = {
       .option('--item <number>', 'item of a loop: 5, or 5.2 in nested loops')
       .option('--paths', 'print the body of the response with the path of each line')
       .option('--origins', 'print where each value of the request came from')
-      .action((call: string | undefined, options: Options) => run((io) => Promise.resolve(execute(call, options, io))));
+      .option('--open', "open a picture, sound, PDF or page with the system's program")
+      .action((call: string | undefined, options: Options) => run((io) => execute(call, options, io)));
     examples(
       sub,
       'batharon look',
       'batharon look arrivals --paths',
       'batharon look reserve --origins --run 0523-1412-7k',
+      'batharon look plan --open',
     );
   },
 };
 
-function execute(call: string | undefined, options: Options, io: Io): ExitStatus {
+async function execute(call: string | undefined, options: Options, io: Io): Promise<ExitStatus> {
   const record = openRecord(openWorkspace(io.cwd), options.run, io);
   const { journal } = record;
   const palette = paletteOf(io.colors);
@@ -79,7 +89,8 @@ function reusedBy(
   return undefined;
 }
 
-function show(found: ExchangeRecord, record: RecordedRun, options: Options, io: Io): ExitStatus {
+function show(found: ExchangeRecord, record: RecordedRun, options: Options, io: Io): ExitStatus | Promise<ExitStatus> {
+  if (options.open) return openBody(found, record, io);
   const palette = paletteOf(io.colors);
   if (options.paths) {
     io.exit.out(`${pathLines(pathsOf(found, record), palette).join('\n')}\n`);

@@ -93,7 +93,7 @@ const DROPPED = {
 } as const;
 
 /** `PNG image, 640 x 480 pixels, 12 kB, as image/png`: what it is by its own form, and what it was sent as. */
-function binaryWords(content: Uint8Array, type: string | undefined): string {
+export function binaryWords(content: Uint8Array, type: string | undefined): string {
   const form = contentForm(content);
   if (!form) return `${sized(content.length)} of ${type ?? 'bytes'}`;
   const { name, size } = form;

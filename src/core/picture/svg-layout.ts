@@ -24,7 +24,7 @@ export type Box = Readonly<{ row: PictureRow; index: number; x: number; y: numbe
 /** A flow in its place: from the right edge of a box along a lane to that of another. */
 export type Arc = Route & Readonly<{ path: string; labelX: number; labelY: number; label: string }>;
 
-export type SvgLayout = Readonly<{
+type SvgLayout = Readonly<{
   boxes: readonly Box[];
   arcs: readonly Arc[];
   /** Rectangles around loops and branches. */
@@ -38,7 +38,7 @@ export type SvgLayout = Readonly<{
 /** Puts a picture in place: one column of boxes, and lanes at its right. */
 export function svgLayout(picture: Picture, run?: RunMarks): SvgLayout {
   const ways = routesOf(picture);
-  const column = columnOf(picture);
+  const column = columnOf(picture, run);
   const right = LEFT + column;
   const labels = Math.max(0, ...ways.routes.map(({ names }) => flowLabel(names).length * LETTER + 22));
   const width = right + labels + ways.lanes * LANE + 16;
@@ -57,10 +57,10 @@ export function svgLayout(picture: Picture, run?: RunMarks): SvgLayout {
 }
 
 /** Wide enough for most lines; longer ones are cut. */
-function columnOf({ rows }: Picture): number {
+function columnOf({ rows }: Picture, run: RunMarks | undefined): number {
   const widths = rows.flatMap(({ depth, title, number, api = '', kind, lines }) => [
     (title.length + number.length + api.length + kind.length + 6) * LETTER + depth * INDENT + 40,
-    ...lines.map((line) => line.length * LETTER + depth * INDENT + 40),
+    ...[...lines, `✗ ${run?.marks.get(number)?.text ?? ''}`].map((line) => line.length * LETTER + depth * INDENT + 40),
   ]);
   return Math.round(Math.min(WIDE, Math.max(NARROW, ...widths)));
 }
@@ -86,7 +86,7 @@ function boxesOf(
 }
 
 /** The lines of a box below its title line, and that of the run. */
-export function textLines(row: PictureRow, run?: RunMarks): readonly string[] {
+function textLines(row: PictureRow, run?: RunMarks): readonly string[] {
   const chips = row.chips.length > 0 ? [''] : [];
   const mark = run?.marks.has(row.number) && row.sort === 'step' ? [''] : [];
   return [row.title, ...row.lines, ...chips, ...mark];

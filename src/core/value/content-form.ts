@@ -4,16 +4,19 @@ type ContentForm = Readonly<{
   name: string;
   /** The ending of a file that holds it. */
   ending: string;
+  /** Whether a program of the system may show or play it; what is unpacked is left to who knows what is in it. */
+  isShown: boolean;
   /** Pixels, where the form tells them. */
   size?: Readonly<{ width: number; height: number }>;
 }>;
 
-type Form = Omit<ContentForm, 'size'> &
+type Form = Omit<ContentForm, 'size' | 'isShown'> &
   Readonly<{
     /** What the bytes begin with, from an offset on; `?` is any byte. */
     begins: string;
     at?: number;
     sizeOf?: (view: DataView) => ContentForm['size'];
+    isArchive?: true;
   }>;
 
 /** Forms by how they begin, each as its standard has it; the first that fits. */
@@ -31,17 +34,18 @@ const forms: readonly Form[] = [
   { name: 'FLAC sound', ending: 'flac', begins: 'fLaC' },
   { name: 'MP4 video or sound', ending: 'mp4', begins: 'ftyp', at: 4 },
   { name: 'PDF document', ending: 'pdf', begins: '%PDF-' },
-  { name: 'ZIP archive', ending: 'zip', begins: 'PK\x03\x04' },
-  { name: 'gzip archive', ending: 'gz', begins: '\x1f\x8b' },
+  { name: 'ZIP archive', ending: 'zip', begins: 'PK\x03\x04', isArchive: true },
+  { name: 'gzip archive', ending: 'gz', begins: '\x1f\x8b', isArchive: true },
 ];
 
 /** What some bytes are; nothing where no form of the list fits. */
 export function contentForm(bytes: Uint8Array): ContentForm | undefined {
   const form = forms.find(({ begins, at = 0 }) => fits(bytes, begins, at));
   if (!form) return undefined;
-  const { name, ending, sizeOf } = form;
+  const { name, ending, sizeOf, isArchive } = form;
+  const own = { name, ending, isShown: !isArchive };
   const size = sizeOf?.(new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength));
-  return size ? { name, ending, size } : { name, ending };
+  return size ? { ...own, size } : own;
 }
 
 function fits(bytes: Uint8Array, begins: string, at: number): boolean {

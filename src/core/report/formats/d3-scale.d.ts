@@ -6,4 +6,5 @@ declare module 'd3-scale' {
     ticks(count: number): number[];
   };
   export function scaleLinear(): Scale;
+  export function scaleLog(): Scale;
 }

@@ -1,3 +1,4 @@
+import type { Picture } from '../../picture/picture.ts';
 import type { Coverage } from '../coverage.ts';
 import type { RunSummary } from '../run-summary.ts';
 
@@ -5,6 +6,11 @@ import type { RunSummary } from '../run-summary.ts';
 export type ReportFormat = Readonly<{
   kind: string;
   about: string;
-  /** Its text in pieces. */
-  render(runs: readonly RunSummary[], tool: string, coverage: readonly Coverage[]): Iterable<string>;
+  /** Its text in pieces. `pictures` are those of the chains, by run, where a chain is still what was run. */
+  render(
+    runs: readonly RunSummary[],
+    tool: string,
+    coverage: readonly Coverage[],
+    pictures?: ReadonlyMap<string, Picture>,
+  ): Iterable<string>;
 }>;

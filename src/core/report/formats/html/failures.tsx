@@ -1,71 +1,139 @@
 import type { VNode } from 'preact';
 import { counted, grouped } from '../../../value/show.ts';
-import { REPLY_LABELS, type Failure, type FailureSection } from '../../failure.ts';
-import type { CallSummary } from '../../call-summary.ts';
+import { causesOf, rowsOf, rowsShared, type Cause, type FailedStep } from '../../failure-causes.ts';
+import { REPLY_LABELS, type FailureRow, type FailureSection } from '../../failure.ts';
 import type { RunSummary } from '../../run-summary.ts';
-import { MAX_FAILURES, Rows } from './parts.tsx';
+import { Rows, shortened } from './parts.tsx';
 
-/** Every failure with all that is known of it; those of a loop that are alike are counted first. */
-export function Failures({ run: { calls, others, groups } }: Readonly<{ run: RunSummary }>): VNode | null {
-  const failed = [
-    ...calls.failures.map((call) => ({ name: call.name, failure: call.failure, call })),
-    ...others.map(({ name, failure }) => ({ name, failure, call: undefined })),
-  ];
-  if (failed.length === 0) return null;
+/** Cards that a page shows, items of a card that are seen at once, and all of them. */
+const MAX_CARDS = 40;
+const SEEN = 8;
+const MAX_ITEMS = 200;
+const MAX_VALUE = 80;
+
+/** What failed and why: failures of one cause are one card with its items. */
+export function Failures({ run }: Readonly<{ run: RunSummary }>): VNode | null {
+  const causes = causesOf(run);
+  if (causes.length === 0) return null;
+  const count = causes.reduce((sum, { all }) => sum + all.length, 0);
+  const heading = count === causes.length ? grouped(count) : `${grouped(count)}, ${counted(causes.length, 'cause')}`;
   return (
     <>
-      <h2>{`Failures (${grouped(failed.length)})`}</h2>
-      {groups.map(({ count, step, items, common }) => (
-        <p class="warn">
-          {`${counted(count, 'item')} failed in the same way at ${step}: ${items}`}
-          {common.map((each) => (
-            <span class="quiet">{` \u00b7 ${each}`}</span>
-          ))}
-        </p>
+      <h2>{`Failures (${heading})`}</h2>
+      {causes.slice(0, MAX_CARDS).map((cause) => (
+        <Card cause={cause} />
       ))}
-      {failed.slice(0, MAX_FAILURES).map((each) => (
-        <Card {...each} />
-      ))}
-      {failed.length > MAX_FAILURES ? (
-        <p class="quiet">{`and ${counted(failed.length - MAX_FAILURES, 'more failure')}, in the journal`}</p>
+      {causes.length > MAX_CARDS ? (
+        <p class="quiet">{`and ${counted(causes.length - MAX_CARDS, 'more cause')}; batharon report json=FILE has all`}</p>
       ) : null}
     </>
   );
 }
 
-function Card({
-  name,
-  failure,
-  call,
-}: Readonly<{ name: string; failure: Failure; call: CallSummary | undefined }>): VNode {
-  const { place, item, sections, reply, tries } = failure;
+function Card({ cause: { first, all, common } }: Readonly<{ cause: Cause }>): VNode {
+  const { call, failure } = first;
+  const { sections, reply, tries } = failure;
+  const isOne = all.length === 1;
   return (
-    <div class="card failed">
-      <h3>
-        {item === undefined ? name : `${name}, ${item}`}{' '}
-        <span class="quiet">{place ? `${place.file}:${place.line}` : ''}</span>
-      </h3>
+    <article class="card failed">
+      <Heading first={first} count={all.length} />
       {call ? (
         <p>
           <code>{`${call.method} ${call.url}`}</code>
           {` answered ${call.status ?? 'nothing'}`}
+          {isOne ? '' : ', the first of them'}
         </p>
       ) : null}
       {sections.map((section) => (
-        <Section section={section} />
+        <Section section={section} rows={isOne ? section.rows : rowsShared(section.rows, all)} />
       ))}
+      {common.length > 0 ? <p class="warn">{`What they have in common: ${common.join('; ')}`}</p> : null}
+      {isOne ? null : <Items all={all} />}
       {tries === undefined ? null : <p class="quiet">{tries}</p>}
       {reply ? (
         <div>
           <p class="quiet">{REPLY_LABELS[reply.part]}</p>
-          <pre>{reply.text}</pre>
+          <pre tabIndex={0}>{reply.text}</pre>
         </div>
       ) : null}
+      {failure.hasExchange ? <WholeExchange of={first} /> : null}
+    </article>
+  );
+}
+
+function Heading({ first: { name, failure }, count }: Readonly<{ first: FailedStep; count: number }>): VNode {
+  const { place, item } = failure;
+  return (
+    <h3>
+      {count === 1 && item !== undefined ? `${name}, ${item}` : name}{' '}
+      {count === 1 ? null : <span class="badge bad">{counted(count, 'item')}</span>}{' '}
+      <span class="quiet">{place ? `${place.file}:${place.line}` : ''}</span>
+    </h3>
+  );
+}
+
+function WholeExchange({ of: { name, failure } }: Readonly<{ of: FailedStep }>): VNode {
+  return (
+    <p class="quiet">
+      {'The whole exchange: '}
+      <code>{`batharon look ${name}${failure.items === '' ? '' : ` --item ${failure.items}`}`}</code>
+    </p>
+  );
+}
+
+/** The items that failed for one cause, with what they had; of many the first are seen at once. */
+function Items({ all }: Readonly<{ all: readonly FailedStep[] }>): VNode {
+  const [first] = all;
+  const shared = new Set(rowsShared(rowsOf(first!), all));
+  const labels = [...new Set(rowsOf(first!).flatMap((row) => (shared.has(row) ? [] : [row.label])))].slice(0, 3);
+  const rest = all.slice(SEEN, MAX_ITEMS);
+  return (
+    <>
+      <ItemTable items={all.slice(0, SEEN)} labels={labels} />
+      {rest.length === 0 ? null : (
+        <details class="more">
+          <summary>{`${grouped(all.length - SEEN)} more${all.length > MAX_ITEMS ? `, the first ${rest.length} of them` : ''}`}</summary>
+          <ItemTable items={rest} labels={labels} />
+        </details>
+      )}
+    </>
+  );
+}
+
+function ItemTable({ items, labels }: Readonly<{ items: readonly FailedStep[]; labels: readonly string[] }>): VNode {
+  return (
+    <div class="wide" tabIndex={0} role="region" aria-label="Items that failed">
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">item</th>
+            {labels.map((label) => (
+              <th scope="col">{shortened(label, 40)}</th>
+            ))}
+            <th scope="col" class="number">
+              status
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {items.map((step) => (
+            <tr>
+              <td>{step.failure.item ?? step.name}</td>
+              {labels.map((label) => (
+                <td>{shortened(rowsOf(step).find((row) => row.label === label)?.text ?? '', MAX_VALUE)}</td>
+              ))}
+              <td class="number">{step.call?.status ?? ''}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </div>
   );
 }
 
-function Section({ section }: Readonly<{ section: FailureSection }>): VNode {
+type SectionProps = Readonly<{ section: FailureSection; rows: readonly FailureRow[] }>;
+
+function Section({ section, rows }: SectionProps): VNode {
   if (section.kind === 'problem') {
     const { code, message, advice, line } = section.problem;
     return (
@@ -74,8 +142,8 @@ function Section({ section }: Readonly<{ section: FailureSection }>): VNode {
           <b class="bad">{code}</b>
           {`: ${message}`}
         </p>
-        {line === undefined ? null : <pre>{line.trim()}</pre>}
-        <Rows of={section.rows} />
+        {line === undefined ? null : <pre tabIndex={0}>{line.trim()}</pre>}
+        <Rows of={rows} />
         {advice === undefined ? null : <p class="quiet">{advice}</p>}
       </div>
     );
@@ -89,7 +157,7 @@ function Section({ section }: Readonly<{ section: FailureSection }>): VNode {
       </p>
       {remarks === '' ? null : <p class="quiet">{remarks}</p>}
       <Rows of={(places?.first ?? []).map(({ path, text }) => ({ label: path, text }))} />
-      <Rows of={section.rows} />
+      <Rows of={rows} />
     </div>
   );
 }

@@ -3,17 +3,23 @@ import { counted, grouped, spent } from '../../../value/show.ts';
 import type { RunSummary } from '../../run-summary.ts';
 import { Calls } from './calls.tsx';
 import { Failures } from './failures.tsx';
-import { MAX_FAILURES, Rows } from './parts.tsx';
+import { MAX_NOTES, Rows } from './parts.tsx';
 import { Timeline } from './timeline.tsx';
+import { Times } from './times.tsx';
+import { figuresOf } from './figures.ts';
+import { marksOf } from '../../picture-marks.ts';
+import type { Picture } from '../../../picture/picture.ts';
+import { PictureSvg } from '../../../picture/svg.tsx';
 
 /** One run of a page: its figures, what failed, what was sent when, each call, and what it made. */
-export function Run({ run }: Readonly<{ run: RunSummary }>): VNode {
+export function Run({ run, picture }: Readonly<{ run: RunSummary; picture: Picture | undefined }>): VNode {
   const { name, outcome, where, id, startedMs, file } = run;
   const color = outcome === 'passed' ? 'good' : outcome === 'failed' ? 'bad' : 'warn';
   const begun = `${new Date(startedMs).toISOString().slice(0, 19).replace('T', ' ')} UTC`;
+  const figures = figuresOf(run);
   const about = [where, id === '' ? 'could not run' : `run ${id}`, file, begun];
   return (
-    <section>
+    <section id={id === '' ? file : id}>
       <h1>
         {name}
         <span class={`badge ${color}`}>{outcome}</span>
@@ -21,10 +27,24 @@ export function Run({ run }: Readonly<{ run: RunSummary }>): VNode {
       <p class="quiet">{about.filter(Boolean).join(' \u00b7 ')}</p>
       {id === '' ? null : <Facts run={run} />}
       <Failures run={run} />
-      <Timeline run={run} />
+      {picture ? <Chain picture={picture} run={run} /> : null}
+      <Times figures={figures} />
+      <Timeline run={run} figures={figures} />
       <Calls run={run} />
       <Made run={run} />
     </section>
+  );
+}
+
+/** The chain as a picture, with what the run did at each step. */
+function Chain({ picture, run }: Readonly<{ picture: Picture; run: RunSummary }>): VNode {
+  return (
+    <>
+      <h2>Chain</h2>
+      <div class="wide chain" tabIndex={0} role="region" aria-label="The picture of the chain">
+        <PictureSvg picture={picture} run={marksOf(picture, run)} ids={`picture-${run.id}`} />
+      </div>
+    </>
   );
 }
 
@@ -77,6 +97,18 @@ function Made({ run: { files, outputs, notes } }: Readonly<{ run: RunSummary }>)
       {files.length > 0 ? <h2>Files</h2> : null}
       {files.length > 0 ? (
         <table>
+          <thead>
+            <tr>
+              <th scope="col">file</th>
+              <th scope="col">what</th>
+              <th scope="col" class="number">
+                rows
+              </th>
+              <th scope="col" class="number">
+                size
+              </th>
+            </tr>
+          </thead>
           {files.map(({ path, op, rows, after }) => (
             <tr>
               <td>{path}</td>
@@ -88,7 +120,7 @@ function Made({ run: { files, outputs, notes } }: Readonly<{ run: RunSummary }>)
         </table>
       ) : null}
       {notes.length > 0 ? <h2>Notes</h2> : null}
-      {notes.slice(0, MAX_FAILURES).map(({ level, code, message }) => (
+      {notes.slice(0, MAX_NOTES).map(({ level, code, message }) => (
         <p>
           <b class="warn">{`${level} ${code}`}</b>
           {`: ${message}`}

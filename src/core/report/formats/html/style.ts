@@ -31,7 +31,12 @@ details > summary { cursor: pointer; padding: 4px 0; display: grid; grid-templat
 details > summary::-webkit-details-marker { display: none; } details > summary:hover { background: var(--code); }
 details > summary > * { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; } details[open] > summary { font-weight: 600; }
 details.operation > summary { grid-template-columns: 360px 1fr 140px 100px; } .inside { padding: 8px 0 14px 12px; } .time { text-align: right; font-variant-numeric: tabular-nums; }
-svg { width: 100%; height: auto; display: block; } svg text { font: 11px system-ui, sans-serif; fill: var(--quiet); }
+svg { width: 100%; height: auto; display: block; } .wide { overflow-x: auto; } .timeline { min-width: 720px; } .chain svg { width: auto; max-width: none; }
+.times { min-width: 700px; } .times td:nth-child(2), .times th:nth-child(2) { width: 52%; } .axis text { font-size: 10px; }
+.dot { fill: var(--send); fill-opacity: 0.55; } .bar { fill: var(--send); } .median { stroke: var(--ink); stroke-width: 1.5; }
+.unseen { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .contents { list-style: none; padding: 0; columns: 240px; } h3 .badge { margin: 0 6px; vertical-align: 1px; font-size: 12px; }
+details.more > summary { display: list-item; list-style: revert; color: var(--send); } :focus-visible { outline: 2px solid var(--send); outline-offset: 1px; }
+svg.picture text { font: inherit; fill: var(--ink); } svg text { font: 11px system-ui, sans-serif; fill: var(--quiet); }
 .grid { stroke: var(--line); } .sent { fill: var(--send); } .sent.bad { fill: var(--bad); } .waited { fill: var(--wait); }
 .legend span { display: inline-block; width: 12px; height: 12px; border-radius: 3px; margin: 0 6px 0 16px; vertical-align: -1px; }
 .key-sent { background: var(--send); } .key-bad { background: var(--bad); } .key-wait { background: var(--wait); }
