@@ -17,6 +17,11 @@ export class Buffers {
     return buffer;
   }
 
+  /** Takes a text for that of a file, without an editor that counts its versions. */
+  put(file: string, text: string): void {
+    this.open.set(file, { uri: uriOf(file), version: 0, file, lines: new Lines(text, this.encoding) });
+  }
+
   /** Applies changes of an editor, each to what those before it have made. */
   change(uri: string, version: number, changes: readonly TextDocumentContentChangeEvent[]): OpenFile | undefined {
     const before = this.open.get(fileOf(uri));
@@ -35,8 +40,8 @@ export class Buffers {
     return buffer;
   }
 
-  close(uri: string): void {
-    this.open.delete(fileOf(uri));
+  close(file: string): void {
+    this.open.delete(file);
   }
 
   at(file: string): OpenFile | undefined {

@@ -1,8 +1,9 @@
-import path from 'node:path';
-import { PROJECT_FILE, LOCAL_FILE } from '../adapters/project-files.ts';
-import { Buffers, type OpenFile } from './buffers.ts';
-import { projectFolderOf, ProjectView } from './project-view.ts';
+import type { OpenFile } from './buffers.ts';
+import { Checker } from './checker.ts';
+import { kindOf, type FileKind } from './file-kind.ts';
 import { Lines } from './positions.ts';
+import type { ProjectView } from './project-view.ts';
+import { isRecord, Projects } from './projects.ts';
 
 /** What commands show of a chain: the requests of a preview, the last exchange of a call. */
 export type ShownTexts = Readonly<{
@@ -10,39 +11,30 @@ export type ShownTexts = Readonly<{
   lastExchange(folder: string, file: string, call: string): string;
 }>;
 
-/** What lies open in the editor, and the projects around it. */
+/** What lies open in the editor, the projects around it, and who checks it. */
 export class Desk {
-  readonly buffers = new Buffers();
-  /** Whether recorded values are shown: the editor's setting `recordedValues`. */
-  showsRecorded = true;
-  private readonly projects = new Map<string, ProjectView>();
+  readonly projects: Projects;
+  readonly checker = new Checker();
   private readonly listeners: ((file: string) => void)[] = [];
 
   constructor(
-    private readonly environment: NodeJS.ProcessEnv,
+    environment: NodeJS.ProcessEnv,
     readonly texts: ShownTexts,
-  ) {}
-
-  projectOf(file: string): ProjectView {
-    const folder = projectFolderOf(file);
-    let project = this.projects.get(folder);
-    if (!project) {
-      project = new ProjectView(folder, this.buffers, this.environment, () => this.showsRecorded);
-      this.projects.set(folder, project);
-    }
-    return project;
+  ) {
+    this.projects = new Projects(environment);
   }
 
   /** An open file with its project; nothing for a file that is not one of ours. */
   opened(uri: string): Readonly<{ buffer: OpenFile; project: ProjectView; kind: FileKind }> | undefined {
-    const buffer = this.buffers.of(uri);
+    const buffer = this.projects.buffers.of(uri);
     const kind = buffer && kindOf(buffer.file);
-    return buffer && kind && { buffer, project: this.projectOf(buffer.file), kind };
+    return buffer && kind && { buffer, project: this.projects.of(buffer.file), kind };
   }
 
   /** The lines of a file as it is now, open or not. */
-  linesOf(file: string, text: string): Lines {
-    return this.buffers.at(file)?.lines ?? new Lines(text, this.buffers.encoding);
+  linesOf(file: string): Lines {
+    const { buffers } = this.projects;
+    return buffers.at(file)?.lines ?? new Lines(this.projects.of(file).sourceOf(file)?.text ?? '', buffers.encoding);
   }
 
   /** Calls back for each file that is to be looked at anew. */
@@ -50,27 +42,28 @@ export class Desk {
     this.listeners.push(listener);
   }
 
-  /** A file was changed, in the editor or on the disk. */
-  changed(file: string, isOnDisk: boolean): void {
-    if (/[\\/]\.batharon[\\/]/.test(file)) {
-      for (const project of this.projects.values()) project.lastRuns.refresh();
-      return;
-    }
-    this.projectOf(file).changed(file, isOnDisk);
-    if (kindOf(file)) for (const listener of this.listeners) listener(file);
+  /** A file has another text in the editor. */
+  typed({ file, lines: { text } }: OpenFile): void {
+    this.projects.changed(file, false);
+    this.checker.tell({ kind: 'text', file, text });
+    this.tell(file);
+  }
+
+  /** A file was changed on the disk. */
+  changed(file: string): void {
+    this.projects.changed(file, true);
+    if (isRecord(file)) return;
+    this.checker.tell({ kind: 'changed', file });
     // A schema, a table or a description may be what an open chain reads.
-    else for (const { file: open } of this.buffers.all()) for (const listener of this.listeners) listener(open);
+    for (const each of kindOf(file) ? [file] : this.projects.buffers.all().map((open) => open.file)) this.tell(each);
   }
 
   closed(file: string): void {
-    this.projectOf(file).forget(file);
+    this.projects.closed(file);
+    this.checker.tell({ kind: 'closed', file });
   }
-}
 
-type FileKind = 'chain' | 'project';
-
-/** What a file is by its name. */
-export function kindOf(file: string): FileKind | undefined {
-  if (/\.chain\.ya?ml$/.test(file)) return 'chain';
-  return [PROJECT_FILE, LOCAL_FILE].includes(path.basename(file)) ? 'project' : undefined;
+  private tell(file: string): void {
+    if (kindOf(file)) for (const listener of this.listeners) listener(file);
+  }
 }

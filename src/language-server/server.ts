@@ -30,10 +30,13 @@ export async function serveEditor({ input, output, environment, texts }: Surroun
   const desk = new Desk(environment, texts);
   let watches = false;
   connection.onInitialize(({ capabilities, initializationOptions }) => {
-    desk.buffers.encoding = encodingOf(capabilities);
+    desk.projects.buffers.encoding = encodingOf(capabilities);
     watches = capabilities.workspace?.didChangeWatchedFiles?.dynamicRegistration === true;
     readSettings(desk, initializationOptions);
-    return { capabilities: capabilitiesOf(desk.buffers.encoding), serverInfo: { name: 'batharon', version: VERSION } };
+    return {
+      capabilities: capabilitiesOf(desk.projects.buffers.encoding),
+      serverInfo: { name: 'batharon', version: VERSION },
+    };
   });
   connection.onInitialized(() => {
     if (watches)
@@ -48,11 +51,13 @@ export async function serveEditor({ input, output, environment, texts }: Surroun
   followFiles(connection, desk);
   let isDown = false;
   connection.onShutdown(() => void (isDown = true));
-  return new Promise((resolve) => {
+  const status = await new Promise<number>((resolve) => {
     connection.onExit(() => resolve(isDown ? 0 : 1));
     input.once('end', () => resolve(isDown ? 0 : 1));
     connection.listen();
   });
+  await desk.checker.end();
+  return status;
 }
 
 /** Columns are counted as the editor prefers it. */
@@ -68,27 +73,26 @@ function capabilitiesOf(positionEncoding: Encoding): ServerCapabilities {
 
 function readSettings(desk: Desk, settings: unknown): void {
   const { recordedValues } = (settings ?? {}) as { recordedValues?: unknown };
-  if (typeof recordedValues === 'boolean') desk.showsRecorded = recordedValues;
+  if (typeof recordedValues === 'boolean') desk.projects.showsRecorded = recordedValues;
 }
 
 /** Keeps the desk as the editor and the disk have it. */
 function followFiles(connection: Connection, desk: Desk): void {
+  const { buffers } = desk.projects;
   connection.onDidOpenTextDocument(({ textDocument: { uri, version, text } }) => {
-    const { file } = desk.buffers.set(uri, version, text);
-    desk.changed(file, false);
+    desk.typed(buffers.set(uri, version, text));
   });
   connection.onDidChangeTextDocument(({ textDocument: { uri, version }, contentChanges }) => {
-    const buffer = desk.buffers.change(uri, version, contentChanges);
-    if (buffer) desk.changed(buffer.file, false);
+    const buffer = buffers.change(uri, version, contentChanges);
+    if (buffer) desk.typed(buffer);
   });
-  connection.onDidSaveTextDocument(({ textDocument: { uri } }) => desk.changed(fileOf(uri), true));
+  connection.onDidSaveTextDocument(({ textDocument: { uri } }) => desk.changed(fileOf(uri)));
   connection.onDidCloseTextDocument(({ textDocument: { uri } }) => {
-    desk.buffers.close(uri);
     desk.closed(fileOf(uri));
     void connection.sendDiagnostics({ uri, diagnostics: [] });
   });
   connection.onDidChangeWatchedFiles(({ changes }) => {
-    for (const { uri } of changes) desk.changed(fileOf(uri), true);
+    for (const { uri } of changes) desk.changed(fileOf(uri));
   });
   connection.onDidChangeConfiguration(({ settings }) =>
     readSettings(desk, (settings as { batharon?: unknown } | null)?.batharon),

@@ -55,6 +55,10 @@ export class Editor {
     return started;
   }
 
+  get pid(): number {
+    return this.child.pid!;
+  }
+
   uri(name: string): string {
     return pathToFileURL(path.join(this.folder.path, name)).href;
   }

@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
 import path from 'node:path';
+import { expectMuchWork } from '../../adapters/compiler.ts';
 import { standardStreams } from '../../adapters/standard-streams.ts';
 import { previewChain } from '../../core/engine/preview.ts';
 import { exchangesBack, findExchange } from '../../core/report/exchange.ts';
@@ -30,6 +31,7 @@ function execute(io: Io): Promise<ExitStatus> {
     const advice = 'Set it as the command of a language server there; docs/editors.md has the lines for some editors.';
     throw new CommandError('invalid-option', 'The language server is started by an editor, not by hand', advice);
   }
+  expectMuchWork();
   const plain = paletteOf(false);
   const texts = {
     preview: (folder: string, file: string, call: string) =>

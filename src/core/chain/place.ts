@@ -66,6 +66,8 @@ export type Visitor = Readonly<{
 export type Surroundings = Readonly<{
   /** Where a call goes; without one, the chain's default api. */
   endpointOf(call?: CallStep): Endpoint | undefined;
+  /** Names that steps before bind, where only a part of a chain is gone through. */
+  known?: Names;
 }>;
 
 /** The place of a part in that of its step. */

@@ -8,7 +8,7 @@ import type { Expression } from '../schema/leaves.ts';
 import { leavesOutOf, targetPlaceholders } from '../template/request-line.ts';
 import { onlyPlaceholder, textsOf, type Placeholder, type TextTemplate } from '../template/template.ts';
 import type { Chain, Step } from './model.ts';
-import type { NameInfo } from './names.ts';
+import type { NameInfo, Names } from './names.ts';
 import type { BindingPart, Part } from './parts.ts';
 import {
   PLAIN,
@@ -28,10 +28,11 @@ export { eachNode, type Inside } from './each-node.ts';
 
 /**
  * Goes through a chain once, for all visitors together, keeping account of which names there are where. The names that
- * a handler is given are those of that moment: a visitor reads them and does not hold on to them.
+ * a handler is given are those of that moment: a visitor reads them and does not hold on to them. Gives the names that there
+ * are behind all steps.
  */
-export function walkChain(chain: Chain, surroundings: Surroundings, visitors: readonly Visitor[]): void {
-  new Walk(chain, surroundings, visitors).run();
+export function walkChain(chain: Chain, surroundings: Surroundings, visitors: readonly Visitor[]): Names {
+  return new Walk(chain, surroundings, visitors).run();
 }
 
 const AT_THE_END = ['run'];
@@ -60,7 +61,7 @@ class Walk {
     private readonly visitors: readonly Visitor[],
   ) {}
 
-  run(): void {
+  run(): Names {
     const { chain } = this;
     const endpoint = this.surroundings.endpointOf();
     for (const input of chain.inputs) {
@@ -71,11 +72,13 @@ class Walk {
       const info = { by: 'an input', kind: TYPE_OF_INPUT[input.type], optional, under: [], at: [input.nameRange] };
       this.bind({ name: input.name, range: input.nameRange, what: 'input' }, info);
     }
+    for (const [name, info] of this.surroundings.known ?? []) this.names.set(name, info);
     this.steps(chain.steps);
     this.cleanup(chain);
     for (const { value } of chain.outputs)
       this.expression(value, { ...this.place('outputs', endpoint), meanings: AT_THE_END });
     for (const visitor of this.visitors) visitor.end?.();
+    return this.names;
   }
 
   private steps(steps: readonly Step[]): void {

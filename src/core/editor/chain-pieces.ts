@@ -1,48 +1,68 @@
 import { readChain } from '../chain/chain-file.ts';
-import type { Chain, Step } from '../chain/model.ts';
+import type { Chain } from '../chain/model.ts';
+import type { NameInfo, Names } from '../chain/names.ts';
+import { walkChain } from '../chain/walk.ts';
 
 /** A chain file in pieces that are read each for itself: everything but the steps, and each step of the outer lists. */
 type Piece = Readonly<{ list: 'steps' | 'cleanup' | 'frame'; from: number; text: string }>;
 
+/** A piece as it was read: its model, and the names that it leaves for what follows. */
+type ReadPiece = Readonly<{ chain: Chain | undefined; names: Names }>;
+
+/** What is known at a place of a file: the piece there as a chain with the inputs of the file, and the names of the steps before. */
+type PartOfChain = Readonly<{ chain: Chain; known: Names }>;
+
+const NOWHERE = { endpointOf: () => undefined };
+
 /**
- * The model of a file that is being written. A piece is read again only when its text has changed: what is typed in one
- * step of five hundred costs the reading of that step. Places in this model are those of pieces, and mean nothing.
+ * The model of a file that is being written, as far as a place in it needs it. A piece is read only when its text has changed:
+ * what is typed in one step of five hundred costs the reading of that step. Places in this model mean nothing.
  */
 export class ChainPieces {
-  private known = new Map<string, Chain | undefined>();
+  private known = new Map<string, ReadPiece>();
 
-  /** The model with `instead` in place of the piece in which a place is. `path` is that of the file. */
-  modelOf(
-    path: string,
-    text: string,
-    place: number,
-    instead: (piece: Readonly<{ from: number; text: string }>) => string,
-  ): Chain {
-    const next = new Map<string, Chain | undefined>();
-    const read = (source: string, isLasting: boolean): Chain | undefined => {
-      const chain = this.known.has(source) ? this.known.get(source) : readChain({ path, text: source }).chain;
-      if (isLasting) next.set(source, chain);
-      return chain;
+  /** What is known at a place, with `instead` in place of the piece in which it is. `path` is that of the file. */
+  at(path: string, text: string, place: number, instead: (from: number) => string): PartOfChain {
+    const next = new Map<string, ReadPiece>();
+    const read = (source: string): ReadPiece => {
+      let piece = this.known.get(source);
+      if (!piece) {
+        const { chain } = readChain({ path, text: source });
+        piece = { chain, names: chain ? new Map(walkChain(chain, NOWHERE, [])) : new Map() };
+      }
+      next.set(source, piece);
+      return piece;
     };
-    const pieces = piecesOf(text);
-    let frame: Chain | undefined;
-    const steps: Step[] = [];
-    const cleanup: Step[] = [];
-    pieces.forEach(({ list, from, text: own }, i) => {
-      const isHere = place >= from && (place < from + own.length || i === pieces.length - 1);
-      const written = isHere ? instead({ from, text: own }) : own;
-      if (list === 'frame') frame = merged(frame, read(`${written}\nsteps: []\n`, !isHere));
-      else (list === 'steps' ? steps : cleanup).push(...(read(`steps:\n${written}`, !isHere)?.steps ?? []));
-    });
-    // What was read and is not there any more is forgotten, and so is what is being written.
+    let frame = emptyChain(path);
+    const known = new Map<string, NameInfo>();
+    for (const { list, text: own, from } of piecesOf(text)) {
+      const isHere = place >= from && place <= from + own.length;
+      const isBehind = from > place;
+      if (list === 'frame') {
+        const chain = isHere ? readChain({ path, text: framed(instead(from)) }).chain : read(framed(own)).chain;
+        frame = merged(frame, chain);
+      } else if (isHere) {
+        const { chain } = readChain({ path, text: `steps:\n${instead(from)}` });
+        frame = { ...frame, [list]: chain?.steps ?? [] };
+      } else {
+        const { names } = read(`steps:\n${own}`);
+        if (!isBehind) for (const [name, info] of names) known.set(name, info);
+      }
+    }
+    // What was read and is not there any more is forgotten.
     this.known = next;
-    return { ...(frame ?? emptyChain(path)), steps, cleanup };
+    return { chain: frame, known };
   }
 }
 
+/** A key of the file beside its steps, as a file of its own. */
+function framed(text: string): string {
+  return `${text}\nsteps: []\n`;
+}
+
 /** The keys of a chain file stand in front of its steps and behind them. */
-function merged(before: Chain | undefined, piece: Chain | undefined): Chain | undefined {
-  if (!before || !piece) return before ?? piece;
+function merged(before: Chain, piece: Chain | undefined): Chain {
+  if (!piece) return before;
   return {
     ...before,
     api: before.api ?? piece.api,

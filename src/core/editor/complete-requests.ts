@@ -32,7 +32,7 @@ type Line = Readonly<{ line: string; about: string | undefined }>;
 /** Operations of the description that the API is held to, with values for the parameters of their paths left open. */
 function described({ around, cursor, pieces, file }: Editing): readonly Line[] {
   const api = cursor.around.findLast(({ keys }) => keys.has('request') || keys.has('call'))?.keys.get('api');
-  const chain = pieces.modelOf(file.path, file.text, cursor.offset, () => '');
+  const { chain } = pieces.at(file.path, file.text, cursor.offset, () => '');
   const endpoint = around.endpointOf(
     chain,
     api === undefined ? undefined : ({ api: { text: api }, request: {} } as CallStep),

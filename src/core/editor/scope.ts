@@ -19,10 +19,10 @@ export function scopeAt(editing: Editing, start: number, isPlaceholder: boolean)
   const { file, cursor, pieces, around } = editing;
   const written = isPlaceholder ? `${MARK}}` : `$.${MARK}`;
   const behind = `${written}${cursor.quote === '|' ? '' : cursor.closers}\n${missingKeys(editing)}`;
-  const chain = pieces.modelOf(file.path, file.text, start, ({ from }) => file.text.slice(from, start) + behind);
+  const { chain, known } = pieces.at(file.path, file.text, start, (from) => file.text.slice(from, start) + behind);
   let call: CallStep | undefined;
   let found: Scope | undefined;
-  walkChain(chain, { endpointOf: (each) => around.endpointOf(chain, each) }, [
+  walkChain(chain, { endpointOf: (each) => around.endpointOf(chain, each), known }, [
     {
       call: (step) => void (call = step),
       expression(_tree, source, place) {

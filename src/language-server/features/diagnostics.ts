@@ -1,15 +1,13 @@
-import path from 'node:path';
-import type { Connection, Diagnostic as EditorDiagnostic } from 'vscode-languageserver/node';
-import type { Diagnostic } from '../../core/diagnostics/source.ts';
-import { checkedChain } from '../../runner/workspace.ts';
+import type { Connection } from 'vscode-languageserver/node';
 import { uriOf } from '../buffers.ts';
-import { kindOf, type Desk } from '../desk.ts';
+import type { Checked } from '../check-worker.ts';
+import type { Desk } from '../desk.ts';
 import type { Feature } from '../feature.ts';
-import type { ProjectView } from '../project-view.ts';
 
-/** How long after the last key a file is checked, in milliseconds. */
-const PAUSE_MS = 100;
+/** How long after a key a file is checked when no other follows, in milliseconds. */
+const PAUSE_MS = 45;
 
+/** What is wrong with files that were changed and those that use them. */
 export const diagnostics: Feature = {
   capabilities: {},
   register(connection, desk) {
@@ -18,10 +16,11 @@ export const diagnostics: Feature = {
   },
 };
 
-/** Checks files that were changed and those that use them, one at a time, when nothing is typed any more. */
+/** Checks one file at a time, when nothing is typed any more. */
 class Checks {
   private readonly wanted = new Set<string>();
   private timer: NodeJS.Timeout | undefined;
+  private isBusy = false;
 
   constructor(
     private readonly connection: Connection,
@@ -31,53 +30,39 @@ class Checks {
   want(file: string): void {
     this.wanted.add(file);
     clearTimeout(this.timer);
-    this.timer = setTimeout(() => this.next(), PAUSE_MS);
+    this.timer = setTimeout(() => void this.work(), PAUSE_MS);
   }
 
-  /** Between two files what the editor asks is answered. */
-  private next(): void {
+  private async work(): Promise<void> {
+    if (this.isBusy) return;
+    this.isBusy = true;
     for (const file of this.wanted) {
       this.wanted.delete(file);
-      this.check(file);
-      break;
+      const version = this.versionOf(file);
+      const files = await this.desk.checker.check(file);
+      // What was typed meanwhile is checked next; places of before would be wrong.
+      if (this.versionOf(file) === version) files.forEach((each) => this.publish(each));
+      else this.wanted.add(file);
     }
-    if (this.wanted.size > 0) this.timer = setTimeout(() => this.next(), 0);
+    this.isBusy = false;
   }
 
-  private check(file: string): void {
-    const project = this.desk.projectOf(file);
-    const kind = kindOf(file);
-    if (kind === 'project') {
-      this.publish(file, project.workspace().diagnostics, project);
-      for (const each of this.desk.buffers.all())
-        if (kindOf(each.file) === 'chain' && this.desk.projectOf(each.file) === project)
-          this.checkChain(each.file, project);
-    } else if (kind === 'chain') {
-      this.checkChain(file, project);
-      for (const user of project.usersOf(file)) this.checkChain(user, project);
-    }
+  private versionOf(file: string): number | undefined {
+    return this.desk.projects.buffers.at(file)?.version;
   }
 
-  private checkChain(file: string, project: ProjectView): void {
-    const source = project.sourceOf(file);
-    const found = source ? checkedChain(project.workspace(), source, project.at()).diagnostics : [];
-    this.publish(file, found, project);
-  }
-
-  private publish(file: string, found: readonly Diagnostic[], { folder }: ProjectView): void {
-    const own = found.filter((each) => path.resolve(folder, each.file.path) === file);
-    const [first] = own;
-    const lines = this.desk.linesOf(file, first?.file.text ?? '');
-    const version = this.desk.buffers.at(file)?.version;
+  private publish({ file, problems }: Checked['files'][number]): void {
+    const lines = this.desk.linesOf(file);
+    const version = this.versionOf(file);
     void this.connection.sendDiagnostics({
       uri: uriOf(file),
       ...(version === undefined ? {} : { version }),
-      diagnostics: own.map(({ range, level, code, message, advice, list = [] }): EditorDiagnostic => ({
+      diagnostics: problems.map(({ range, level, code, text }) => ({
         range: lines.rangeOf(range),
         severity: level === 'error' ? 1 : 2,
         code,
         source: 'batharon',
-        message: [message, ...list, ...(advice === undefined ? [] : [advice])].join('\n'),
+        message: text,
       })),
     });
   }

@@ -1,5 +1,4 @@
 import { codeHover, hoverAt } from '../../core/editor/hover.ts';
-import { checkedChain } from '../../runner/workspace.ts';
 import type { Feature } from '../feature.ts';
 
 /** What a key, a function, a name or a path means, and what it was in the last run; where something is wrong, what that means. */
@@ -14,11 +13,8 @@ export const hover: Feature = {
       const offset = lines.offsetAt(position);
       const view = kind === 'chain' ? project.viewOf(file) : undefined;
       const found = hoverAt({ path: file, text: lines.text }, offset, kind, view?.symbols, project.around(file));
-      const wrong =
-        view &&
-        checkedChain(project.workspace(), view.source, project.at()).diagnostics.find(
-          (each) => each.file === view.source && each.range[0] <= offset && offset <= each.range[1],
-        );
+      const problems = desk.checker.problemsOf(file);
+      const wrong = problems.find(({ range: [start, end] }) => start <= offset && offset <= end);
       const code = wrong && codeHover(wrong.code, wrong.range);
       const text = [found?.text, code?.text].filter((each) => each !== undefined).join('\n\n---\n\n');
       const range = found?.range ?? code?.range;

@@ -78,6 +78,6 @@ export function usesElsewhere(view: ChainView, symbol: number, project: ProjectV
   });
 }
 
-export function locationOf(desk: Desk, { file, source }: ChainView, range: Range): Location {
-  return { uri: uriOf(file), range: desk.linesOf(file, source.text).rangeOf(range) };
+export function locationOf(desk: Desk, { file }: ChainView, range: Range): Location {
+  return { uri: uriOf(file), range: desk.linesOf(file).rangeOf(range) };
 }

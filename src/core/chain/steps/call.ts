@@ -3,7 +3,17 @@ import type { Problem } from '../../diagnostics/problem.ts';
 import { callAuth } from '../../http/auth/list.ts';
 import { bodiesOf, bodyShape, keysBesideBodies } from '../../http/bodies/list.ts';
 import { READ_AS } from '../../http/decode.ts';
-import { apiName, choice, expression, fileName, flag, named, parameter, requestLine, word } from '../../schema/leaves.ts';
+import {
+  apiName,
+  choice,
+  expression,
+  fileName,
+  flag,
+  named,
+  parameter,
+  requestLine,
+  word,
+} from '../../schema/leaves.ts';
 import { namedOrWhole } from '../../schema/whole-object.ts';
 import { byteSize, duration, rateLimit } from '../../schema/measures.ts';
 import type { Body } from '../../http/bodies/definition.ts';
