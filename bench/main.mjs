@@ -5,6 +5,7 @@ import { measureCalls } from './calls.mjs';
 import { measureCheck } from './check.mjs';
 import { measureContracts } from './contracts.mjs';
 import { measureDrafts } from './drafts.mjs';
+import { measureEditor, measurePictures } from './editor.mjs';
 import { measureFiles } from './files.mjs';
 import { measureFleet } from './fleet.mjs';
 import { measureFilter } from './filter.mjs';
@@ -33,6 +34,8 @@ await measureFiles();
 await measureRows();
 await measureTransfers();
 await measureHistories();
+await measureEditor();
+await measurePictures();
 await measureGrowth();
 writePerformance();
 if (!allKept()) {

@@ -1,7 +1,7 @@
 // npm run screenshots: pictures of the main commands in a real terminal window, from the demo's data, into
 // docs/screenshots/. Installs what it needs from Debian's packages.
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -24,6 +24,18 @@ curl -X POST https://pilots.harbour.example/v2/pilots/{pilot}/orders \\
   -H 'X-Pilot-Key: kF83bQ0zL1' --json '{"vessel": "KM 204/5", "at": "2026-05-23T06:30:00Z"}'
 `;
 
+/** What is typed in the editor: a member of what the last run kept, and a name that nobody keeps. */
+const IN_THE_EDITOR = `
+vim.diagnostic.config({ update_in_insert = true })
+vim.opt.completeopt = { 'menuone', 'noinsert' }
+vim.cmd('highlight Pmenu ctermbg=238 ctermfg=252 | highlight PmenuSel ctermbg=66 ctermfg=231 | highlight clear SignColumn')
+vim.defer_fn(function()
+  vim.fn.setline(21, '    request: GET /vessels/{due[0].')
+  vim.fn.cursor(21, 99)
+  vim.api.nvim_feedkeys(vim.api.nvim_replace_termcodes('A<C-x><C-o>', true, false, true), 'n', false)
+end, 4000)
+`;
+
 /**
  * A picture: its name, the commands that are typed before it is taken, and the milliseconds after which it is taken though they
  * are not done.
@@ -37,18 +49,18 @@ const shots = [
       'cat chains/order-pilot.chain.yaml',
     ],
   ],
-  ['steps', ['batharon run chains/quay.chain.yaml', 'batharon run chains/quay.chain.yaml --input quay=S']],
   ['run', ['batharon run chains/berth.chain.yaml', 'batharon run chains/too-deep.chain.yaml']],
   ['check', ['batharon check mistakes/mistakes.yaml']],
   ['look', ['batharon look reserve --run last-good']],
-  ['send', ['batharon send GET /berths/N1 --api harbour', "batharon value '$.depth'"]],
   [
-    'value',
+    'send',
     [
-      'batharon value \'$.arrivals[?@.state == "expected"].vessel\' --call arrivals --run last-good --paths',
+      'batharon send GET /berths/N1 --api harbour',
+      "batharon value '$.depth'",
       "batharon value '$.arival' --call arrivals --run last-good",
     ],
   ],
+  ['draw', ['batharon draw chains/clearance.chain.yaml']],
   ['about', ['batharon about retry.on', 'batharon about needs-quotes', 'batharon about sorted']],
   [
     'find',
@@ -62,7 +74,6 @@ const shots = [
   ['loop', ['batharon run chains/arrivals.chain.yaml', 'batharon run chains/new-berth.chain.yaml']],
   // While it runs: some failed, some wait for their next poll.
   ['live', ['batharon run chains/clearance.chain.yaml'], 2600],
-  ['waiting', ['batharon run chains/clearance.chain.yaml']],
   [
     'forecast',
     [
@@ -85,6 +96,7 @@ const shots = [
 installPackages(
   missingPackages({
     chromium: '/usr/bin/chromium',
+    neovim: '/usr/bin/nvim',
     xvfb: '/usr/bin/Xvfb',
     xterm: '/usr/bin/xterm',
     imagemagick: '/usr/bin/import-im6.q16',
@@ -105,7 +117,8 @@ try {
   await sleep(500);
   writeFileSync(path.join(project, 'pilots.txt'), PILOTS);
   for (const [name, commands, afterMs] of shots) await shoot(name, commands, project, afterMs);
-  await shootReport(project);
+  await shootEditor(project);
+  await shootPages(project);
 } finally {
   harbour.kill('SIGINT');
   server.kill();
@@ -113,9 +126,23 @@ try {
   rmSync(place, { recursive: true, force: true });
 }
 
-/** The page of a report, in Chromium. */
-async function shootReport(cwd) {
+/** Neovim with the lines of the guide, while somebody writes: what the last run recorded, and a mistake. */
+async function shootEditor(cwd) {
+  spawnSync(process.execPath, [program, 'run', 'chains/berth.chain.yaml'], { cwd, stdio: 'ignore' });
+  const guide = readFileSync(path.join(root, 'docs/editors.md'), 'utf8');
+  writeFileSync(path.join(cwd, 'init.lua'), `${/```lua\n([^]*?)```/.exec(guide)[1]}\n${IN_THE_EDITOR}`);
+  const chain = path.join(cwd, 'chains/berth.chain.yaml');
+  const text = readFileSync(chain, 'utf8');
+  writeFileSync(chain, text.replace('== draught', '== draugth'));
+  await shoot('editor', ['nvim --clean -u init.lua chains/berth.chain.yaml'], cwd, 8000);
+  writeFileSync(chain, text);
+}
+
+/** A report, and the picture of a chain with what a run did, in Chromium. */
+async function shootPages(cwd) {
   const run = (...args) => spawnSync(process.execPath, [program, ...args], { cwd, stdio: 'ignore' });
+  run('run', 'chains/berth.chain.yaml');
+  run('draw', 'chains/berth.chain.yaml', 'picture.html', '--run', 'last');
   run('run', 'chains/clearance.chain.yaml');
   run('report', 'html=report.html');
   const { chromium } = await import('playwright-core');
@@ -123,9 +150,18 @@ async function shootReport(cwd) {
     executablePath: '/usr/bin/chromium',
     args: ['--no-sandbox', '--disable-gpu'],
   });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 860 } });
-  await page.goto(`file://${path.join(cwd, 'report.html')}`);
-  await page.screenshot({ path: path.join(target, 'report.png') });
+  for (const [name, step] of [
+    ['report', undefined],
+    ['picture', '#step-4'],
+  ]) {
+    const page = await browser.newPage({ viewport: { width: 1280, height: step ? 660 : 860 } });
+    await page.goto(`file://${path.join(cwd, `${name}.html`)}`);
+    if (step) await page.hover(step);
+    await page.screenshot({
+      path: path.join(target, `${name}.png`),
+      clip: step && { x: 0, y: 0, width: 900, height: 660 },
+    });
+  }
   await browser.close();
 }
 

@@ -14,6 +14,14 @@ test('a chain in the terminal, and what a run did at each step', async () => {
   expect(laid.match(/✓ passed, 1 request in/g)).toHaveLength(4);
 });
 
+test('on a terminal with colours, and with nothing in it that a terminal would act on', async () => {
+  const folder = demo();
+  folder.write('chains/odd.chain.yaml', 'api: harbour\nabout: "a\\e[31mred"\nsteps:\n  - say: "\\e]0;title\\a"\n');
+  const { out } = await folder.run(['draw', 'chains/odd.chain.yaml'], { env: { FORCE_COLOR: '1' } });
+  expect(out).toContain('\x1b[1m');
+  expect(out).not.toMatch(/\x1b\]|\x1b\[31m|\x07/);
+});
+
 test('pictures by the ending of the file', async () => {
   const folder = demo();
   const { err } = await folder.run(['draw', BERTH, 'berth.svg']);

@@ -4,7 +4,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { readChain } from '../../src/core/chain/chain-file.ts';
 import { boxPicture } from '../../src/core/picture/box-picture.ts';
-import { routesOf } from '../../src/core/picture/lanes.ts';
+import { routesOf } from '../../src/core/picture/tracks.ts';
 import { picturePage, svgOf } from '../../src/core/picture/picture-page.tsx';
 import { flowLabel, type Flow, type Picture } from '../../src/core/picture/picture.ts';
 import { pictureOf } from '../../src/core/picture/picture-of.ts';
@@ -63,23 +63,23 @@ test('a flow shows three names, and how many there are more', () => {
   expect(flowLabel(['a_name_that_is_much_too_long'])).toBe('a_name_that_is_mu…');
 });
 
-test('flows in one lane never touch, whatever the chain', () => {
+test('flows in one track never touch, whatever the chain', () => {
   const flow = fc.record({ from: fc.nat(30), to: fc.nat(30) }).filter(({ from, to }) => from !== to);
   fc.assert(
     fc.property(fc.array(flow, { maxLength: 40 }), (all) => {
       const rows = Array.from({ length: 31 }, () => ({})) as unknown as Picture['rows'];
       const picture = { rows, flows: all.map((each): Flow => ({ ...each, names: ['a'] })) } as unknown as Picture;
-      const { routes, lanes, places } = routesOf(picture);
+      const { routes, tracks, places } = routesOf(picture);
       for (const [i, a] of routes.entries())
         for (const b of routes.slice(i + 1)) {
-          if (a.lane !== b.lane) continue;
+          if (a.track !== b.track) continue;
           const [low, high] = [
             Math.max(Math.min(a.from, a.to), Math.min(b.from, b.to)),
             Math.min(Math.max(a.from, a.to), Math.max(b.from, b.to)),
           ];
           expect(low).toBeGreaterThan(high);
         }
-      for (const { lane, to, entry } of routes) expect(lane < lanes && entry < places[to]!.entries).toBe(true);
+      for (const { track, to, entry } of routes) expect(track < tracks && entry < places[to]!.entries).toBe(true);
     }),
   );
 });

@@ -10,7 +10,7 @@ import { pictureOf } from '../../core/picture/picture-of.ts';
 import { marksOf } from '../../core/report/picture-marks.ts';
 import { sourceOf } from '../../core/report/run-source.ts';
 import { summarizeRun } from '../../core/report/run-summary.ts';
-import { visible, visibleReport } from '../../core/value/visible.ts';
+import { visibleReport } from '../../core/value/visible.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { AS_WRITTEN, readAt } from '../../runner/deployments.ts';
 import { newestRunOf, openRecord } from '../../runner/record.ts';
@@ -69,7 +69,7 @@ function execute(file: string, target: string | undefined, options: Options, io:
   const picture = pictureOf(chain, workspace.project);
   const marks = options.run === undefined ? undefined : runMarks(picture, chain, file, options.run, workspace, io);
   if (target === undefined) {
-    io.exit.out(`${visible(boxPicture(picture, io.columns, boxPalette(io), marks))}\n`);
+    io.exit.out(`${boxPicture(picture, io.columns, boxPalette(io), marks)}\n`);
     return 0;
   }
   const size = writeResult(target, [visibleReport(form!(picture, marks), false)], io);

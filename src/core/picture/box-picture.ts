@@ -1,5 +1,6 @@
 import { flowLabel, SIGNS, type Picture, type PictureRow, type RowMark, type RunMarks } from './picture.ts';
-import { routesOf, type Route } from './lanes.ts';
+import { visible } from '../value/visible.ts';
+import { routesOf, type Route } from './tracks.ts';
 
 /** How the parts of a line are shown; without colours each is the text itself. */
 export type BoxPalette = Readonly<Record<'title' | 'quiet' | 'passed' | 'failed' | 'api', (text: string) => string>>;
@@ -12,12 +13,13 @@ const LABELS = 30;
 const NARROWEST = 34;
 const MOST = 66;
 
-/** A chain in box characters: steps at the left, the values that they take of each other in lanes at the right. */
-export function boxPicture(picture: Picture, columns: number, palette: BoxPalette, run?: RunMarks): string {
-  const { routes, lanes, places } = routesOf(picture);
+/** A chain in box characters: steps at the left, the values that they take of each other in tracks at the right. */
+export function boxPicture(given: Picture, columns: number, palette: BoxPalette, run?: RunMarks): string {
+  const picture = shown(given);
+  const { routes, tracks, places } = routesOf(picture);
   const labels = Math.min(LABELS, Math.max(0, ...routes.map(({ names }) => flowLabel(names).length)));
   const widest = Math.max(...picture.rows.flatMap((row, i) => linesOf(row, MOST, picture, i, run).map(lengthOf)));
-  const width = Math.max(NARROWEST, Math.min(widest, columns - labels - 2 * lanes - 6));
+  const width = Math.max(NARROWEST, Math.min(widest, columns - labels - 2 * tracks - 6));
   const lines: Line[] = [];
   const starts: number[] = [];
   picture.rows.forEach((row, i) => {
@@ -28,19 +30,34 @@ export function boxPicture(picture: Picture, columns: number, palette: BoxPalett
     for (let at = 0; at < height; at++) lines.push({ row: i, parts: own[at] ?? [bars(picture, i, false)] });
     lines.push({ row: i, parts: [bars(picture, i, true)] });
   });
-  const canvas = new Canvas(lines.length, labels, lanes);
+  const canvas = new Canvas(lines.length, labels, tracks);
   for (const route of routes)
     canvas.draw(route, starts[route.from]! + places[route.from]!.entries, starts[route.to]! + route.entry);
   const heading = run ? `${palette.quiet(run.heading)}\n` : '';
-  const shown = lines.map(({ parts }, i) => {
-    const left = parts.map(({ text, style }) => (style ? palette[style](text) : text)).join('');
-    return `${left}${' '.repeat(Math.max(0, width - lengthOf(parts)))} ${palette.quiet(canvas.line(i))}`.trimEnd();
+  const drawn = lines.map(({ parts }, i) => {
+    const left = parts.map(({ text, style }) => (style && text !== '' ? palette[style](text) : text)).join('');
+    const right = canvas.line(i);
+    if (right === '') return left.trimEnd();
+    return `${left}${' '.repeat(Math.max(0, width - lengthOf(parts)))} ${palette.quiet(right)}`;
   });
-  return `${palette.title(picture.name)}${picture.about ? `   ${palette.quiet(picture.about)}` : ''}\n${heading}\n${shown.join('\n').trimEnd()}`;
+  return `${palette.title(picture.name)}${picture.about ? `   ${palette.quiet(picture.about)}` : ''}\n${heading}\n${drawn.slice(0, -1).join('\n')}`;
 }
 
 function lengthOf(parts: readonly Styled[]): number {
   return parts.reduce((sum, { text }) => sum + [...text].length, 0);
+}
+
+/** A picture with nothing in its texts that a terminal would act on. */
+function shown(picture: Picture): Picture {
+  const { name, about, rows, flows } = picture;
+  const all = (texts: readonly string[]) => texts.map(visible);
+  return {
+    ...picture,
+    name: visible(name),
+    about: about && visible(about),
+    rows: rows.map((row) => ({ ...row, title: visible(row.title), lines: all(row.lines), chips: all(row.chips) })),
+    flows: flows.map((flow) => ({ ...flow, names: all(flow.names) })),
+  };
 }
 
 /** What a row says, a line each, behind the bars of its frames. */
@@ -117,14 +134,14 @@ class Canvas {
   constructor(
     height: number,
     private readonly labels: number,
-    lanes: number,
+    tracks: number,
   ) {
-    this.strokes = Array.from({ length: height }, () => new Array<number>(labels + 2 * lanes + 4).fill(0));
+    this.strokes = Array.from({ length: height }, () => new Array<number>(labels + 2 * tracks + 4).fill(0));
   }
 
-  /** Flows that leave a row share its line, and part at their lanes. */
-  draw({ names, lane }: Route, begin: number, end: number): void {
-    const column = this.labels + 4 + 2 * lane;
+  /** Flows that leave a row share its line, and part at their tracks. */
+  draw({ names, track }: Route, begin: number, end: number): void {
+    const column = this.labels + 4 + 2 * track;
     for (const y of [begin, end]) for (let x = 0; x < column; x++) this.strokes[y]![x]! |= WEST | EAST;
     const [top, bottom] = [Math.min(begin, end), Math.max(begin, end)];
     this.strokes[top]![column]! |= WEST | SOUTH;

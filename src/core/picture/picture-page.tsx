@@ -78,10 +78,7 @@ function Detail({ row, index, picture: { rows, flows }, run }: DetailProps): VNo
     ],
     ['reads as many others do', row.chips],
     ['gives', flows.filter(({ from }) => from === index).map(({ to, names }) => `${names.join(', ')} to ${named(to)}`)],
-    [
-      'in the run',
-      run?.marks.has(row.number) ? [`${run.marks.get(row.number)!.outcome}: ${run.marks.get(row.number)!.text}`] : [],
-    ],
+    ['in the run', run?.marks.has(row.number) ? [run.marks.get(row.number)!.text] : []],
   ];
   return (
     <div class="detail" id={`detail-${index}`}>

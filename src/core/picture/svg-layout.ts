@@ -1,5 +1,5 @@
 import { flowLabel, type Picture, type PictureRow, type RunMarks } from './picture.ts';
-import { routesOf, type Route, type Routes } from './lanes.ts';
+import { routesOf, type Route, type Routes } from './tracks.ts';
 
 /** Measures in pixels. */
 export const LINE = 17;
@@ -13,7 +13,7 @@ const LEFT = 20;
 const TOP = 44;
 const ABOUT = 16;
 const CLOSING = 6;
-const LANE = 12;
+const TRACK = 12;
 const LETTER = 6.4;
 /** The narrowest and widest column of steps. */
 const NARROW = 320;
@@ -21,7 +21,7 @@ const WIDE = 500;
 
 /** A row in its place: a box with lines of text. */
 export type Box = Readonly<{ row: PictureRow; index: number; x: number; y: number; width: number; height: number }>;
-/** A flow in its place: from the right edge of a box along a lane to that of another. */
+/** A flow in its place: from the right edge of a box along a track to that of another. */
 export type Arc = Route & Readonly<{ path: string; labelX: number; labelY: number; label: string }>;
 
 type SvgLayout = Readonly<{
@@ -35,13 +35,13 @@ type SvgLayout = Readonly<{
   height: number;
 }>;
 
-/** Puts a picture in place: one column of boxes, and lanes at its right. */
+/** Puts a picture in place: one column of boxes, and tracks at its right. */
 export function svgLayout(picture: Picture, run?: RunMarks): SvgLayout {
   const ways = routesOf(picture);
   const column = columnOf(picture, run);
   const right = LEFT + column;
   const labels = Math.max(0, ...ways.routes.map(({ names }) => flowLabel(names).length * LETTER + 22));
-  const width = right + labels + ways.lanes * LANE + 16;
+  const width = right + labels + ways.tracks * TRACK + 16;
   const about = wrapped(run?.heading ?? picture.about ?? '', width - 2 * LEFT, 2);
   const boxes = boxesOf(picture, ways, column, TOP + about.length * ABOUT, run);
   const arcs = ways.routes.map((route) => arcOf(route, ways, boxes, right, right + labels));
@@ -96,9 +96,9 @@ function arcOf(route: Route, { places }: Routes, boxes: readonly Box[], right: n
   const top = (index: number) => boxes[index]!.y + PAD / 2;
   const from = top(route.from) + places[route.from]!.entries * ENTRY + route.exit * EXIT + EXIT / 2;
   const to = top(route.to) + route.entry * ENTRY + ENTRY / 2;
-  const lane = inner + 6 + route.lane * LANE;
+  const track = inner + 6 + route.track * TRACK;
   const turn = to > from ? 5 : -5;
-  const path = `M${right} ${from}H${lane - 5}Q${lane} ${from} ${lane} ${from + turn}V${to - turn}Q${lane} ${to} ${lane - 5} ${to}H${right + 7}`;
+  const path = `M${right} ${from}H${track - 5}Q${track} ${from} ${track} ${from + turn}V${to - turn}Q${track} ${to} ${track - 5} ${to}H${right + 7}`;
   return { ...route, path, label: flowLabel(route.names), labelX: right + 12, labelY: to - 3 };
 }
 

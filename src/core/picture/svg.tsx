@@ -204,7 +204,7 @@ function stepInWords({ row, index }: Box, { flows, rows }: Picture, run: RunMark
     .filter(({ to }) => to === index)
     .map(({ from, names }) => `takes ${flowLabel(names)} of ${nameOf(rows[from]!)}`);
   const mark = run?.marks.get(row.number);
-  return [nameOf(row), row.api ?? '', ...row.lines, ...takes, mark ? `${mark.outcome}: ${mark.text}` : '']
+  return [nameOf(row), row.api ?? '', ...row.lines, ...takes, mark?.text ?? '']
     .filter((part) => part !== '')
     .join('. ');
 }

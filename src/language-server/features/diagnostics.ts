@@ -5,7 +5,7 @@ import type { Desk } from '../desk.ts';
 import type { Feature } from '../feature.ts';
 
 /** How long after a key a file is checked when no other follows, in milliseconds. */
-const PAUSE_MS = 45;
+const PAUSE_MS = 60;
 
 /** What is wrong with files that were changed and those that use them. */
 export const diagnostics: Feature = {

@@ -1,18 +1,18 @@
 import type { Flow, Picture } from './picture.ts';
 
-/** A flow on its way: the lane that it takes, and which of those that leave and arrive at its rows it is. */
-export type Route = Flow & Readonly<{ lane: number; exit: number; entry: number }>;
+/** A flow on its way: the track that it takes, and which of those that leave and arrive at its rows it is. */
+export type Route = Flow & Readonly<{ track: number; exit: number; entry: number }>;
 
 /** The ways of all flows, and what each row has of them. */
 export type Routes = Readonly<{
   routes: readonly Route[];
-  lanes: number;
+  tracks: number;
   /** How many flows arrive at a row and leave it; those that arrive are uppermost. */
   places: readonly Readonly<{ entries: number; exits: number }>[];
 }>;
 
 /**
- * Gives each flow a lane that no other uses between the same rows. Short ways take the inner lanes, so that they are not
+ * Gives each flow a track that no other uses between the same rows. Short ways take the inner tracks, so that they are not
  * crossed by long ones; of what arrives at a row, what comes from nearest is uppermost.
  */
 export function routesOf({ rows, flows }: Picture): Routes {
@@ -22,21 +22,21 @@ export function routesOf({ rows, flows }: Picture): Routes {
   for (const flow of bySpan) entries.set(flow, places[flow.to]!.entries++);
   const taken: Flow[][] = [];
   const routes = bySpan.map((flow): Route => {
-    let lane = taken.findIndex((others) => others.every((other) => !meet(other, flow)));
-    if (lane < 0) lane = taken.push([]) - 1;
-    taken[lane]!.push(flow);
+    let track = taken.findIndex((others) => others.every((other) => !meet(other, flow)));
+    if (track < 0) track = taken.push([]) - 1;
+    taken[track]!.push(flow);
     // What goes furthest leaves last, outside of all others.
     const exit = places[flow.from]!.exits++;
-    return { ...flow, lane, exit, entry: entries.get(flow)! };
+    return { ...flow, track, exit, entry: entries.get(flow)! };
   });
-  return { routes, lanes: taken.length, places };
+  return { routes, tracks: taken.length, places };
 }
 
 function span({ from, to }: Flow): number {
   return Math.abs(to - from);
 }
 
-/** Whether two flows would touch in one lane. */
+/** Whether two flows would touch in one track. */
 function meet(a: Flow, b: Flow): boolean {
   const [low, high] = [Math.min(a.from, a.to), Math.max(a.from, a.to)];
   return Math.max(low, Math.min(b.from, b.to)) <= Math.min(high, Math.max(b.from, b.to));
