@@ -1,3 +1,5 @@
+import { statSync } from 'node:fs';
+import path from 'node:path';
 import { listRuns, readRun, endsOfRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import type { LastResponse, LastRun } from '../core/editor/recorded.ts';
 import { MAX_SHOWN } from '../core/editor/members.ts';
@@ -16,42 +18,48 @@ const MAX_EVENTS = 20_000;
 /** Bytes of a body that is read for its members. */
 const MAX_BODY = 4 * 1024 * 1024;
 
-/** The last runs of the chains of a project, each read when it is first asked for, and anew when there is a newer one. */
+/** The last runs of the chains of a project, each read when it is first asked for, and anew when something was recorded. */
 export class LastRuns {
-  private readonly known = new Map<string, Readonly<{ id: string; run: LastRun }>>();
-  private ids: readonly string[] | undefined;
+  private readonly known = new Map<string, Readonly<{ stamp: string; run: LastRun | undefined }>>();
 
   constructor(private readonly recordFolder: string) {}
 
-  /** Something was recorded: what is the newest is to be looked up anew. */
-  refresh(): void {
-    this.ids = undefined;
-    this.known.clear();
+  /** The last run of a chain file by its path in the project; without one, the last of a chain that uses it. */
+  of(chain: string, users: () => readonly string[]): LastRun | undefined {
+    const known = this.known.get(chain);
+    // Not every editor says that something was recorded.
+    const folder = stampOf(path.join(this.recordFolder, 'runs'));
+    if (known && known.stamp === folder + (known.run ? this.stampOfRun(known.run.id) : '')) return known.run;
+    const record = this.newest((each) => each === chain) ?? this.newest((each) => users().includes(each));
+    const run = record && lastRun(record, chain);
+    this.known.set(chain, { stamp: folder + (run ? this.stampOfRun(run.id) : ''), run });
+    return run;
   }
 
-  /** The last run of a chain file by its path in the project. */
-  of(chain: string): LastRun | undefined {
-    const known = this.known.get(chain);
-    if (known) return known.run;
-    this.ids ??= listRuns(this.recordFolder);
-    const id = this.ids.find((each) => {
+  private newest(fits: (chain: string) => boolean): RecordedRun | undefined {
+    const id = listRuns(this.recordFolder).find((each) => {
       const [first] = endsOfRun(this.recordFolder, each);
-      return first?.type === 'run' && first.chain === chain;
+      return first?.type === 'run' && fits(first.chain);
     });
-    const record = id === undefined ? undefined : readRun(this.recordFolder, id);
-    if (!record) return undefined;
-    const run = lastRun(record);
-    this.known.set(chain, { id: record.id, run });
-    return run;
+    return id === undefined ? undefined : readRun(this.recordFolder, id);
+  }
+
+  private stampOfRun(id: string): string {
+    return stampOf(path.join(this.recordFolder, 'runs', id, 'journal.ndjson'));
   }
 }
 
+function stampOf(file: string): string {
+  const { mtimeMs = 0, size = 0 } = statSync(file, { throwIfNoEntry: false }) ?? {};
+  return `${mtimeMs} ${size} `;
+}
+
 /** What a record says of its run, gathered at the first question. */
-function lastRun(record: RecordedRun): LastRun {
+function lastRun(record: RecordedRun, chain: string): LastRun {
   let binds: ReadonlyMap<string, Stored> | undefined;
   let exchanges: readonly ExchangeRecord[] | undefined;
   const responses = new Map<string, LastResponse | undefined>();
-  const bound = (name: string) => (binds ??= lastBinds(record)).get(name);
+  const bound = (name: string) => (binds ??= lastBinds(record, chain)).get(name);
   const [first] = record.journal;
   return {
     id: record.id,
@@ -91,14 +99,16 @@ function responseOf(found: ExchangeRecord | undefined, record: RecordedRun): Las
   return { method, url, status: answered.status, tookMs: tookOf(found), headers: answered.headers, body };
 }
 
-function lastBinds(record: RecordedRun): ReadonlyMap<string, Stored> {
+function lastBinds(record: RecordedRun, chain: string): ReadonlyMap<string, Stored> {
   const found = new Map<string, Stored>();
   for (const event of endOf(record).backwards()) {
     if (event.type !== 'ended') continue;
-    for (const { name, value } of event.binds ?? []) if (!found.has(name)) found.set(name, value);
+    for (const { name, value, source } of event.binds ?? [])
+      if (!found.has(name) && path.basename(source.file) === path.basename(chain)) found.set(name, value);
   }
   const [first] = record.journal;
-  for (const [name, value] of Object.entries(first?.type === 'run' ? first.inputs : {})) found.set(name, value);
+  if (first?.type === 'run' && first.chain === chain)
+    for (const [name, value] of Object.entries(first.inputs)) found.set(name, value);
   return found;
 }
 

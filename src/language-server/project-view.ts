@@ -23,6 +23,7 @@ import { CommandError } from '../runner/command-error.ts';
 import type { ProjectReading } from '../runner/project-reading.ts';
 import { inProject, openWorkspace, type Workspace } from '../runner/workspace.ts';
 import type { Buffers } from './buffers.ts';
+import type { LastRun } from '../core/editor/recorded.ts';
 import { LastRuns } from './last-runs.ts';
 
 /** Files that are offered as names, at most. */
@@ -149,6 +150,16 @@ export class ProjectView {
     });
   }
 
+  /** Those that use it through others too. */
+  private allUsersOf(file: string): readonly string[] {
+    const found = new Set<string>();
+    const add = (each: string): void => {
+      for (const user of this.usersOf(each)) if (!found.has(user)) add((found.add(user), user));
+    };
+    add(file);
+    return [...found];
+  }
+
   piecesOf(file: string): ChainPieces {
     let pieces = this.pieces.get(file);
     if (!pieces) this.pieces.set(file, (pieces = new ChainPieces()));
@@ -179,9 +190,13 @@ export class ProjectView {
           .filter((each) => each !== file)
           .map(relative),
       chainAt: (name) => this.chainAt(path.resolve(folder, name)),
-      lastRun: () =>
-        this.showsRecorded() ? this.lastRuns.of(inProject({ folder: this.folder, cwd: this.folder }, file)) : undefined,
+      lastRun: () => (this.showsRecorded() ? this.lastRunOf(file) : undefined),
     };
+  }
+
+  private lastRunOf(file: string): LastRun | undefined {
+    const name = (each: string) => inProject({ folder: this.folder, cwd: this.folder }, each);
+    return this.lastRuns.of(name(file), () => this.allUsersOf(file).map(name));
   }
 
   private files(): readonly string[] {

@@ -22,8 +22,7 @@ export class Projects {
 
   /** A file was changed, in the editor or on the disk. */
   changed(file: string, isOnDisk: boolean): void {
-    if (isRecord(file)) for (const project of this.views.values()) project.lastRuns.refresh();
-    else this.of(file).changed(file, isOnDisk);
+    if (!isRecord(file)) this.of(file).changed(file, isOnDisk);
   }
 
   closed(file: string): void {

@@ -14,14 +14,8 @@ export type Surroundings = Readonly<{
   texts: ShownTexts;
 }>;
 
-/** What is watched for changes that no editor makes: files of the project, and records. */
-const WATCHED = [
-  '**/*.chain.{yaml,yml}',
-  '**/batharon*.yaml',
-  '**/secrets.env',
-  '**/*.{json,csv}',
-  '**/.batharon/runs/*/journal.ndjson',
-];
+/** What is watched for changes that no editor makes. */
+const WATCHED = ['**/*.chain.{yaml,yml}', '**/batharon*.yaml', '**/secrets.env', '**/*.{json,csv}'];
 
 /** Serves the Language Server Protocol 3.17 until the editor ends it. Gives the exit status. */
 export async function serveEditor({ input, output, environment, texts }: Surroundings): Promise<number> {

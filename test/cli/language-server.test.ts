@@ -79,6 +79,24 @@ test('completion, hover and lenses show what the last run recorded, and secrets 
   });
 });
 
+test('a run that ends while the editor is open is seen, and so is one in which another chain used the file', async () => {
+  const folder = demo();
+  await inEditor(folder, async (editor) => {
+    const text = folder.read(BERTH);
+    await editor.open(BERTH);
+    const last = async () => {
+      const names = await editor.at<Item[]>('completion', BERTH, text, 'GET /vessels/{due|[0]');
+      return names.find(({ label }) => label === 'due')!.detail;
+    };
+    expect(await last()).toBe('value');
+    await folder.run(['run', DAY]);
+    expect(await last()).toMatch(/^value, last \d items?$/);
+    const before = await last();
+    await folder.run(['run', BERTH, '--input', 'day=2026-05-25']);
+    expect(await last()).not.toBe(before);
+  });
+});
+
 test('recorded values can be switched off', async () => {
   const folder = demo();
   await folder.run(['run', BERTH]);

@@ -119,6 +119,19 @@ test('of 100,000 calls with long bodies the page has fewer than 5 MB, and says h
   expect(page.match(/class="bar"/g)!.length).toBeGreaterThan(10);
 });
 
+test('times that are none, as a damaged record may have them, are left out', () => {
+  const run = runOf(3);
+  const odd = [NaN, -1, Infinity].map((ms, i) => ({
+    ...[...run.calls][i]!,
+    exchanges: [{ ...[...run.calls][i]!.exchanges[0]!, ms }],
+  }));
+  const page = pageOf(
+    [{ ...run, calls: { ...run.calls, [Symbol.iterator]: () => odd[Symbol.iterator]() } }],
+    'batharon',
+  );
+  expect(page).not.toContain(`class="dot"`);
+});
+
 test('below twenty values each is a dot; percentiles come with enough of them', () => {
   const cells = (count: number) =>
     pageOf([runOf(count)], 'batharon')

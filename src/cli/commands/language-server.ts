@@ -28,7 +28,7 @@ export const command: CommandModule = {
 
 function execute(io: Io): Promise<ExitStatus> {
   if (io.inIsTerminal) {
-    const advice = 'Set it as the command of a language server there; docs/editors.md has the lines for some editors.';
+    const advice = 'Set it as the command of a language server there: batharon about editors.';
     throw new CommandError('invalid-option', 'The language server is started by an editor, not by hand', advice);
   }
   expectMuchWork();

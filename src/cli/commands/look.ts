@@ -46,7 +46,7 @@ export const command: CommandModule = {
       'batharon look',
       'batharon look arrivals --paths',
       'batharon look reserve --origins --run 0523-1412-7k',
-      'batharon look plan --open',
+      'batharon look --open',
     );
   },
 };

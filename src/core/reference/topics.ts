@@ -146,10 +146,20 @@ const TOPICS: readonly Topic[] = [
   },
   {
     name: 'editors',
-    alias: ['editor', 'vscode', 'autocomplete', 'completion-in-editor', 'json-schema-of-files', 'schema'],
+    alias: [
+      'editor',
+      'vscode',
+      'autocomplete',
+      'completion-in-editor',
+      'json-schema-of-files',
+      'schema',
+      'language-server',
+      'lsp',
+    ],
     heading: 'editors: completion and checks while you write',
     paragraphs: [
-      'batharon editor-schema prints the JSON Schema of the files. batharon new writes it to schemas/ and names it in the first line of each file, where editors look for it.',
+      'batharon language-server is the command of a language server (LSP 3.17) for *.chain.yaml and batharon.yaml: completion with the values of the last run, mistakes as you type, explanations, renaming. It speaks over standard input and output.',
+      'For editors that know JSON Schema only: batharon editor-schema prints the JSON Schema of the files. batharon new writes it to schemas/ and names it in the first line of each file, where editors look for it.',
       'The key schema in an expectation is something else: it checks a response body against a JSON Schema.',
     ],
     example: '# yaml-language-server: $schema=../schemas/chain.schema.json',

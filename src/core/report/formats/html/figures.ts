@@ -47,7 +47,8 @@ export function figuresOf(run: RunSummary): Figures {
     step.requests += exchanges.length;
     if (call.outcome === 'failed') step.failed++;
     const last = exchanges.at(-1)!;
-    if (last.status !== undefined) step.times.push(last.ms);
+    // A damaged record may hold times that are none.
+    if (last.status !== undefined && last.ms >= 0 && last.ms < Infinity) step.times.push(last.ms);
     for (const { fromMs: at, status } of exchanges) {
       const bucket = Math.min(BUCKETS - 1, Math.max(0, Math.floor(((at - fromMs) / (untilMs - fromMs)) * BUCKETS)));
       step.sent[bucket]!++;
