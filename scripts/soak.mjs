@@ -10,7 +10,11 @@ execFileSync('npx', ['jest', 'properties', 'yaml', 'fuzz', 'by-accident', '--tes
   stdio: 'inherit',
   env: { ...process.env, SOAK: process.env.SOAK ?? '300000' },
 });
-execFileSync('npx', ['jest', 'cli/editor-memory'], { cwd: root, stdio: 'inherit', env: { ...process.env, SOAK: '1' } });
+execFileSync('npx', ['jest', 'cli/editor-memory', 'editor/completion'], {
+  cwd: root,
+  stdio: 'inherit',
+  env: { ...process.env, SOAK: '1' },
+});
 execFileSync('npx', ['jest', 'cli/fleet'], { cwd: root, stdio: 'inherit', env: { ...process.env, SOAK: '200' } });
 for (const script of ['soak-kill.mjs', 'soak-settling.mjs'])
   execFileSync(process.execPath, [path.join(root, 'scripts', script)], { stdio: 'inherit' });

@@ -18,7 +18,10 @@ export async function openBody({ sent, answered }: ExchangeRecord, record: Recor
   const call = stepName(sent.step);
   const body = answered?.body && record.body(answered.body);
   if (!body) {
-    const advice = 'To see what is recorded of it: batharon look, without --open.';
+    const wasSaved = answered?.body && 'dropped' in answered.body && answered.body.dropped === 'saved';
+    const advice = wasSaved
+      ? 'The chain saved it to a file: open that.'
+      : 'To see what is recorded of it: batharon look, without --open.';
     throw new CommandError('not-decodable', `No body of the response of ${call} is in the record`, advice);
   }
   const opened = whatToOpen(body, answered.body?.type, call);

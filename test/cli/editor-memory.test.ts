@@ -6,7 +6,7 @@ const demo = useDemo();
 const BERTH = 'chains/berth.chain.yaml';
 
 /** Edits of which the memory is watched; `npm run soak` makes many more. */
-const EDITS = Number(process.env['SOAK'] ?? 0) > 0 ? 10_000 : 600;
+const EDITS = Number(process.env['SOAK'] ?? 0) > 0 ? 10_000 : 240;
 
 /** Megabytes of memory that a process has. */
 const megabytesOf = (pid: number) =>

@@ -158,7 +158,6 @@ describeWith(['chromium'], 'in a browser', () => {
     for (const [name, width, colorScheme] of [
       ['report.html', 1280, 'light'],
       ['report.html', 400, 'dark'],
-      ['picture.html', 1280, 'dark'],
       ['picture.html', 400, 'light'],
     ] as const) {
       const text = folder.read(name);
