@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import path from 'node:path';
 import { readRun } from '../adapters/journal-reader.ts';
 import type { Picture } from '../core/picture/picture.ts';
@@ -6,6 +5,7 @@ import { pictureOf } from '../core/picture/picture-of.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import type { RunSummary } from '../core/report/run-summary.ts';
 import { CommandError } from '../runner/command-error.ts';
+import { isAsRun } from '../runner/ran-as-is.ts';
 import { openWorkspace, type Workspace } from '../runner/workspace.ts';
 
 /** The pictures of the chains of some runs, by run: of those whose files are still what was run. */
@@ -34,12 +34,7 @@ function drawn(workspace: Workspace, recordFolder: string, id: string, file: str
   const { file: source } = workspace.reading.readSource(path.join(workspace.folder, file), workspace.folder);
   const [first] = readRun(recordFolder, id)?.journal ?? [];
   if (!source || first?.type !== 'run') return undefined;
-  const before = first.files.find((each) => each.path === file)?.sha256;
-  if (before !== sha256(source.text)) return undefined;
+  if (!isAsRun(first, file, source)) return undefined;
   const { chain } = readChain(source);
   return chain && pictureOf(chain, workspace.project);
-}
-
-function sha256(text: string): string {
-  return createHash('sha256').update(text).digest('hex');
 }

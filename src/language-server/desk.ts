@@ -5,10 +5,10 @@ import { Lines } from './positions.ts';
 import type { ProjectView } from './project-view.ts';
 import { isRecord, Projects } from './projects.ts';
 
-/** What commands show of a chain: the requests of a preview, the last exchange of a call. */
+/** What commands show of a chain: the requests of a preview, the exchange of a call in a run. */
 export type ShownTexts = Readonly<{
   preview(folder: string, file: string, call: string): Promise<string>;
-  lastExchange(folder: string, file: string, call: string): string;
+  exchange(folder: string, run: string, call: string): string;
 }>;
 
 /** What lies open in the editor, the projects around it, and who checks it. */

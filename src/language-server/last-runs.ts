@@ -3,10 +3,9 @@ import path from 'node:path';
 import { listRuns, readRun, endsOfRun, type RecordedRun } from '../adapters/journal-reader.ts';
 import type { LastResponse, LastRun } from '../core/editor/recorded.ts';
 import { MAX_SHOWN } from '../core/editor/members.ts';
-import { isNamed, isUndo } from '../core/journal/address.ts';
 import type { JournalEvent } from '../core/journal/events.ts';
 import type { Stored } from '../core/journal/records.ts';
-import { exchangesBack, tookOf, type ExchangeRecord } from '../core/report/exchange.ts';
+import { exchangesBack, findExchange, tookOf, type ExchangeRecord } from '../core/report/exchange.ts';
 import { storedBriefly } from '../core/report/history.ts';
 import { valueOfBound } from '../core/report/bound.ts';
 import { cutAt } from '../core/value/show.ts';
@@ -74,16 +73,10 @@ function lastRun(record: RecordedRun, chain: string): LastRun {
     },
     response: (call) => {
       if (!responses.has(call)) {
-        exchanges ??= [...exchangesBack(endOf(record))];
-        const isIt = ({ sent: { step, purpose } }: ExchangeRecord) =>
-          purpose === 'call' && isNamed(step, call) && !isUndo(step);
-        responses.set(
-          call,
-          responseOf(
-            exchanges.find((each) => isIt(each) && each.answered),
-            record,
-          ),
+        exchanges ??= [...exchangesBack(endOf(record))].filter(
+          ({ sent, answered }) => sent.purpose === 'call' && answered,
         );
+        responses.set(call, responseOf(findExchange(exchanges, call), record));
       }
       return responses.get(call);
     },

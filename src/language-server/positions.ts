@@ -1,54 +1,38 @@
 import type { Position, Range as EditorRange } from 'vscode-languageserver/node';
 import type { Range } from '../core/diagnostics/problem.ts';
+import { lineOf, lineStartsOf, positionOf, type SourceFile } from '../core/diagnostics/source.ts';
 
 /** What a column counts: units of UTF-16, or bytes of UTF-8. */
 export type Encoding = 'utf-16' | 'utf-8';
 
 /** A text in lines, with offsets in UTF-16 units as everywhere in here, and positions as an editor counts them. */
 export class Lines {
-  private readonly starts: readonly number[];
+  private readonly file: SourceFile;
 
   constructor(
     readonly text: string,
     private readonly encoding: Encoding,
   ) {
-    const starts = [0];
-    for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) starts.push(at + 1);
-    this.starts = starts;
+    this.file = { path: '', text };
   }
 
   /** The offset of a position; one beyond the end of its line or of the text is the nearest that there is. */
   offsetAt({ line, character }: Position): number {
-    if (line >= this.starts.length) return this.text.length;
-    const start = this.starts[line]!;
-    const content = this.lineFrom(start, line);
-    if (this.encoding === 'utf-16') return start + Math.min(character, content.length);
-    return start + unitsOf(content, character);
+    const start = lineStartsOf(this.file)[line];
+    if (start === undefined) return this.text.length;
+    const content = lineOf(this.file, line + 1);
+    return start + (this.encoding === 'utf-16' ? Math.min(character, content.length) : unitsOf(content, character));
   }
 
   positionAt(offset: number): Position {
-    const line = this.lineOf(Math.min(offset, this.text.length));
-    const start = this.starts[line]!;
-    const before = this.text.slice(start, Math.min(offset, this.text.length));
-    return { line, character: this.encoding === 'utf-16' ? before.length : Buffer.byteLength(before) };
+    const at = Math.min(offset, this.text.length);
+    const { line, column } = positionOf(this.file, at);
+    if (this.encoding === 'utf-16') return { line: line - 1, character: column - 1 };
+    return { line: line - 1, character: Buffer.byteLength(this.text.slice(at - column + 1, at)) };
   }
 
   rangeOf([start, end]: Range): EditorRange {
     return { start: this.positionAt(start), end: this.positionAt(end) };
-  }
-
-  private lineFrom(start: number, line: number): string {
-    return this.text.slice(start, this.starts[line + 1] ?? this.text.length).replace(/\r?\n$/, '');
-  }
-
-  private lineOf(offset: number): number {
-    let [low, high] = [0, this.starts.length - 1];
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (this.starts[middle]! <= offset) low = middle;
-      else high = middle - 1;
-    }
-    return low;
   }
 }
 

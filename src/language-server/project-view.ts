@@ -1,13 +1,6 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import {
-  findChains,
-  findProject,
-  PROJECT_FILE,
-  readSourceFile,
-  RECORD_FOLDER,
-  SECRETS_FILE,
-} from '../adapters/project-files.ts';
+import { findChains, findProject, readSourceFile, RECORD_FOLDER, SECRETS_FILE } from '../adapters/project-files.ts';
 import { readChain } from '../core/chain/chain-file.ts';
 import { endpointsOf } from '../core/chain/endpoints.ts';
 import type { Chain } from '../core/chain/model.ts';
@@ -23,6 +16,7 @@ import { CommandError } from '../runner/command-error.ts';
 import type { ProjectReading } from '../runner/project-reading.ts';
 import { inProject, openWorkspace, type Workspace } from '../runner/workspace.ts';
 import type { Buffers } from './buffers.ts';
+import { kindOf } from './file-kind.ts';
 import type { LastRun } from '../core/editor/recorded.ts';
 import { LastRuns } from './last-runs.ts';
 
@@ -30,7 +24,7 @@ import { LastRuns } from './last-runs.ts';
 const MAX_FILES = 2000;
 
 /** A chain file as it is now, with its model and names. */
-export type ChainView = Readonly<{ file: string; source: SourceFile; chain: Chain | undefined; symbols: Symbols }>;
+export type ChainView = Readonly<{ file: string; chain: Chain; symbols: Symbols }>;
 
 /** A project as the editor has it: what is open counts before what is on the disk. Paths are absolute. */
 export class ProjectView {
@@ -95,7 +89,7 @@ export class ProjectView {
 
   /** Something changed: in the project file, in a chain, or in which files there are. */
   changed(file: string, isOnDisk: boolean): void {
-    if (!/\.chain\.ya?ml$/.test(file)) this.opened = undefined;
+    if (kindOf(file) !== 'chain') this.opened = undefined;
     if (isOnDisk) {
       this.chainList = undefined;
       this.fileList = undefined;
@@ -115,7 +109,7 @@ export class ProjectView {
 
   /** A chain file as it is now; nothing where it cannot be read. */
   chainAt(file: string): Chain | undefined {
-    const { file: source } = this.reading.readSource(file, this.folder);
+    const source = this.sourceOf(file);
     if (!source) return undefined;
     const known = this.models.get(file);
     if (known?.text === source.text) return known.chain;
@@ -131,7 +125,7 @@ export class ProjectView {
     let view = this.views.get(chain);
     if (!view) {
       const symbols = symbolsOf(chain, endpointsOf(this.workspace().project, this.at()));
-      this.views.set(chain, (view = { file, source: chain.file, chain, symbols }));
+      this.views.set(chain, (view = { file, chain, symbols }));
     }
     return view;
   }
@@ -215,7 +209,7 @@ function filesBelow(folder: string): readonly string[] {
     const full = path.join(folder, entry.name);
     if (entry.name.startsWith('.') || entry.name === 'node_modules') return [];
     if (entry.isDirectory()) return filesBelow(full);
-    return [PROJECT_FILE, SECRETS_FILE].includes(entry.name) || /\.chain\.ya?ml$/.test(entry.name) ? [] : [full];
+    return entry.name === SECRETS_FILE || kindOf(entry.name) ? [] : [full];
   });
 }
 

@@ -91,6 +91,11 @@ test('a run that ends while the editor is open is seen, and so is one in which a
     expect(await last()).toBe('value');
     await folder.run(['run', DAY]);
     expect(await last()).toMatch(/^value, last \d items?$/);
+    const lenses = await editor.of<{ command: { title: string } }[]>('codeLens', BERTH);
+    const lens = lenses.find(({ command }) => command.title.startsWith('last: 201'))!;
+    expect(await editor.connection.sendRequest('workspace/executeCommand', lens.command)).toMatch(
+      /POST http[^]*reservations/,
+    );
     const before = await last();
     await folder.run(['run', BERTH, '--input', 'day=2026-05-25']);
     expect(await last()).not.toBe(before);

@@ -1,5 +1,4 @@
 import type { Command } from 'commander';
-import { createHash } from 'node:crypto';
 import path from 'node:path';
 import { hasErrors } from '../../core/diagnostics/source.ts';
 import type { Chain } from '../../core/chain/model.ts';
@@ -13,6 +12,7 @@ import { summarizeRun } from '../../core/report/run-summary.ts';
 import { visibleReport } from '../../core/value/visible.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { AS_WRITTEN, readAt } from '../../runner/deployments.ts';
+import { isAsRun } from '../../runner/ran-as-is.ts';
 import { newestRunOf, openRecord } from '../../runner/record.ts';
 import { inProject, loadChain, openProject, type Workspace } from '../../runner/workspace.ts';
 import type { ExitStatus, Io } from '../io.ts';
@@ -89,9 +89,7 @@ function runMarks(picture: Picture, chain: Chain, file: string, id: string, work
       first?.type === 'run' && first.chain !== '' ? `is a run of ${first.chain}` : 'is not a run of a chain';
     throw new CommandError('run-not-found', `${record.id} ${other}`, `The last run of this chain: --run last.`);
   }
-  const before = first.files.find((each) => each.path === place)?.sha256;
-  if (before !== undefined && before !== createHash('sha256').update(chain.file.text).digest('hex'))
-    io.exit.err(`note: ${file} has changed since run ${record.id}\n`);
+  if (isAsRun(first, place, chain.file) === false) io.exit.err(`note: ${file} has changed since run ${record.id}\n`);
   return marksOf(picture, summarizeRun(sourceOf(record)));
 }
 

@@ -7,7 +7,7 @@ import { exchangesBack, findExchange } from '../../core/report/exchange.ts';
 import { serveEditor } from '../../language-server/server.ts';
 import { CommandError } from '../../runner/command-error.ts';
 import { namesOfRun } from '../../runner/known-names.ts';
-import { newestRunOf } from '../../runner/record.ts';
+import { openRecord } from '../../runner/record.ts';
 import { openProject } from '../../runner/workspace.ts';
 import type { ExitStatus, Io } from '../io.ts';
 import { unsentChain } from '../unsent-chain.ts';
@@ -51,9 +51,9 @@ function execute(io: Io): Promise<ExitStatus> {
           .map((each) => showPreviewed(each, plain))
           .join('\n\n');
       }),
-    lastExchange: (folder: string, file: string, call: string) => {
-      const record = newestRunOf(openProject(folder), path.relative(folder, file));
-      const found = record && findExchange(exchangesBack(record.journal), call);
+    exchange: (folder: string, run: string, call: string) => {
+      const record = openRecord(openProject(folder), run);
+      const found = findExchange(exchangesBack(record.journal), call);
       return found ? showExchange(found, record.id, record.body, plain) : `No exchange of ${call} is recorded.`;
     },
   };

@@ -76,7 +76,8 @@ export function lineOf(file: SourceFile, line: number): string {
 
 const lineStarts = new WeakMap<SourceFile, readonly number[]>();
 
-function lineStartsOf(file: SourceFile): readonly number[] {
+/** Where the lines of a file begin; worked out once for each text. */
+export function lineStartsOf(file: SourceFile): readonly number[] {
   let starts = lineStarts.get(file);
   if (!starts) {
     const found = [0];

@@ -10,32 +10,28 @@ export type Tail = Readonly<{
   base: Node | undefined;
   /** Expressions whose items `@` stands for, from the innermost. */
   items: readonly Node[];
-  /** The function in whose parentheses it is, and the number of the argument. */
-  call: Readonly<{ name: string; argument: number }> | undefined;
 }>;
 
 const WORD = /[A-Za-z_0-9]*$/;
 
 /** Reads the end of an expression that is being written; `undefined` inside of quotes, where nothing is completed. */
 export function tailOf(text: string): Tail | undefined {
-  const marks = marksOf(text);
-  if (!marks) return undefined;
+  const open = openIn(text);
+  if (!open) return undefined;
   const word = WORD.exec(text)![0];
   const before = text.length - word.length;
   const dot = text[before - 1] === '.' && !/[0-9]/.test(text[before - 2] ?? '');
   const from = dot ? operandStart(text, before - 1) : before;
   const base = dot ? parseExpression(text.slice(from, before - 1).replace(/\.$/, '')).tree : undefined;
   if (dot && !base) return undefined;
-  const items = marks.open.toReversed().flatMap((open) => listOf(text, open));
-  const innermost = marks.open.findLast(({ name }) => name !== undefined);
-  const call = innermost?.name === undefined ? undefined : { name: innermost.name, argument: innermost.commas };
-  return { word, base, items, call };
+  const items = open.toReversed().flatMap((each) => listOf(text, each));
+  return { word, base, items };
 }
 
 type Open = { sign: string; at: number; name: string | undefined; commas: number; firstComma: number | undefined };
 
 /** The brackets that are open at the end; `undefined` when a quote is. */
-function marksOf(text: string): Readonly<{ open: readonly Open[] }> | undefined {
+function openIn(text: string): readonly Open[] | undefined {
   const open: Open[] = [];
   for (let at = 0; at < text.length; at++) {
     const sign = text[at]!;
@@ -49,7 +45,7 @@ function marksOf(text: string): Readonly<{ open: readonly Open[] }> | undefined 
     } else if (sign === ')' || sign === ']') open.pop();
     else if (sign === ',') countComma(open.at(-1), at);
   }
-  return { open };
+  return open;
 }
 
 function countComma(open: Open | undefined, at: number): void {

@@ -55,7 +55,7 @@ function ofPath(path: PathNode, spot: Spot, around: FileSurroundings): Hover | u
   const { start } = path;
   const text = spot.source.text.slice(...path.range);
   const name = start.kind === 'name' ? start.name : start.kind === 'body' ? '$' : '@';
-  const info = start.kind === 'name' ? spot.names.get(name) : undefined;
+  const info = start.kind === 'name' ? spot.place.names.get(name) : undefined;
   const about = info ? `${info.kind ?? 'value'}, ${info.by}` : (nameAbout(text) ?? nameAbout(name));
   const conditions = (info?.under ?? []).map((each) => `only if \`${each}\``);
   const last = lastOf(path, spot, around);

@@ -6,7 +6,7 @@ import { frameOf, type Frame } from '../expression/frame.ts';
 import type { Node } from '../expression/model.ts';
 import { isSingular } from '../path/model.ts';
 import { nameAbout, namesBelow } from '../reference/names.ts';
-import { showBriefly } from '../value/show.ts';
+import { cutAt, showBriefly } from '../value/show.ts';
 import { isList, isObject, typeOf, type Maybe, type Value } from '../value/value.ts';
 import { wordRange, type Completion, type Editing } from './completion.ts';
 import type { Tail } from './expression-tail.ts';
@@ -136,7 +136,6 @@ function described({ base, items }: Tail, scope: Scope | undefined, { around }: 
 /** A type and a value in a few words. */
 function shownValue(value: Maybe): string {
   if (value === undefined) return 'nothing';
-  const text = showBriefly(value);
-  const cut = text.length > MAX_SHOWN ? `${text.slice(0, MAX_SHOWN - 1)}…` : text;
+  const cut = cutAt(showBriefly(value), MAX_SHOWN);
   return isList(value) || isObject(value) ? cut : `${typeOf(value)}, last ${cut}`;
 }

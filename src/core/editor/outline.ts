@@ -1,6 +1,7 @@
 import type { Chain, Step } from '../chain/model.ts';
 import { allPartsOf } from '../chain/steps/inside.ts';
 import type { Range } from '../diagnostics/problem.ts';
+import { endOf, endOfEntry } from '../yaml/edit.ts';
 import { entryOf, type YamlNode } from '../yaml/tree.ts';
 import { readYaml } from '../yaml/read.ts';
 import type { SourceFile } from '../diagnostics/source.ts';
@@ -20,12 +21,13 @@ export type OutlineEntry = Readonly<{
 export function outlineOf(file: SourceFile): readonly OutlineEntry[] {
   const tree = readYaml({ file, report: () => {} });
   if (tree?.kind !== 'map') return [];
-  return tree.entries.flatMap(({ key, keyRange, value }): readonly OutlineEntry[] => {
+  return tree.entries.flatMap((of): readonly OutlineEntry[] => {
+    const { key, keyRange, value } = of;
     const entry = (sort: OutlineEntry['sort'], inside: readonly OutlineEntry[]): OutlineEntry => ({
       label: key,
       detail: '',
       sort,
-      range: [keyRange[0], Math.max(keyRange[1], endOf(value))],
+      range: [keyRange[0], endOfEntry(of)],
       name: keyRange,
       inside,
     });
@@ -38,13 +40,14 @@ export function outlineOf(file: SourceFile): readonly OutlineEntry[] {
 
 function namesIn(node: YamlNode, sort: OutlineEntry['sort']): readonly OutlineEntry[] {
   if (node.kind !== 'map') return [];
-  return node.entries.map(({ key, keyRange, value }) => {
+  return node.entries.map((of) => {
+    const { key, keyRange, value } = of;
     const detail = value.kind === 'scalar' ? value.source.text : '';
     return {
       label: key,
       detail,
       sort,
-      range: [keyRange[0], Math.max(keyRange[1], endOf(value))],
+      range: [keyRange[0], endOfEntry(of)],
       name: keyRange,
       inside: [],
     };
@@ -75,21 +78,12 @@ function stepsIn(node: YamlNode): readonly OutlineEntry[] {
         label: isName ? word : `${kind.key} ${word}`.trim(),
         detail: request?.kind === 'scalar' ? request.source.text : '',
         sort: SORTS[kind.key] ?? 'step',
-        range: [item.range[0], Math.max(item.range[0], endOf(item))],
+        range: [item.range[0], endOf(item)],
         name: head.keyRange,
         inside,
       },
     ];
   });
-}
-
-function endOf(node: YamlNode): number {
-  if (node.kind === 'scalar') return node.range[1];
-  const parts =
-    node.kind === 'map'
-      ? node.entries.map(({ keyRange, value }) => Math.max(keyRange[1], endOf(value)))
-      : node.items.map(endOf);
-  return Math.max(node.flow ? node.range[1] : node.range[0], ...parts);
 }
 
 /** Names of files in a chain that lead to those files, with their places. */

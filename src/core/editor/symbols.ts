@@ -1,5 +1,4 @@
 import type { Chain } from '../chain/model.ts';
-import type { NameInfo } from '../chain/names.ts';
 import type { EndpointOf } from '../chain/endpoints.ts';
 import type { Place } from '../chain/place.ts';
 import { walkChain } from '../chain/walk.ts';
@@ -12,24 +11,11 @@ import { stepsOf } from '../chain/steps/inside.ts';
 /** Where a name is bound or read in a file. */
 export type Occurrence = Readonly<{ range: Range; isBinding: boolean; symbol: number }>;
 
-/** A name that an expression reads, what is known of it there, and the path that begins with it. */
-type NameUse = Readonly<{
-  name: string;
-  range: Range;
-  path: PathNode;
-  source: Source;
-  place: Place;
-  info: NameInfo | undefined;
-}>;
+/** A name that an expression reads, and the path that begins with it. */
+type NameUse = Readonly<{ name: string; range: Range; path: PathNode; source: Source }>;
 
 /** An expression of the file, and what is known where it is. */
-export type Spot = Readonly<{
-  tree: Node;
-  source: Source;
-  range: Range;
-  names: ReadonlyMap<string, NameInfo>;
-  place: Place;
-}>;
+export type Spot = Readonly<{ tree: Node; source: Source; range: Range; place: Place }>;
 
 /** The names of a chain file: where each is bound and read. Places that mean the same name have one symbol. */
 export type Symbols = Readonly<{
@@ -54,21 +40,23 @@ export function symbolsOf(chain: Chain, endpointOf: EndpointOf): Symbols {
         for (const other of names.get(name)?.at ?? []) groups.join(range, other);
       },
       expression(tree, source, place) {
+        // The names of a place are those of the moment.
         const names = new Map(place.names);
-        spots.push({ tree, source, range: source.locate(tree.range), names, place: { ...place, names } });
+        spots.push({ tree, source, range: source.locate(tree.range), place: { ...place, names } });
         eachPath(tree, (path) => {
           if (path.start.kind !== 'name') return;
           const { name } = path.start;
           const info = names.get(name);
           const range = source.locate(path.start.range);
-          uses.push({ name, range, path, source, place: { ...place, names }, info });
+          uses.push({ name, range, path, source });
           if (info && info.at.length > 0) groups.read(name, range, info.at);
         });
       },
     },
   ]);
   // The last round of a loop, and arms that both bind a name, bring several places together.
-  for (const { names } of spots) for (const { at } of names.values()) at.forEach((each) => groups.join(each, at[0]!));
+  for (const { place } of spots)
+    for (const { at } of place.names.values()) if (at.length > 1) at.forEach((each) => groups.join(each, at[0]!));
   return { ...groups.symbols(chain), uses, spots };
 }
 

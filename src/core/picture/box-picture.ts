@@ -1,4 +1,5 @@
 import { flowLabel, SIGNS, type Picture, type PictureRow, type RowMark, type RunMarks } from './picture.ts';
+import { cutAt } from '../value/show.ts';
 import { visible } from '../value/visible.ts';
 import { routesOf, type Route } from './tracks.ts';
 
@@ -74,7 +75,7 @@ function linesOf(
   const number = row.number === '' ? '' : `${row.number}  `;
   const kind = row.kind === '' || row.kind === 'call' ? '' : `${row.kind} `;
   const api = row.api === undefined ? '' : `  ${row.api}`;
-  const title = cutTo(`${kind}${row.title}`, room - number.length - api.length);
+  const title = cutAt(`${kind}${row.title}`, room - number.length - api.length);
   const chips = row.chips.length > 0 ? [`reads ${row.chips.join(', ')}`] : [];
   const indent = ' '.repeat(number.length);
   const head: readonly Styled[] = [
@@ -85,7 +86,7 @@ function linesOf(
   ];
   const rest = [...row.lines, ...chips].map((text): readonly Styled[] => [
     before,
-    { text: cutTo(`${indent}${text}`, room), style: 'quiet' },
+    { text: cutAt(`${indent}${text}`, room), style: 'quiet' },
   ]);
   const ofRun = mark ? [[before, markOf(mark, indent, room)] as const] : [];
   return [head, ...rest, ...ofRun];
@@ -93,7 +94,7 @@ function linesOf(
 
 function markOf({ outcome, text }: RowMark, indent: string, room: number): Styled {
   const style = outcome === 'failed' || outcome === 'passed' ? outcome : 'quiet';
-  return { text: cutTo(`${indent}${SIGNS[outcome]} ${text}`, room), style };
+  return { text: cutAt(`${indent}${SIGNS[outcome]} ${text}`, room), style };
 }
 
 /** A bar for each frame that a row is in; below a row those that go on. */
@@ -155,9 +156,4 @@ class Canvas {
     const strokes = this.strokes[y]!.map((each) => STROKES[each]).join('');
     return (name + strokes.slice([...name].length)).trimEnd();
   }
-}
-
-function cutTo(text: string, room: number): string {
-  const letters = [...text];
-  return letters.length > room ? `${letters.slice(0, Math.max(0, room - 1)).join('')}…` : text;
 }

@@ -1,7 +1,6 @@
 import type { Chain, Step } from '../chain/model.ts';
 import { apiOfCall } from '../chain/endpoints.ts';
-import type { Part } from '../chain/parts.ts';
-import { nodesOfPart } from '../chain/parts.ts';
+import { nodesOfPart, type Part } from '../chain/parts.ts';
 import type { Project } from '../chain/project-file.ts';
 import { allPartsOf, partsOf } from '../chain/steps/inside.ts';
 import { walkChain } from '../chain/walk.ts';
@@ -14,6 +13,8 @@ import type { Flow, Frame, Picture, PictureRow } from './picture.ts';
 
 /** Rows that read a name, from which on it is a chip at each of them and not an arc to each. */
 const MANY_READERS = 4;
+/** Inputs and outputs that are named. */
+const MOST_NAMES = 12;
 
 /** Draws up a chain: what its rows are, and what they read of each other. */
 export function pictureOf(chain: Chain, project: Project | undefined): Picture {
@@ -37,16 +38,7 @@ class Drawing {
   ) {
     const { inputs, steps, cleanup, outputs } = chain;
     if (inputs.length > 0) {
-      const row = this.row({
-        sort: 'inputs',
-        title: 'inputs',
-        lines: [
-          nameList(
-            inputs.map(({ name }) => name),
-            12,
-          ),
-        ],
-      });
+      const row = this.namesRow('inputs', inputs);
       for (const { nameRange } of inputs) this.binders.set(nameRange.join(), row);
     }
     this.steps(steps, '', 0);
@@ -55,16 +47,7 @@ class Drawing {
       this.steps(cleanup, 'c', 0);
     }
     if (outputs.length > 0) {
-      const row = this.row({
-        sort: 'outputs',
-        title: 'outputs',
-        lines: [
-          nameList(
-            outputs.map(({ name }) => name),
-            12,
-          ),
-        ],
-      });
+      const row = this.namesRow('outputs', outputs);
       for (const { value } of outputs) if (value.tree) this.rowOf.set(value.tree, row);
     }
   }
@@ -94,6 +77,11 @@ class Drawing {
     return this.rows.push({ number: '', depth: 0, kind: '', lines: [], api: undefined, chips: [], ...row }) - 1;
   }
 
+  private namesRow(sort: 'inputs' | 'outputs', all: readonly Readonly<{ name: string }>[]): number {
+    const names = all.map(({ name }) => name);
+    return this.row({ sort, title: sort, lines: [nameList(names, MOST_NAMES)] });
+  }
+
   private steps(steps: readonly Step[], inside: string, depth: number): void {
     steps.forEach((step, i) => this.step(step, `${inside}${i + 1}`, depth));
   }
@@ -105,7 +93,6 @@ class Drawing {
     for (const part of allPartsOf(step)) {
       if (part.sort === 'binding') this.binders.set(part.range.join(), row);
       for (const [node] of nodesOfPart(part)) this.rowOf.set(node, row);
-      if (part.sort === 'arms' && part.condition.tree) this.rowOf.set(part.condition.tree, row);
     }
     for (const part of partsOf(step)) this.inside(part, number, depth + 1);
     const last = this.rows.length - 1;

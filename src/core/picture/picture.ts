@@ -1,3 +1,5 @@
+import { cutAt } from '../value/show.ts';
+
 /** A chain as a picture of its data: rows from top to bottom, frames around some of them, and what flows between rows. */
 export type Picture = Readonly<{
   name: string;
@@ -43,9 +45,7 @@ export type RunMarks = Readonly<{ heading: string; marks: ReadonlyMap<string, Ro
 
 /** `due, day, flag and 2 more`: names of a flow as a picture shows them. */
 export function flowLabel(names: readonly string[], mostNames = 3, mostLetters = 18): string {
-  const shown = names
-    .slice(0, mostNames)
-    .map((name) => (name.length > mostLetters ? `${name.slice(0, mostLetters - 1)}…` : name));
+  const shown = names.slice(0, mostNames).map((name) => cutAt(name, mostLetters));
   const more = names.length - shown.length;
   return more > 0 ? `${shown.join(', ')}, ${more} more` : shown.join(', ');
 }

@@ -1,3 +1,4 @@
+import { cutAt } from '../value/show.ts';
 import { flowLabel, type Picture, type PictureRow, type RunMarks } from './picture.ts';
 import { routesOf, type Route, type Routes } from './tracks.ts';
 
@@ -118,6 +119,5 @@ function wrapped(text: string, pixels: number, most: number): readonly string[] 
 
 /** A text of at most so many pixels. */
 export function fitted(text: string, pixels: number): string {
-  const most = Math.max(4, Math.floor(pixels / LETTER));
-  return text.length > most ? `${text.slice(0, most - 1)}…` : text;
+  return cutAt(text, Math.max(4, Math.floor(pixels / LETTER)));
 }

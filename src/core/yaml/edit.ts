@@ -75,7 +75,8 @@ function indentOf(file: SourceFile, { keyRange }: YamlEntry): string {
   return ' '.repeat(positionOf(file, keyRange[0]).column - 1);
 }
 
-function endOfEntry({ keyRange, value }: YamlEntry): number {
+/** Where the text of an entry ends. */
+export function endOfEntry({ keyRange, value }: YamlEntry): number {
   return Math.max(keyRange[1], endOf(value));
 }
 
@@ -84,7 +85,7 @@ function endOfMap(map: YamlMap): number {
 }
 
 /** Where the text of a node ends: a block collection with its last part, since blank lines may follow that. */
-function endOf(node: YamlNode): number {
+export function endOf(node: YamlNode): number {
   if (node.kind === 'scalar' || node.flow) return node.range[1];
   const parts = node.kind === 'map' ? node.entries.map(endOfEntry) : node.items.map(endOf);
   return Math.max(node.range[0], ...parts);

@@ -28,7 +28,11 @@ export const lenses: Feature = {
             ? [
                 {
                   range,
-                  command: { title: `last: ${last.status}, ${run!.when}`, command: LAST_EXCHANGE, arguments: args },
+                  command: {
+                    title: `last: ${last.status}, ${run!.when}`,
+                    command: LAST_EXCHANGE,
+                    arguments: [...args, run!.id],
+                  },
                 },
               ]
             : []),
@@ -36,14 +40,14 @@ export const lenses: Feature = {
       });
     });
     connection.onExecuteCommand(async ({ command, arguments: args = [] }) => {
-      const [uri = '', call = ''] = args.map(String);
+      const [uri = '', call = '', run = ''] = args.map(String);
       const opened = desk.opened(uri);
       if (!opened) return null;
       const { project, buffer } = opened;
       const text =
         command === PREVIEW
           ? await desk.texts.preview(project.folder, buffer.file, call)
-          : desk.texts.lastExchange(project.folder, buffer.file, call);
+          : desk.texts.exchange(project.folder, run, call);
       show(connection, 'info', text);
       return text;
     });

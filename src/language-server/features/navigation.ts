@@ -51,11 +51,11 @@ export function whereIs(desk: Desk, uri: string, position: { line: number; chara
 /** The chain that is named at a place, or its input or output. */
 function usedAt({ file, chain }: ChainView, project: ProjectView, offset: number): readonly Found[] | undefined {
   const isAt = ([start, end]: Range) => offset >= start && offset <= end;
-  for (const { file: source, of, name, range } of chain ? namesOfUsed(chain) : []) {
+  for (const { file: source, of, name, range } of namesOfUsed(chain)) {
     const isFile = isAt(source.locate([0, source.text.length]));
     if (!isFile && !isAt(range)) continue;
     const used = project.viewOf(path.resolve(path.dirname(file), source.text));
-    if (!used?.chain) return [];
+    if (!used) return [];
     const named = of === 'input' ? used.chain.inputs : used.chain.outputs;
     const target = isFile ? ([0, 0] as const) : named.find((each) => each.name === name)?.nameRange;
     return target ? [{ view: used, range: target }] : [];
@@ -70,7 +70,7 @@ export function usesElsewhere(view: ChainView, symbol: number, project: ProjectV
   if (roles.size === 0) return [];
   return project.usersOf(view.file).flatMap((file) => {
     const user = project.viewOf(file);
-    const all = user?.chain ? namesOfUsed(user.chain) : [];
+    const all = user ? namesOfUsed(user.chain) : [];
     const isIt = (source: string) => path.resolve(path.dirname(file), source) === view.file;
     return all
       .filter((each) => each.name === name && roles.has(each.of) && isIt(each.file.text))

@@ -38,7 +38,7 @@ export const rename: Feature = {
         show(
           connection,
           'warning',
-          `${view.symbols.nameOf(found.symbol)} is an ${roles.join(' and an ')} of ${view.chain!.name}: command lines, files of inputs and programs that name it are not changed`,
+          `${view.symbols.nameOf(found.symbol)} is an ${roles.join(' and an ')} of ${view.chain.name}: command lines, files of inputs and programs that name it are not changed`,
         );
       return { changes };
     });
